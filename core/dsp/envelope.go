@@ -1,0 +1,34 @@
+package dsp
+
+import "math"
+
+// Fall is an exponential decay after a linear attack: the level curve of
+// every drum part.
+type Fall struct {
+	level, step float64 // attack: rising by step until 1
+	decay       float64 // then multiplied by decay each sample
+	falling     bool
+}
+
+// NewFall rises over attack ms and then falls by 60 dB in decay60 ms.
+func NewFall(attack, decay60, rate float64) Fall {
+	f := Fall{decay: math.Pow(10, -3/(decay60/1000*rate))}
+	n := attack / 1000 * rate
+	if n < 1 {
+		f.level, f.falling = 1, true
+	} else {
+		f.step = 1 / n
+	}
+	return f
+}
+
+// Next returns the present level and moves on by one sample.
+func (f *Fall) Next() float64 {
+	v := f.level
+	if f.falling {
+		f.level *= f.decay
+	} else if f.level += f.step; f.level >= 1 {
+		f.level, f.falling = 1, true
+	}
+	return v
+}

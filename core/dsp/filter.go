@@ -1,0 +1,66 @@
+package dsp
+
+import "math"
+
+// Biquad is a second-order filter, direct form II transposed, normalised so
+// that a0 = 1. The zero value passes nothing; use a constructor.
+type Biquad struct {
+	B0, B1, B2, A1, A2 float64
+	z1, z2             float64
+}
+
+// HighPass designs a second-order high-pass at hz with quality q (Audio EQ
+// Cookbook, W3C Note 2021). Frequencies are held below 0.49 of the rate.
+func HighPass(hz, q, rate float64) Biquad {
+	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	cos, alpha := math.Cos(w), math.Sin(w)/(2*q)
+	a0 := 1 + alpha
+	return Biquad{B0: (1 + cos) / 2 / a0, B1: -(1 + cos) / a0, B2: (1 + cos) / 2 / a0, A1: -2 * cos / a0, A2: (1 - alpha) / a0}
+}
+
+// LowPass designs a second-order low-pass at hz with quality q (Audio EQ
+// Cookbook, W3C Note 2021).
+func LowPass(hz, q, rate float64) Biquad {
+	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	cos, alpha := math.Cos(w), math.Sin(w)/(2*q)
+	a0 := 1 + alpha
+	return Biquad{B0: (1 - cos) / 2 / a0, B1: (1 - cos) / a0, B2: (1 - cos) / 2 / a0, A1: -2 * cos / a0, A2: (1 - alpha) / a0}
+}
+
+// BandPass designs a second-order band-pass with 0 dB at its centre hz and
+// the given width in octaves between its -3 dB points (Audio EQ Cookbook,
+// W3C Note 2021).
+func BandPass(hz, octaves, rate float64) Biquad {
+	w := 2 * math.Pi * math.Min(hz, 0.45*rate) / rate
+	sin := math.Sin(w)
+	alpha := math.Min(sin*math.Sinh(math.Ln2/2*octaves*w/sin), 50)
+	a0 := 1 + alpha
+	return Biquad{B0: alpha / a0, B2: -alpha / a0, A1: -2 * math.Cos(w) / a0, A2: (1 - alpha) / a0}
+}
+
+// Next filters one sample.
+func (f *Biquad) Next(x float64) float64 {
+	y := f.B0*x + f.z1
+	f.z1 = f.B1*x - f.A1*y + f.z2
+	f.z2 = f.B2*x - f.A2*y
+	return y
+}
+
+// Run filters a block in place.
+func (f *Biquad) Run(x []float64) {
+	for i, v := range x {
+		x[i] = f.Next(v)
+	}
+}
+
+// Reset forgets the past.
+func (f *Biquad) Reset() { f.z1, f.z2 = 0, 0 }
+
+// Magnitude is the gain of the filter at hz, linear.
+func (f *Biquad) Magnitude(hz, rate float64) float64 {
+	w := 2 * math.Pi * hz / rate
+	c1, s1, c2, s2 := math.Cos(w), math.Sin(w), math.Cos(2*w), math.Sin(2*w)
+	num := math.Hypot(f.B0+f.B1*c1+f.B2*c2, f.B1*s1+f.B2*s2)
+	den := math.Hypot(1+f.A1*c1+f.A2*c2, f.A1*s1+f.A2*s2)
+	return num / den
+}

@@ -1,0 +1,161 @@
+package engine
+
+import (
+	"math"
+
+	"jubrak/core/audio"
+	"jubrak/core/groove"
+	"jubrak/core/music"
+	"jubrak/core/tone"
+)
+
+// Source is what the monitor lets through.
+type Source string
+
+// The three sources.
+const (
+	Mine          Source = "mine"
+	FromReference Source = "reference"
+	Both          Source = "both"
+)
+
+// Track is a recording that plays beside the groove, bar by bar.
+type Track struct {
+	// Audio at the engine's rate, one or two channels.
+	Audio *audio.Buffer
+	Grid  groove.BeatGrid
+	// From and To bound the part that repeats, in beats from bar one.
+	From, To int
+}
+
+// Monitor is the live path: the engine, the reference beside it at matched
+// loudness, and the meter.
+type Monitor struct {
+	Engine *Engine
+	Meter  *tone.Meter
+	source Source
+	mine   float64 // present gains, gliding to their goals
+	theirs float64
+	match  float64 // gain that brings the track to the loudness of mine
+	track  *Track
+	read   float64 // next frame of the track
+	old    float64 // frame left behind by a jump
+	fade   int     // frames of crossfade to go
+	bar    int
+}
+
+// NewMonitor is a stopped monitor at a rate, letting mine through.
+func NewMonitor(rate int) *Monitor {
+	return &Monitor{Engine: New(rate), Meter: tone.NewMeter(rate), source: Mine, mine: 1, match: 1}
+}
+
+// SetSource chooses what is heard; the change fades over a few ms.
+func (m *Monitor) SetSource(s Source) { m.source = s }
+
+// SetTrack takes the reference to play, or nil, and the gain that matches its
+// loudness to the engine's.
+func (m *Monitor) SetTrack(t *Track, match float64) {
+	if m.track != t {
+		m.track, m.fade = t, 0
+		m.follow()
+	}
+	m.match = match
+}
+
+// Play starts mine and the track together at a tick.
+func (m *Monitor) Play(tick float64) {
+	m.Engine.Play(tick)
+	m.follow()
+	m.fade = 0
+}
+
+// follow puts the track where the engine is.
+func (m *Monitor) follow() { m.read, m.bar = m.target() }
+
+// target is the frame of the track that belongs to the engine's position,
+// and the engine's bar, counted over cycles.
+func (m *Monitor) target() (frame float64, bar int) {
+	e := m.Engine
+	tick, cycle := e.place()
+	total := tick
+	if len(e.song.Tempo) > 0 {
+		total += float64(cycle * e.song.Groove.CycleTicks())
+		bar = int(math.Floor(total / float64(e.song.Groove.Meter.BarTicks())))
+	}
+	t := m.track
+	if t == nil || t.To <= t.From {
+		return 0, bar
+	}
+	beat := math.Mod(total/music.PPQ, float64(t.To-t.From))
+	return t.Grid.Seconds(float64(t.From)+beat) * float64(t.Audio.Rate), bar
+}
+
+// Process renders the next block, at most MaxBlock frames.
+func (m *Monitor) Process(left, right []float32) {
+	e := m.Engine
+	e.Process(left, right)
+	mine, theirs := 1.0, 0.0
+	switch m.source {
+	case FromReference:
+		mine, theirs = 0, m.match
+	case Both:
+		mine, theirs = 1, m.match
+	}
+	if m.track == nil || !e.playing {
+		theirs = 0
+	}
+	if m.track != nil && e.playing {
+		m.resync()
+	}
+	glide := 1 - math.Exp(-1/(0.004*float64(e.rate)))
+	for i := range left {
+		m.mine += (mine - m.mine) * glide
+		m.theirs += (theirs - m.theirs) * glide
+		l, r := left[i]*float32(m.mine), right[i]*float32(m.mine)
+		if m.track != nil && e.playing {
+			tl, tr := m.next()
+			l += tl * float32(m.theirs)
+			r += tr * float32(m.theirs)
+		}
+		left[i], right[i] = l, r
+	}
+	m.Meter.Add(left, right)
+}
+
+const jumpFrames = 240
+
+// resync jumps, with a crossfade, when a new bar of the groove finds the
+// track more than a millisecond away from where it belongs.
+func (m *Monitor) resync() {
+	want, bar := m.target()
+	if bar == m.bar {
+		return
+	}
+	m.bar = bar
+	if math.Abs(want-m.read) > 0.001*float64(m.Engine.rate) {
+		m.old, m.read, m.fade = m.read, want, jumpFrames
+	}
+}
+
+func (m *Monitor) next() (left, right float32) {
+	left, right = m.at(m.read)
+	m.read++
+	if m.fade > 0 {
+		ol, or := m.at(m.old)
+		m.old++
+		w := float32(m.fade) / jumpFrames
+		left, right = left*(1-w)+ol*w, right*(1-w)+or*w
+		m.fade--
+	}
+	return left, right
+}
+
+func (m *Monitor) at(frame float64) (left, right float32) {
+	i := int(frame)
+	b := m.track.Audio
+	if i < 0 || i >= b.Frames() {
+		return 0, 0
+	}
+	left = b.Channels[0][i]
+	return left, b.Channels[len(b.Channels)-1][i]
+}

@@ -1,0 +1,119 @@
+// Package format reads and writes open file formats over io: WAV, FLAC, MP3,
+// Standard MIDI Files and the project archive.
+package format
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"math"
+
+	"jubrak/core/audio"
+)
+
+// MaxSamples bounds what a decoder may return, all channels together: 256 MB
+// of memory, about 11 minutes of stereo at 48 kHz.
+const MaxSamples = 64 << 20
+
+// Error is a file that cannot be read: a code for programs and a sentence
+// for people.
+type Error struct {
+	Code    string
+	Message string
+}
+
+func (e *Error) Error() string { return e.Message }
+
+func fail(code, message string, args ...any) error {
+	return &Error{Code: code, Message: fmt.Sprintf(message, args...)}
+}
+
+// Codes of Error.
+const (
+	CodeEmpty     = "file_empty"
+	CodeUnknown   = "file_unknown"
+	CodeDamaged   = "file_damaged"
+	CodeTooLong   = "file_too_long"
+	CodeUnusable  = "file_unusable"
+	CodeTruncated = "file_truncated"
+)
+
+// Kind is a file format recognised by its first bytes.
+type Kind string
+
+// The kinds of file that can be brought in.
+const (
+	WAV     Kind = "wav"
+	FLAC    Kind = "flac"
+	MP3     Kind = "mp3"
+	MIDI    Kind = "midi"
+	Unknown Kind = ""
+)
+
+// Sniff recognises a file by its content, never by its name.
+func Sniff(head []byte) Kind {
+	switch {
+	case len(head) >= 12 && (string(head[:4]) == "RIFF" || string(head[:4]) == "RF64") && string(head[8:12]) == "WAVE":
+		return WAV
+	case bytes.HasPrefix(head, []byte("fLaC")):
+		return FLAC
+	case bytes.HasPrefix(head, []byte("MThd")):
+		return MIDI
+	case bytes.HasPrefix(head, []byte("ID3")):
+		return MP3
+	case len(head) >= 2 && head[0] == 0xFF && head[1]&0xE0 == 0xE0 && head[1]&0x06 == 0x02:
+		return MP3
+	}
+	return Unknown
+}
+
+// Decode reads WAV, FLAC or MP3 into memory, at its own sample rate. Every
+// refusal is an *Error.
+func Decode(data []byte) (*audio.Buffer, error) {
+	if len(data) == 0 {
+		return nil, fail(CodeEmpty, "The file is empty.")
+	}
+	var b *audio.Buffer
+	var err error
+	switch Sniff(data) {
+	case WAV:
+		b, err = ReadWAV(bytes.NewReader(data))
+	case FLAC:
+		b, err = readFLAC(bytes.NewReader(data))
+	case MP3:
+		b, err = readMP3(bytes.NewReader(data))
+	default:
+		return nil, fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, FLAC or MP3, whatever its name says.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	return b, check(b)
+}
+
+// check refuses what no later stage could use.
+func check(b *audio.Buffer) error {
+	if b.Rate < 4000 || b.Rate > 768000 {
+		return fail(CodeUnusable, "The file says it has %d samples a second; 4,000 to 768,000 can be used.", b.Rate)
+	}
+	if b.Frames() == 0 {
+		return fail(CodeEmpty, "The file holds no sound: its length is zero.")
+	}
+	for c, ch := range b.Channels {
+		for i, v := range ch {
+			if x := float64(v); math.IsNaN(x) || math.IsInf(x, 0) {
+				return fail(CodeDamaged, "Sample %d of channel %d is not a number, so the file cannot be trusted. Export it again from where it came.", i, c+1)
+			}
+		}
+	}
+	return nil
+}
+
+// readAll reads at most limit bytes and says when there is more.
+func readAll(r io.Reader, limit int64) ([]byte, error) {
+	data, err := io.ReadAll(io.LimitReader(r, limit+1))
+	if err == nil && int64(len(data)) > limit {
+		return nil, fail(CodeTooLong, "The file is larger than %d MB.", limit>>20)
+	}
+	return data, err
+}

@@ -1,0 +1,243 @@
+package format
+
+import (
+	"encoding/binary"
+	"errors"
+	"io"
+	"math"
+
+	"jubrak/core/audio"
+)
+
+// SampleFormat is how samples are written to a file.
+type SampleFormat string
+
+// The sample formats of WAV files.
+const (
+	WAV16  SampleFormat = "wav16"
+	WAV24  SampleFormat = "wav24"
+	WAV32F SampleFormat = "wav32f"
+)
+
+// Known tells whether f can be written.
+func (f SampleFormat) Known() bool { return f == WAV16 || f == WAV24 || f == WAV32F }
+
+const (
+	wavePCM        = 1
+	waveFloat      = 3
+	waveExtensible = 0xFFFE
+)
+
+type waveFormat struct {
+	tag, channels, bits uint16
+	rate                uint32
+}
+
+// ReadWAV reads a RIFF/WAVE or RF64 file (Multimedia Programming Interface
+// and Data Specifications 1.0, 1991; EBU Tech 3306): PCM of 8, 16, 24 or 32
+// bits and float of 32 or 64, plain or extensible, chunks padded to even
+// length. Memory follows the bytes that are there, not what the header says.
+// A data chunk that ends early is refused as truncated.
+func ReadWAV(r io.Reader) (*audio.Buffer, error) {
+	var head [12]byte
+	if _, err := io.ReadFull(r, head[:]); err != nil {
+		return nil, fail(CodeTruncated, "The WAV file ends inside its header.")
+	}
+	var f waveFormat
+	var long uint64 // the data size of an RF64 file
+	for {
+		var chunk [8]byte
+		if _, err := io.ReadFull(r, chunk[:]); err != nil {
+			return nil, fail(CodeTruncated, "The WAV file ends before its sound begins.")
+		}
+		size := uint64(binary.LittleEndian.Uint32(chunk[4:]))
+		switch string(chunk[:4]) {
+		case "ds64":
+			body, err := chunkBody(r, size, 28)
+			if err != nil {
+				return nil, err
+			}
+			long = binary.LittleEndian.Uint64(body[8:])
+		case "fmt ":
+			body, err := chunkBody(r, size, 16)
+			if err != nil {
+				return nil, err
+			}
+			f = parseFormat(body)
+		case "data":
+			if err := f.check(); err != nil {
+				return nil, err
+			}
+			if size == math.MaxUint32 && long > 0 {
+				size = long
+			}
+			return f.samples(r, size)
+		default:
+			if _, err := io.CopyN(io.Discard, r, int64(size+size&1)); err != nil {
+				return nil, fail(CodeTruncated, "The WAV file ends before its sound begins.")
+			}
+		}
+	}
+}
+
+func chunkBody(r io.Reader, size uint64, least int) ([]byte, error) {
+	if size < uint64(least) || size > 1<<16 {
+		return nil, fail(CodeDamaged, "The WAV file's header is damaged: a chunk has an impossible size.")
+	}
+	body := make([]byte, size+size&1)
+	if _, err := io.ReadFull(r, body); err != nil {
+		return nil, fail(CodeTruncated, "The WAV file ends inside its header.")
+	}
+	return body, nil
+}
+
+func parseFormat(body []byte) waveFormat {
+	f := waveFormat{
+		tag: binary.LittleEndian.Uint16(body), channels: binary.LittleEndian.Uint16(body[2:]),
+		rate: binary.LittleEndian.Uint32(body[4:]), bits: binary.LittleEndian.Uint16(body[14:]),
+	}
+	if f.tag == waveExtensible && len(body) >= 26 {
+		f.tag = binary.LittleEndian.Uint16(body[24:]) // first two bytes of the sub-format
+	}
+	return f
+}
+
+func (f *waveFormat) check() error {
+	switch {
+	case f.rate == 0 && f.channels == 0:
+		return fail(CodeDamaged, "The WAV file has sound before it says what kind of sound.")
+	case f.rate == 0:
+		return fail(CodeUnusable, "The WAV file says it has 0 samples a second, so it cannot be played.")
+	case f.channels == 0 || f.channels > 16:
+		return fail(CodeUnusable, "The WAV file says it has %d channels; 1 to 16 can be read.", f.channels)
+	case f.tag == wavePCM && (f.bits == 8 || f.bits == 16 || f.bits == 24 || f.bits == 32):
+		return nil
+	case f.tag == waveFloat && (f.bits == 32 || f.bits == 64):
+		return nil
+	}
+	return fail(CodeUnusable, "The WAV file is compressed or of a rare kind (format %d, %d bits). Save it as PCM or float.", f.tag, f.bits)
+}
+
+// samples reads size bytes, block by block, so that a header that promises
+// more than there is costs nothing.
+func (f *waveFormat) samples(r io.Reader, size uint64) (*audio.Buffer, error) {
+	width := int(f.bits) / 8
+	frame := width * int(f.channels)
+	b := &audio.Buffer{Rate: int(f.rate), Channels: make([][]float32, f.channels)}
+	streamed := size == 0 || size == math.MaxUint32 // written by a program that could not seek back
+	block := make([]byte, frame*8192)
+	var read uint64
+	for streamed || read < size {
+		want := len(block)
+		if left := size - read; !streamed && left < uint64(want) {
+			want = int(left)
+		}
+		n, err := io.ReadFull(r, block[:want])
+		whole := n / frame * frame
+		if (len(b.Channels[0])+whole/frame)*len(b.Channels) > MaxSamples {
+			return nil, fail(CodeTooLong, "The sound is too long: at most %d minutes of stereo at 48 kHz can be read.", MaxSamples/2/48000/60)
+		}
+		for at := 0; at < whole; at += width {
+			c := at / width % len(b.Channels)
+			b.Channels[c] = append(b.Channels[c], f.sample(block[at:]))
+		}
+		read += uint64(n)
+		if err != nil {
+			if streamed && (errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF)) {
+				break
+			}
+			return nil, fail(CodeTruncated, "The WAV file is cut short: %d of %d bytes of sound are there.", read, size)
+		}
+	}
+	return b, nil
+}
+
+func (f *waveFormat) sample(p []byte) float32 {
+	switch {
+	case f.tag == waveFloat && f.bits == 32:
+		return math.Float32frombits(binary.LittleEndian.Uint32(p))
+	case f.tag == waveFloat:
+		return float32(math.Float64frombits(binary.LittleEndian.Uint64(p)))
+	case f.bits == 8:
+		return (float32(p[0]) - 128) / 128
+	case f.bits == 16:
+		return float32(int16(binary.LittleEndian.Uint16(p))) / (1 << 15)
+	case f.bits == 24:
+		return float32(int32(uint32(p[0])<<8|uint32(p[1])<<16|uint32(p[2])<<24)>>8) / (1 << 23)
+	}
+	return float32(float64(int32(binary.LittleEndian.Uint32(p))) / (1 << 31))
+}
+
+// WriteWAV writes the buffer as a RIFF/WAVE file. 16 and 24 bits are rounded
+// and clipped at full scale; float is written as it is. Float files carry
+// the fact chunk that the standard asks for.
+func WriteWAV(w io.Writer, b *audio.Buffer, f SampleFormat) error {
+	bits, tag := 16, uint16(wavePCM)
+	switch f {
+	case WAV24:
+		bits = 24
+	case WAV32F:
+		bits, tag = 32, waveFloat
+	}
+	channels, width := len(b.Channels), bits/8
+	size := b.Frames() * channels * width
+	padded := size + size&1
+	head := make([]byte, 0, 64)
+	le := binary.LittleEndian
+	extra := 0
+	if tag == waveFloat {
+		extra = 12
+	}
+	head = append(head, "RIFF"...)
+	head = le.AppendUint32(head, uint32(4+24+extra+8+padded))
+	head = append(head, "WAVEfmt "...)
+	head = le.AppendUint32(head, 16)
+	head = le.AppendUint16(head, tag)
+	head = le.AppendUint16(head, uint16(channels))
+	head = le.AppendUint32(head, uint32(b.Rate))
+	head = le.AppendUint32(head, uint32(b.Rate*channels*width))
+	head = le.AppendUint16(head, uint16(channels*width))
+	head = le.AppendUint16(head, uint16(bits))
+	if tag == waveFloat {
+		head = append(head, "fact"...)
+		head = le.AppendUint32(head, 4)
+		head = le.AppendUint32(head, uint32(b.Frames()))
+	}
+	head = append(head, "data"...)
+	head = le.AppendUint32(head, uint32(size))
+	if _, err := w.Write(head); err != nil {
+		return err
+	}
+	block := make([]byte, 0, 1<<16)
+	for i := range b.Frames() {
+		for _, ch := range b.Channels {
+			block = appendSample(block, ch[i], f)
+		}
+		if len(block) > 1<<16-256 {
+			if _, err := w.Write(block); err != nil {
+				return err
+			}
+			block = block[:0]
+		}
+	}
+	if padded != size {
+		block = append(block, 0)
+	}
+	_, err := w.Write(block)
+	return err
+}
+
+func appendSample(p []byte, v float32, f SampleFormat) []byte {
+	switch f {
+	case WAV32F:
+		return binary.LittleEndian.AppendUint32(p, math.Float32bits(v))
+	case WAV24:
+		x := quantize(v, 1<<23)
+		return append(p, byte(x), byte(x>>8), byte(x>>16))
+	}
+	return binary.LittleEndian.AppendUint16(p, uint16(quantize(v, 1<<15)))
+}
+
+func quantize(v float32, scale float64) int32 {
+	return int32(math.Min(math.Max(math.Round(float64(v)*scale), -scale), scale-1))
+}

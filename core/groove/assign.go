@@ -1,0 +1,89 @@
+package groove
+
+import "math"
+
+// Heard is one hit of a performance: when, on which row, how hard.
+type Heard struct {
+	Voice    string
+	Time     float64 // seconds
+	Velocity int     // 1..127
+}
+
+// Placed is a heard hit with its place on the grid.
+type Placed struct {
+	Heard
+	// Step counts steps from bar one and may be negative before it.
+	Step int
+	// Offset is how late the hit falls against the straight grid, ms.
+	Offset float64
+}
+
+// Assign gives each hit its step on the straight grid of steps per beat,
+// bearing in mind that swung hits lie far from it: it tries swings from 45
+// to 75 % on eighths and sixteenths and takes the nearest step under the one
+// that fits best, with a slight preference for less swing. It returns the
+// hits in the order given and the pair (8 or 16) whose swing it assumed.
+func Assign(hits []Heard, grid *BeatGrid, steps int) (placed []Placed, pair int) {
+	swing, pair := bestSwing(hits, grid, steps)
+	placed = make([]Placed, len(hits))
+	for i, h := range hits {
+		at := grid.Position(h.Time)
+		step, _ := nearestStep(at, steps, swing, pair)
+		beat := float64(step) / float64(steps)
+		placed[i] = Placed{Heard: h, Step: step, Offset: (at - beat) * grid.BeatSeconds(beat) * 1000}
+	}
+	return placed, pair
+}
+
+// nearestStep finds the step whose swung place lies nearest, and the distance
+// in beats.
+func nearestStep(at float64, steps int, swing float64, pair int) (step int, distance float64) {
+	base := int(math.Round(at * float64(steps)))
+	distance = math.Inf(1)
+	for s := base - 1; s <= base+1; s++ {
+		if d := math.Abs(at - swungBeat(s, steps, swing, pair)); d < distance {
+			step, distance = s, d
+		}
+	}
+	return step, distance
+}
+
+// swungBeat is the place of a step in beats under a swing.
+func swungBeat(step, steps int, swing float64, pair int) float64 {
+	tick := float64(step) * 960 / float64(steps)
+	length := float64(PairTicks(pair)) / 960
+	return float64(step)/float64(steps) + (swing/100-0.5)*length*SwingShape(tick, pair)
+}
+
+func bestSwing(hits []Heard, grid *BeatGrid, steps int) (swing float64, pair int) {
+	best := math.Inf(1)
+	swing, pair = 50, 16
+	if steps%2 != 0 {
+		return swing, pair // triplet grids have no pairs to swing
+	}
+	at := make([]float64, len(hits))
+	for i, h := range hits {
+		at[i] = grid.Position(h.Time)
+	}
+	for _, p := range []int{16, 8} {
+		if p == 16 && steps < 4 {
+			continue
+		}
+		for s := 45.0; s <= 75; s++ {
+			cost := 0.0
+			for _, x := range at {
+				_, d := nearestStep(x, steps, s, p)
+				cost += math.Min(d, 0.1)
+			}
+			cost /= float64(max(len(at), 1))
+			cost += 0.00012 * math.Abs(s-50)
+			if p == 8 {
+				cost += 0.0005
+			}
+			if cost < best-1e-12 {
+				best, swing, pair = cost, s, p
+			}
+		}
+	}
+	return swing, pair
+}

@@ -1,0 +1,131 @@
+package groove
+
+import (
+	"fmt"
+	"math"
+)
+
+// Feel is what moves hits off the straight grid. See Offset for the formula.
+type Feel struct {
+	// Pair is the note value whose pairs swing: 8 or 16.
+	Pair int `json:"pair"`
+	// Swing is where the second of each pair falls, in percent of the pair:
+	// 50 straight, 66.67 triplet.
+	Swing float64 `json:"swing_percent"`
+	// Strength is how much of the systematic parts is applied, percent.
+	Strength float64 `json:"strength_percent"`
+	// ScatterKind is "white" or "pink" (long-range correlated, 1/f).
+	ScatterKind string               `json:"scatter_kind"`
+	Voices      map[string]VoiceFeel `json:"voices"`
+	Drift       Drift                `json:"drift"`
+}
+
+// VoiceFeel is the part of a feel that belongs to one voice. Tables go by
+// step of the grid and repeat with their own length; empty means none.
+type VoiceFeel struct {
+	Lean            float64   `json:"lean_ms"`
+	Scatter         float64   `json:"scatter_ms"`
+	VelocityScatter float64   `json:"velocity_scatter"`
+	Contour         []float64 `json:"contour_ms"`
+	// Accent multiplies velocity; 1 leaves it.
+	Accent []float64 `json:"accent"`
+}
+
+// Drift is a curve of lateness over several bars that returns: Curve has one
+// value in ms at the start of each bar, runs straight between them and wraps.
+type Drift struct {
+	Curve  []float64 `json:"curve_ms"`
+	Voices []string  `json:"voices"`
+}
+
+// Straight is the feel of a machine.
+func Straight() Feel {
+	return Feel{Pair: 16, Swing: 50, Strength: 100, ScatterKind: "white", Voices: map[string]VoiceFeel{}, Drift: Drift{Curve: []float64{}, Voices: []string{}}}
+}
+
+// Validate checks every range. Swing beyond 50..75 is allowed down to 25
+// because played music measures so.
+func (f *Feel) Validate() error {
+	if f.Pair != 8 && f.Pair != 16 {
+		return fmt.Errorf("swing acts on pairs of eighths (8) or sixteenths (16), not %d", f.Pair)
+	}
+	if !(f.Swing >= 25 && f.Swing <= 75) {
+		return fmt.Errorf("swing %.4g %% is outside 25 to 75", f.Swing)
+	}
+	if !(f.Strength >= 0 && f.Strength <= 100) {
+		return fmt.Errorf("strength %.4g %% is outside 0 to 100", f.Strength)
+	}
+	if f.ScatterKind != "white" && f.ScatterKind != "pink" {
+		return fmt.Errorf("scatter is white or pink, not %q", f.ScatterKind)
+	}
+	for id, v := range f.Voices {
+		if !(math.Abs(v.Lean) <= MaxLean) || !(v.Scatter >= 0 && v.Scatter <= MaxScatter) || !(v.VelocityScatter >= 0 && v.VelocityScatter <= 64) {
+			return fmt.Errorf("feel of %q: lean is at most %g ms, scatter 0 to %g ms", id, MaxLean, MaxScatter)
+		}
+		if len(v.Contour) > 1024 || len(v.Accent) > 1024 {
+			return fmt.Errorf("feel of %q: tables hold at most 1024 steps", id)
+		}
+		for _, c := range v.Contour {
+			if !(math.Abs(c) <= MaxLean) {
+				return fmt.Errorf("feel of %q: contour is at most %g ms", id, MaxLean)
+			}
+		}
+		for _, a := range v.Accent {
+			if !(a >= 0 && a <= 8) {
+				return fmt.Errorf("feel of %q: accents lie between 0 and 8", id)
+			}
+		}
+	}
+	if len(f.Drift.Curve) > MaxBars {
+		return fmt.Errorf("drift runs over at most %d bars", MaxBars)
+	}
+	for _, d := range f.Drift.Curve {
+		if !(math.Abs(d) <= MaxLean) {
+			return fmt.Errorf("drift is at most %g ms", MaxLean)
+		}
+	}
+	return nil
+}
+
+// PairTicks is the length of the pair that swings: a quarter note for pairs
+// of eighths, an eighth for pairs of sixteenths.
+func PairTicks(pair int) int { return 4 * 960 * 2 / pair }
+
+// SwingShape is how much of the swing delay a tick takes: 0 on the first of
+// a pair, 1 on the second, straight between, so that finer steps stay in
+// order. The delay itself is (swing/100 − 1/2) · pair.
+func SwingShape(tick float64, pair int) float64 {
+	length := float64(PairTicks(pair))
+	x := math.Mod(tick, length) / length
+	if x < 0 {
+		x++
+	}
+	if x <= 0.5 {
+		return 2 * x
+	}
+	return 2 * (1 - x)
+}
+
+// at reads a table that repeats; empty gives the default.
+func at(table []float64, i int, otherwise float64) float64 {
+	if len(table) == 0 {
+		return otherwise
+	}
+	return table[i%len(table)]
+}
+
+// at is the drift in ms at a position in bars.
+func (d *Drift) at(voice string, bars float64) float64 {
+	n := len(d.Curve)
+	if n == 0 {
+		return 0
+	}
+	for _, v := range d.Voices {
+		if v == voice {
+			whole := math.Floor(bars)
+			i, frac := int(whole)%n, bars-whole
+			return d.Curve[i]*(1-frac) + d.Curve[(i+1)%n]*frac
+		}
+	}
+	return 0
+}

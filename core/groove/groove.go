@@ -1,0 +1,180 @@
+// Package groove says what a groove is and where its hits fall, and measures
+// the feel of hits that were heard: one model in both directions.
+package groove
+
+import (
+	"fmt"
+	"math"
+	"sort"
+
+	"jubrak/core/music"
+)
+
+// Limits of a groove.
+const (
+	MaxBars      = 64
+	MaxHits      = 20000
+	MaxNudge     = 200.0 // ms
+	MaxLean      = 100.0 // ms
+	MaxScatter   = 50.0  // ms
+	MaxSemitones = 36
+)
+
+// Groove is a pattern of hits on lanes, one lane for each voice, and the feel
+// that moves them off the grid. Its exact positions are ticks.
+type Groove struct {
+	Name  string      `json:"name"`
+	Bars  int         `json:"bars"`
+	Meter music.Meter `json:"meter"`
+	// Grid is the number of steps per quarter note: 1, 2, 3, 4, 6, 8 or 12.
+	Grid  int    `json:"grid"`
+	Lanes []Lane `json:"lanes"`
+	Feel  Feel   `json:"feel"`
+	// Seed names the take: another seed gives other scatter.
+	Seed int64 `json:"seed"`
+}
+
+// Lane is the row of one voice.
+type Lane struct {
+	Voice string `json:"voice"`
+	Hits  []Hit  `json:"hits"`
+	// Steps is the lane's own length in steps of the groove's grid; 0 means
+	// as long as the groove. A lane of 15 steps runs against a 16-step bar.
+	Steps int `json:"steps"`
+}
+
+// Hit is one stroke. Tick is its place on the straight grid.
+type Hit struct {
+	ID        string  `json:"id"`
+	Tick      int     `json:"tick"`
+	Velocity  int     `json:"velocity"`
+	Nudge     float64 `json:"nudge_ms"`
+	Semitones float64 `json:"semitones"`
+}
+
+// Ticks is the groove's length in ticks, without longer cycles of lanes.
+func (g *Groove) Ticks() int { return g.Bars * g.Meter.BarTicks() }
+
+// StepTicks is the length of one step of the grid.
+func (g *Groove) StepTicks() int { return music.PPQ / g.Grid }
+
+// LaneTicks is the length after which lane i repeats.
+func (g *Groove) LaneTicks(i int) int {
+	if s := g.Lanes[i].Steps; s > 0 {
+		return s * g.StepTicks()
+	}
+	return g.Ticks()
+}
+
+// CycleTicks is the least common multiple of all lanes' lengths.
+func (g *Groove) CycleTicks() int {
+	cycle := g.Ticks()
+	for i := range g.Lanes {
+		n := g.LaneTicks(i)
+		cycle = cycle / gcd(cycle, n) * n
+	}
+	return cycle
+}
+
+func gcd(a, b int) int {
+	for b != 0 {
+		a, b = b, a%b
+	}
+	return a
+}
+
+// Lane finds the lane of a voice, or nil.
+func (g *Groove) Lane(voice string) *Lane {
+	for i := range g.Lanes {
+		if g.Lanes[i].Voice == voice {
+			return &g.Lanes[i]
+		}
+	}
+	return nil
+}
+
+// EnsureLane finds or adds the lane of a voice.
+func (g *Groove) EnsureLane(voice string) *Lane {
+	if l := g.Lane(voice); l != nil {
+		return l
+	}
+	g.Lanes = append(g.Lanes, Lane{Voice: voice, Hits: []Hit{}})
+	return &g.Lanes[len(g.Lanes)-1]
+}
+
+// Find returns the hit with the id, or nil.
+func (l *Lane) Find(id string) *Hit {
+	for i := range l.Hits {
+		if l.Hits[i].ID == id {
+			return &l.Hits[i]
+		}
+	}
+	return nil
+}
+
+// Sort puts the hits in order of tick, then id.
+func (l *Lane) Sort() {
+	sort.SliceStable(l.Hits, func(a, b int) bool {
+		if l.Hits[a].Tick != l.Hits[b].Tick {
+			return l.Hits[a].Tick < l.Hits[b].Tick
+		}
+		return l.Hits[a].ID < l.Hits[b].ID
+	})
+}
+
+// NewHitID names a hit that is not in the lane yet.
+func (l *Lane) NewHitID() string {
+	for n := len(l.Hits) + 1; ; n++ {
+		id := fmt.Sprintf("h%d", n)
+		if l.Find(id) == nil {
+			return id
+		}
+	}
+}
+
+// Grids are the steps per quarter note on offer.
+var Grids = []int{1, 2, 3, 4, 6, 8, 12}
+
+// Validate checks ranges, order and ids.
+func (g *Groove) Validate() error {
+	if g.Bars < 1 || g.Bars > MaxBars {
+		return fmt.Errorf("a groove has 1 to %d bars, not %d", MaxBars, g.Bars)
+	}
+	if err := g.Meter.Validate(); err != nil {
+		return err
+	}
+	known := false
+	for _, n := range Grids {
+		known = known || n == g.Grid
+	}
+	if !known {
+		return fmt.Errorf("grid %d is not one of %v steps per quarter note", g.Grid, Grids)
+	}
+	total := 0
+	for i := range g.Lanes {
+		l := &g.Lanes[i]
+		if l.Steps < 0 || l.Steps > 1024 {
+			return fmt.Errorf("lane %q: %d steps is outside 0 to 1024", l.Voice, l.Steps)
+		}
+		if total += len(l.Hits); total > MaxHits {
+			return fmt.Errorf("a groove holds at most %d hits", MaxHits)
+		}
+		seen := make(map[string]bool, len(l.Hits))
+		for _, h := range l.Hits {
+			if h.ID == "" || seen[h.ID] {
+				return fmt.Errorf("lane %q: each hit needs an id of its own", l.Voice)
+			}
+			seen[h.ID] = true
+			if h.Tick < 0 || h.Tick >= g.LaneTicks(i) {
+				return fmt.Errorf("lane %q: hit %s lies outside the lane", l.Voice, h.ID)
+			}
+			if h.Velocity < 1 || h.Velocity > 127 {
+				return fmt.Errorf("lane %q: velocity %d is outside 1 to 127", l.Voice, h.Velocity)
+			}
+			if !(math.Abs(h.Nudge) <= MaxNudge) || !(math.Abs(h.Semitones) <= MaxSemitones) {
+				return fmt.Errorf("lane %q: nudge or pitch of hit %s is out of range", l.Voice, h.ID)
+			}
+		}
+	}
+	return g.Feel.Validate()
+}

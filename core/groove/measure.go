@@ -1,0 +1,324 @@
+package groove
+
+import (
+	"math"
+	"sort"
+)
+
+// EnoughHits is the least number of hits that says anything about a step or
+// a voice; below it a value is nil, "not enough to say".
+const EnoughHits = 4
+
+// Measured is the feel of a performance. A nil number could not be told.
+type Measured struct {
+	// Grid is the note value of a step: 16 for sixteenths, 12 for eighth
+	// triplets.
+	Grid int `json:"grid"`
+	// Pair is the note value whose pairs were taken to swing, 8 or 16.
+	Pair int `json:"pair"`
+	// Anchor is the voice whose on-beat hits define offset zero.
+	Anchor   string                   `json:"anchor"`
+	Swing    *float64                 `json:"swing_percent"`
+	SwingErr *float64                 `json:"swing_stderr"`
+	Voices   map[string]MeasuredVoice `json:"voices"`
+	Drift    *MeasuredDrift           `json:"drift"`
+	// OriginShift is what was subtracted from every offset so that the
+	// anchor's on-beat hits average zero, ms.
+	OriginShift float64 `json:"origin_shift_ms"`
+}
+
+// MeasuredVoice is the feel of one voice, with standard errors.
+type MeasuredVoice struct {
+	Lean    *float64 `json:"lean_ms"`
+	LeanErr *float64 `json:"lean_stderr"`
+	// Scatter is the standard deviation of what swing, lean, contour and
+	// drift leave over; Lag1 is its correlation from one hit to the next.
+	Scatter *float64 `json:"scatter_ms"`
+	Lag1    *float64 `json:"lag1"`
+	Count   int      `json:"count"`
+	// Contour and Accent go by step of the bar. Accent is the mean velocity
+	// of the step over the mean of the voice.
+	Contour      []*float64 `json:"contour_ms"`
+	Accent       []*float64 `json:"accent"`
+	StepCount    []int      `json:"step_count"`
+	VelocityMean float64    `json:"velocity_mean"`
+	VelocitySD   float64    `json:"velocity_sd"`
+}
+
+// MeasuredDrift is lateness by bar that repeats every Bars bars.
+type MeasuredDrift struct {
+	Bars   int       `json:"bars"`
+	Curve  []float64 `json:"curve_ms"`
+	Voices []string  `json:"voices"`
+}
+
+// Frame is what Measure must know of the grid on which hits were placed.
+type Frame struct {
+	// Steps per beat, beats per bar, and the mean beat in seconds.
+	Steps, PerBar int
+	Beat          float64
+	Pair          int
+	// Anchor is preferred as the origin where it has on-beat hits.
+	Anchor string
+}
+
+// Measure decomposes the offsets of placed hits into swing, lean, contour,
+// drift and scatter. Swing and leans are least squares over all voices at
+// once (offset = lean(voice) + delay · shape(step)), refitted without
+// outliers beyond 4 robust standard deviations; contour and drift are means
+// of what is left. A voice without off-steps does not speak for swing; where
+// none speaks, a voice that only plays off-steps has no lean.
+func Measure(hits []Placed, f Frame) Measured {
+	m := Measured{Grid: f.Steps * 4, Pair: f.Pair, Voices: map[string]MeasuredVoice{}}
+	if len(hits) == 0 {
+		return m
+	}
+	hits = append([]Placed(nil), hits...)
+	sort.SliceStable(hits, func(a, b int) bool { return hits[a].Time < hits[b].Time })
+	m.Anchor, m.OriginShift = origin(hits, f)
+	rows := make([]row, len(hits))
+	for i, h := range hits {
+		tick := float64(h.Step) * 960 / float64(f.Steps)
+		rows[i] = row{Placed: h, shape: SwingShape(tick, f.Pair)}
+		rows[i].Offset -= m.OriginShift
+		if f.Steps%2 != 0 {
+			rows[i].shape = 0
+		}
+	}
+	drift := findDrift(rows, f, m.Anchor)
+	m.Drift = drift.measured()
+	fit := leastSquares(rows, drift, f)
+	fit = leastSquares(fit.inliers(rows, drift, f), drift, f)
+	pair := float64(PairTicks(f.Pair)) / 960 * f.Beat * 1000
+	if fit.swingKnown {
+		swing, err := 50+100*fit.delay/pair, 100*fit.delayErr/pair
+		m.Swing, m.SwingErr = &swing, &err
+	}
+	for _, v := range voicesOf(rows) {
+		m.Voices[v] = measureVoice(v, rows, fit, drift, f)
+	}
+	return m
+}
+
+type row struct {
+	Placed
+	shape float64
+}
+
+func (r *row) bar(f Frame) int { return floorDiv(r.Step, f.Steps*f.PerBar) }
+
+func floorDiv(a, b int) int { return int(math.Floor(float64(a) / float64(b))) }
+
+func voicesOf(rows []row) []string {
+	seen := map[string]bool{}
+	var out []string
+	for i := range rows {
+		if !seen[rows[i].Voice] {
+			seen[rows[i].Voice] = true
+			out = append(out, rows[i].Voice)
+		}
+	}
+	sort.Strings(out)
+	return out
+}
+
+// origin picks the anchor and the mean offset of its hits on beats: the
+// preferred voice when it has enough of them, else the voice with most.
+func origin(hits []Placed, f Frame) (anchor string, shift float64) {
+	sums, counts := map[string]float64{}, map[string]int{}
+	for _, h := range hits {
+		if h.Step%f.Steps == 0 {
+			sums[h.Voice] += h.Offset
+			counts[h.Voice]++
+		}
+	}
+	anchor = f.Anchor
+	if counts[anchor] < EnoughHits {
+		for v, n := range counts {
+			if n > counts[anchor] || (n == counts[anchor] && v < anchor) {
+				anchor = v
+			}
+		}
+	}
+	if counts[anchor] == 0 {
+		return "", 0
+	}
+	return anchor, sums[anchor] / float64(counts[anchor])
+}
+
+type fitted struct {
+	lean            map[string]float64
+	leanErr         map[string]float64
+	delay, delayErr float64
+	swingKnown      bool
+}
+
+// leastSquares solves offset = lean(voice) + delay · shape by demeaning
+// within each voice (the Frisch-Waugh theorem).
+func leastSquares(rows []row, drift *foundDrift, f Frame) fitted {
+	fit := fitted{lean: map[string]float64{}, leanErr: map[string]float64{}}
+	type mean struct{ n, shape, offset float64 }
+	means := map[string]*mean{}
+	for i := range rows {
+		r := &rows[i]
+		if means[r.Voice] == nil {
+			means[r.Voice] = &mean{}
+		}
+		m := means[r.Voice]
+		m.n++
+		m.shape += r.shape
+		m.offset += r.Offset - drift.at(r, f)
+	}
+	for _, m := range means {
+		m.shape /= m.n
+		m.offset /= m.n
+	}
+	var sxx, sxy float64
+	for i := range rows {
+		r, m := &rows[i], means[rows[i].Voice]
+		dx := r.shape - m.shape
+		sxx += dx * dx
+		sxy += dx * (r.Offset - drift.at(r, f) - m.offset)
+	}
+	fit.swingKnown = speaksForSwing(rows)
+	if fit.swingKnown {
+		fit.delay = sxy / sxx
+	}
+	residual := map[string]float64{}
+	var all float64
+	for i := range rows {
+		r, m := &rows[i], means[rows[i].Voice]
+		e := r.Offset - drift.at(r, f) - m.offset - fit.delay*(r.shape-m.shape)
+		residual[r.Voice] += e * e
+		all += e * e
+	}
+	if free := float64(len(rows) - len(means) - 1); free > 0 && sxx > 0 {
+		fit.delayErr = math.Sqrt(all / free / sxx)
+	}
+	for v, m := range means {
+		if !fit.swingKnown && m.shape > 0 {
+			continue
+		}
+		fit.lean[v] = m.offset - fit.delay*m.shape
+		within := residual[v] / math.Max(m.n-1, 1) / m.n
+		fit.leanErr[v] = math.Sqrt(within + m.shape*m.shape*fit.delayErr*fit.delayErr)
+	}
+	return fit
+}
+
+// speaksForSwing tells whether a voice has enough hits both on and off the
+// pairs' first steps.
+func speaksForSwing(rows []row) bool {
+	on, off := map[string]int{}, map[string]int{}
+	for i := range rows {
+		if rows[i].shape < 0.25 {
+			on[rows[i].Voice]++
+		} else if rows[i].shape > 0.75 {
+			off[rows[i].Voice]++
+		}
+	}
+	for v, n := range off {
+		if n >= EnoughHits && on[v] >= EnoughHits {
+			return true
+		}
+	}
+	return false
+}
+
+func (fit *fitted) residual(r *row, drift *foundDrift, f Frame) float64 {
+	return r.Offset - drift.at(r, f) - fit.lean[r.Voice] - fit.delay*r.shape
+}
+
+// inliers drops hits beyond 4 robust standard deviations (1.4826 · MAD) of
+// their voice, but never one within 8 ms.
+func (fit *fitted) inliers(rows []row, drift *foundDrift, f Frame) []row {
+	byVoice := map[string][]float64{}
+	for i := range rows {
+		byVoice[rows[i].Voice] = append(byVoice[rows[i].Voice], math.Abs(fit.residual(&rows[i], drift, f)))
+	}
+	limit := map[string]float64{}
+	for v, e := range byVoice {
+		sort.Float64s(e)
+		limit[v] = math.Max(8, 4*1.4826*e[len(e)/2])
+	}
+	kept := make([]row, 0, len(rows))
+	for i := range rows {
+		if math.Abs(fit.residual(&rows[i], drift, f)) <= limit[rows[i].Voice] {
+			kept = append(kept, rows[i])
+		}
+	}
+	return kept
+}
+
+func measureVoice(voice string, rows []row, fit fitted, drift *foundDrift, f Frame) MeasuredVoice {
+	steps := f.Steps * f.PerBar
+	v := MeasuredVoice{Contour: make([]*float64, steps), Accent: make([]*float64, steps), StepCount: make([]int, steps)}
+	offsets, velocities := make([]float64, steps), make([]float64, steps)
+	var mine []*row
+	for i := range rows {
+		if rows[i].Voice == voice {
+			mine = append(mine, &rows[i])
+		}
+	}
+	for _, r := range mine {
+		s := r.Step - r.bar(f)*steps
+		v.Count++
+		v.StepCount[s]++
+		offsets[s] += fit.residual(r, drift, f)
+		velocities[s] += float64(r.Velocity)
+		v.VelocityMean += float64(r.Velocity)
+	}
+	v.VelocityMean /= float64(v.Count)
+	for _, r := range mine {
+		d := float64(r.Velocity) - v.VelocityMean
+		v.VelocitySD += d * d
+	}
+	v.VelocitySD = math.Sqrt(v.VelocitySD / math.Max(float64(v.Count-1), 1))
+	lean, known := fit.lean[voice]
+	if !known || v.Count < EnoughHits {
+		return v
+	}
+	leanErr := fit.leanErr[voice]
+	v.Lean, v.LeanErr = &lean, &leanErr
+	used := 0
+	for s := range steps {
+		if v.StepCount[s] < EnoughHits {
+			continue
+		}
+		used++
+		n := float64(v.StepCount[s])
+		c, a := offsets[s]/n, velocities[s]/n/v.VelocityMean
+		v.Contour[s], v.Accent[s] = &c, &a
+	}
+	v.scatter(mine, fit, drift, f, steps, used)
+	return v
+}
+
+// scatter fills Scatter and Lag1 from what the contour leaves.
+func (v *MeasuredVoice) scatter(mine []*row, fit fitted, drift *foundDrift, f Frame, steps, used int) {
+	rest := make([]float64, 0, len(mine))
+	for _, r := range mine {
+		e := fit.residual(r, drift, f)
+		if c := v.Contour[r.Step-r.bar(f)*steps]; c != nil {
+			e -= *c
+		}
+		rest = append(rest, e)
+	}
+	free := len(rest) - max(used, 1)
+	if free < EnoughHits {
+		return
+	}
+	var sum, lag float64
+	for i, e := range rest {
+		sum += e * e
+		if i > 0 {
+			lag += e * rest[i-1]
+		}
+	}
+	sd := math.Sqrt(sum / float64(free))
+	v.Scatter = &sd
+	if sum > 1e-9 {
+		r := lag / sum
+		v.Lag1 = &r
+	}
+}

@@ -1,0 +1,86 @@
+package listen
+
+import (
+	"jubrak/core/groove"
+	"jubrak/core/sound"
+)
+
+// Raw is what was heard, before any correction: the part of an analysis that
+// is kept for a file. Version tells which listener made it.
+type Raw struct {
+	Version    int     `json:"version"`
+	Kind       string  `json:"kind"` // "audio" or "midi"
+	Duration   float64 `json:"duration_s"`
+	SampleRate int     `json:"sample_rate"`
+	// Confidence of the tempo, 0..1.
+	Confidence float64          `json:"tempo_confidence"`
+	Grid       *groove.BeatGrid `json:"grid"`
+	Unit       int              `json:"beat_unit"`
+	Hits       []Hit            `json:"hits"`
+	Level      Level            `json:"level"`
+	Balance    *Balance         `json:"balance_db"`
+	// KickHz is the fundamental of the kick, measured on its cleanest hits.
+	KickHz *float64 `json:"kick_fundamental_hz"`
+}
+
+// RawVersion is the version of the listener; older results are made anew.
+const RawVersion = 1
+
+// Hit is one drum heard. Time counts from the first sample of the file.
+// Bar and Step count from 0; a step is a sixteenth of a 4/4 bar. They and
+// Offset are nil where no grid was found.
+type Hit struct {
+	ID         string       `json:"id"`
+	Time       float64      `json:"time_s"`
+	Family     sound.Family `json:"family"`
+	Velocity   int          `json:"velocity"`
+	Confidence float64      `json:"confidence"`
+	Bar        *int         `json:"bar"`
+	Step       *int         `json:"step"`
+	Offset     *float64     `json:"offset_ms"`
+}
+
+// Level is how loud the file is; nil where it is silent or too short.
+type Level struct {
+	Integrated *float64 `json:"lufs_integrated"`
+	TruePeak   *float64 `json:"true_peak_dbtp"`
+	Crest      *float64 `json:"crest_db"`
+}
+
+// Balance is the energy in five regions against the whole, dB.
+type Balance struct {
+	Sub      float64 `json:"sub"`
+	Low      float64 `json:"low"`
+	LowMid   float64 `json:"low_mid"`
+	Presence float64 `json:"presence"`
+	Air      float64 `json:"air"`
+}
+
+// Analysis is a reference as the user sees it: what was heard, corrected,
+// and the facts that follow. Its JSON is the contract of `jubrak analyze`.
+type Analysis struct {
+	Duration   float64          `json:"duration_s"`
+	SampleRate int              `json:"sample_rate"`
+	Tempo      *float64         `json:"tempo_bpm"`
+	Confidence *float64         `json:"tempo_confidence"`
+	Meter      string           `json:"meter"`
+	Beats      []float64        `json:"beats_s"`
+	Downbeats  []float64        `json:"downbeats_s"`
+	CycleBars  *int             `json:"cycle_bars"`
+	Hits       []Hit            `json:"hits"`
+	Feel       *groove.Measured `json:"feel"`
+	Groove     Density          `json:"groove"`
+	Level      Level            `json:"level"`
+	Balance    *Balance         `json:"balance_db"`
+	KickHz     *float64         `json:"kick_fundamental_hz"`
+	// Grid is the beat grid behind Beats, moved so that the anchor's on-beat
+	// hits average offset zero.
+	Grid *groove.BeatGrid `json:"grid"`
+	// Bars is the number of bars begun within the file.
+	Bars int `json:"bars"`
+}
+
+// Density is hits per beat by family.
+type Density struct {
+	Density map[sound.Family]float64 `json:"density"`
+}

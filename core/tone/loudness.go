@@ -1,0 +1,158 @@
+// Package tone measures sound: loudness, spectra, and what a single drum is
+// made of.
+package tone
+
+import (
+	"math"
+
+	"jubrak/core/audio"
+	"jubrak/core/dsp"
+)
+
+// kWeight returns the two stages of the K-weighting filter at a sample rate
+// (ITU-R BS.1770-4, annex 1). The analogue prototypes behind the published
+// 48 kHz coefficients are transformed to other rates.
+func kWeight(rate float64) (shelf, high dsp.Biquad) {
+	const f0, gain, q = 1681.974450955533, 3.999843853973347, 0.7071752369554196
+	k := math.Tan(math.Pi * f0 / rate)
+	vh := math.Pow(10, gain/20)
+	vb := math.Pow(vh, 0.4996667741545416)
+	a0 := 1 + k/q + k*k
+	shelf = dsp.Biquad{
+		B0: (vh + vb*k/q + k*k) / a0, B1: 2 * (k*k - vh) / a0, B2: (vh - vb*k/q + k*k) / a0,
+		A1: 2 * (k*k - 1) / a0, A2: (1 - k/q + k*k) / a0,
+	}
+	const f1, q1 = 38.13547087602444, 0.5003270373238773
+	k = math.Tan(math.Pi * f1 / rate)
+	a0 = 1 + k/q1 + k*k
+	high = dsp.Biquad{B0: 1, B1: -2, B2: 1, A1: 2 * (k*k - 1) / a0, A2: (1 - k/q1 + k*k) / a0}
+	return shelf, high
+}
+
+// lkfs is the loudness of a mean square after K-weighting.
+func lkfs(meanSquare float64) float64 { return -0.691 + 10*math.Log10(meanSquare) }
+
+// Integrated is the gated integrated loudness in LUFS (ITU-R BS.1770-4):
+// blocks of 400 ms overlapping by 75 %, an absolute gate at -70 LUFS and a
+// relative gate 10 LU below what passes it. ok is false when the buffer is
+// shorter than a block or silent. A mono buffer counts as one channel.
+func Integrated(b *audio.Buffer) (lufs float64, ok bool) {
+	hop := b.Rate / 10
+	if b.Frames() < 4*hop {
+		return 0, false
+	}
+	steps := make([]float64, b.Frames()/hop)
+	for _, ch := range b.Channels {
+		shelf, high := kWeight(float64(b.Rate))
+		for i := range steps {
+			var sum float64
+			for _, v := range ch[i*hop : (i+1)*hop] {
+				y := high.Next(shelf.Next(float64(v)))
+				sum += y * y
+			}
+			steps[i] += sum / float64(hop)
+		}
+	}
+	blocks := make([]float64, 0, len(steps))
+	for i := 0; i+4 <= len(steps); i++ {
+		blocks = append(blocks, (steps[i]+steps[i+1]+steps[i+2]+steps[i+3])/4)
+	}
+	mean, n := gated(blocks, -70)
+	if n == 0 {
+		return 0, false
+	}
+	mean, n = gated(blocks, math.Max(-70, lkfs(mean)-10))
+	if n == 0 {
+		return 0, false
+	}
+	return lkfs(mean), true
+}
+
+func gated(blocks []float64, gate float64) (mean float64, n int) {
+	for _, b := range blocks {
+		if lkfs(b) > gate {
+			mean += b
+			n++
+		}
+	}
+	return mean / math.Max(float64(n), 1), n
+}
+
+// Meter follows momentary loudness (400 ms, EBU Tech 3341) and sample peak of
+// a stereo stream without allocating. It takes one rate for its life.
+type Meter struct {
+	shelf, high [2]dsp.Biquad
+	ring        [40]float64 // mean squares of 10 ms
+	at, fill    int
+	hop         int
+	sum         float64
+	peak        [2]float64
+}
+
+// NewMeter is a meter for a stream at rate frames per second.
+func NewMeter(rate int) *Meter {
+	m := &Meter{hop: rate / 100}
+	for c := range m.shelf {
+		m.shelf[c], m.high[c] = kWeight(float64(rate))
+	}
+	return m
+}
+
+// Add takes the next block.
+func (m *Meter) Add(left, right []float32) {
+	for i := range left {
+		for c, x := range [2]float64{float64(left[i]), float64(right[i])} {
+			m.peak[c] = math.Max(m.peak[c], math.Abs(x))
+			y := m.high[c].Next(m.shelf[c].Next(x))
+			m.sum += y * y
+		}
+		if m.fill++; m.fill == m.hop {
+			m.ring[m.at%len(m.ring)] = m.sum / float64(m.hop)
+			m.at++
+			m.fill, m.sum = 0, 0
+		}
+	}
+}
+
+// Momentary is the loudness of the last 400 ms in LUFS, -Inf for silence.
+func (m *Meter) Momentary() float64 {
+	var mean float64
+	for _, v := range m.ring {
+		mean += v / float64(len(m.ring))
+	}
+	return lkfs(mean)
+}
+
+// TakePeak returns the sample peaks since the last call, linear, and starts
+// again.
+func (m *Meter) TakePeak() (left, right float64) {
+	left, right = m.peak[0], m.peak[1]
+	m.peak = [2]float64{}
+	return left, right
+}
+
+// TruePeak is the peak in dBTP at four times the sample rate (ITU-R
+// BS.1770-4, annex 2); -Inf for silence.
+func TruePeak(b *audio.Buffer) float64 {
+	peak := b.Peak()
+	if peak == 0 {
+		return math.Inf(-1)
+	}
+	// Only the neighbourhood of large samples can hold the true peak.
+	const margin = 64
+	for _, ch := range b.Channels {
+		for i := 0; i < len(ch); i++ {
+			if math.Abs(float64(ch[i])) < 0.6*peak {
+				continue
+			}
+			from, to := max(i-margin, 0), min(i+4096, len(ch))
+			part := &audio.Buffer{Rate: b.Rate, Channels: [][]float32{ch[from:to]}}
+			peak = math.Max(peak, part.Resample(4*b.Rate).Peak())
+			i = to - margin
+			if to == len(ch) {
+				break
+			}
+		}
+	}
+	return audio.DB(peak)
+}
