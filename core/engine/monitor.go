@@ -55,11 +55,12 @@ func (m *Monitor) SetSource(s Source) { m.source = s }
 // SetTrack takes the reference to play, or nil, and the gain that matches its
 // loudness to the engine's.
 func (m *Monitor) SetTrack(t *Track, match float64) {
-	if m.track != t {
-		m.track, m.fade = t, 0
+	same := t != nil && m.track != nil && t.Audio == m.track.Audio
+	m.track, m.match = t, match
+	if !same {
+		m.fade = 0
 		m.follow()
 	}
-	m.match = match
 }
 
 // Play starts mine and the track together at a tick.

@@ -33,7 +33,7 @@ func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error)
 	if err != nil {
 		return nil, err
 	}
-	raw.Balance = balance(s)
+	raw.Balance = balance(x)
 	report("hits", 0.6)
 	all, low, mid, high := s.flux()
 	onsets := pickOnsets(all, low, mid, high)
@@ -102,28 +102,13 @@ func level(b *audio.Buffer) Level {
 	return l
 }
 
-// balance adds up the spectrum in the five regions.
-func balance(s *spectrum) *Balance {
-	edges := [6]float64{20, 60, 150, 600, 5000, 20000}
-	var sum [5]float64
-	var total float64
-	for b := range bands {
-		lo, hi := bandEdges[b], bandEdges[b+1]
-		var power float64
-		for n := range s.power {
-			power += s.power[n][b]
-		}
-		total += power
-		for r := range sum {
-			overlap := math.Min(hi, edges[r+1]) - math.Max(lo, edges[r])
-			sum[r] += power * math.Max(overlap, 0) / (hi - lo)
-		}
-	}
-	if total <= 1e-12 {
+// balance is nil for silence.
+func balance(x []float64) *Balance {
+	b := tone.Balance(x, rate)
+	if len(b) == 0 {
 		return nil
 	}
-	db := func(r int) float64 { return 10 * math.Log10(math.Max(sum[r]/total, 1e-9)) }
-	return &Balance{Sub: db(0), Low: db(1), LowMid: db(2), Presence: db(3), Air: db(4)}
+	return &Balance{Sub: b["sub"], Low: b["low"], LowMid: b["low_mid"], Presence: b["presence"], Air: b["air"]}
 }
 
 // timeHits gives each drum its own acoustic onset, from the envelope of the

@@ -207,14 +207,17 @@ func nameHits(s *spectrum, onsets []onset, rises [][bands]float64) []found {
 				continue
 			}
 			any = true
-			out = append(out, found{onset: i, family: s.familyOf(k, onsets, i), level: h[i][k], confidence: math.Min(score, 0.99)})
+			out = append(out, found{onset: i, family: familyOfPart[k], level: h[i][k], confidence: math.Min(score, 0.99)})
 		}
 		if !any && bestScore > 0.3 {
-			out = append(out, found{onset: i, family: s.familyOf(best, onsets, i), level: h[i][best], confidence: bestScore})
+			out = append(out, found{onset: i, family: familyOfPart[best], level: h[i][best], confidence: bestScore})
 		}
 	}
+	s.nameHats(onsets, out)
 	return out
 }
+
+var familyOfPart = [parts]sound.Family{sound.Kick, sound.Snare, sound.HatClosed}
 
 // typical is the level of the clear hits of a part: the upper decile of its
 // activations.
@@ -284,39 +287,82 @@ func presence(k int, level, share float64, o *onset) float64 {
 
 func logistic(x float64) float64 { return 1 / (1 + math.Exp(-x)) }
 
-// familyOf names a part; hats are open when their highs ring on.
-func (s *spectrum) familyOf(k int, onsets []onset, i int) sound.Family {
-	switch k {
-	case kickPart:
-		return sound.Kick
-	case snarePart:
-		return sound.Snare
+// nameHats tells open from closed hats, once all are found. What decides is
+// how fast the highs fall: the falls of the file are split in two groups
+// (two-means) where they differ clearly, else at a fixed rate. A hat under a
+// snare is taken as closed: the snare's own noise hides its tail.
+func (s *spectrum) nameHats(onsets []onset, hits []found) {
+	under := map[int]bool{}
+	for _, h := range hits {
+		under[h.onset] = under[h.onset] || h.family == sound.Snare
 	}
-	if s.rings(onsets, i) {
-		return sound.HatOpen
+	falls := map[int]float64{}
+	var all []float64
+	for i, h := range hits {
+		if h.family == sound.HatClosed && !under[h.onset] {
+			if f, ok := s.fall(onsets, h.onset); ok {
+				falls[i] = f
+				all = append(all, f)
+			}
+		}
 	}
-	return sound.HatClosed
+	limit := splitFalls(all)
+	for i, f := range falls {
+		if f < limit {
+			hits[i].family = sound.HatOpen
+		}
+	}
 }
 
-// rings tells an open hat: 110 ms after the onset, or just before the next
-// one, its highs have fallen by less than a closed hat's would.
-func (s *spectrum) rings(onsets []onset, i int) bool {
+// fixedFall parts open from closed hats where a file has only one kind, dB
+// in 100 ms.
+const fixedFall = 11
+
+// splitFalls finds the limit between slow and fast falls.
+func splitFalls(falls []float64) float64 {
+	if len(falls) < 6 {
+		return fixedFall
+	}
+	sort.Float64s(falls)
+	slow, fast := falls[len(falls)/20], falls[len(falls)-1-len(falls)/20]
+	for range 12 {
+		var a, b, na, nb float64
+		for _, f := range falls {
+			if math.Abs(f-slow) < math.Abs(f-fast) {
+				a, na = a+f, na+1
+			} else {
+				b, nb = b+f, nb+1
+			}
+		}
+		slow, fast = a/math.Max(na, 1), b/math.Max(nb, 1)
+	}
+	if fast-slow < 8 || slow > 16 {
+		return fixedFall
+	}
+	return (slow + fast) / 2
+}
+
+// fall is how fast the highs fall after an onset, dB in 100 ms, over the
+// 80 ms that follow or until just before the next onset. ok is false where
+// there is too little room to tell.
+func (s *spectrum) fall(onsets []onset, i int) (rate float64, ok bool) {
 	n := onsets[i].frame
-	late := n + int(math.Round(110/frameMS))
+	late := n + int(math.Round(80/frameMS))
 	if i+1 < len(onsets) {
 		late = min(late, onsets[i+1].frame-3)
 	}
 	late = min(late, len(s.power)-1)
-	span := float64(late-n) * frameMS
-	if span < 60 {
-		return false
-	}
-	var peak float64
+	top := n
 	for j := n; j <= min(n+4, len(s.power)-1); j++ {
-		peak = math.Max(peak, s.highs(j))
+		if s.highs(j) > s.highs(top) {
+			top = j
+		}
 	}
-	fall := 10 * math.Log10(peak/math.Max(s.highs(late), 1e-15))
-	return fall/span*100 < 14 // dB in 100 ms
+	span := float64(late-top) * frameMS
+	if span < 40 {
+		return 0, false
+	}
+	return 10 * math.Log10(s.highs(top)/math.Max(s.highs(late), 1e-15)) / span * 100, true
 }
 
 func (s *spectrum) highs(n int) float64 {

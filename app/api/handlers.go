@@ -1,0 +1,246 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"mime"
+	"net/http"
+	"strconv"
+
+	"github.com/coder/websocket"
+	"github.com/gin-gonic/gin"
+
+	"jubrak/app/live"
+	"jubrak/core/format"
+	"jubrak/core/groove"
+	"jubrak/core/project"
+	"jubrak/core/sound"
+)
+
+const maxBody = 4 << 20
+
+// body decodes a JSON request; ok is false when it has been refused.
+func body[T any](c *gin.Context) (v T, ok bool) {
+	d := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, maxBody))
+	if err := d.Decode(&v); err != nil {
+		refuse(c, http.StatusBadRequest, "bad_request", "The request is not the JSON that was expected.")
+		return v, false
+	}
+	return v, true
+}
+
+// answer sends a reply or the error in its place.
+func (s *server) answer(c *gin.Context, v any, err error) {
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, v)
+}
+
+func (s *server) info() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		c.JSON(http.StatusOK, Info{Version: Version, Params: sound.Params, Families: sound.Families, Ops: project.Ops()})
+	}
+}
+
+func (s *server) listProjects() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.studio.Projects()
+		s.answer(c, ProjectList{Projects: list}, err)
+	}
+}
+
+func (s *server) createProject() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[NewProject](c); ok {
+			st, err := s.studio.Create(project.New(req.Name))
+			s.answer(c, st, err)
+		}
+	}
+}
+
+func (s *server) openProject() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		st, err := s.studio.Open(c.Param("id"))
+		s.answer(c, st, err)
+	}
+}
+
+func (s *server) deleteProject() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		s.answer(c, gin.H{}, s.studio.Store.Delete(c.Param("id")))
+	}
+}
+
+func (s *server) edit() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[EditRequest](c); ok {
+			st, err := s.studio.Edit(c.Param("id"), req.Base, req.Edits, req.Coalesce)
+			if err == nil {
+				go s.studio.Retrack(c.Param("id"))
+			}
+			s.answer(c, st, err)
+		}
+	}
+}
+
+func (s *server) step(by int) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[StepRequest](c); ok {
+			st, err := s.studio.Step(c.Param("id"), req.Base, by)
+			if err == nil {
+				go s.studio.Retrack(c.Param("id"))
+			}
+			s.answer(c, st, err)
+		}
+	}
+}
+
+func (s *server) importReference() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxUpload)
+		reader, err := c.Request.MultipartReader()
+		if err != nil {
+			refuse(c, http.StatusBadRequest, "bad_request", "The request holds no file.")
+			return
+		}
+		for {
+			part, err := reader.NextPart()
+			if errors.Is(err, io.EOF) {
+				refuse(c, http.StatusBadRequest, "bad_request", "The request holds no file.")
+				return
+			}
+			if err != nil {
+				s.fail(c, err)
+				return
+			}
+			if part.FormName() != "file" {
+				continue
+			}
+			data, err := io.ReadAll(part)
+			if err != nil {
+				s.fail(c, err)
+				return
+			}
+			if len(data) == 0 {
+				s.fail(c, &format.Error{Code: format.CodeEmpty, Message: "The file is empty."})
+				return
+			}
+			job, err := s.studio.Import(c.Param("id"), part.FileName(), data)
+			s.answer(c, job, err)
+			return
+		}
+	}
+}
+
+func (s *server) analysis() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		a, err := s.studio.Analysis(c.Request.Context(), c.Param("id"), c.Param("ref"))
+		s.answer(c, a, err)
+	}
+}
+
+func (s *server) wave() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		from, err1 := strconv.ParseFloat(c.Query("from"), 64)
+		to, err2 := strconv.ParseFloat(c.Query("to"), 64)
+		n, err3 := strconv.Atoi(c.Query("points"))
+		if err := errors.Join(err1, err2, err3); err != nil || !(from >= 0 && to > from && to < 1e5) || n < 1 || n > 4000 {
+			refuse(c, http.StatusBadRequest, "bad_request", "A wave needs from and to in seconds and 1 to 4000 points.")
+			return
+		}
+		p, err := s.studio.Wave(c.Param("id"), c.Param("ref"), from, to, n)
+		s.answer(c, p, err)
+	}
+}
+
+func (s *server) voiceSound() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		v, err := s.studio.VoiceSound(c.Param("id"), c.Param("voice"))
+		s.answer(c, v, err)
+	}
+}
+
+func (s *server) compare() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		v, err := s.studio.Compare(c.Request.Context(), c.Param("id"))
+		s.answer(c, v, err)
+	}
+}
+
+func (s *server) export() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		st, err := s.studio.Open(c.Param("id"))
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		f := format.SampleFormat(c.DefaultQuery("format", string(format.WAV24)))
+		bars, err := strconv.Atoi(c.DefaultQuery("bars", "0"))
+		if err != nil || bars < 0 || bars > groove.MaxBars || !f.Known() {
+			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and 0 to 64 bars.")
+			return
+		}
+		file, err := s.studio.Export(c.Request.Context(), st.Document, c.Param("what"), bars, f)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": file.Name}))
+		c.Header("Content-Type", "application/octet-stream")
+		if err := file.Write(c.Writer); err != nil {
+			s.log.Warn("an export was not taken to its end", "error", err)
+		}
+	}
+}
+
+func (s *server) live() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		st, err := s.studio.Open(c.Param("id"))
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		conn, err := websocket.Accept(c.Writer, c.Request, nil)
+		if err != nil {
+			return // Accept has answered
+		}
+		defer func() { _ = conn.CloseNow() }()
+		session := live.NewSession(st.Document.Song(), st.Version)
+		leave := s.studio.Hub.Join(st.ID, session)
+		defer leave()
+		go s.studio.Retrack(st.ID)
+		err = session.Serve(c.Request.Context(), conn)
+		if status := websocket.CloseStatus(err); status == -1 && !errors.Is(err, context.Canceled) && !errors.Is(err, io.EOF) {
+			s.log.Debug("a monitor closed", "error", err)
+		}
+	}
+}
+
+func (s *server) job() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if j, ok := s.studio.Jobs.Get(c.Param("id")); ok {
+			c.JSON(http.StatusOK, j)
+			return
+		}
+		refuse(c, http.StatusNotFound, "not_found", "This job is no longer known.")
+	}
+}
+
+func (s *server) cancelJob() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if !s.studio.Jobs.Cancel(c.Param("id")) {
+			refuse(c, http.StatusNotFound, "not_found", "This job is no longer known.")
+			return
+		}
+		c.JSON(http.StatusOK, gin.H{})
+	}
+}
+
+func (s *server) openAPI() gin.HandlerFunc {
+	doc := OpenAPI()
+	return func(c *gin.Context) { c.Data(http.StatusOK, "application/json", doc) }
+}

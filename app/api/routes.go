@@ -1,0 +1,159 @@
+package api
+
+import (
+	"encoding/json"
+	"reflect"
+	"regexp"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"jubrak/app/jobs"
+	"jubrak/app/studio"
+	"jubrak/core/listen"
+	"jubrak/core/match"
+	"jubrak/core/project"
+	"jubrak/core/sound"
+)
+
+// route is one operation of the API. The same table registers the handlers
+// and writes the OpenAPI document, so neither can lack what the other has.
+type route struct {
+	method, path string // path in Gin's form
+	id, summary  string
+	query        []string
+	body         any    // zero value of the request, nil for none
+	reply        any    // zero value of the reply, nil for none
+	upload       bool   // multipart with one part, file
+	media        string // of a reply that is not JSON
+	handle       func(*server) gin.HandlerFunc
+}
+
+// Info is what the interface must know of the core to build itself.
+type Info struct {
+	Version  string         `json:"version"`
+	Params   []sound.Param  `json:"params"`
+	Families []sound.Family `json:"families"`
+	Ops      []string       `json:"ops"`
+}
+
+// ProjectList is the answer to listing projects.
+type ProjectList struct {
+	Projects []studio.Summary `json:"projects"`
+}
+
+// NewProject asks for a project of a name.
+type NewProject struct {
+	Name string `json:"name"`
+}
+
+// EditRequest applies edits to version Base. Edits with the same Coalesce
+// name in a row are one step of undo.
+type EditRequest struct {
+	Base     int            `json:"base"`
+	Edits    []project.Edit `json:"edits"`
+	Coalesce string         `json:"coalesce"`
+}
+
+// StepRequest undoes or redoes from version Base.
+type StepRequest struct {
+	Base int `json:"base"`
+}
+
+// Failure is every refusal: a code for programs, a sentence for people.
+type Failure struct {
+	Error FailureBody `json:"error"`
+}
+
+// FailureBody is the inside of Failure.
+type FailureBody struct {
+	Code    string `json:"code"`
+	Message string `json:"message"`
+}
+
+// routes is the table of the whole API.
+func routes() []route {
+	return []route{
+		{method: "GET", path: "/api/info", id: "info", summary: "Parameters, families and edits that the core knows", reply: Info{}, handle: (*server).info},
+		{method: "GET", path: "/api/projects", id: "listProjects", summary: "All projects, the latest changed first", reply: ProjectList{}, handle: (*server).listProjects},
+		{method: "POST", path: "/api/projects", id: "createProject", summary: "A new, empty project", body: NewProject{}, reply: studio.State{}, handle: (*server).createProject},
+		{method: "GET", path: "/api/projects/:id", id: "openProject", summary: "A project as it is now", reply: studio.State{}, handle: (*server).openProject},
+		{method: "DELETE", path: "/api/projects/:id", id: "deleteProject", summary: "Delete a project and its history", handle: (*server).deleteProject},
+		{method: "POST", path: "/api/projects/:id/edits", id: "editProject", summary: "Apply edits", body: EditRequest{}, reply: studio.State{}, handle: (*server).edit},
+		{method: "POST", path: "/api/projects/:id/undo", id: "undo", summary: "Go back one step", body: StepRequest{}, reply: studio.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(-1) }},
+		{method: "POST", path: "/api/projects/:id/redo", id: "redo", summary: "Go forward one step", body: StepRequest{}, reply: studio.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(1) }},
+		{method: "POST", path: "/api/projects/:id/references", id: "importReference", summary: "Listen to a file and add it as a reference", upload: true, reply: jobs.Job{}, handle: (*server).importReference},
+		{method: "GET", path: "/api/projects/:id/references/:ref", id: "analysis", summary: "What was heard in a reference, corrected", reply: listen.Analysis{}, handle: (*server).analysis},
+		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: []string{"from", "to", "points"}, reply: studio.Peaks{}, handle: (*server).wave},
+		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: studio.VoiceSound{}, handle: (*server).voiceSound},
+		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine against the active reference", reply: match.Comparison{}, handle: (*server).compare},
+		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars"}, media: "application/octet-stream", handle: (*server).export},
+		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
+		{method: "GET", path: "/api/jobs/:id", id: "job", summary: "How far a job has come", reply: jobs.Job{}, handle: (*server).job},
+		{method: "DELETE", path: "/api/jobs/:id", id: "cancelJob", summary: "Cancel a job", handle: (*server).cancelJob},
+		{method: "GET", path: "/api/openapi.json", id: "openapi", summary: "This document", media: "application/json", handle: (*server).openAPI},
+	}
+}
+
+var pathParam = regexp.MustCompile(`:(\w+)`)
+
+// OpenAPI is the document of the API, OpenAPI 3.0.3, as indented JSON.
+func OpenAPI() []byte {
+	s := schemas{}
+	paths := map[string]map[string]any{}
+	for _, r := range routes() {
+		path := pathParam.ReplaceAllString(r.path, "{$1}")
+		if paths[path] == nil {
+			paths[path] = map[string]any{}
+		}
+		paths[path][strings.ToLower(r.method)] = r.operation(s)
+	}
+	doc := map[string]any{
+		"openapi":    "3.0.3",
+		"info":       map[string]any{"title": "Jubrak", "version": Version},
+		"paths":      paths,
+		"components": map[string]any{"schemas": s},
+	}
+	out, err := json.MarshalIndent(doc, "", "  ")
+	if err != nil {
+		panic(err) // made of plain maps
+	}
+	return append(out, '\n')
+}
+
+func (r *route) operation(s schemas) map[string]any {
+	content := func(media string, schema any) map[string]any {
+		return map[string]any{media: map[string]any{"schema": schema}}
+	}
+	params := []any{}
+	for _, m := range pathParam.FindAllStringSubmatch(r.path, -1) {
+		params = append(params, map[string]any{"name": m[1], "in": "path", "required": true, "schema": map[string]any{"type": "string"}})
+	}
+	for _, q := range r.query {
+		params = append(params, map[string]any{"name": q, "in": "query", "required": false, "schema": map[string]any{"type": "string"}})
+	}
+	ok := map[string]any{"description": "Done"}
+	switch {
+	case r.reply != nil:
+		ok["content"] = content("application/json", s.of(reflect.TypeOf(r.reply)))
+	case r.media != "":
+		ok["content"] = content(r.media, map[string]any{"type": "string", "format": "binary"})
+	}
+	op := map[string]any{
+		"operationId": r.id, "summary": r.summary, "parameters": params,
+		"responses": map[string]any{
+			"200":     ok,
+			"default": map[string]any{"description": "Refused", "content": content("application/json", s.of(reflect.TypeOf(Failure{})))},
+		},
+	}
+	if r.body != nil {
+		op["requestBody"] = map[string]any{"required": true, "content": content("application/json", s.of(reflect.TypeOf(r.body)))}
+	}
+	if r.upload {
+		op["requestBody"] = map[string]any{"required": true, "content": content("multipart/form-data", map[string]any{
+			"type": "object", "required": []string{"file"},
+			"properties": map[string]any{"file": map[string]any{"type": "string", "format": "binary"}},
+		})}
+	}
+	return op
+}

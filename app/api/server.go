@@ -1,0 +1,137 @@
+// Package api serves the studio over HTTP: decode, call, encode. It answers
+// only its own pages.
+package api
+
+import (
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"path"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"jubrak/app/store"
+	"jubrak/app/studio"
+	"jubrak/core/format"
+)
+
+// Version of the program and its API.
+const Version = "0.1.0"
+
+// MaxUpload is the largest file that can be brought in, bytes.
+const MaxUpload = 256 << 20
+
+type server struct {
+	studio *studio.Studio
+	log    *slog.Logger
+}
+
+// New is the handler of the whole application: the API and the built front
+// end in web.
+func New(st *studio.Studio, web fs.FS, log *slog.Logger) http.Handler {
+	gin.SetMode(gin.ReleaseMode)
+	s := &server{studio: st, log: log}
+	g := gin.New()
+	g.Use(s.recovered(), ownPagesOnly(), headers())
+	for _, r := range routes() {
+		g.Handle(r.method, r.path, r.handle(s))
+	}
+	g.NoRoute(s.page(web))
+	return g
+}
+
+// recovered turns a panic into an answer and a line in the log.
+func (s *server) recovered() gin.HandlerFunc {
+	return gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
+		s.log.Error("a handler panicked", "path", c.Request.URL.Path, "panic", p)
+		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak; nothing was changed.")
+	})
+}
+
+// ownPagesOnly refuses requests that another web page could have caused: a
+// Host that is not this machine (DNS rebinding) or an Origin that is not ours.
+func ownPagesOnly() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		host := c.Request.Host
+		if !loopback(host) {
+			refuse(c, http.StatusForbidden, "host_refused", "Jubrak answers only on this machine. Open it at 127.0.0.1.")
+			return
+		}
+		if origin := c.GetHeader("Origin"); origin != "" {
+			u, err := url.Parse(origin)
+			if err != nil || u.Host != host || (u.Scheme != "http" && u.Scheme != "https") {
+				refuse(c, http.StatusForbidden, "origin_refused", "Another web page tried to use Jubrak; that is not allowed.")
+				return
+			}
+		}
+		c.Next()
+	}
+}
+
+func loopback(host string) bool {
+	name, _, err := net.SplitHostPort(host)
+	if err != nil {
+		name = host
+	}
+	name = strings.Trim(name, "[]")
+	return name == "localhost" || name == "127.0.0.1" || name == "::1"
+}
+
+func headers() gin.HandlerFunc {
+	const policy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; worker-src 'self' blob:; connect-src 'self' ws: wss:; frame-ancestors 'none'"
+	return func(c *gin.Context) {
+		c.Header("Content-Security-Policy", policy)
+		c.Header("X-Content-Type-Options", "nosniff")
+		c.Header("Referrer-Policy", "no-referrer")
+		c.Next()
+	}
+}
+
+// page serves the front end; unknown paths without an ending are views of it.
+func (s *server) page(web fs.FS) gin.HandlerFunc {
+	files := http.FileServerFS(web)
+	return func(c *gin.Context) {
+		p := c.Request.URL.Path
+		if strings.HasPrefix(p, "/api/") || (c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead) {
+			refuse(c, http.StatusNotFound, "not_found", "There is nothing at this address.")
+			return
+		}
+		if path.Ext(p) == "" {
+			c.Header("Cache-Control", "no-cache")
+			c.Request.URL.Path = "/"
+		} else if strings.HasPrefix(p, "/assets/") {
+			c.Header("Cache-Control", "public, max-age=31536000, immutable")
+		}
+		files.ServeHTTP(c.Writer, c.Request)
+	}
+}
+
+func refuse(c *gin.Context, status int, code, message string) {
+	c.AbortWithStatusJSON(status, Failure{Error: FailureBody{Code: code, Message: message}})
+}
+
+// fail answers an error of the studio.
+func (s *server) fail(c *gin.Context, err error) {
+	var refusal *studio.Refusal
+	var file *format.Error
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		refuse(c, http.StatusNotFound, "not_found", "This is no longer there. It may have been deleted in another window.")
+	case errors.Is(err, store.ErrConflict):
+		refuse(c, http.StatusConflict, "version_conflict", "The project was changed in another window. The newest version is shown now; make your change again.")
+	case errors.As(err, &refusal):
+		refuse(c, http.StatusUnprocessableEntity, refusal.Code, refusal.Message)
+	case errors.As(err, &file):
+		refuse(c, http.StatusUnprocessableEntity, file.Code, file.Message)
+	case errors.As(err, &tooLarge):
+		refuse(c, http.StatusRequestEntityTooLarge, "too_large", "The file is larger than 256 MB. Cut out the stretch you need and bring that.")
+	default:
+		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
+		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak; nothing was changed.")
+	}
+}

@@ -1,0 +1,53 @@
+package live
+
+import (
+	"sync"
+
+	"jubrak/core/engine"
+)
+
+// Hub knows which sessions are open on which project, so that an edit
+// reaches them.
+type Hub struct {
+	mu       sync.Mutex
+	sessions map[string]map[*Session]bool
+}
+
+// NewHub is a hub without sessions.
+func NewHub() *Hub { return &Hub{sessions: map[string]map[*Session]bool{}} }
+
+// Join adds a session; the function returned takes it away.
+func (h *Hub) Join(project string, s *Session) (leave func()) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if h.sessions[project] == nil {
+		h.sessions[project] = map[*Session]bool{}
+	}
+	h.sessions[project][s] = true
+	return func() {
+		h.mu.Lock()
+		defer h.mu.Unlock()
+		delete(h.sessions[project], s)
+		if len(h.sessions[project]) == 0 {
+			delete(h.sessions, project)
+		}
+	}
+}
+
+// Each calls f for every open session of a project.
+func (h *Hub) Each(project string, f func(*Session)) {
+	h.mu.Lock()
+	open := make([]*Session, 0, len(h.sessions[project]))
+	for s := range h.sessions[project] {
+		open = append(open, s)
+	}
+	h.mu.Unlock()
+	for _, s := range open {
+		f(s)
+	}
+}
+
+// Load gives an edited song to every open session of a project.
+func (h *Hub) Load(project string, song engine.Song, version int) {
+	h.Each(project, func(s *Session) { s.Load(song, version) })
+}

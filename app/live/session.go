@@ -1,0 +1,183 @@
+// Package live is the streaming monitor: engine blocks over a WebSocket. The
+// browser pulls: it tells how many frames it has played, and the session
+// renders ahead of that by a fixed lead.
+package live
+
+import (
+	"context"
+	"encoding/binary"
+	"encoding/json"
+	"math"
+	"sync"
+
+	"github.com/coder/websocket"
+
+	"jubrak/core/audio"
+	"jubrak/core/engine"
+)
+
+// Leads in frames at engine.Rate: what lies between an edit and its sound.
+// The lead grows when the browser ran dry.
+const (
+	firstLead = 3072
+	mostLead  = 12288
+	leadStep  = 1024
+)
+
+// Block is the number of frames sent in one message.
+const Block = 256
+
+// HeaderBytes is the length of a message's header, little endian: frames
+// uint32, version of the document uint32, position in ticks float64, peak
+// left and right float32 (linear), momentary loudness float32 (LUFS), flags
+// uint32 (bit 0: playing). Left samples as float32 follow, then right.
+const HeaderBytes = 32
+
+// Message is what the browser sends.
+type Message struct {
+	// Type is play, stop, strike, source or played.
+	Type     string  `json:"type"`
+	Tick     float64 `json:"tick"`
+	Voice    string  `json:"voice"`
+	Velocity int     `json:"velocity"`
+	Source   string  `json:"source"`
+	// Frames played since the connection opened, and how often the browser
+	// ran dry, in a played message.
+	Frames int64 `json:"frames"`
+	Dry    int   `json:"dry"`
+}
+
+// Session is one open monitor of one project.
+type Session struct {
+	mu      sync.Mutex
+	monitor *engine.Monitor
+	version uint32
+	lead    int64
+	sent    int64
+	played  int64
+	dry     int
+	left    [Block]float32
+	right   [Block]float32
+	message [HeaderBytes + 8*Block]byte
+}
+
+// NewSession is a stopped monitor of a song at a document version.
+func NewSession(song engine.Song, version int) *Session {
+	s := &Session{monitor: engine.NewMonitor(engine.Rate), lead: firstLead}
+	s.monitor.Engine.Load(song)
+	s.version = uint32(version)
+	return s
+}
+
+// Load takes an edited song; what is rendered from now on has it.
+func (s *Session) Load(song engine.Song, version int) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.monitor.Engine.Load(song)
+	s.version = uint32(version)
+}
+
+// SetTrack takes the reference to play beside the song, or nil.
+func (s *Session) SetTrack(t *engine.Track, match float64) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.monitor.SetTrack(t, match)
+}
+
+// Serve runs the session until the connection or ctx ends.
+func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
+	conn.SetReadLimit(1 << 16)
+	if err := s.fill(ctx, conn); err != nil {
+		return err
+	}
+	for {
+		kind, data, err := conn.Read(ctx)
+		if err != nil {
+			return err
+		}
+		var m Message
+		if kind != websocket.MessageText || json.Unmarshal(data, &m) != nil {
+			continue // a stray message changes nothing
+		}
+		s.take(&m)
+		if err := s.fill(ctx, conn); err != nil {
+			return err
+		}
+	}
+}
+
+func (s *Session) take(m *Message) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	switch m.Type {
+	case "play":
+		if !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
+			s.monitor.Play(m.Tick)
+		}
+	case "stop":
+		s.monitor.Engine.Stop()
+	case "strike":
+		s.monitor.Engine.Strike(m.Voice, min(max(m.Velocity, 1), 127), 0)
+	case "source":
+		s.monitor.SetSource(engine.Source(m.Source))
+	case "played":
+		s.played = min(max(m.Frames, s.played), s.sent)
+		if m.Dry > s.dry {
+			s.dry = m.Dry
+			s.lead = min(s.lead+leadStep, mostLead)
+		}
+	}
+}
+
+// fill renders and sends until the lead is full.
+func (s *Session) fill(ctx context.Context, conn *websocket.Conn) error {
+	for {
+		message := s.next()
+		if message == nil {
+			return nil
+		}
+		if err := conn.Write(ctx, websocket.MessageBinary, message); err != nil {
+			return err
+		}
+	}
+}
+
+// next is the next block as a message, or nil while the lead is full. The
+// slice is reused.
+func (s *Session) next() []byte {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.sent-s.played >= s.lead {
+		return nil
+	}
+	position := s.monitor.Engine.Position()
+	s.monitor.Process(s.left[:], s.right[:])
+	s.sent += Block
+	le, b := binary.LittleEndian, s.message[:]
+	le.PutUint32(b, Block)
+	le.PutUint32(b[4:], s.version)
+	le.PutUint64(b[8:], math.Float64bits(position))
+	l, r := s.monitor.Meter.TakePeak()
+	le.PutUint32(b[16:], math.Float32bits(float32(l)))
+	le.PutUint32(b[20:], math.Float32bits(float32(r)))
+	le.PutUint32(b[24:], math.Float32bits(float32(math.Max(s.monitor.Meter.Momentary(), -100))))
+	flags := uint32(0)
+	if s.monitor.Engine.Playing() {
+		flags = 1
+	}
+	le.PutUint32(b[28:], flags)
+	for i := range Block {
+		le.PutUint32(b[HeaderBytes+4*i:], math.Float32bits(s.left[i]))
+		le.PutUint32(b[HeaderBytes+4*(Block+i):], math.Float32bits(s.right[i]))
+	}
+	return b
+}
+
+// TrackOf prepares a recording for the monitor at the engine's rate.
+func TrackOf(b *audio.Buffer) *audio.Buffer {
+	out := b.Resample(engine.Rate)
+	if len(out.Channels) > 2 {
+		out.Channels = out.Channels[:2]
+	}
+	return out
+}

@@ -1,0 +1,319 @@
+// Package store keeps projects, their history, audio blobs and what was heard
+// in them: SQLite through GORM, blobs as files named by their SHA-256.
+package store
+
+import (
+	"bytes"
+	"compress/gzip"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"regexp"
+	"sync"
+	"time"
+
+	"gorm.io/driver/sqlite"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+)
+
+// Errors of the store.
+var (
+	ErrNotFound = errors.New("not found")
+	// ErrConflict means that the project has changed since the caller read it.
+	ErrConflict = errors.New("the project was changed in another window")
+)
+
+// Project is a row for each project. Version counts every change, undo and
+// redo included; Position is the present place in its history.
+type Project struct {
+	ID        string `gorm:"primaryKey"`
+	Name      string
+	Version   int
+	Position  int
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// Revision is a document as it was after an edit.
+type Revision struct {
+	ID        uint   `gorm:"primaryKey"`
+	ProjectID string `gorm:"uniqueIndex:place"`
+	Position  int    `gorm:"uniqueIndex:place"`
+	// Coalesce names a gesture, such as a drag, whose edits are one step.
+	Coalesce  string
+	Document  []byte // gzip
+	CreatedAt time.Time
+}
+
+// Hearing is what was heard in a blob, by one version of the listener.
+type Hearing struct {
+	Blob    string `gorm:"primaryKey"`
+	Version int    `gorm:"primaryKey;autoIncrement:false"`
+	Data    []byte // gzip
+}
+
+// History is the most revisions kept of a project.
+const History = 400
+
+// Store is safe for concurrent use.
+type Store struct {
+	db  *gorm.DB
+	dir string
+	mu  sync.Mutex // one writer at a time: SQLite would make them wait anyway
+}
+
+// Open opens or makes a data folder.
+func Open(dir string) (*Store, error) {
+	if err := os.MkdirAll(filepath.Join(dir, "blobs"), 0o755); err != nil {
+		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
+	}
+	dsn := "file:" + filepath.Join(dir, "jubrak.db") + "?_journal_mode=WAL&_synchronous=NORMAL&_busy_timeout=5000"
+	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Discard})
+	if err != nil {
+		return nil, fmt.Errorf("the data folder's database cannot be opened: %w", err)
+	}
+	if err := db.AutoMigrate(&Project{}, &Revision{}, &Hearing{}); err != nil {
+		return nil, fmt.Errorf("the data folder's database cannot be brought up to date: %w", err)
+	}
+	return &Store{db: db, dir: dir}, nil
+}
+
+// Close releases the database.
+func (s *Store) Close() error {
+	db, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	return db.Close()
+}
+
+// Projects lists all, the latest changed first.
+func (s *Store) Projects() ([]Project, error) {
+	out := []Project{}
+	return out, s.db.Order("updated_at desc, id").Find(&out).Error
+}
+
+// Create adds a project with its first document.
+func (s *Store) Create(id, name string, document []byte) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.db.Transaction(func(tx *gorm.DB) error {
+		if err := tx.Create(&Project{ID: id, Name: name, Version: 1, Position: 1}).Error; err != nil {
+			return err
+		}
+		return tx.Create(&Revision{ProjectID: id, Position: 1, Document: pack(document)}).Error
+	})
+}
+
+// Delete removes a project and its history. Blobs stay: others may use them.
+func (s *Store) Delete(id string) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.db.Transaction(func(tx *gorm.DB) error {
+		res := tx.Delete(&Project{}, "id = ?", id)
+		if res.Error == nil && res.RowsAffected == 0 {
+			return ErrNotFound
+		}
+		if res.Error != nil {
+			return res.Error
+		}
+		return tx.Delete(&Revision{}, "project_id = ?", id).Error
+	})
+}
+
+// Current is the present state of a project.
+type Current struct {
+	Project
+	Document         []byte
+	CanUndo, CanRedo bool
+}
+
+// Load reads the present document of a project.
+func (s *Store) Load(id string) (*Current, error) { return load(s.db, id) }
+
+func load(tx *gorm.DB, id string) (*Current, error) {
+	var c Current
+	if err := tx.First(&c.Project, "id = ?", id).Error; err != nil {
+		return nil, notFound(err)
+	}
+	var places []int
+	if err := tx.Model(&Revision{}).Where("project_id = ?", id).Order("position").Pluck("position", &places).Error; err != nil {
+		return nil, err
+	}
+	c.CanUndo, c.CanRedo = places[0] < c.Position, places[len(places)-1] > c.Position
+	var r Revision
+	if err := tx.First(&r, "project_id = ? and position = ?", id, c.Position).Error; err != nil {
+		return nil, notFound(err)
+	}
+	var err error
+	c.Document, err = unpack(r.Document)
+	return &c, err
+}
+
+func notFound(err error) error {
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// Save adds a document after the present one and forgets what was undone.
+// With the same non-empty coalesce name as the present revision it replaces
+// that one, so that a gesture is one step of undo. base must be the version
+// the change was made from, else ErrConflict.
+func (s *Store) Save(id string, base int, name string, document []byte, coalesce string) (*Current, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	var c *Current
+	err := s.db.Transaction(func(tx *gorm.DB) error {
+		p, err := lockProject(tx, id, base)
+		if err != nil {
+			return err
+		}
+		if err := tx.Delete(&Revision{}, "project_id = ? and position > ?", id, p.Position).Error; err != nil {
+			return err
+		}
+		same := int64(0)
+		if coalesce != "" {
+			if err := tx.Model(&Revision{}).Where("project_id = ? and position = ? and coalesce = ?", id, p.Position, coalesce).Count(&same).Error; err != nil {
+				return err
+			}
+		}
+		if same > 0 {
+			err = tx.Model(&Revision{}).Where("project_id = ? and position = ?", id, p.Position).Update("document", pack(document)).Error
+		} else {
+			p.Position++
+			err = tx.Create(&Revision{ProjectID: id, Position: p.Position, Coalesce: coalesce, Document: pack(document)}).Error
+		}
+		if err != nil {
+			return err
+		}
+		if err := tx.Delete(&Revision{}, "project_id = ? and position <= ?", id, p.Position-History).Error; err != nil {
+			return err
+		}
+		p.Version++
+		p.Name = name
+		if err := tx.Save(p).Error; err != nil {
+			return err
+		}
+		c, err = load(tx, id)
+		return err
+	})
+	return c, err
+}
+
+func lockProject(tx *gorm.DB, id string, base int) (*Project, error) {
+	var p Project
+	if err := tx.First(&p, "id = ?", id).Error; err != nil {
+		return nil, notFound(err)
+	}
+	if p.Version != base {
+		return nil, ErrConflict
+	}
+	return &p, nil
+}
+
+// Step moves through the history: -1 undoes, +1 redoes. At an end it stays.
+func (s *Store) Step(id string, base, by int) (*Current, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	var c *Current
+	err := s.db.Transaction(func(tx *gorm.DB) error {
+		p, err := lockProject(tx, id, base)
+		if err != nil {
+			return err
+		}
+		var n int64
+		if err := tx.Model(&Revision{}).Where("project_id = ? and position = ?", id, p.Position+by).Count(&n).Error; err != nil {
+			return err
+		}
+		if n > 0 {
+			p.Position += by
+			p.Version++
+			if err := tx.Save(p).Error; err != nil {
+				return err
+			}
+			// A gesture that was left by undo is over.
+			if err := tx.Model(&Revision{}).Where("project_id = ? and position = ?", id, p.Position).Update("coalesce", "").Error; err != nil {
+				return err
+			}
+		}
+		c, err = load(tx, id)
+		return err
+	})
+	return c, err
+}
+
+var shaPattern = regexp.MustCompile(`^[0-9a-f]{64}$`)
+
+// PutBlob keeps data and returns its SHA-256 in hex.
+func (s *Store) PutBlob(data []byte) (string, error) {
+	sum := sha256.Sum256(data)
+	name := hex.EncodeToString(sum[:])
+	path := filepath.Join(s.dir, "blobs", name)
+	if _, err := os.Stat(path); err == nil {
+		return name, nil
+	}
+	part, err := os.CreateTemp(filepath.Join(s.dir, "blobs"), "part-*")
+	if err != nil {
+		return "", err
+	}
+	_, err = part.Write(data)
+	if err = errors.Join(err, part.Close()); err == nil {
+		err = os.Rename(part.Name(), path)
+	}
+	if err != nil {
+		_ = os.Remove(part.Name())
+		return "", err
+	}
+	return name, nil
+}
+
+// Blob reads a blob.
+func (s *Store) Blob(name string) ([]byte, error) {
+	if !shaPattern.MatchString(name) {
+		return nil, ErrNotFound
+	}
+	data, err := os.ReadFile(filepath.Join(s.dir, "blobs", name))
+	if errors.Is(err, os.ErrNotExist) {
+		return nil, ErrNotFound
+	}
+	return data, err
+}
+
+// PutHearing keeps what a version of the listener heard in a blob.
+func (s *Store) PutHearing(blob string, version int, data []byte) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.db.Save(&Hearing{Blob: blob, Version: version, Data: pack(data)}).Error
+}
+
+// Hearing reads it back.
+func (s *Store) Hearing(blob string, version int) ([]byte, error) {
+	var h Hearing
+	if err := s.db.First(&h, "blob = ? and version = ?", blob, version).Error; err != nil {
+		return nil, notFound(err)
+	}
+	return unpack(h.Data)
+}
+
+func pack(data []byte) []byte {
+	var buf bytes.Buffer
+	w, _ := gzip.NewWriterLevel(&buf, gzip.BestSpeed)
+	_, _ = w.Write(data) // a bytes.Buffer takes everything
+	_ = w.Close()
+	return buf.Bytes()
+}
+
+func unpack(data []byte) ([]byte, error) {
+	r, err := gzip.NewReader(bytes.NewReader(data))
+	if err != nil {
+		return nil, err
+	}
+	return io.ReadAll(r)
+}

@@ -1,0 +1,245 @@
+package studio
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"path/filepath"
+	"strings"
+
+	"jubrak/app/jobs"
+	"jubrak/app/live"
+	"jubrak/app/store"
+	"jubrak/core/audio"
+	"jubrak/core/engine"
+	"jubrak/core/format"
+	"jubrak/core/listen"
+	"jubrak/core/match"
+	"jubrak/core/project"
+)
+
+// Hear reads a file of any known kind and listens to it.
+func Hear(ctx context.Context, data []byte, report listen.Progress) (*listen.Raw, error) {
+	if len(data) == 0 {
+		return nil, &format.Error{Code: format.CodeEmpty, Message: "The file is empty."}
+	}
+	if format.Sniff(data) == format.MIDI {
+		p, err := format.ReadMIDI(bytes.NewReader(data))
+		if err != nil {
+			return nil, err
+		}
+		return listen.FromPerformance(p), nil
+	}
+	report("decoding", 0)
+	b, err := format.Decode(data)
+	if err != nil {
+		return nil, err
+	}
+	return listen.Listen(ctx, b, func(stage string, done float64) { report(stage, 0.1+0.9*done) })
+}
+
+// Import listens to a file in the background and, when that is done, adds it
+// to the project as its active reference. Nothing is changed if it fails or
+// is cancelled. The job's result is the reference's id.
+func (s *Studio) Import(id, fileName string, data []byte) (jobs.Job, error) {
+	if _, err := s.Store.Load(id); err != nil {
+		return jobs.Job{}, err
+	}
+	return s.Jobs.Start("Listening to "+fileName, func(ctx context.Context, report func(string, float64)) (string, error) {
+		return s.AddReference(ctx, id, fileName, data, report)
+	}), nil
+}
+
+// AddReference does the work of Import and waits for it.
+func (s *Studio) AddReference(ctx context.Context, id, fileName string, data []byte, report listen.Progress) (string, error) {
+	kind := "audio"
+	if format.Sniff(data) == format.MIDI {
+		kind = "midi"
+	}
+	raw, err := Hear(ctx, data, report)
+	if err != nil {
+		return "", err
+	}
+	blob, err := s.Store.PutBlob(data)
+	if err != nil {
+		return "", err
+	}
+	ref := project.Reference{ID: NewID(), Name: displayName(fileName), Kind: kind, Blob: blob, Corrections: []listen.Correction{}}
+	if err := s.keep(blob, raw); err != nil {
+		return "", err
+	}
+	// Other edits may come in between: try again on the newest version.
+	for range 20 {
+		st, err := s.Open(id)
+		if err != nil {
+			return "", err
+		}
+		_, err = s.Edit(id, st.Version, []project.Edit{{Op: "reference.add", New: &ref}}, "")
+		if !errors.Is(err, store.ErrConflict) {
+			return ref.ID, err
+		}
+	}
+	return "", store.ErrConflict
+}
+
+func displayName(file string) string {
+	name := strings.TrimSuffix(filepath.Base(file), filepath.Ext(file))
+	name = strings.TrimSpace(strings.ReplaceAll(name, "_", " "))
+	if name == "" || name == "." {
+		name = "Reference"
+	}
+	if r := []rune(name); len(r) > 60 {
+		name = string(r[:60])
+	}
+	return name
+}
+
+type cachedTrack struct {
+	audio *audio.Buffer // at the engine's rate
+}
+
+// sound is the decoded recording of a reference at the engine's rate; nil for
+// MIDI.
+func (s *Studio) sound(ref *project.Reference) (*audio.Buffer, error) {
+	if ref.Kind != "audio" {
+		return nil, nil
+	}
+	s.mu.Lock()
+	t := s.track[ref.Blob]
+	s.mu.Unlock()
+	if t != nil {
+		return t.audio, nil
+	}
+	data, err := s.Store.Blob(ref.Blob)
+	if err != nil {
+		return nil, err
+	}
+	b, err := format.Decode(data)
+	if err != nil {
+		return nil, err
+	}
+	t = &cachedTrack{audio: live.TrackOf(b)}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if len(s.track) >= 4 {
+		clear(s.track) // recordings are large: keep few
+	}
+	s.track[ref.Blob] = t
+	return t.audio, nil
+}
+
+// Track prepares the active reference of a project for the monitor: the
+// recording, the bars that repeat, and the gain that matches its loudness to
+// the project's. nil where there is none to play.
+func (s *Studio) Track(ctx context.Context, st *State) (*engine.Track, float64, error) {
+	ref := st.Document.Reference(st.Document.Active)
+	if ref == nil {
+		return nil, 1, nil
+	}
+	b, err := s.sound(ref)
+	if b == nil || err != nil {
+		return nil, 1, err
+	}
+	a, err := env{s}.Analysis(ref)
+	if err != nil || a.Grid == nil {
+		return nil, 1, err
+	}
+	beats := a.Grid.PerBar * max(wholeBars(a), 1)
+	mine, err := match.MeasureMine(ctx, st.Document)
+	if err != nil {
+		return nil, 1, err
+	}
+	return &engine.Track{Audio: b, Grid: *a.Grid, From: 0, To: beats}, match.MatchGain(mine.Loudness, a.Level.Integrated), nil
+}
+
+// wholeBars counts the bars that end within the file (a tenth of a beat is
+// forgiven).
+func wholeBars(a *listen.Analysis) int {
+	beats := a.Grid.Position(a.Duration)
+	return int((beats + 0.1) / float64(a.Grid.PerBar))
+}
+
+// Peaks is a picture of a recording: the least and greatest sample in each of
+// n equal parts between two times.
+type Peaks struct {
+	From   float64      `json:"from_s"`
+	To     float64      `json:"to_s"`
+	Points [][2]float64 `json:"points"`
+}
+
+// Wave draws the recording of a reference between two times in seconds.
+func (s *Studio) Wave(id, refID string, from, to float64, n int) (*Peaks, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	ref := st.Document.Reference(refID)
+	if ref == nil {
+		return nil, store.ErrNotFound
+	}
+	p := &Peaks{From: from, To: to, Points: [][2]float64{}}
+	b, err := s.sound(ref)
+	if b == nil || err != nil {
+		return p, err
+	}
+	return drawPeaks(b, p, n), nil
+}
+
+func drawPeaks(b *audio.Buffer, p *Peaks, n int) *Peaks {
+	rate := float64(b.Rate)
+	for i := range n {
+		a := p.From + (p.To-p.From)*float64(i)/float64(n)
+		z := p.From + (p.To-p.From)*float64(i+1)/float64(n)
+		lo, hi := 0.0, 0.0
+		for _, ch := range b.Slice(int(a*rate), max(int(z*rate), int(a*rate)+1)).Channels {
+			for _, v := range ch {
+				lo, hi = min(lo, float64(v)), max(hi, float64(v))
+			}
+		}
+		p.Points = append(p.Points, [2]float64{lo, hi})
+	}
+	return p
+}
+
+// Retrack prepares the reference of a project for its open monitors again,
+// after an edit may have changed which one plays or how loud mine is. Edits
+// that come while it works are taken up by one more round.
+func (s *Studio) Retrack(id string) {
+	s.mu.Lock()
+	s.stale[id]++
+	if s.stale[id] > 1 {
+		s.mu.Unlock()
+		return
+	}
+	s.mu.Unlock()
+	for {
+		s.mu.Lock()
+		seen := s.stale[id]
+		s.mu.Unlock()
+		s.retrack(id)
+		s.mu.Lock()
+		if s.stale[id] == seen {
+			delete(s.stale, id)
+			s.mu.Unlock()
+			return
+		}
+		s.mu.Unlock()
+	}
+}
+
+func (s *Studio) retrack(id string) {
+	open := false
+	s.Hub.Each(id, func(*live.Session) { open = true })
+	if !open {
+		return
+	}
+	st, err := s.Open(id)
+	if err != nil {
+		return // deleted in the meantime
+	}
+	track, gain, err := s.Track(context.Background(), st)
+	if err != nil {
+		return // the analysis shows the same error where the user can read it
+	}
+	s.Hub.Each(id, func(l *live.Session) { l.SetTrack(track, gain) })
+}

@@ -1,0 +1,75 @@
+package studio
+
+import (
+	"math"
+
+	"jubrak/app/store"
+	"jubrak/core/audio"
+	"jubrak/core/engine"
+	"jubrak/core/sound"
+	"jubrak/core/synth"
+	"jubrak/core/tone"
+)
+
+// VoiceSound is a voice rendered, measured and drawn.
+type VoiceSound struct {
+	Measures *tone.Measures `json:"measures"`
+	// Span is the length of the charts in ms.
+	Span   float64      `json:"span_ms"`
+	Wave   Peaks        `json:"wave"`
+	Curves synth.Curves `json:"curves"`
+}
+
+const (
+	shotVelocity = 110
+	shotMS       = 6000
+)
+
+// VoiceSound renders one hit of a voice and takes its tone. The velocity is
+// 110, so that small differences of taste in velocity do not show.
+func (s *Studio) VoiceSound(id, voice string) (*VoiceSound, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	v := st.Document.Kit.Voice(voice)
+	if v == nil {
+		return nil, store.ErrNotFound
+	}
+	b := Shot(v)
+	out := &VoiceSound{Measures: tone.Measure(b)}
+	out.Span = span(b)
+	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
+	out.Curves = synth.CurvesOf(&v.Recipe, out.Span, 160)
+	return out, nil
+}
+
+// Shot is a one-shot of a voice, trimmed where it has fallen below -80 dB of
+// its peak.
+func Shot(v *sound.Voice) *audio.Buffer {
+	b := synth.OneShot(v.Recipe, engine.Rate, shotVelocity, 0, 1, shotMS)
+	x := b.Channels[0]
+	limit := float32(b.Peak() * 1e-4)
+	end := len(x)
+	for end > 1 && x[end-1] < limit && x[end-1] > -limit {
+		end--
+	}
+	return b.Slice(0, end)
+}
+
+// span chooses a round length for the charts: until the sound is 48 dB down.
+func span(b *audio.Buffer) float64 {
+	x := b.Channels[0]
+	limit := float32(b.Peak() * 0.004)
+	end := len(x)
+	for end > 1 && x[end-1] < limit && x[end-1] > -limit {
+		end--
+	}
+	ms := float64(end) / float64(b.Rate) * 1000
+	for _, round := range []float64{50, 100, 150, 200, 300, 400, 500, 600, 800, 1000, 1500, 2000, 3000, 4000} {
+		if ms <= round {
+			return round
+		}
+	}
+	return math.Ceil(ms/1000) * 1000
+}

@@ -1,0 +1,272 @@
+// Package studio is what the interface can ask for: it joins the document,
+// its store, the listener, the live monitor and long work.
+package studio
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"sync"
+
+	"jubrak/app/jobs"
+	"jubrak/app/live"
+	"jubrak/app/store"
+	"jubrak/core/groove"
+	"jubrak/core/listen"
+	"jubrak/core/project"
+)
+
+// Studio is safe for concurrent use.
+type Studio struct {
+	Store *store.Store
+	Jobs  *jobs.Manager
+	Hub   *live.Hub
+	mu    sync.Mutex // guards the caches
+	heard map[string]*listen.Raw
+	track map[string]*cachedTrack
+	stale map[string]int // projects whose monitors wait for Retrack
+}
+
+// New is a studio over an open store.
+func New(s *store.Store) *Studio {
+	return &Studio{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, stale: map[string]int{}}
+}
+
+// Close ends long work.
+func (s *Studio) Close() { s.Jobs.Close() }
+
+// Summary is a project in the list.
+type Summary struct {
+	ID      string `json:"id"`
+	Name    string `json:"name"`
+	Updated string `json:"updated"` // RFC 3339
+}
+
+// State is a project as the interface shows it.
+type State struct {
+	ID       string            `json:"id"`
+	Version  int               `json:"version"`
+	CanUndo  bool              `json:"can_undo"`
+	CanRedo  bool              `json:"can_redo"`
+	Document *project.Document `json:"document"`
+	// Falls tells where each hit falls in the first pass of the cycle.
+	Falls []Fall `json:"falls"`
+	// CycleTicks is the length after which the whole groove repeats.
+	CycleTicks int `json:"cycle_ticks"`
+	// Notes say what an edit left out or could not do.
+	Notes []string `json:"notes"`
+}
+
+// Fall is where one hit falls.
+type Fall struct {
+	Voice    string  `json:"voice"`
+	Hit      string  `json:"hit"`
+	Offset   float64 `json:"offset_ms"`
+	Velocity int     `json:"velocity"`
+}
+
+// Projects lists all projects, the latest changed first.
+func (s *Studio) Projects() ([]Summary, error) {
+	rows, err := s.Store.Projects()
+	out := []Summary{}
+	for _, r := range rows {
+		out = append(out, Summary{ID: r.ID, Name: r.Name, Updated: r.UpdatedAt.UTC().Format("2006-01-02T15:04:05Z")})
+	}
+	return out, err
+}
+
+// NewID is a random name of 12 hex digits.
+func NewID() string {
+	var b [6]byte
+	_, _ = rand.Read(b[:]) // never fails
+	return hex.EncodeToString(b[:])
+}
+
+// Create makes a project from a document.
+func (s *Studio) Create(d *project.Document) (*State, error) {
+	if err := d.Validate(); err != nil {
+		return nil, &Refusal{Code: "invalid", Message: sentence(err)}
+	}
+	data, err := json.Marshal(d)
+	if err != nil {
+		return nil, err
+	}
+	id := NewID()
+	if err := s.Store.Create(id, d.Name, data); err != nil {
+		return nil, err
+	}
+	return s.Open(id)
+}
+
+// Open reads a project.
+func (s *Studio) Open(id string) (*State, error) {
+	c, err := s.Store.Load(id)
+	if err != nil {
+		return nil, err
+	}
+	return state(c, nil)
+}
+
+func state(c *store.Current, notes []string) (*State, error) {
+	d, err := project.Read(c.Document)
+	if err != nil {
+		return nil, err
+	}
+	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: d, Falls: []Fall{}, Notes: notes, CycleTicks: d.Groove.CycleTicks()}
+	if st.Notes == nil {
+		st.Notes = []string{}
+	}
+	seen := map[*groove.Hit]bool{}
+	for _, e := range d.Groove.Events(d.Tempo, 0, nil) {
+		l := &d.Groove.Lanes[e.Lane]
+		if h := &l.Hits[e.Hit]; !seen[h] {
+			seen[h] = true
+			st.Falls = append(st.Falls, Fall{Voice: l.Voice, Hit: h.ID, Offset: e.Offset, Velocity: e.Velocity})
+		}
+	}
+	return st, nil
+}
+
+// Refusal is a request that cannot be met: a code for programs, a sentence
+// for people.
+type Refusal struct {
+	Code    string
+	Message string
+}
+
+func (r *Refusal) Error() string { return r.Message }
+
+func sentence(err error) string {
+	text := []rune(err.Error())
+	if text[0] >= 'a' && text[0] <= 'z' {
+		text[0] -= 'a' - 'A'
+	}
+	if last := text[len(text)-1]; last != '.' {
+		text = append(text, '.')
+	}
+	return string(text)
+}
+
+// Edit applies edits to the version base of a project, saves, and lets every
+// open monitor hear it at once. Edits with the same coalesce name in a row
+// are one step of undo.
+func (s *Studio) Edit(id string, base int, edits []project.Edit, coalesce string) (*State, error) {
+	c, err := s.Store.Load(id)
+	if err != nil {
+		return nil, err
+	}
+	if c.Version != base {
+		return nil, store.ErrConflict
+	}
+	d, err := project.Read(c.Document)
+	if err != nil {
+		return nil, err
+	}
+	next, notes, err := d.Apply(edits, env{s})
+	if err != nil {
+		return nil, &Refusal{Code: "edit_refused", Message: sentence(err)}
+	}
+	data, err := json.Marshal(next)
+	if err != nil {
+		return nil, err
+	}
+	saved, err := s.Store.Save(id, base, next.Name, data, coalesce)
+	if err != nil {
+		return nil, err
+	}
+	return s.changed(saved, notes)
+}
+
+// Step undoes (-1) or redoes (+1).
+func (s *Studio) Step(id string, base, by int) (*State, error) {
+	c, err := s.Store.Step(id, base, by)
+	if err != nil {
+		return nil, err
+	}
+	return s.changed(c, nil)
+}
+
+func (s *Studio) changed(c *store.Current, notes []string) (*State, error) {
+	st, err := state(c, notes)
+	if err != nil {
+		return nil, err
+	}
+	s.Hub.Load(c.ID, st.Document.Song(), c.Version)
+	return st, nil
+}
+
+// env gives edits the analyses they need.
+type env struct{ s *Studio }
+
+func (e env) Analysis(ref *project.Reference) (*listen.Analysis, error) {
+	raw, err := e.s.Heard(context.Background(), ref, func(string, float64) {})
+	if err != nil {
+		return nil, err
+	}
+	return listen.Finish(raw, ref.Corrections), nil
+}
+
+// Analysis is what was heard in a reference of a project, corrected.
+func (s *Studio) Analysis(ctx context.Context, id, refID string) (*listen.Analysis, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	ref := st.Document.Reference(refID)
+	if ref == nil {
+		return nil, store.ErrNotFound
+	}
+	raw, err := s.Heard(ctx, ref, func(string, float64) {})
+	if err != nil {
+		return nil, err
+	}
+	return listen.Finish(raw, ref.Corrections), nil
+}
+
+func (s *Studio) remember(blob string, raw *listen.Raw) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if len(s.heard) > 64 {
+		clear(s.heard)
+	}
+	s.heard[blob] = raw
+}
+
+// Heard is the raw result of listening to a reference, from memory, the
+// store, or anew.
+func (s *Studio) Heard(ctx context.Context, ref *project.Reference, report listen.Progress) (*listen.Raw, error) {
+	s.mu.Lock()
+	raw := s.heard[ref.Blob]
+	s.mu.Unlock()
+	if raw != nil {
+		return raw, nil
+	}
+	if data, err := s.Store.Hearing(ref.Blob, listen.RawVersion); err == nil {
+		raw = &listen.Raw{}
+		if err := json.Unmarshal(data, raw); err == nil {
+			s.remember(ref.Blob, raw)
+			return raw, nil
+		}
+	}
+	data, err := s.Store.Blob(ref.Blob)
+	if err != nil {
+		return nil, fmt.Errorf("the sound of %q is missing from the data folder: %w", ref.Name, err)
+	}
+	raw, err = Hear(ctx, data, report)
+	if err != nil {
+		return nil, err
+	}
+	return raw, s.keep(ref.Blob, raw)
+}
+
+// keep stores what was heard in a blob.
+func (s *Studio) keep(blob string, raw *listen.Raw) error {
+	text, err := json.Marshal(raw)
+	if err != nil {
+		return err
+	}
+	s.remember(blob, raw)
+	return s.Store.PutHearing(blob, listen.RawVersion, text)
+}

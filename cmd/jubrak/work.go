@@ -1,0 +1,271 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"jubrak/app/store"
+	"jubrak/app/studio"
+	"jubrak/core/format"
+	"jubrak/core/listen"
+	"jubrak/core/music"
+	"jubrak/core/project"
+	"jubrak/core/tone"
+)
+
+func analyzeCommand() *cobra.Command {
+	var asJSON bool
+	var midi string
+	c := &cobra.Command{
+		Use: "analyze FILE", Short: "Hear a reference: audio or MIDI", Args: exactly(1, "one file"),
+		RunE: func(c *cobra.Command, args []string) error {
+			data, err := os.ReadFile(args[0])
+			if err != nil {
+				return err
+			}
+			raw, err := studio.Hear(c.Context(), data, progressBar())
+			if err != nil {
+				return err
+			}
+			a := listen.Finish(raw, nil)
+			if midi != "" {
+				if err := writeFile(midi, heardMIDI(a)); err != nil {
+					return err
+				}
+			}
+			if asJSON {
+				return printJSON(a)
+			}
+			printAnalysis(a)
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "print one JSON document")
+	c.Flags().StringVar(&midi, "midi", "", "also write the hits to this MIDI file")
+	return c
+}
+
+// progressBar draws on a terminal and is silent elsewhere.
+func progressBar() listen.Progress {
+	info, err := os.Stderr.Stat()
+	if err != nil || info.Mode()&os.ModeCharDevice == 0 {
+		return func(string, float64) {}
+	}
+	return func(stage string, done float64) {
+		n := int(done * 30)
+		fmt.Fprintf(os.Stderr, "\r%-10s [%s%s] %3.0f %%", stage, strings.Repeat("=", n), strings.Repeat(" ", 30-n), done*100)
+		if done >= 1 {
+			fmt.Fprintln(os.Stderr)
+		}
+	}
+}
+
+func printAnalysis(a *listen.Analysis) {
+	if a.Tempo == nil {
+		fmt.Printf("%.2f s, %d hits, no beat found\n", a.Duration, len(a.Hits))
+		return
+	}
+	fmt.Printf("%.2f s, %.2f BPM (confidence %.2f), %s, %d bars, %d hits\n", a.Duration, *a.Tempo, *a.Confidence, a.Meter, a.Bars, len(a.Hits))
+	if a.Feel.Swing != nil {
+		fmt.Printf("swing %.1f %% ±%.1f on %dths\n", *a.Feel.Swing, *a.Feel.SwingErr, a.Feel.Pair)
+	} else {
+		fmt.Println("swing: not enough to say")
+	}
+	for family, v := range a.Feel.Voices {
+		if v.Lean != nil {
+			fmt.Printf("%-12s %4d hits, lean %+.1f ±%.1f ms\n", family, v.Count, *v.Lean, *v.LeanErr)
+		} else {
+			fmt.Printf("%-12s %4d hits, lean: not enough to say\n", family, v.Count)
+		}
+	}
+}
+
+// heardMIDI writes the hits with their own times at the measured tempo.
+func heardMIDI(a *listen.Analysis) studio.File {
+	return studio.File{Write: func(w io.Writer) error {
+		bpm := 120.0
+		if a.Tempo != nil {
+			bpm = *a.Tempo
+		}
+		p := &format.Performance{PPQ: 3840, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []format.MIDITempo{{Micros: int(60e6/bpm + 0.5)}}}
+		for _, h := range a.Hits {
+			p.Notes = append(p.Notes, format.MIDINote{Tick: int(h.Time*bpm/60*3840 + 0.5), Length: 480, Channel: 9, Key: h.Family.Key(), Velocity: h.Velocity})
+		}
+		return format.WriteMIDI(w, p, "heard")
+	}}
+}
+
+func measureCommand() *cobra.Command {
+	var asJSON bool
+	c := &cobra.Command{
+		Use: "measure FILE", Short: "Take the tone of a one-shot", Args: exactly(1, "one file"),
+		RunE: func(_ *cobra.Command, args []string) error {
+			data, err := os.ReadFile(args[0])
+			if err != nil {
+				return err
+			}
+			b, err := format.Decode(data)
+			if err != nil {
+				return err
+			}
+			m := tone.Measure(b)
+			if asJSON {
+				return printJSON(m)
+			}
+			line := func(name string, v *float64, unit string) {
+				if v == nil {
+					fmt.Printf("%-14s cannot be told\n", name)
+				} else {
+					fmt.Printf("%-14s %.1f %s\n", name, *v, unit)
+				}
+			}
+			line("peak", m.Peak, "dBFS")
+			line("loudness", m.Integrated, "LUFS")
+			line("attack", m.Attack, "ms")
+			line("decay (60 dB)", m.Decay, "ms")
+			line("fundamental", m.Fundamental, "Hz")
+			line("centroid", m.Centroid, "Hz")
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "print one JSON document")
+	return c
+}
+
+func renderCommand() *cobra.Command {
+	var out, bars, sampleFormat, data string
+	var mix, stems, shots, midi bool
+	c := &cobra.Command{
+		Use: "render PROJECT", Short: "Make sound files from a project archive or one in the data folder", Args: exactly(1, "one project"),
+		RunE: func(c *cobra.Command, args []string) error {
+			f := format.SampleFormat(sampleFormat)
+			if !f.Known() {
+				return fmt.Errorf("%w: --format is wav16, wav24 or wav32f", errUsage)
+			}
+			d, err := findProject(args[0], data)
+			if err != nil {
+				return err
+			}
+			n, err := barCount(bars)
+			if err != nil {
+				return err
+			}
+			if !mix && !stems && !shots && !midi {
+				mix = true
+			}
+			return render(c.Context(), d, out, n, f, mix, stems, shots, midi)
+		},
+	}
+	fl := c.Flags()
+	fl.StringVar(&out, "out", ".", "folder for the files")
+	fl.StringVar(&bars, "bars", "", "number of bars, or 1:N; one cycle if not given")
+	fl.StringVar(&sampleFormat, "format", "wav24", "wav16, wav24 or wav32f")
+	fl.StringVar(&data, "data", dataDir(), "folder for projects")
+	fl.BoolVar(&mix, "mix", false, "the loop (the default)")
+	fl.BoolVar(&stems, "stems", false, "one file for each voice")
+	fl.BoolVar(&shots, "one-shots", false, "one hit of each voice")
+	fl.BoolVar(&midi, "midi", false, "the groove as a MIDI file")
+	return c
+}
+
+// barCount reads N or 1:N.
+func barCount(s string) (int, error) {
+	if s == "" {
+		return 0, nil
+	}
+	n, err := strconv.Atoi(strings.TrimPrefix(s, "1:"))
+	if err != nil || n < 1 || n > 4096 {
+		return 0, fmt.Errorf("%w: --bars is a number of bars such as 8, or 1:8", errUsage)
+	}
+	return n, nil
+}
+
+// findProject reads an archive, or a project of the data folder by its id or
+// name.
+func findProject(which, dir string) (*project.Document, error) {
+	if data, err := os.ReadFile(which); err == nil {
+		if bytes.HasPrefix(data, []byte("PK")) {
+			if data, err = format.ReadArchive(data); err != nil {
+				return nil, err
+			}
+		}
+		return project.Read(data)
+	}
+	if _, err := os.Stat(filepath.Join(dir, "jubrak.db")); err != nil {
+		return nil, fmt.Errorf("there is no project archive %q and no data folder at %s", which, dir)
+	}
+	st, err := store.Open(dir)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = st.Close() }()
+	rows, err := st.Projects()
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		if r.ID == which || strings.EqualFold(r.Name, which) {
+			c, err := st.Load(r.ID)
+			if err != nil {
+				return nil, err
+			}
+			return project.Read(c.Document)
+		}
+	}
+	return nil, fmt.Errorf("there is no project %q in %s", which, dir)
+}
+
+func render(ctx context.Context, d *project.Document, dir string, bars int, f format.SampleFormat, mix, stems, shots, midi bool) error {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
+	var files []studio.File
+	if mix {
+		loop, err := studio.Loop(ctx, d, bars, f)
+		if err != nil {
+			return err
+		}
+		files = append(files, loop)
+	}
+	if stems {
+		parts, err := studio.Stems(ctx, d, bars, f)
+		if err != nil {
+			return err
+		}
+		files = append(files, parts...)
+	}
+	if shots {
+		files = append(files, studio.OneShots(d, f)...)
+	}
+	if midi {
+		files = append(files, studio.MIDI(d))
+	}
+	for _, file := range files {
+		path := filepath.Join(dir, file.Name)
+		if err := writeFile(path, file); err != nil {
+			return err
+		}
+		fmt.Println(path)
+	}
+	return nil
+}
+
+func writeFile(path string, file studio.File) error {
+	w, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	if err := file.Write(w); err != nil {
+		_ = w.Close()
+		return err
+	}
+	return w.Close()
+}

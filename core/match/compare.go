@@ -1,0 +1,335 @@
+// Package match judges a project against a reference: what differs, by how
+// much, whether anyone would hear it, and what would close the gap.
+package match
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"jubrak/core/audio"
+	"jubrak/core/engine"
+	"jubrak/core/groove"
+	"jubrak/core/listen"
+	"jubrak/core/music"
+	"jubrak/core/project"
+	"jubrak/core/sound"
+	"jubrak/core/synth"
+	"jubrak/core/tone"
+)
+
+// Row is one measure of the comparison. A nil number could not be told; then
+// Inside is nil too and Why says why.
+type Row struct {
+	ID         string       `json:"id"`
+	Measure    string       `json:"measure"`
+	Family     sound.Family `json:"family"`
+	Unit       string       `json:"unit"`
+	Mine       *float64     `json:"mine"`
+	Reference  *float64     `json:"reference"`
+	Difference *float64     `json:"difference"`
+	Tolerance  float64      `json:"tolerance"`
+	Inside     *bool        `json:"inside"`
+	Why        string       `json:"why"`
+	// Change says what would close the gap, and Edits does it; both are
+	// empty where nothing needs or can be changed by one edit.
+	Change string         `json:"change"`
+	Edits  []project.Edit `json:"edits"`
+}
+
+// Comparison is the whole judgement.
+type Comparison struct {
+	Rows    []Row `json:"rows"`
+	Outside int   `json:"outside"`
+	Told    int   `json:"told"`
+}
+
+// Tolerances. Times: one displaced event in a series is just noticed at about
+// 6 ms below 240 ms spacing (Friberg & Sundberg 1995). Level: about 1 dB,
+// which is 6 % of velocity. Pitch: 20 cents at 50 Hz (common practice).
+const (
+	leanTolerance     = 6.0  // ms
+	scatterTolerance  = 2.0  // ms
+	tempoTolerance    = 0.5  // %
+	velocityTolerance = 6.0  // of 127
+	densityTolerance  = 0.25 // hits per beat
+	pitchTolerance    = 20.0 // cents
+	balanceTolerance  = 2.0  // dB
+	loudnessTolerance = 1.0  // LU
+)
+
+// Mine is what is measured of a project for a comparison.
+type Mine struct {
+	Feel     groove.Measured
+	Density  map[sound.Family]float64
+	Loudness *float64
+	KickHz   *float64
+	Balance  map[string]float64
+}
+
+// MeasureMine measures the project's own hits over at least eight bars and
+// its real render over one cycle.
+func MeasureMine(ctx context.Context, d *project.Document) (*Mine, error) {
+	m := &Mine{Density: map[sound.Family]float64{}, Feel: Feel(d)}
+	beats := float64(d.Groove.CycleTicks()) / music.PPQ
+	for _, e := range d.Groove.Events(d.Tempo, 0, nil) {
+		if v := d.Kit.Voice(d.Groove.Lanes[e.Lane].Voice); v != nil && !v.Mute {
+			m.Density[v.Family] += 1 / beats
+		}
+	}
+	out, err := engine.Render(ctx, d.Song(), engine.Bounce{Rate: engine.Rate, Seamless: true})
+	if err != nil {
+		return nil, err
+	}
+	m.Balance = tone.Balance(out.Mix.Mono(), out.Mix.Rate)
+	if l, ok := tone.Integrated(out.Mix); ok {
+		m.Loudness = &l
+	}
+	for i := range d.Kit.Voices {
+		if v := &d.Kit.Voices[i]; v.Family == sound.Kick && m.KickHz == nil {
+			shot := synth.OneShot(v.Recipe, engine.Rate, 110, 0, 1, 2000)
+			if hz, ok := tone.Fundamental(shot.Mono(), engine.Rate, 25, 200); ok {
+				m.KickHz = &hz
+			}
+		}
+	}
+	return m, nil
+}
+
+// Feel measures the groove's own hits, by family, over at least eight bars
+// with their scatter, in the same way as a reference is measured.
+func Feel(d *project.Document) groove.Measured {
+	g := &d.Groove
+	steps := max(g.Grid, 1)
+	cycleBars := max(g.CycleTicks()/g.Meter.BarTicks(), 1)
+	cycles := (8 + cycleBars - 1) / cycleBars
+	if cycles*cycleBars > 64 {
+		cycles = max(64/cycleBars, 1)
+	}
+	var placed []groove.Placed
+	var events []groove.Event
+	cycleSeconds := d.Tempo.Seconds(float64(g.CycleTicks()))
+	for c := range cycles {
+		events = g.Events(d.Tempo, c, events[:0])
+		for _, e := range events {
+			v := d.Kit.Voice(g.Lanes[e.Lane].Voice)
+			if v == nil || e.Tick%g.StepTicks() != 0 {
+				continue
+			}
+			tick := c*g.CycleTicks() + e.Tick
+			placed = append(placed, groove.Placed{
+				Heard: groove.Heard{Voice: string(v.Family), Velocity: e.Velocity, Time: float64(c)*cycleSeconds + d.Tempo.Seconds(float64(e.Tick)) + e.Offset/1000},
+				Step:  tick / g.StepTicks(), Offset: e.Offset,
+			})
+		}
+	}
+	quarter := cycleSeconds / (float64(g.CycleTicks()) / music.PPQ)
+	return groove.Measure(placed, groove.Frame{
+		Steps: steps, PerBar: max(g.Meter.BarTicks()/music.PPQ, 1), Beat: quarter, Pair: g.Feel.Pair, Anchor: string(sound.Kick),
+	})
+}
+
+// Compare sets the rows of mine against a reference's analysis.
+func Compare(d *project.Document, mine *Mine, ref *listen.Analysis) *Comparison {
+	c := &Comparison{Rows: []Row{}}
+	c.tempo(d, ref)
+	theirs := ref.Feel
+	if theirs == nil {
+		theirs = &groove.Measured{Voices: map[string]groove.MeasuredVoice{}}
+	}
+	c.swing(d, &mine.Feel, theirs)
+	for _, f := range sound.Families {
+		c.family(d, f, mine, theirs, ref)
+	}
+	c.kick(d, mine, ref)
+	c.balance(mine, ref)
+	c.loudness(d, mine, ref)
+	for i := range c.Rows {
+		if c.Rows[i].Inside != nil {
+			c.Told++
+			if !*c.Rows[i].Inside {
+				c.Outside++
+			}
+		}
+	}
+	return c
+}
+
+// add fills in difference and judgement and offers the change where the row
+// is outside.
+func (c *Comparison) add(r Row, change string, edits ...project.Edit) {
+	r.Edits = []project.Edit{}
+	switch {
+	case r.Mine != nil && r.Reference != nil:
+		diff := *r.Mine - *r.Reference
+		if r.Unit == "ct" {
+			diff = 1200 * math.Log2(*r.Mine / *r.Reference)
+		}
+		inside := math.Abs(diff) <= r.Tolerance
+		r.Difference, r.Inside = &diff, &inside
+		if !inside {
+			r.Change = change
+			r.Edits = append(r.Edits, edits...)
+		}
+	case r.Why == "" && r.Mine == nil:
+		r.Why = "not enough in mine to say"
+	case r.Why == "":
+		r.Why = "not enough in the reference to say"
+	}
+	c.Rows = append(c.Rows, r)
+}
+
+func value(v float64) *float64 { return &v }
+
+func (c *Comparison) tempo(d *project.Document, ref *listen.Analysis) {
+	r := Row{ID: "tempo", Measure: "Tempo", Unit: "BPM", Mine: value(d.Tempo[0].BPM), Reference: ref.Tempo}
+	var to float64
+	if ref.Tempo != nil {
+		r.Tolerance = *ref.Tempo * tempoTolerance / 100
+		to = math.Round(*ref.Tempo*100) / 100
+	}
+	c.add(r, fmt.Sprintf("Set the tempo to %.2f BPM", to), project.Edit{Op: "tempo.set", Value: to})
+}
+
+func (c *Comparison) swing(d *project.Document, mine, theirs *groove.Measured) {
+	pair := 2 * 60 / d.Tempo[0].BPM * 4 / float64(d.Groove.Feel.Pair) * 1000
+	r := Row{ID: "swing", Measure: "Swing", Unit: "%", Mine: mine.Swing, Reference: theirs.Swing, Tolerance: leanTolerance / pair * 100}
+	edits := []project.Edit{}
+	text := ""
+	if mine.Swing != nil && theirs.Swing != nil {
+		if theirs.Pair != d.Groove.Feel.Pair {
+			edits = append(edits, project.Edit{Op: "feel.pair", Value: float64(theirs.Pair)})
+		}
+		to := math.Min(math.Max(*theirs.Swing, 25), 75)
+		text = fmt.Sprintf("Swing %.1f → %.1f %%", *mine.Swing, to)
+		edits = append(edits, project.Edit{Op: "feel.swing", Value: math.Round(to*100) / 100})
+		if d.Groove.Feel.Strength < 100 {
+			edits = append(edits, project.Edit{Op: "feel.strength", Value: 100})
+		}
+	}
+	c.add(r, text, edits...)
+}
+
+// family adds lean, scatter, velocity and density of one family.
+func (c *Comparison) family(d *project.Document, f sound.Family, mine *Mine, theirs *groove.Measured, ref *listen.Analysis) {
+	a, inMine := mine.Feel.Voices[string(f)]
+	b, inTheirs := theirs.Voices[string(f)]
+	if !inMine && !inTheirs {
+		return
+	}
+	id, name := "", string(f)
+	for i := range d.Kit.Voices {
+		if d.Kit.Voices[i].Family == f {
+			id = d.Kit.Voices[i].ID
+			break
+		}
+	}
+	why := ""
+	if !inMine {
+		why = "no hits of mine"
+	} else if !inTheirs {
+		why = "no hits in the reference"
+	}
+	now := d.Groove.Feel.Voices[id]
+	row := func(measure, unit string, tolerance float64) Row {
+		return Row{ID: measure + "." + name, Measure: measure, Family: f, Unit: unit, Tolerance: tolerance, Why: why}
+	}
+	lean := row("Lean", "ms", leanTolerance)
+	lean.Mine, lean.Reference = a.Lean, b.Lean
+	to, by := 0.0, 0.0
+	if a.Lean != nil && b.Lean != nil {
+		by = *b.Lean - *a.Lean
+		to = math.Min(math.Max(now.Lean+by, -groove.MaxLean), groove.MaxLean)
+	}
+	c.add(lean, fmt.Sprintf("Lean %+.1f ms", by), project.Edit{Op: "feel.lean", Voice: id, Value: math.Round(to*100) / 100})
+	scatter := row("Scatter", "ms", scatterTolerance)
+	scatter.Mine, scatter.Reference = a.Scatter, b.Scatter
+	sd := 0.0
+	if b.Scatter != nil {
+		sd = math.Round(math.Min(*b.Scatter, groove.MaxScatter)*100) / 100
+	}
+	c.add(scatter, fmt.Sprintf("Scatter %.1f ms", sd), project.Edit{Op: "feel.scatter", Voice: id, Value: sd})
+	vel := row("Velocity", "", velocityTolerance)
+	if inMine && inTheirs {
+		vel.Mine, vel.Reference = value(a.VelocityMean), value(b.VelocityMean)
+		delta := math.Round(b.VelocityMean - a.VelocityMean)
+		c.add(vel, fmt.Sprintf("All hits %+.0f", delta), project.Edit{Op: "hit.louder", Hits: hitsOf(d, id), Value: delta})
+	} else {
+		c.add(vel, "")
+	}
+	density := row("Density", "/beat", densityTolerance)
+	density.Why = ""
+	density.Mine, density.Reference = value(mine.Density[f]), value(ref.Groove.Density[f])
+	c.add(density, "Add or take away hits")
+}
+
+func hitsOf(d *project.Document, voice string) []project.HitRef {
+	refs := []project.HitRef{}
+	if l := d.Groove.Lane(voice); l != nil {
+		for _, h := range l.Hits {
+			refs = append(refs, project.HitRef{Voice: voice, Hit: h.ID})
+		}
+	}
+	return refs
+}
+
+func (c *Comparison) kick(d *project.Document, mine *Mine, ref *listen.Analysis) {
+	v := d.Kit.ForFamily(sound.Kick)
+	if v == nil {
+		return
+	}
+	r := Row{ID: "kick.pitch", Measure: "Kick fundamental", Family: sound.Kick, Unit: "ct", Mine: mine.KickHz, Reference: ref.KickHz, Tolerance: pitchTolerance}
+	text, edits := "", []project.Edit{}
+	if mine.KickHz != nil && ref.KickHz != nil {
+		ratio := *ref.KickHz / *mine.KickHz
+		text = fmt.Sprintf("Fundamental %.1f → %.1f Hz", *mine.KickHz, *ref.KickHz)
+		edits = append(edits,
+			project.Edit{Op: "voice.param", Voice: v.ID, Param: "body.end_hz", Value: v.Recipe.Body.End * ratio},
+			project.Edit{Op: "voice.param", Voice: v.ID, Param: "body.start_hz", Value: v.Recipe.Body.Start * ratio})
+	}
+	c.add(r, text, edits...)
+}
+
+func (c *Comparison) balance(mine *Mine, ref *listen.Analysis) {
+	regions := map[string]*float64{}
+	if ref.Balance != nil {
+		b := ref.Balance
+		regions = map[string]*float64{"sub": &b.Sub, "low": &b.Low, "low_mid": &b.LowMid, "presence": &b.Presence, "air": &b.Air}
+	}
+	for _, region := range tone.Regions {
+		r := Row{ID: "balance." + region.Name, Measure: "Balance " + regionNames[region.Name], Unit: "dB", Reference: regions[region.Name], Tolerance: balanceTolerance}
+		if v, ok := mine.Balance[region.Name]; ok {
+			r.Mine = &v
+		}
+		text := ""
+		if r.Mine != nil && r.Reference != nil {
+			by := *r.Reference - *r.Mine
+			text = fmt.Sprintf("%+.1f dB in %.0f-%.0f Hz", by, region.From, region.To)
+		}
+		c.add(r, text)
+	}
+}
+
+var regionNames = map[string]string{"sub": "sub", "low": "low", "low_mid": "low mid", "presence": "presence", "air": "air"}
+
+func (c *Comparison) loudness(d *project.Document, mine *Mine, ref *listen.Analysis) {
+	r := Row{ID: "loudness", Measure: "Loudness", Unit: "LUFS", Mine: mine.Loudness, Reference: ref.Level.Integrated, Tolerance: loudnessTolerance}
+	text, edits := "", []project.Edit{}
+	if r.Mine != nil && r.Reference != nil {
+		by := math.Round((*r.Reference-*r.Mine)*10) / 10
+		text = fmt.Sprintf("All voices %+.1f dB", by)
+		for i := range d.Kit.Voices {
+			edits = append(edits, project.Edit{Op: "voice.gain_by", Voice: d.Kit.Voices[i].ID, Value: by})
+		}
+	}
+	c.add(r, text, edits...)
+}
+
+// MatchGain is the linear gain that brings a reference of the given loudness
+// to mine, for listening; within ±24 dB. 1 where either is unknown.
+func MatchGain(mine, reference *float64) float64 {
+	if mine == nil || reference == nil {
+		return 1
+	}
+	return audio.Gain(math.Min(math.Max(*mine-*reference, -24), 24))
+}

@@ -1,0 +1,127 @@
+// Package project is the one document that holds a user's work, the edits
+// that change it, and the upgrades of its older versions.
+package project
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"jubrak/core/engine"
+	"jubrak/core/groove"
+	"jubrak/core/listen"
+	"jubrak/core/music"
+	"jubrak/core/sound"
+)
+
+// Schema is the version of the document written by this program.
+const Schema = 1
+
+// Document is a project. Its JSON form is published in docs/formats.md.
+type Document struct {
+	Schema     int            `json:"schema"`
+	Name       string         `json:"name"`
+	Key        string         `json:"key"`
+	Tempo      music.TempoMap `json:"tempo"`
+	Kit        sound.Kit      `json:"kit"`
+	Groove     groove.Groove  `json:"groove"`
+	References []Reference    `json:"references"`
+	// Active is the id of the reference that is the target, or empty.
+	Active string `json:"active_reference"`
+}
+
+// Reference is a recording or performance to match. Its sound is a blob
+// named by its SHA-256; what was heard in it is kept beside the blob.
+type Reference struct {
+	ID          string              `json:"id"`
+	Name        string              `json:"name"`
+	Kind        string              `json:"kind"` // "audio" or "midi"
+	Blob        string              `json:"blob"`
+	Corrections []listen.Correction `json:"corrections"`
+}
+
+// MaxReferences is the most references of one project.
+const MaxReferences = 32
+
+// New is an empty project: the default kit, two empty bars of sixteenths at
+// 100 BPM, no reference.
+func New(name string) *Document {
+	d := &Document{
+		Schema: Schema, Name: name, Tempo: music.Steady(100), Kit: sound.DefaultKit(), References: []Reference{},
+		Groove: groove.Groove{Name: "Groove A", Bars: 2, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 1},
+	}
+	for _, v := range d.Kit.Voices {
+		d.Groove.EnsureLane(v.ID)
+	}
+	return d
+}
+
+// Read decodes and validates a document of any version up to Schema.
+func Read(data []byte) (*Document, error) {
+	var d Document
+	if err := json.Unmarshal(data, &d); err != nil {
+		return nil, fmt.Errorf("this is not a Jubrak project: %w", err)
+	}
+	if d.Schema < 1 || d.Schema > Schema {
+		return nil, fmt.Errorf("the project was made by a newer version of Jubrak (schema %d, this one reads up to %d)", d.Schema, Schema)
+	}
+	return &d, d.Validate()
+}
+
+// Validate checks the whole document.
+func (d *Document) Validate() error {
+	if n := len(strings.TrimSpace(d.Name)); n == 0 || n > 120 {
+		return fmt.Errorf("a project needs a name of 1 to 120 letters")
+	}
+	if err := d.Tempo.Validate(); err != nil {
+		return err
+	}
+	if err := d.Kit.Validate(); err != nil {
+		return err
+	}
+	if err := d.Groove.Validate(); err != nil {
+		return err
+	}
+	if len(d.References) > MaxReferences {
+		return fmt.Errorf("a project holds at most %d references", MaxReferences)
+	}
+	for i := range d.References {
+		for j := range d.References[i].Corrections {
+			if err := d.References[i].Corrections[j].Validate(); err != nil {
+				return err
+			}
+		}
+	}
+	if d.Active != "" && d.Reference(d.Active) == nil {
+		return fmt.Errorf("the active reference %q is not in the project", d.Active)
+	}
+	return nil
+}
+
+// Clone is a deep copy.
+func (d *Document) Clone() *Document {
+	data, err := json.Marshal(d)
+	if err != nil {
+		panic(err) // plain data always marshals
+	}
+	var out Document
+	if err := json.Unmarshal(data, &out); err != nil {
+		panic(err)
+	}
+	return &out
+}
+
+// Reference finds a reference by id, or nil.
+func (d *Document) Reference(id string) *Reference {
+	for i := range d.References {
+		if d.References[i].ID == id {
+			return &d.References[i]
+		}
+	}
+	return nil
+}
+
+// Song is what the engine plays of the project. It shares memory with d.
+func (d *Document) Song() engine.Song {
+	return engine.Song{Kit: d.Kit, Groove: d.Groove, Tempo: d.Tempo}
+}

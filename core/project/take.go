@@ -1,0 +1,176 @@
+package project
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+
+	"jubrak/core/groove"
+	"jubrak/core/listen"
+	"jubrak/core/music"
+	"jubrak/core/sound"
+)
+
+// take borrows from a reference: its pattern, its feel, or both and its
+// tempo.
+func take(pattern, feel bool) op {
+	return func(d *Document, e *Edit, env Env) ([]string, error) {
+		id := e.Reference
+		if id == "" {
+			id = d.Active
+		}
+		r := d.Reference(id)
+		if r == nil {
+			return nil, fmt.Errorf("there is no reference to take from; bring one first")
+		}
+		a, err := env.Analysis(r)
+		if err != nil {
+			return nil, err
+		}
+		if a.Grid == nil || a.Feel == nil {
+			return nil, fmt.Errorf("no beat was found in %q, so there is nothing to take", r.Name)
+		}
+		var notes []string
+		if pattern {
+			notes = append(notes, d.takePattern(a)...)
+		}
+		if feel {
+			notes = append(notes, d.takeFeel(a.Feel)...)
+		}
+		if pattern && feel {
+			d.Tempo = music.Steady(math.Round(*a.Tempo*100) / 100)
+		}
+		return notes, nil
+	}
+}
+
+// maxTakenBars is the longest pattern taken where no cycle was found.
+const maxTakenBars = 4
+
+type cell struct {
+	voice string
+	step  int // from the start of the cycle
+}
+
+// takePattern writes the reference's hits on the grid. Where a cycle is
+// known, a step is struck if it is in at least half of the cycles heard, at
+// its mean velocity; else the first bars are taken as they are.
+func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
+	perBar := 4 * a.Grid.PerBar
+	bars := min(max(a.Bars, 1), maxTakenBars)
+	passes := 1
+	if a.CycleBars != nil {
+		bars = *a.CycleBars
+		passes = max(a.Bars/bars, 1)
+	}
+	counts, sums := map[cell]int{}, map[cell]int{}
+	homeless := map[sound.Family]int{}
+	for _, h := range a.Hits {
+		if h.Bar == nil || *h.Bar < 0 || *h.Bar >= bars*passes {
+			continue
+		}
+		v := d.Kit.ForFamily(h.Family)
+		if v == nil {
+			homeless[h.Family]++
+			continue
+		}
+		c := cell{v.ID, (*h.Bar%bars)*perBar + *h.Step}
+		counts[c]++
+		sums[c] += h.Velocity
+	}
+	d.Groove.Bars, d.Groove.Grid = bars, 4
+	if a.Grid.PerBar != d.Groove.Meter.Beats || d.Groove.Meter.Unit != 4 {
+		d.Groove.Meter = music.Meter{Beats: a.Grid.PerBar, Unit: 4}
+	}
+	for i := range d.Groove.Lanes {
+		d.Groove.Lanes[i].Hits, d.Groove.Lanes[i].Steps = []groove.Hit{}, 0
+	}
+	cells := make([]cell, 0, len(counts))
+	for c, n := range counts {
+		if 2*n >= passes {
+			cells = append(cells, c)
+		}
+	}
+	sort.Slice(cells, func(i, j int) bool {
+		if cells[i].voice != cells[j].voice {
+			return cells[i].voice < cells[j].voice
+		}
+		return cells[i].step < cells[j].step
+	})
+	for _, c := range cells {
+		l := d.Groove.EnsureLane(c.voice)
+		l.Hits = append(l.Hits, groove.Hit{
+			ID: l.NewHitID(), Tick: c.step * music.PPQ / 4,
+			Velocity: min(max(int(math.Round(float64(sums[c])/float64(counts[c]))), 1), 127),
+		})
+	}
+	for _, f := range sound.Families {
+		if n := homeless[f]; n > 0 {
+			notes = append(notes, fmt.Sprintf("%d hits of family %s have no voice in this kit and were left out.", n, f))
+		}
+	}
+	return notes
+}
+
+// takeFeel sets what was measured; what could not be told stays as it is.
+func (d *Document) takeFeel(m *groove.Measured) (notes []string) {
+	f := &d.Groove.Feel
+	f.Strength = 100
+	if m.Swing != nil {
+		f.Pair, f.Swing = m.Pair, round2(limit(*m.Swing-50, 25)+50)
+	} else {
+		notes = append(notes, "The reference's swing cannot be told, so it was left alone.")
+	}
+	if f.Voices == nil {
+		f.Voices = map[string]groove.VoiceFeel{}
+	}
+	for i := range d.Kit.Voices {
+		v := &d.Kit.Voices[i]
+		heard, ok := m.Voices[string(v.Family)]
+		if !ok || heard.Lean == nil {
+			continue
+		}
+		vf := f.Voices[v.ID]
+		vf.Lean = round2(limit(*heard.Lean, groove.MaxLean))
+		if heard.Scatter != nil {
+			vf.Scatter = round2(math.Min(*heard.Scatter, groove.MaxScatter))
+		}
+		vf.Contour = contour(heard.Contour)
+		if d.Groove.Grid != 4 {
+			vf.Contour = nil
+		}
+		f.Voices[v.ID] = vf
+	}
+	f.Drift = groove.Drift{Curve: []float64{}, Voices: []string{}}
+	if m.Drift != nil {
+		for _, c := range m.Drift.Curve {
+			f.Drift.Curve = append(f.Drift.Curve, round2(c))
+		}
+		for i := range d.Kit.Voices {
+			if slices.Contains(m.Drift.Voices, string(d.Kit.Voices[i].Family)) {
+				f.Drift.Voices = append(f.Drift.Voices, d.Kit.Voices[i].ID)
+			}
+		}
+	}
+	return notes
+}
+
+// contour takes what is known of a measured contour; the rest is 0. A
+// contour within 1 ms everywhere is none.
+func contour(heard []*float64) []float64 {
+	out := make([]float64, len(heard))
+	matters := false
+	for i, c := range heard {
+		if c != nil {
+			out[i] = round2(*c)
+			matters = matters || math.Abs(*c) > 1
+		}
+	}
+	if !matters {
+		return nil
+	}
+	return out
+}
+
+func round2(x float64) float64 { return math.Round(x*100) / 100 }
