@@ -184,7 +184,7 @@ func (s *server) export() gin.HandlerFunc {
 			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and 0 to 64 bars.")
 			return
 		}
-		file, err := s.studio.Export(c.Request.Context(), st.Document, c.Param("what"), bars, f)
+		file, err := s.studio.Export(c.Request.Context(), &st.Document, c.Param("what"), bars, f)
 		if err != nil {
 			s.fail(c, err)
 			return

@@ -145,11 +145,11 @@ func (s *Studio) Compare(ctx context.Context, id string) (*match.Comparison, err
 	if err != nil {
 		return nil, err
 	}
-	mine, err := match.MeasureMine(ctx, st.Document)
+	mine, err := match.MeasureMine(ctx, &st.Document)
 	if err != nil {
 		return nil, err
 	}
-	return match.Compare(st.Document, mine, a), nil
+	return match.Compare(&st.Document, mine, a), nil
 }
 
 // Export makes the file that what names: loop, stems, one-shots, midi or

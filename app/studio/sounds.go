@@ -13,7 +13,7 @@ import (
 
 // VoiceSound is a voice rendered, measured and drawn.
 type VoiceSound struct {
-	Measures *tone.Measures `json:"measures"`
+	Measures tone.Measures `json:"measures"`
 	// Span is the length of the charts in ms.
 	Span   float64      `json:"span_ms"`
 	Wave   Peaks        `json:"wave"`
@@ -37,7 +37,7 @@ func (s *Studio) VoiceSound(id, voice string) (*VoiceSound, error) {
 		return nil, store.ErrNotFound
 	}
 	b := Shot(v)
-	out := &VoiceSound{Measures: tone.Measure(b)}
+	out := &VoiceSound{Measures: *tone.Measure(b)}
 	out.Span = span(b)
 	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
 	out.Curves = synth.CurvesOf(&v.Recipe, out.Span, 160)

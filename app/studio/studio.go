@@ -46,11 +46,11 @@ type Summary struct {
 
 // State is a project as the interface shows it.
 type State struct {
-	ID       string            `json:"id"`
-	Version  int               `json:"version"`
-	CanUndo  bool              `json:"can_undo"`
-	CanRedo  bool              `json:"can_redo"`
-	Document *project.Document `json:"document"`
+	ID       string           `json:"id"`
+	Version  int              `json:"version"`
+	CanUndo  bool             `json:"can_undo"`
+	CanRedo  bool             `json:"can_redo"`
+	Document project.Document `json:"document"`
 	// Falls tells where each hit falls in the first pass of the cycle.
 	Falls []Fall `json:"falls"`
 	// CycleTicks is the length after which the whole groove repeats.
@@ -114,7 +114,7 @@ func state(c *store.Current, notes []string) (*State, error) {
 	if err != nil {
 		return nil, err
 	}
-	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: d, Falls: []Fall{}, Notes: notes, CycleTicks: d.Groove.CycleTicks()}
+	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: *d, Falls: []Fall{}, Notes: notes, CycleTicks: d.Groove.CycleTicks()}
 	if st.Notes == nil {
 		st.Notes = []string{}
 	}

@@ -65,6 +65,7 @@ func Read(data []byte) (*Document, error) {
 	if d.Schema < 1 || d.Schema > Schema {
 		return nil, fmt.Errorf("the project was made by a newer version of Jubrak (schema %d, this one reads up to %d)", d.Schema, Schema)
 	}
+	d.tidy()
 	return &d, d.Validate()
 }
 
@@ -96,6 +97,45 @@ func (d *Document) Validate() error {
 		return fmt.Errorf("the active reference %q is not in the project", d.Active)
 	}
 	return nil
+}
+
+// tidy makes lists that hold nothing empty rather than absent, as the
+// published schema says.
+func (d *Document) tidy() {
+	f := &d.Groove.Feel
+	if f.Voices == nil {
+		f.Voices = map[string]groove.VoiceFeel{}
+	}
+	for id, v := range f.Voices {
+		if v.Contour == nil {
+			v.Contour = []float64{}
+		}
+		if v.Accent == nil {
+			v.Accent = []float64{}
+		}
+		f.Voices[id] = v
+	}
+	if f.Drift.Curve == nil || f.Drift.Voices == nil {
+		f.Drift = groove.Drift{Curve: []float64{}, Voices: []string{}}
+	}
+	for i := range d.Kit.Voices {
+		if d.Kit.Voices[i].CutBy == nil {
+			d.Kit.Voices[i].CutBy = []string{}
+		}
+	}
+	for i := range d.Groove.Lanes {
+		if d.Groove.Lanes[i].Hits == nil {
+			d.Groove.Lanes[i].Hits = []groove.Hit{}
+		}
+	}
+	for i := range d.References {
+		if d.References[i].Corrections == nil {
+			d.References[i].Corrections = []listen.Correction{}
+		}
+	}
+	if d.References == nil {
+		d.References = []Reference{}
+	}
 }
 
 // Clone is a deep copy.

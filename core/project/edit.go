@@ -109,6 +109,7 @@ func (d *Document) Apply(edits []Edit, env Env) (*Document, []string, error) {
 		}
 		notes = append(notes, more...)
 	}
+	out.tidy()
 	if err := out.Validate(); err != nil {
 		return nil, nil, err
 	}

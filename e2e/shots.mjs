@@ -1,0 +1,36 @@
+// Retakes docs/screenshots from the demo: node shots.mjs [folder].
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "@playwright/test";
+
+const out = process.argv[2] ?? "../docs/screenshots";
+const port = 7931;
+const data = mkdtempSync(join(tmpdir(), "jubrak-shots-"));
+const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "inherit"] });
+await new Promise((done) => server.stdout.once("data", done));
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--autoplay-policy=no-user-gesture-required"] });
+try {
+  for (const theme of ["day", "night"]) {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme === "day" ? "light" : "dark" });
+    const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();
+    const warm = projects.find((p) => p.name === "Warm-up laps").id;
+    const views = theme === "day" ? ["home", "reference", "sounds", "groove", "compare", "export"] : ["groove"];
+    for (const view of views) {
+      await page.goto(`http://127.0.0.1:${port}/${view === "home" ? "" : `p/${warm}/${view}`}`);
+      await page.waitForLoadState("networkidle");
+      if (view === "groove") {
+        await page.getByRole("button", { name: "Play", exact: true }).click();
+        await page.waitForTimeout(2600);
+      }
+      await page.waitForTimeout(700);
+      await page.screenshot({ path: join(out, theme === "day" ? `${view}.png` : `${view}-night.png`) });
+    }
+    await page.close();
+  }
+} finally {
+  await browser.close();
+  server.kill();
+  rmSync(data, { recursive: true, force: true });
+}

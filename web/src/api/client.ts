@@ -1,0 +1,88 @@
+// The API of the server, typed by its OpenAPI document.
+import type { components } from "./schema.gen";
+
+export type Schemas = components["schemas"];
+export type State = Schemas["State"];
+export type Document = Schemas["Document"];
+export type Edit = Schemas["Edit"];
+export type Voice = Schemas["Voice"];
+export type Hit = Schemas["Hit"];
+export type Analysis = Schemas["Analysis"];
+export type HeardHit = Schemas["HeardHit"];
+export type Job = Schemas["Job"];
+export type Info = Schemas["Info"];
+export type Param = Schemas["Param"];
+export type VoiceSound = Schemas["VoiceSound"];
+export type Comparison = Schemas["Comparison"];
+export type Row = Schemas["Row"];
+export type Peaks = Schemas["Peaks"];
+
+/** A refusal by the server: a code for programs, a sentence for people. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+  const init: RequestInit = { method, signal: signal ?? null };
+  if (body instanceof FormData) init.body = body;
+  else if (body !== undefined) {
+    init.body = JSON.stringify(body);
+    init.headers = { "Content-Type": "application/json" };
+  }
+  let reply: Response;
+  try {
+    reply = await fetch(path, init);
+  } catch (cause) {
+    if (signal?.aborted) throw cause;
+    throw new ApiError(
+      0,
+      "unreachable",
+      "Jubrak's server does not answer. Start it again; your work is kept.",
+    );
+  }
+  const data = await reply.json().catch(() => null);
+  if (!reply.ok) {
+    const error = (data as Schemas["Failure"] | null)?.error;
+    throw new ApiError(
+      reply.status,
+      error?.code ?? "unknown",
+      error?.message ?? "The server gave no answer.",
+    );
+  }
+  return data as T;
+}
+
+const at = (id: string) => `/api/projects/${encodeURIComponent(id)}`;
+
+export const api = {
+  info: () => request<Info>("GET", "/api/info"),
+  projects: () => request<Schemas["ProjectList"]>("GET", "/api/projects"),
+  create: (name: string) => request<State>("POST", "/api/projects", { name }),
+  remove: (id: string) => request<object>("DELETE", at(id)),
+  open: (id: string) => request<State>("GET", at(id)),
+  edit: (id: string, base: number, edits: Edit[], coalesce: string) =>
+    request<State>("POST", `${at(id)}/edits`, { base, edits, coalesce }),
+  undo: (id: string, base: number) => request<State>("POST", `${at(id)}/undo`, { base }),
+  redo: (id: string, base: number) => request<State>("POST", `${at(id)}/redo`, { base }),
+  importReference: (id: string, file: File) => {
+    const form = new FormData();
+    form.append("file", file);
+    return request<Job>("POST", `${at(id)}/references`, form);
+  },
+  analysis: (id: string, ref: string) => request<Analysis>("GET", `${at(id)}/references/${ref}`),
+  wave: (id: string, ref: string, from: number, to: number, points: number) =>
+    request<Peaks>("GET", `${at(id)}/references/${ref}/wave?from=${from}&to=${to}&points=${points}`),
+  voiceSound: (id: string, voice: string) =>
+    request<VoiceSound>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/sound`),
+  compare: (id: string) => request<Comparison>("GET", `${at(id)}/compare`),
+  job: (id: string) => request<Job>("GET", `/api/jobs/${id}`),
+  cancelJob: (id: string) => request<object>("DELETE", `/api/jobs/${id}`),
+  exportURL: (id: string, what: string, format: string, bars: number) =>
+    `${at(id)}/export/${what}?format=${format}&bars=${bars}`,
+};

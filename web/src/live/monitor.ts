@@ -1,0 +1,117 @@
+// The page's end of the streaming monitor. Sound begins with the first
+// gesture of the user, as browsers ask.
+import { create } from "zustand";
+import playerURL from "./player.worklet.ts?worker&url";
+import type { Command, Report, Source } from "./wire";
+
+const silence: Report = {
+  played: 0,
+  dry: 0,
+  filled: 0,
+  version: 0,
+  position: 0,
+  peakLeft: 0,
+  peakRight: 0,
+  loudness: -100,
+  playing: false,
+};
+
+interface MonitorStore {
+  playing: boolean;
+  source: Source;
+  /** Whether the way to the server is open: no sound is asked for before. */
+  link: "idle" | "open" | "lost";
+}
+
+export const useMonitor = create<MonitorStore>(() => ({ playing: false, source: "mine", link: "idle" }));
+
+class Monitor {
+  /** The newest report; read it in animation frames, it changes 90 times a second. */
+  report: Report = silence;
+  context: AudioContext | null = null;
+  node: AudioWorkletNode | null = null;
+  private worker: Worker | null = null;
+  private project = "";
+  private starting: Promise<void> | null = null;
+
+  /** Points the monitor at a project; sound itself starts on demand. */
+  attach(project: string) {
+    if (this.project === project) return;
+    this.detach();
+    this.project = project;
+  }
+
+  detach() {
+    this.worker?.postMessage({ type: "close" });
+    this.worker = null;
+    void this.context?.close();
+    this.context = null;
+    this.node = null;
+    this.starting = null;
+    this.project = "";
+    this.report = silence;
+    useMonitor.setState({ playing: false, link: "idle" });
+  }
+
+  private start(): Promise<void> {
+    this.starting ??= this.begin();
+    return this.starting;
+  }
+
+  private async begin() {
+    const context = new AudioContext({ sampleRate: 48000, latencyHint: "interactive" });
+    this.context = context;
+    await context.audioWorklet.addModule(playerURL);
+    const node = new AudioWorkletNode(context, "player", { numberOfInputs: 0, outputChannelCount: [2] });
+    node.connect(context.destination);
+    node.port.onmessage = (e: MessageEvent<Report>) => {
+      this.report = e.data;
+    };
+    this.node = node;
+    const link = new MessageChannel();
+    node.port.postMessage({ type: "link" }, [link.port1]);
+    const worker = new Worker(new URL("./socket.worker.ts", import.meta.url), { type: "module" });
+    worker.onmessage = (e) => {
+      useMonitor.setState({ link: e.data.type === "open" ? "open" : "lost" });
+      if (e.data.type === "lost") useMonitor.setState({ playing: false });
+      if (e.data.type === "open") this.send({ type: "source", source: useMonitor.getState().source });
+    };
+    const scheme = location.protocol === "https:" ? "wss" : "ws";
+    const url = `${scheme}://${location.host}/api/projects/${this.project}/live`;
+    worker.postMessage({ type: "connect", url }, [link.port2]);
+    this.worker = worker;
+    await context.resume();
+  }
+
+  private send(command: Command) {
+    this.worker?.postMessage({ type: "command", command });
+  }
+
+  async play(tick = 0) {
+    await this.start();
+    useMonitor.setState({ playing: true });
+    this.send({ type: "play", tick });
+  }
+
+  stop() {
+    useMonitor.setState({ playing: false });
+    this.send({ type: "stop" });
+  }
+
+  toggle() {
+    if (useMonitor.getState().playing) this.stop();
+    else void this.play();
+  }
+
+  async strike(voice: string, velocity = 110) {
+    await this.start();
+    this.send({ type: "strike", voice, velocity });
+  }
+
+  setSource(source: Source) {
+    useMonitor.setState({ source });
+    this.send({ type: "source", source });
+  }
+}
+
+export const monitor = new Monitor();

@@ -1,0 +1,53 @@
+// Holds the WebSocket away from the page's thread, so that a busy page does
+// not starve the sound. Blocks go straight to the worklet's port; the count of
+// frames it has played goes back to the server.
+import { readBlock } from "./wire";
+
+let socket: WebSocket | null = null;
+let player: MessagePort | null = null;
+let url = "";
+let waiting: string[] = [];
+let closed = false;
+
+function connect() {
+  socket = new WebSocket(url);
+  socket.binaryType = "arraybuffer";
+  socket.onopen = () => {
+    player?.postMessage({ type: "reset" });
+    for (const m of waiting) socket?.send(m);
+    waiting = [];
+    postMessage({ type: "open" });
+  };
+  socket.onmessage = (e: MessageEvent<ArrayBuffer>) => {
+    const block = readBlock(e.data);
+    if (block) player?.postMessage({ type: "block", block }, [e.data]);
+  };
+  socket.onclose = () => {
+    socket = null;
+    if (closed) return;
+    postMessage({ type: "lost" });
+    setTimeout(connect, 700);
+  };
+}
+
+function send(message: object) {
+  const text = JSON.stringify(message);
+  if (socket?.readyState === WebSocket.OPEN) socket.send(text);
+  else if ((message as { type: string }).type !== "played") waiting.push(text);
+}
+
+addEventListener("message", (e: MessageEvent) => {
+  const m = e.data;
+  if (m.type === "connect") {
+    url = m.url;
+    player = e.ports[0] ?? null;
+    if (player) player.onmessage = (p) => send({ type: "played", frames: p.data.played, dry: p.data.dry });
+    connect();
+  } else if (m.type === "close") {
+    closed = true;
+    socket?.close();
+    close();
+  } else {
+    send(m.command);
+  }
+});

@@ -1,0 +1,58 @@
+// The messages between the socket worker, the worklet and the page.
+
+/** Length of a block's header in bytes; see docs/live.md. */
+export const headerBytes = 32;
+
+/** What the page asks of the server. */
+export type Command =
+  | { type: "play"; tick: number }
+  | { type: "stop" }
+  | { type: "strike"; voice: string; velocity: number }
+  | { type: "source"; source: Source };
+
+export type Source = "mine" | "reference" | "both";
+
+/** A block of sound with what the server said about it. */
+export interface Block {
+  frames: number;
+  version: number;
+  position: number;
+  peakLeft: number;
+  peakRight: number;
+  loudness: number;
+  playing: boolean;
+  left: Float32Array;
+  right: Float32Array;
+}
+
+/** What the worklet reports about the sound that leaves it now. */
+export interface Report {
+  played: number;
+  dry: number;
+  filled: number;
+  version: number;
+  position: number;
+  peakLeft: number;
+  peakRight: number;
+  loudness: number;
+  playing: boolean;
+}
+
+/** Reads a block; null when the bytes are not one. */
+export function readBlock(data: ArrayBuffer): Block | null {
+  if (data.byteLength < headerBytes) return null;
+  const v = new DataView(data);
+  const frames = v.getUint32(0, true);
+  if (data.byteLength !== headerBytes + 8 * frames) return null;
+  return {
+    frames,
+    version: v.getUint32(4, true),
+    position: v.getFloat64(8, true),
+    peakLeft: v.getFloat32(16, true),
+    peakRight: v.getFloat32(20, true),
+    loudness: v.getFloat32(24, true),
+    playing: (v.getUint32(28, true) & 1) === 1,
+    left: new Float32Array(data, headerBytes, frames),
+    right: new Float32Array(data, headerBytes + 4 * frames, frames),
+  };
+}

@@ -1,0 +1,21 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { createRoot } from "react-dom/client";
+import { App } from "./app";
+import { monitor } from "./live/monitor";
+import "./main.css";
+
+document.documentElement.dataset.theme =
+  localStorage.getItem("theme") ?? (matchMedia("(prefers-color-scheme: dark)").matches ? "night" : "day");
+
+// The end-to-end tests read real samples where they leave the worklet.
+Object.assign(globalThis, { jubrakMonitor: monitor });
+
+const root = document.getElementById("root");
+if (root)
+  createRoot(root).render(
+    <QueryClientProvider
+      client={new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } })}
+    >
+      <App />
+    </QueryClientProvider>,
+  );

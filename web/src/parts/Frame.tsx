@@ -1,0 +1,250 @@
+// What stands around every view of a project: the stops of the work at the
+// left, the project at the top, the transport at the bottom.
+import { CircleHelp, Moon, Redo2, Sun, Undo2 } from "lucide-react";
+import { type ReactNode, useEffect, useState } from "react";
+import { monitor, useMonitor } from "../live/monitor";
+import type { Source } from "../live/wire";
+import { useProject } from "../state/project";
+import { useActiveReference, useAnalysis, useCompare } from "../state/queries";
+import { go, type View, views } from "../state/route";
+import { num } from "./format";
+import { Help } from "./Help";
+import { NumberField } from "./NumberField";
+import { Transport } from "./Transport";
+
+const titles: Record<View, string> = {
+  reference: "Reference",
+  sounds: "Sounds",
+  groove: "Groove",
+  compare: "Compare",
+  export: "Export",
+};
+
+function useFacts(): Record<View, string> {
+  const doc = useProject((p) => p.state?.document);
+  const ref = useActiveReference();
+  const analysis = useAnalysis().data;
+  const compare = useCompare().data;
+  const heard =
+    ref && analysis
+      ? analysis.tempo_bpm === null
+        ? "no beat found"
+        : `${num(analysis.tempo_bpm)} BPM, ${analysis.meter}`
+      : "none yet";
+  return {
+    reference: heard,
+    sounds: `${doc?.kit.voices.length ?? 0} voices`,
+    groove: `swing ${num(doc?.groove.feel.swing_percent)} %`,
+    compare: ref && compare ? `${compare.outside} of ${compare.told} outside` : "needs a reference",
+    export: "WAV, MIDI, project",
+  };
+}
+
+export function toggleTheme() {
+  const next = document.documentElement.dataset.theme === "night" ? "day" : "night";
+  document.documentElement.dataset.theme = next;
+  localStorage.setItem("theme", next);
+}
+
+const nextSource: Record<Source, Source> = { mine: "reference", reference: "both", both: "mine" };
+
+/** The keys that work on every view. */
+function useKeys(project: string, help: () => void) {
+  const ref = useActiveReference();
+  const canSwitch = ref?.kind === "audio";
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const el = e.target as HTMLElement;
+      const typing = el.tagName === "INPUT" || el.tagName === "TEXTAREA" || el.tagName === "SELECT";
+      const mod = e.ctrlKey || e.metaKey;
+      const key = e.key.toLowerCase();
+      const typingText = typing && !(el as HTMLInputElement).matches("[role=spinbutton]");
+      if (mod && key === "z" && !typingText) {
+        e.preventDefault();
+        const p = useProject.getState();
+        void (e.shiftKey ? p.redo() : p.undo());
+      } else if (mod && key === "y" && !typingText) {
+        e.preventDefault();
+        void useProject.getState().redo();
+      } else if (mod || e.altKey || typing || el.closest("dialog")) {
+        return;
+      } else if (e.key === " ") {
+        e.preventDefault();
+        monitor.toggle();
+      } else if (key === "m" && canSwitch) monitor.setSource(nextSource[useMonitor.getState().source]);
+      else if (key === "n") toggleTheme();
+      else if (e.key === "?") help();
+      else if (/^[1-5]$/.test(e.key)) go(project, views[Number(e.key) - 1]);
+    };
+    // In the capture phase, so that Space plays even where a button has the focus.
+    addEventListener("keydown", onKey, true);
+    return () => removeEventListener("keydown", onKey, true);
+  }, [project, help, canSwitch]);
+}
+
+export function Frame({ project, view, children }: { project: string; view: View; children: ReactNode }) {
+  const { state, saving, edit, undo, redo } = useProject();
+  const [help, setHelp] = useState(false);
+  const facts = useFacts();
+  const [openHelp] = useState(() => () => setHelp(true));
+  useKeys(project, openHelp);
+  const doc = state?.document;
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-12 shrink-0 items-center gap-4 border-b border-line bg-base-200 px-4">
+        <button
+          type="button"
+          className="w-[136px] cursor-pointer text-left font-display text-xl font-bold"
+          title="All projects"
+          onClick={() => go(null)}
+        >
+          jubrak<span className="text-primary">.</span>
+        </button>
+        <ProjectName />
+        <Field label="key">
+          <TextBox
+            label="Key"
+            value={doc?.key ?? ""}
+            width={76}
+            onCommit={(text) => edit([{ op: "project.key", text }])}
+          />
+        </Field>
+        <div className="w-[148px]">
+          <NumberField
+            label="tempo"
+            value={doc?.tempo[0]?.bpm ?? 100}
+            unit="BPM"
+            min={20}
+            max={400}
+            digits={2}
+            step={1}
+            onChange={(value, g) => edit([{ op: "tempo.set", value }], g)}
+          />
+        </div>
+        <Field label="meter">
+          <span className="num text-[13px]">
+            {doc ? `${doc.groove.meter.beats}/${doc.groove.meter.unit}` : ""}
+          </span>
+        </Field>
+        <span className="grow" />
+        <span className="text-[12px] text-muted" role="status">
+          {saving ? "saving…" : "all changes kept"}
+        </span>
+        <button
+          type="button"
+          className="press"
+          disabled={!state?.can_undo}
+          onClick={() => void undo()}
+          title="Ctrl Z"
+        >
+          <Undo2 size={15} /> Undo
+        </button>
+        <button
+          type="button"
+          className="press"
+          disabled={!state?.can_redo}
+          onClick={() => void redo()}
+          title="Ctrl Shift Z"
+        >
+          <Redo2 size={15} /> Redo
+        </button>
+        <button
+          type="button"
+          className="press px-2"
+          onClick={toggleTheme}
+          aria-label="Day or night"
+          title="Day or night (N)"
+        >
+          <Sun size={15} className="in-data-[theme=day]:hidden" />
+          <Moon size={15} className="in-data-[theme=night]:hidden" />
+        </button>
+        <button
+          type="button"
+          className="press px-2"
+          onClick={() => setHelp(true)}
+          aria-label="Keys"
+          title="Keys (?)"
+        >
+          <CircleHelp size={15} />
+        </button>
+      </header>
+      <div className="flex min-h-0 grow">
+        <nav
+          className="w-[164px] shrink-0 border-r border-line bg-base-200 pt-2"
+          aria-label="Stops of the work"
+        >
+          {views.map((v, i) => (
+            <button
+              key={v}
+              type="button"
+              title={`Key ${i + 1}`}
+              aria-current={v === view ? "page" : undefined}
+              onClick={() => go(project, v)}
+              className={`block w-full cursor-pointer border-l-[3px] px-4 py-2.5 text-left ${
+                v === view ? "border-primary bg-base-100" : "border-transparent hover:bg-base-300"
+              }`}
+            >
+              <span className="block font-display text-[15px] font-semibold">{titles[v]}</span>
+              <span className="block text-[12px] text-muted" data-fact={v}>
+                {facts[v]}
+              </span>
+            </button>
+          ))}
+        </nav>
+        {children}
+      </div>
+      <Transport />
+      {help && <Help onClose={() => setHelp(false)} />}
+    </div>
+  );
+}
+
+function Field({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div className="flex items-baseline gap-1.5">
+      <span className="text-[13px]">{label}</span>
+      {children}
+    </div>
+  );
+}
+
+function TextBox(p: {
+  label: string;
+  value: string;
+  width: number;
+  onCommit: (text: string) => void;
+  className?: string;
+}) {
+  const [text, setText] = useState<string | null>(null);
+  const commit = () => {
+    if (text !== null && text.trim() !== p.value) p.onCommit(text.trim());
+    setText(null);
+  };
+  return (
+    <input
+      aria-label={p.label}
+      className={`rounded border border-transparent bg-transparent px-1 text-[13px] hover:border-line focus:border-line focus:bg-base-100 ${p.className ?? ""}`}
+      style={{ width: p.width }}
+      value={text ?? p.value}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={commit}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") e.currentTarget.blur();
+        if (e.key === "Escape") setText(null);
+      }}
+    />
+  );
+}
+
+function ProjectName() {
+  const { state, edit } = useProject();
+  return (
+    <TextBox
+      label="Project name"
+      value={state?.document.name ?? ""}
+      width={170}
+      className="font-display text-[15px]! font-semibold"
+      onCommit={(text) => text !== "" && edit([{ op: "project.rename", text }])}
+    />
+  );
+}

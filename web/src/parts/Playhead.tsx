@@ -1,0 +1,41 @@
+// The line that moves with the sound. It is moved in animation frames, past
+// React, since it changes all the time.
+import { useEffect, useRef } from "react";
+import { monitor, useMonitor } from "../live/monitor";
+
+export function Playhead({
+  toX,
+  colour = "var(--color-primary)",
+}: {
+  toX: (tick: number) => number | null;
+  colour?: string;
+}) {
+  const line = useRef<HTMLDivElement>(null);
+  const playing = useMonitor((m) => m.playing);
+  const place = useRef(toX);
+  place.current = toX;
+  useEffect(() => {
+    if (!playing) return;
+    let frame = 0;
+    const move = () => {
+      const el = line.current;
+      const x = monitor.report.playing ? place.current(monitor.report.position) : null;
+      if (el) {
+        el.style.opacity = x === null ? "0" : "1";
+        if (x !== null) el.style.transform = `translateX(${x}px)`;
+      }
+      frame = requestAnimationFrame(move);
+    };
+    frame = requestAnimationFrame(move);
+    return () => cancelAnimationFrame(frame);
+  }, [playing]);
+  if (!playing) return null;
+  return (
+    <div
+      ref={line}
+      aria-hidden="true"
+      className="pointer-events-none absolute inset-y-0 left-0 z-10 w-[2px] opacity-0"
+      style={{ background: colour }}
+    />
+  );
+}

@@ -1,0 +1,36 @@
+// Numbers as people read them.
+
+/** With a true minus sign, a plus where asked, and a dash for what is not known. */
+export function num(v: number | null | undefined, digits = 1, plus = false): string {
+  if (v === null || v === undefined || !Number.isFinite(v)) return "–";
+  const r = Number(v.toFixed(digits));
+  const text = Math.abs(r).toFixed(digits);
+  if (r < 0) return `−${text}`;
+  return plus && r > 0 ? `+${text}` : text;
+}
+
+const noteNames = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
+
+/** A frequency as its nearest note and cents, C4 = MIDI 60: "F♯1 −2 ct". */
+export function noteText(hz: number): string {
+  const n = 69 + 12 * Math.log2(hz / 440);
+  const near = Math.round(n);
+  const cents = Math.round((n - near) * 100);
+  return `${noteNames[((near % 12) + 12) % 12]}${Math.floor(near / 12) - 1} ${num(cents, 0, true)} ct`;
+}
+
+/** Ticks as bar.beat.sixteenth, counted from 1. */
+export function position(tick: number, beatsPerBar: number): string {
+  const sixteenth = Math.floor(tick / 240 + 1e-6);
+  const perBar = beatsPerBar * 4;
+  const bar = Math.floor(sixteenth / perBar);
+  const rest = sixteenth - bar * perBar;
+  return `${bar + 1}.${Math.floor(rest / 4) + 1}.${(rest % 4) + 1}`;
+}
+
+export function clock(seconds: number): string {
+  const m = Math.floor(seconds / 60);
+  return `${String(m).padStart(2, "0")}:${(seconds - 60 * m).toFixed(3).padStart(6, "0")}`;
+}
+
+export const clamp = (v: number, lo: number, hi: number) => Math.min(Math.max(v, lo), hi);

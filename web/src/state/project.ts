@@ -1,0 +1,107 @@
+// The open project: the server's newest state, and edits on their way to it.
+import { create } from "zustand";
+import { ApiError, api, type Edit, type State } from "../api/client";
+
+interface Pending {
+  edits: Edit[];
+  coalesce: string;
+}
+
+interface ProjectStore {
+  state: State | null;
+  /** True while an edit has not been confirmed by the server. */
+  saving: boolean;
+  notice: { text: string; kind: "error" | "info" } | null;
+  open: (id: string) => Promise<void>;
+  close: () => void;
+  /** Applies edits; those of one gesture share a coalesce name and are one step of undo. */
+  edit: (edits: Edit[], coalesce?: string) => void;
+  undo: () => Promise<void>;
+  redo: () => Promise<void>;
+  tell: (text: string, kind?: "error" | "info") => void;
+  hush: () => void;
+}
+
+let queue: Pending[] = [];
+let sending: Promise<void> | null = null;
+
+/** Edits of one gesture that wait replace each other where they set the same thing. */
+function enqueue(edits: Edit[], coalesce: string) {
+  const last = queue.at(-1);
+  if (coalesce && last?.coalesce === coalesce && sameTargets(last.edits, edits)) last.edits = edits;
+  else queue.push({ edits, coalesce });
+}
+
+function sameTargets(a: Edit[], b: Edit[]) {
+  const key = (e: Edit) => JSON.stringify([e.op, e.voice, e.hits, e.param]);
+  const sets = (e: Edit) => !/_by$|louder|move|add|delete/.test(e.op);
+  return a.length === b.length && a.every((e, i) => sets(e) && key(e) === key(b[i] as Edit));
+}
+
+export const useProject = create<ProjectStore>((set, get) => {
+  async function drain() {
+    while (queue.length > 0) {
+      const state = get().state;
+      const next = queue.shift();
+      if (!state || !next) break;
+      try {
+        const after = await api.edit(state.id, state.version, next.edits, next.coalesce);
+        set({ state: after });
+        if (after.notes.length > 0) get().tell(after.notes.join(" "), "info");
+      } catch (e) {
+        queue = [];
+        await recover(e);
+      }
+    }
+  }
+
+  async function recover(e: unknown) {
+    get().tell(e instanceof Error ? e.message : "The change was refused.", "error");
+    const state = get().state;
+    if (state && e instanceof ApiError && e.status !== 0) {
+      set({ state: await api.open(state.id).catch(() => state) });
+    }
+  }
+
+  /** Runs f when every waiting edit has been answered. */
+  async function settled(f: (s: State) => Promise<State>) {
+    if (sending) await sending;
+    const state = get().state;
+    if (!state) return;
+    try {
+      set({ state: await f(state) });
+    } catch (e) {
+      await recover(e);
+    }
+  }
+
+  return {
+    state: null,
+    saving: false,
+    notice: null,
+    open: async (id) => {
+      queue = [];
+      set({ state: await api.open(id) });
+    },
+    close: () => set({ state: null }),
+    edit: (edits, coalesce = "") => {
+      if (edits.length === 0) return;
+      enqueue(edits, coalesce);
+      if (sending) return;
+      set({ saving: true });
+      sending = drain().finally(() => {
+        sending = null;
+        set({ saving: false });
+      });
+    },
+    undo: () => settled((s) => api.undo(s.id, s.version)),
+    redo: () => settled((s) => api.redo(s.id, s.version)),
+    tell: (text, kind = "error") => set({ notice: { text, kind } }),
+    hush: () => set({ notice: null }),
+  };
+});
+
+let gesture = 0;
+
+/** A fresh coalesce name for a drag. */
+export const newGesture = () => `g${Date.now().toString(36)}-${++gesture}`;

@@ -1,0 +1,346 @@
+// The row of one voice: its name, its grid, its hits as sticks and the
+// reference's behind them.
+import { useRef, useState } from "react";
+import type { Edit, State, Voice } from "../../api/client";
+import { monitor } from "../../live/monitor";
+import { Glyph, hue } from "../../parts/family";
+import { clamp, num, position } from "../../parts/format";
+import { headY, Stick, velocityAt } from "../../parts/Stick";
+import { newGesture, useProject } from "../../state/project";
+import { type Axis, labelWidth, rowHeight, type Shadow } from "./layout";
+import { chosen, copy, laneOf, paste, repeat, useSelection } from "./selection";
+
+interface Drag {
+  x: number;
+  y: number;
+  gesture: string;
+  way: "none" | "velocity" | "move" | "nudge" | "box";
+  hit: string | null;
+}
+
+export function LaneRow({
+  state,
+  voice,
+  axis,
+  scale,
+  shadows,
+}: {
+  state: State;
+  voice: Voice;
+  axis: Axis;
+  scale: number;
+  shadows: Shadow[];
+}) {
+  const edit = useProject((p) => p.edit);
+  const sel = useSelection();
+  const drag = useRef<Drag | null>(null);
+  const [moved, setMoved] = useState(0);
+  const [box, setBox] = useState<[number, number] | null>(null);
+  const hits = laneOf(state, voice.id);
+  const falls = new Map(state.falls.filter((f) => f.voice === voice.id).map((f) => [f.hit, f]));
+  const isSelected = (id: string) => sel.hits.some((s) => s.voice === voice.id && s.hit === id);
+  const active = sel.voice === voice.id;
+  const lean = state.document.groove.feel.voices[voice.id]?.lean_ms ?? 0;
+  const beats = state.document.groove.meter.beats;
+  const offsetOf = (id: string) => falls.get(id)?.offset_ms ?? 0;
+  const headX = (h: { id: string; tick: number }) => axis.x(h.tick) + offsetOf(h.id) * axis.msPixels * scale;
+
+  const point = (e: React.PointerEvent<SVGSVGElement>) => {
+    const r = e.currentTarget.getBoundingClientRect();
+    return { x: e.clientX - r.left, y: e.clientY - r.top };
+  };
+
+  const under = (x: number, y: number) =>
+    hits
+      .map((h) => ({ h, d: Math.hypot(headX(h) - x, headY(h.velocity, rowHeight) - y) }))
+      .filter(({ h, d }) => d < 11 || (Math.abs(axis.x(h.tick) - x) < 4 && y > headY(h.velocity, rowHeight)))
+      .sort((a, b) => a.d - b.d)[0]?.h ?? null;
+
+  const down = (e: React.PointerEvent<SVGSVGElement>) => {
+    if (e.button !== 0) return;
+    const { x, y } = point(e);
+    const hit = under(x, y);
+    e.currentTarget.setPointerCapture(e.pointerId);
+    drag.current = { x, y, gesture: newGesture(), way: "none", hit: hit?.id ?? null };
+    if (hit) {
+      void monitor.strike(voice.id, hit.velocity);
+      const ref = { voice: voice.id, hit: hit.id };
+      if (e.shiftKey)
+        sel.set({
+          hits: isSelected(hit.id)
+            ? sel.hits.filter((s) => s.hit !== hit.id || s.voice !== voice.id)
+            : [...sel.hits, ref],
+        });
+      else if (!isSelected(hit.id)) sel.set({ hits: [ref] });
+      sel.set({ voice: voice.id, tick: hit.tick });
+      return;
+    }
+    const tick = axis.step(x);
+    sel.set({ voice: voice.id, tick });
+    if (sel.tool === "select" || e.shiftKey) {
+      drag.current.way = "box";
+      if (!e.shiftKey) sel.set({ hits: [] });
+      return;
+    }
+    sel.set({ hits: [] });
+    const velocity = velocityAt(y, rowHeight);
+    void monitor.strike(voice.id, velocity);
+    edit([{ op: "hit.add", voice: voice.id, tick, value: velocity }]);
+  };
+
+  const move = (e: React.PointerEvent<SVGSVGElement>) => {
+    const d = drag.current;
+    if (!d) return;
+    const { x, y } = point(e);
+    if (d.way === "box") {
+      setBox([Math.min(d.x, x), Math.max(d.x, x)]);
+      return;
+    }
+    if (!d.hit) return;
+    if (d.way === "none") {
+      if (Math.hypot(x - d.x, y - d.y) < 4) return;
+      d.way = Math.abs(y - d.y) > Math.abs(x - d.x) ? "velocity" : e.altKey ? "nudge" : "move";
+    }
+    const picked = chosen(useProject.getState().state ?? state, useSelection.getState().hits);
+    if (d.way === "move")
+      setMoved(Math.round((x - d.x) / (axis.x(axis.stepTicks) - axis.x(0))) * axis.stepTicks);
+    if (d.way === "velocity") {
+      const by = velocityAt(y, rowHeight) - velocityAt(d.y, rowHeight);
+      d.y = y;
+      edit(
+        picked.map(({ ref, hit }) => ({
+          op: "hit.velocity",
+          hits: [ref],
+          value: clamp(hit.velocity + by, 1, 127),
+        })),
+        d.gesture,
+      );
+    }
+    if (d.way === "nudge") {
+      const by = (x - d.x) / (axis.msPixels * scale);
+      d.x = x;
+      edit(
+        picked.map(({ ref, hit }) => ({
+          op: "hit.nudge",
+          hits: [ref],
+          value: clamp(hit.nudge_ms + by, -200, 200),
+        })),
+        d.gesture,
+      );
+    }
+  };
+
+  const up = () => {
+    const d = drag.current;
+    drag.current = null;
+    if (d?.way === "move" && moved !== 0) {
+      edit([{ op: "hit.move", hits: sel.hits, tick: moved }]);
+      sel.set({ tick: clamp(sel.tick + moved, 0, axis.total - axis.stepTicks) });
+    }
+    if (d?.way === "box" && box) {
+      const inside = hits
+        .filter((h) => headX(h) >= box[0] && headX(h) <= box[1])
+        .map((h) => ({ voice: voice.id, hit: h.id }));
+      sel.set({
+        hits: [
+          ...sel.hits.filter((s) => !inside.some((i) => i.voice === s.voice && i.hit === s.hit)),
+          ...inside,
+        ],
+      });
+    }
+    setMoved(0);
+    setBox(null);
+  };
+
+  const keys = (e: React.KeyboardEvent) => {
+    const edits = laneKeys(e, state, voice.id, axis);
+    if (!edits) return;
+    e.preventDefault();
+    e.stopPropagation();
+    edit(edits);
+  };
+
+  const bars = state.document.groove.bars;
+  const lines = Array.from({ length: axis.total / axis.stepTicks + 1 }, (_, i) => i * axis.stepTicks);
+  const dense = axis.x(axis.stepTicks) - axis.x(0) < 7;
+  return (
+    <div className={`flex rounded-lg ${active ? "bg-row" : "bg-base-200"}`} style={{ height: rowHeight }}>
+      <button
+        type="button"
+        className="flex shrink-0 cursor-pointer items-center gap-2.5 rounded-l-lg pl-3 text-left hover:bg-base-300"
+        style={{ width: labelWidth }}
+        title={`Play ${voice.name}`}
+        onClick={() => {
+          sel.set({ voice: voice.id });
+          void monitor.strike(voice.id);
+        }}
+      >
+        <Glyph family={voice.family} />
+        <span className="min-w-0">
+          <span className="block truncate font-semibold">{voice.name}</span>
+          <span className="num block text-[11px] text-muted">
+            {voice.mute ? "muted" : `${num(lean, 1, true)} ms`}
+          </span>
+        </span>
+      </button>
+      {/* biome-ignore lint/a11y/useSemanticElements: a lane of hits on a time axis has no element of its own */}
+      <div
+        className="relative grow rounded-r-lg"
+        role="group"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: the lane takes keys: cursor, place, velocity, nudge
+        tabIndex={0}
+        aria-label={`${voice.name} lane, ${hits.length} hits. Arrow keys move, Enter places or removes`}
+        data-lane={voice.id}
+        onKeyDown={keys}
+        onFocus={() => sel.voice !== voice.id && sel.set({ voice: voice.id })}
+      >
+        <svg
+          width={axis.width}
+          height={rowHeight}
+          className="touch-none overflow-visible"
+          onPointerDown={down}
+          onPointerMove={move}
+          onPointerUp={up}
+          onPointerCancel={up}
+          role="img"
+          aria-label={`${hits.length} hits over ${bars} bars`}
+        >
+          <rect width={axis.width} height={rowHeight} fill="transparent" />
+          {active && (
+            <rect
+              x={axis.x(sel.tick) - 7}
+              y={3}
+              width={14}
+              height={rowHeight - 6}
+              rx={4}
+              fill="var(--color-base-content)"
+              opacity={0.1}
+            />
+          )}
+          {lines.map((t) => {
+            const bar = t % axis.barTicks === 0;
+            const beat = t % axis.beatTicks === 0;
+            if (dense && !beat) return null;
+            return (
+              <line
+                key={t}
+                x1={axis.x(t)}
+                x2={axis.x(t)}
+                y1={5}
+                y2={rowHeight - 5}
+                stroke={bar ? "var(--color-base-content)" : beat ? "var(--line-strong)" : "var(--line)"}
+                strokeWidth={bar ? 1.3 : 1}
+                opacity={bar ? 0.65 : 1}
+              />
+            );
+          })}
+          <line
+            x1={axis.x(0)}
+            x2={axis.x(axis.total)}
+            y1={rowHeight - 5}
+            y2={rowHeight - 5}
+            stroke="var(--line)"
+          />
+          {box && (
+            <rect
+              x={box[0]}
+              y={2}
+              width={box[1] - box[0]}
+              height={rowHeight - 4}
+              fill="var(--ref)"
+              opacity={0.15}
+            />
+          )}
+          {shadows.map((s) => (
+            <Stick
+              key={`${s.tick}-${s.offset}`}
+              hollow
+              x={axis.x(s.tick)}
+              lean={s.offset * axis.msPixels * scale}
+              velocity={s.velocity}
+              height={rowHeight}
+              colour=""
+              offset={s.offset}
+            />
+          ))}
+          {hits.map((h) => {
+            const offset = offsetOf(h.id);
+            const by = isSelected(h.id) ? moved : 0;
+            return (
+              <Stick
+                key={h.id}
+                x={axis.x(clamp(h.tick + by, 0, axis.total - 1))}
+                lean={offset * axis.msPixels * scale}
+                velocity={h.velocity}
+                height={rowHeight}
+                colour={hue(voice.family)}
+                offset={offset}
+                selected={isSelected(h.id)}
+                faint={voice.mute}
+                title={`${position(h.tick, beats)}  ${num(offset, 1, true)} ms  velocity ${h.velocity}`}
+              />
+            );
+          })}
+        </svg>
+      </div>
+    </div>
+  );
+}
+
+/** What a key does on a lane; null where the key is not its own. */
+function laneKeys(e: React.KeyboardEvent, state: State, voice: string, axis: Axis): Edit[] | null {
+  const sel = useSelection.getState();
+  const hits = laneOf(state, voice);
+  const at = hits.find((h) => h.tick === sel.tick);
+  const picked = sel.hits.length > 0 ? sel.hits : at ? [{ voice, hit: at.id }] : [];
+  const mod = e.ctrlKey || e.metaKey;
+  const sideways = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+  const upwards = e.key === "ArrowUp" ? 1 : e.key === "ArrowDown" ? -1 : 0;
+  if (sideways && e.altKey)
+    return picked.length
+      ? [{ op: "hit.nudge_by", hits: picked, value: sideways * (e.shiftKey ? 0.2 : 1) }]
+      : [];
+  if (sideways && mod) {
+    const tick = clamp(sel.tick + sideways * axis.stepTicks, 0, axis.total - axis.stepTicks);
+    sel.set({ tick });
+    return picked.length ? [{ op: "hit.move", hits: picked, tick: sideways * axis.stepTicks }] : [];
+  }
+  if (sideways) {
+    const tick = (sel.tick + sideways * axis.stepTicks + axis.total) % axis.total;
+    const there = hits.find((h) => h.tick === tick);
+    const one = there ? [{ voice, hit: there.id }] : [];
+    sel.set({
+      voice,
+      tick,
+      hits: e.shiftKey ? [...sel.hits.filter((s) => s.hit !== there?.id), ...one] : one,
+    });
+    return [];
+  }
+  if (upwards && !mod)
+    return picked.length ? [{ op: "hit.louder", hits: picked, value: upwards * (e.shiftKey ? 1 : 5) }] : [];
+  if (e.key === "Enter") {
+    if (at) return [{ op: "hit.delete", hits: [{ voice, hit: at.id }] }];
+    void monitor.strike(voice, 100);
+    return [{ op: "hit.add", voice, tick: sel.tick, value: 100 }];
+  }
+  if (e.key === "Delete" || e.key === "Backspace") {
+    sel.set({ hits: [] });
+    return picked.length ? [{ op: "hit.delete", hits: picked }] : [];
+  }
+  const key = e.key.toLowerCase();
+  if (key === "a") {
+    sel.set({ hits: hits.map((h) => ({ voice, hit: h.id })) });
+    return [];
+  }
+  if (mod && key === "c") {
+    copy(state);
+    return [];
+  }
+  if (mod && key === "v") return paste(sel.tick, axis.total);
+  if (mod && key === "d") return repeat(state, axis.barTicks, axis.total);
+  if (key === "p" && !mod) {
+    void monitor.strike(voice);
+    return [];
+  }
+  return null;
+}

@@ -1,0 +1,70 @@
+// Where things stand on the groove's time axis, and what the reference's
+// hits look like on it.
+
+import { useMemo } from "react";
+import type { Analysis, Document } from "../../api/client";
+
+export const labelWidth = 122;
+export const rowHeight = 58;
+const pad = 14;
+
+export interface Axis {
+  total: number; // ticks
+  stepTicks: number;
+  barTicks: number;
+  beatTicks: number;
+  /** Pixels of a tick, fractions included. */
+  x: (tick: number) => number;
+  /** The tick of the nearest step to a pixel. */
+  step: (x: number) => number;
+  /** Pixels of a millisecond. */
+  msPixels: number;
+  width: number;
+}
+
+export function axisOf(doc: Document, width: number): Axis {
+  const m = doc.groove.meter;
+  const barTicks = (m.beats * 3840) / m.unit;
+  const total = doc.groove.bars * barTicks;
+  const stepTicks = 960 / doc.groove.grid;
+  const inner = Math.max(width - 2 * pad, 10);
+  const bpm = doc.tempo[0]?.bpm ?? 120;
+  return {
+    total,
+    stepTicks,
+    barTicks,
+    beatTicks: 3840 / m.unit,
+    x: (tick) => pad + (tick / total) * inner,
+    step: (x) =>
+      Math.min(Math.max(Math.round((((x - pad) / inner) * total) / stepTicks), 0), total / stepTicks - 1) *
+      stepTicks,
+    msPixels: (inner / total) * ((bpm * 960) / 60000),
+    width,
+  };
+}
+
+export interface Shadow {
+  tick: number;
+  offset: number;
+  velocity: number;
+}
+
+/**
+ * The reference's hits of a family over as many bars as the groove has,
+ * from its bar one on.
+ */
+export function useShadows(analysis: Analysis | undefined, doc: Document | undefined): Map<string, Shadow[]> {
+  return useMemo(() => {
+    const out = new Map<string, Shadow[]>();
+    if (!analysis || !doc) return out;
+    for (const h of analysis.hits) {
+      if (h.bar === null || h.step === null || h.offset_ms === null) continue;
+      if (h.bar < 0 || h.bar >= doc.groove.bars) continue;
+      const tick = h.bar * ((doc.groove.meter.beats * 3840) / doc.groove.meter.unit) + h.step * 240;
+      const list = out.get(h.family) ?? [];
+      list.push({ tick, offset: h.offset_ms, velocity: h.velocity });
+      out.set(h.family, list);
+    }
+    return out;
+  }, [analysis, doc]);
+}

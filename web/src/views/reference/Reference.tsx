@@ -1,0 +1,351 @@
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import { useEffect, useMemo, useState } from "react";
+import type { Analysis, Schemas, State } from "../../api/client";
+import { BringButton } from "../../parts/Bring";
+import { Choice } from "../../parts/Choice";
+import { Playhead } from "../../parts/Playhead";
+import { fittingScale } from "../../parts/Stick";
+import { useWidth } from "../../parts/useWidth";
+import { useProject } from "../../state/project";
+import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
+import { go } from "../../state/route";
+import { Facts } from "./Facts";
+import { HitRow, labelWidth, steps } from "./HitRow";
+import { barSeconds, timelineOf } from "./timeline";
+import { Wave } from "./Wave";
+
+type Correction = Partial<Schemas["Correction"]> & { kind: string };
+
+export function Reference({ state }: { state: State }) {
+  const reference = useActiveReference();
+  const { data, error } = useAnalysis();
+  if (!reference)
+    return (
+      <main className="flex grow items-center justify-center">
+        <div className="max-w-[480px] text-center">
+          <h1 className="mb-2 text-2xl">What should it feel like?</h1>
+          <p className="mb-5 text-[15px] text-muted">
+            Bring a drum loop, a record or a MIDI performance. Its hits, beat, swing and lean are measured,
+            and become the target for your own drums. WAV, FLAC, MP3 or MIDI, up to 256 MB; you can also drop
+            a file anywhere.
+          </p>
+          <div className="flex justify-center gap-3">
+            <BringButton strong />
+            <button type="button" className="press" onClick={() => go(null)}>
+              See it done in a demo project
+            </button>
+          </div>
+        </div>
+      </main>
+    );
+  if (error) return <main className="grow p-6 text-error">{error.message}</main>;
+  if (!data) return <main className="grow p-6 text-muted">Reading what was heard…</main>;
+  return <Heard key={reference.id} state={state} analysis={data} reference={reference} />;
+}
+
+function Heard({
+  state,
+  analysis,
+  reference,
+}: {
+  state: State;
+  analysis: Analysis;
+  reference: Schemas["Reference"];
+}) {
+  const edit = useProject((p) => p.edit);
+  const info = useInfo().data;
+  const [ref, fullWidth] = useWidth<HTMLDivElement>();
+  const [first, setFirst] = useState(0);
+  const [span, setSpan] = useState(2);
+  const [selected, setSelected] = useState("");
+  const width = Math.max(fullWidth - labelWidth, 10);
+  const bars = Math.max(analysis.bars, 1);
+  const time = timelineOf(analysis, Math.min(first, bars - 1), Math.min(span, bars), width);
+  const families = useMemo(() => {
+    const present = new Set(analysis.hits.map((h) => h.family));
+    return (info?.families ?? []).filter((f) => present.has(f));
+  }, [analysis, info]);
+  const stepMs = analysis.tempo_bpm ? 15000 / analysis.tempo_bpm : 125;
+  const scale = useMemo(
+    () =>
+      fittingScale(
+        analysis.hits.map((h) => h.offset_ms ?? 0),
+        stepMs,
+      ),
+    [analysis, stepMs],
+  );
+  const correct = (c: Correction) =>
+    edit([
+      {
+        op: "reference.correct",
+        reference: reference.id,
+        correction: { beats: 0, hit: "", time_s: 0, family: "", velocity: 0, ...c },
+      },
+    ]);
+  const hit = analysis.hits.find((h) => h.id === selected);
+  useEffect(() => {
+    if (selected && !hit) setSelected("");
+  }, [selected, hit]);
+  const show = (bar: number) => setFirst(Math.max(Math.min(bar, bars - span), 0));
+  const whole = (s: number) => 8 + (s / analysis.duration_s) * (fullWidth - 16);
+  return (
+    <>
+      <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
+        <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-2">
+          <h1 className="text-[21px]">Reference</h1>
+          <select
+            aria-label="Reference"
+            className="press max-w-[220px]"
+            value={reference.id}
+            onChange={(e) => edit([{ op: "reference.activate", reference: e.target.value }])}
+          >
+            {state.document.references.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.name}
+              </option>
+            ))}
+          </select>
+          <BringButton text="Bring another" />
+          <button
+            type="button"
+            className="press"
+            title="Take this reference out of the project (can be undone)"
+            onClick={() => edit([{ op: "reference.remove", reference: reference.id }])}
+          >
+            Remove
+          </button>
+        </div>
+        <div className="mb-2 flex flex-wrap items-center gap-2 text-[13px]">
+          <span className="text-muted">Tempo</span>
+          <button
+            type="button"
+            className="press"
+            disabled={!analysis.grid}
+            onClick={() => correct({ kind: "halve" })}
+          >
+            Halve
+          </button>
+          <button
+            type="button"
+            className="press"
+            disabled={!analysis.grid}
+            onClick={() => correct({ kind: "double" })}
+          >
+            Double
+          </button>
+          <span className="ml-2 text-muted">Bar one</span>
+          <button
+            type="button"
+            className="press px-2"
+            disabled={!analysis.grid}
+            aria-label="Bar one a beat earlier"
+            title="A beat earlier"
+            onClick={() => correct({ kind: "bar_one", beats: -1 })}
+          >
+            <ChevronLeft size={15} />
+          </button>
+          <button
+            type="button"
+            className="press px-2"
+            disabled={!analysis.grid}
+            aria-label="Bar one a beat later"
+            title="A beat later"
+            onClick={() => correct({ kind: "bar_one", beats: 1 })}
+          >
+            <ChevronRight size={15} />
+          </button>
+          <span className="grow" />
+          <span className="text-muted">Show</span>
+          <Choice
+            label="Bars on show"
+            value={span}
+            options={[
+              [1, "1 bar"],
+              [2, "2"],
+              [4, "4"],
+              [8, "8"],
+            ]}
+            onChange={(n) => {
+              setSpan(n);
+              setFirst((f) => Math.max(Math.min(f, bars - n), 0));
+            }}
+          />
+          <button
+            type="button"
+            className="press px-2"
+            aria-label="Earlier bars"
+            disabled={first <= 0}
+            onClick={() => show(first - span)}
+          >
+            <ChevronLeft size={15} />
+          </button>
+          <button
+            type="button"
+            className="press px-2"
+            aria-label="Later bars"
+            disabled={first + span >= bars}
+            onClick={() => show(first + span)}
+          >
+            <ChevronRight size={15} />
+          </button>
+        </div>
+        <div ref={ref}>
+          {fullWidth > 0 && (
+            <>
+              {/* biome-ignore lint/a11y/useKeyWithClickEvents: the buttons above do the same by keyboard */}
+              <svg
+                width={fullWidth}
+                height={44}
+                className="rowbox mb-1 cursor-pointer"
+                role="img"
+                aria-label="The whole recording; click to show a stretch"
+                onClick={(e) => {
+                  const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
+                  const s = ((x - 8) / (fullWidth - 16)) * analysis.duration_s;
+                  let bar = 0;
+                  while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= s) bar++;
+                  show(bar);
+                }}
+              >
+                <g transform="translate(8 0)">
+                  <Wave
+                    project={state.id}
+                    reference={reference.id}
+                    from={0}
+                    to={analysis.duration_s}
+                    width={fullWidth - 16}
+                    height={44}
+                    colour="var(--line-strong)"
+                  />
+                </g>
+                <rect
+                  x={whole(Math.max(time.from, 0))}
+                  y={1.5}
+                  width={Math.max(
+                    whole(Math.min(time.to, analysis.duration_s)) - whole(Math.max(time.from, 0)),
+                    4,
+                  )}
+                  height={41}
+                  rx={5}
+                  fill="var(--late)"
+                  fillOpacity={0.14}
+                  stroke="var(--late)"
+                  strokeWidth={1.6}
+                />
+              </svg>
+              <div className="relative">
+                <svg width={fullWidth} height={20} aria-hidden="true">
+                  {steps(analysis, time)
+                    .filter((l) => l.rank < (span > 4 ? 1 : 2))
+                    .map((l, _i, all) => {
+                      const bar =
+                        Math.min(first, bars - 1) + all.filter((o) => o.rank === 0 && o.at <= l.at).length;
+                      const beat = all.filter(
+                        (o) =>
+                          o.at <= l.at &&
+                          o.at >= (all.filter((b) => b.rank === 0 && b.at <= l.at).at(-1)?.at ?? 0),
+                      ).length;
+                      return (
+                        <text
+                          key={l.at}
+                          x={labelWidth + time.x(l.at)}
+                          y={14}
+                          style={l.rank === 0 ? { fill: "var(--color-base-content)", fontWeight: 600 } : {}}
+                        >
+                          {l.rank === 0
+                            ? time.x(l.at) < width - 40
+                              ? `bar ${bar}`
+                              : ""
+                            : span <= 2
+                              ? `${bar}.${beat}`
+                              : ""}
+                        </text>
+                      );
+                    })}
+                </svg>
+                <div className="flex flex-col gap-1">
+                  {reference.kind === "audio" && (
+                    <div className="rowbox flex" style={{ height: 84 }}>
+                      <div className="shrink-0 pt-2 pl-3 font-semibold" style={{ width: labelWidth }}>
+                        Wave
+                      </div>
+                      <svg width={width} height={84} role="img" aria-label="Wave of the stretch on show">
+                        <g transform={`translate(${time.x(time.from)} 0)`}>
+                          <Wave
+                            project={state.id}
+                            reference={reference.id}
+                            from={time.from}
+                            to={time.to}
+                            width={time.x(time.to) - time.x(time.from)}
+                            height={84}
+                            colour="color-mix(in oklab, var(--color-base-content) 62%, transparent)"
+                          />
+                        </g>
+                        {steps(analysis, time)
+                          .filter((l) => l.rank < 2)
+                          .map((l) => (
+                            <line
+                              key={l.at}
+                              x1={time.x(l.at)}
+                              x2={time.x(l.at)}
+                              y1={2}
+                              y2={82}
+                              stroke="var(--late)"
+                              strokeWidth={l.rank === 0 ? 2 : 1}
+                              opacity={l.rank === 0 ? 1 : 0.75}
+                            />
+                          ))}
+                      </svg>
+                    </div>
+                  )}
+                  {families.map((f) => (
+                    <HitRow
+                      key={f}
+                      analysis={analysis}
+                      family={f}
+                      hits={analysis.hits.filter((h) => h.family === f)}
+                      time={time}
+                      width={width}
+                      scale={scale}
+                      selected={selected}
+                      onSelect={setSelected}
+                      onAdd={(time_s, velocity) => correct({ kind: "add", time_s, velocity, family: f })}
+                      onDrop={(id) => correct({ kind: "delete", hit: id })}
+                    />
+                  ))}
+                </div>
+                <Playhead
+                  colour="var(--ref)"
+                  toX={(tick) => {
+                    const perBar = state.document.groove.meter.beats * 960;
+                    const bar = tick / perBar;
+                    const at =
+                      barSeconds(analysis, Math.floor(bar)) +
+                      (bar % 1) *
+                        (barSeconds(analysis, Math.floor(bar) + 1) - barSeconds(analysis, Math.floor(bar)));
+                    return at >= time.from && at <= time.to ? labelWidth + time.x(at) : null;
+                  }}
+                />
+              </div>
+            </>
+          )}
+        </div>
+        <p className="mt-2 text-[12px] text-muted">
+          Sticks stand on the straight grid; they lean left when early, right when late, shown ×{scale}.
+          Faint: heard, but not surely. Click a hit to re-file or drop it; double click a row to add one.
+        </p>
+      </main>
+      <Facts
+        analysis={analysis}
+        info={info}
+        hit={hit}
+        onRefile={(family) => hit && correct({ kind: "refile", hit: hit.id, family })}
+        onDrop={() => hit && correct({ kind: "delete", hit: hit.id })}
+        onTake={(op) => {
+          edit([{ op, reference: reference.id }]);
+          go(state.id, "groove");
+        }}
+      />
+    </>
+  );
+}

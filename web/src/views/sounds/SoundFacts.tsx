@@ -1,0 +1,170 @@
+// Right of the charts: the recipe by number, and what the render measures.
+import type { Info, Voice, VoiceSound } from "../../api/client";
+import { noteText, num } from "../../parts/format";
+import { NumberField } from "../../parts/NumberField";
+import { useProject } from "../../state/project";
+import { useActiveReference, useAnalysis } from "../../state/queries";
+
+const partNames: Record<string, string> = {
+  body: "Body",
+  noise: "Noise",
+  metal: "Metal",
+  snap: "Snap",
+  drive: "Drive",
+  cut: "Whole",
+};
+
+/** Parameters are named part.field; this reads one from a recipe. */
+export function paramValue(voice: Voice, id: string): number {
+  let at: unknown = voice.recipe;
+  for (const key of id.split(".")) at = (at as Record<string, unknown>)[key];
+  return at as number;
+}
+
+export const silent = -60;
+
+export function SoundFacts({
+  voice,
+  sound,
+  info,
+}: {
+  voice: Voice;
+  sound: VoiceSound | undefined;
+  info: Info | undefined;
+}) {
+  const edit = useProject((p) => p.edit);
+  const reference = useActiveReference();
+  const analysis = useAnalysis().data;
+  const m = sound?.measures;
+  const target = voice.family === "kick" && reference ? (analysis?.kick_fundamental_hz ?? null) : null;
+  const off = target !== null && m?.fundamental_hz ? 1200 * Math.log2(m.fundamental_hz / target) : null;
+  const parts = ["body", "noise", "metal", "snap", "drive", "cut"];
+  return (
+    <aside
+      className="flex w-[268px] shrink-0 flex-col gap-2 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
+      aria-label="Recipe"
+    >
+      <h2 className="text-[17px]">Measured</h2>
+      <table className="w-full text-[13px]">
+        <tbody>
+          {(
+            [
+              ["Fundamental", m?.fundamental_hz ? `${num(m.fundamental_hz)} Hz` : "no clear pitch"],
+              ["Note", m?.fundamental_hz ? noteText(m.fundamental_hz) : "–"],
+              ["Decay, 60 dB", m?.decay_60db_ms ? `${num(m.decay_60db_ms, 0)} ms` : "–"],
+              [
+                "Attack",
+                m?.attack_ms !== null && m?.attack_ms !== undefined ? `${num(m.attack_ms)} ms` : "–",
+              ],
+              ["Brightness", m?.spectral_centroid_hz ? `${num(m.spectral_centroid_hz, 0)} Hz` : "–"],
+              [
+                "Peak",
+                m?.peak_dbfs !== null && m?.peak_dbfs !== undefined ? `${num(m.peak_dbfs)} dBFS` : "–",
+              ],
+            ] as const
+          ).map(([name, value]) => (
+            <tr key={name} className="border-b border-line/70">
+              <th scope="row" className="py-[2px] text-left font-normal">
+                {name}
+              </th>
+              <td className="num py-[2px] text-right text-[12px]" data-measure={name}>
+                {value}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {target !== null && (
+        <p className="flex justify-between text-[12px]">
+          <span className="text-ref">
+            reference <span className="num">{num(target)} Hz</span>
+          </span>
+          <span className={off !== null && Math.abs(off) <= 20 ? "text-success" : "font-semibold text-error"}>
+            <span className="num">{num(off, 0, true)} ct</span>{" "}
+            {off !== null && Math.abs(off) <= 20 ? "inside" : "outside"}
+          </span>
+        </p>
+      )}
+      <section className="border-t border-line pt-1">
+        <NumberField
+          label="Gain in the mix"
+          value={voice.gain_db}
+          unit="dB"
+          min={-60}
+          max={12}
+          step={0.5}
+          reset={-6}
+          onChange={(value, g) => edit([{ op: "voice.gain", voice: voice.id, value }], g)}
+        />
+        <NumberField
+          label="Pan"
+          value={voice.pan * 100}
+          unit="%"
+          min={-100}
+          max={100}
+          step={5}
+          digits={0}
+          reset={0}
+          hint="Left is negative"
+          onChange={(value, g) => edit([{ op: "voice.pan", voice: voice.id, value: value / 100 }], g)}
+        />
+      </section>
+      {parts.map((part) => {
+        const rows = (info?.params ?? []).filter((p) => p.part === part);
+        const level = rows.find((p) => p.id.endsWith("level_db"));
+        const isOff = level !== undefined && paramValue(voice, level.id) <= silent;
+        return (
+          <section key={part} className="border-t border-line pt-1">
+            <div className="flex items-center">
+              <h3 className="grow text-[13px]">{partNames[part]}</h3>
+              {level && (
+                <label className="flex items-center gap-1.5 text-[12px] text-muted">
+                  {isOff ? "off" : "on"}
+                  <input
+                    type="checkbox"
+                    className="toggle toggle-xs"
+                    aria-label={`${partNames[part]} on`}
+                    checked={!isOff}
+                    onChange={(e) =>
+                      edit([
+                        {
+                          op: "voice.param",
+                          voice: voice.id,
+                          param: level.id,
+                          value: e.target.checked ? -6 : silent,
+                        },
+                      ])
+                    }
+                  />
+                </label>
+              )}
+            </div>
+            {!isOff &&
+              rows.map((p) => (
+                <NumberField
+                  key={p.id}
+                  label={p.label}
+                  value={paramValue(voice, p.id)}
+                  unit={p.unit}
+                  min={p.min}
+                  max={p.max}
+                  log={p.log}
+                  step={p.unit === "dB" ? 0.5 : 1}
+                  onChange={(value, g) =>
+                    edit([{ op: "voice.param", voice: voice.id, param: p.id, value }], g)
+                  }
+                />
+              ))}
+          </section>
+        );
+      })}
+      <button
+        type="button"
+        className="press mt-1"
+        onClick={() => edit([{ op: "voice.reset", voice: voice.id }])}
+      >
+        Back to the default recipe
+      </button>
+    </aside>
+  );
+}
