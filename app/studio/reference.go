@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"math"
 	"path/filepath"
 	"strings"
 
@@ -190,11 +191,14 @@ func drawPeaks(b *audio.Buffer, p *Peaks, n int) *Peaks {
 	for i := range n {
 		a := p.From + (p.To-p.From)*float64(i)/float64(n)
 		z := p.From + (p.To-p.From)*float64(i+1)/float64(n)
-		lo, hi := 0.0, 0.0
+		lo, hi := math.Inf(1), math.Inf(-1)
 		for _, ch := range b.Slice(int(a*rate), max(int(z*rate), int(a*rate)+1)).Channels {
 			for _, v := range ch {
 				lo, hi = min(lo, float64(v)), max(hi, float64(v))
 			}
+		}
+		if lo > hi {
+			lo, hi = 0, 0 // beyond the end
 		}
 		p.Points = append(p.Points, [2]float64{lo, hi})
 	}

@@ -60,7 +60,8 @@ type voice struct {
 	recipe     sound.Recipe
 	mono       bool
 	cuts       []int // voices that a hit of this one stops
-	mono1      [MaxBlock]float32
+	sounds     bool  // in the present block
+	dry        [MaxBlock]float32
 	out        [2][MaxBlock]float32
 	gain, goal [2]float64
 }
@@ -244,7 +245,8 @@ func (e *Engine) wasFired(key uint64) bool {
 func (e *Engine) Process(left, right []float32) {
 	n := len(left)
 	for i := range e.voices {
-		clear(e.voices[i].mono1[:n])
+		clear(e.voices[i].dry[:n])
+		e.voices[i].sounds = false
 	}
 	if e.playing {
 		e.generate()
@@ -297,7 +299,8 @@ func (e *Engine) trigger(s scheduled) {
 func (e *Engine) sound(from, to int) {
 	for i := range e.notes {
 		if n := &e.notes[i]; n.note.On() {
-			n.note.Add(e.voices[n.voice].mono1[from:to])
+			n.note.Add(e.voices[n.voice].dry[from:to])
+			e.voices[n.voice].sounds = true
 		}
 	}
 }
@@ -310,13 +313,19 @@ func (e *Engine) mix(left, right []float32) {
 	step := math.Min(float64(n)/(smoothMS/1000.0*float64(e.rate)), 1)
 	for i := range e.voices {
 		v := &e.voices[i]
+		if !v.sounds {
+			v.gain = v.goal
+			clear(v.out[0][:n])
+			clear(v.out[1][:n])
+			continue
+		}
 		for side, sum := range [2][]float32{left, right} {
 			from := v.gain[side]
 			to := from + (v.goal[side]-from)*step
 			slope := (to - from) / float64(n)
 			out := v.out[side][:n]
 			for k := range out {
-				x := v.mono1[k] * float32(from+slope*float64(k))
+				x := v.dry[k] * float32(from+slope*float64(k))
 				out[k] = x
 				sum[k] += x
 			}

@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"strings"
 
 	"jubrak/core/audio"
 	"jubrak/core/engine"
@@ -159,6 +160,7 @@ func Compare(d *project.Document, mine *Mine, ref *listen.Analysis) *Comparison 
 // is outside.
 func (c *Comparison) add(r Row, change string, edits ...project.Edit) {
 	r.Edits = []project.Edit{}
+	change = minus.Replace(change)
 	switch {
 	case r.Mine != nil && r.Reference != nil:
 		diff := *r.Mine - *r.Reference
@@ -178,6 +180,9 @@ func (c *Comparison) add(r Row, change string, edits ...project.Edit) {
 	}
 	c.Rows = append(c.Rows, r)
 }
+
+// minus writes negative amounts with the true sign.
+var minus = strings.NewReplacer(" -", " −", "-0.0", "0.0")
 
 func value(v float64) *float64 { return &v }
 
@@ -304,7 +309,7 @@ func (c *Comparison) balance(mine *Mine, ref *listen.Analysis) {
 		text := ""
 		if r.Mine != nil && r.Reference != nil {
 			by := *r.Reference - *r.Mine
-			text = fmt.Sprintf("%+.1f dB in %.0f-%.0f Hz", by, region.From, region.To)
+			text = fmt.Sprintf("Change by %+.1f dB in %.0f-%.0f Hz", by, region.From, region.To)
 		}
 		c.add(r, text)
 	}

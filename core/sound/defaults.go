@@ -49,10 +49,10 @@ func DefaultRecipe(f Family) Recipe {
 // and 808. The open hat is cut by the closed one; the 808 is mono.
 func DefaultKit() Kit {
 	return Kit{Voices: []Voice{
-		{ID: "kick", Name: "Kick", Family: Kick, Recipe: DefaultRecipe(Kick), Gain: -3, CutBy: []string{}},
-		{ID: "snare", Name: "Snare", Family: Snare, Recipe: DefaultRecipe(Snare), Gain: -6, CutBy: []string{}},
-		{ID: "hat", Name: "Hat", Family: HatClosed, Recipe: DefaultRecipe(HatClosed), Gain: -12, Pan: 0.15, CutBy: []string{}},
-		{ID: "open", Name: "Open hat", Family: HatOpen, Recipe: DefaultRecipe(HatOpen), Gain: -13, Pan: 0.15, CutBy: []string{"hat"}},
-		{ID: "808", Name: "808", Family: Bass808, Recipe: DefaultRecipe(Bass808), Gain: -8, Mono: true, CutBy: []string{}},
+		{ID: "kick", Name: "Kick", Family: Kick, Recipe: DefaultRecipe(Kick), Gain: -6, CutBy: []string{}},
+		{ID: "snare", Name: "Snare", Family: Snare, Recipe: DefaultRecipe(Snare), Gain: -9, CutBy: []string{}},
+		{ID: "hat", Name: "Hat", Family: HatClosed, Recipe: DefaultRecipe(HatClosed), Gain: -14, Pan: 0.15, CutBy: []string{}},
+		{ID: "open", Name: "Open hat", Family: HatOpen, Recipe: DefaultRecipe(HatOpen), Gain: -15, Pan: 0.15, CutBy: []string{"hat"}},
+		{ID: "808", Name: "808", Family: Bass808, Recipe: DefaultRecipe(Bass808), Gain: -11, Mono: true, CutBy: []string{}},
 	}}
 }

@@ -37,6 +37,7 @@ type Note struct {
 	noiseFall, snapFall dsp.Fall
 	noiseBand, snapHigh dsp.Biquad
 	snapGain            float64
+	noiseEnd, snapEnd   int // ages at which noise and snap have died away
 	metalGain           float64
 	metalFall           dsp.Fall
 	metalPhase          [6]float64
@@ -67,14 +68,19 @@ func (n *Note) Start(r sound.Recipe, rate, velocity int, semitones float64, seed
 	}
 	sr := float64(rate)
 	*n = Note{on: true, rate: sr, level: VelocityGain(velocity), cut: 1}
-	var longest float64
+	n.driven = r.Drive.Attack > 0 || r.Drive.Body > 0
+	n.driveFrom, n.driveTo = dsp.DriveGain(r.Drive.Attack), dsp.DriveGain(r.Drive.Body)
+	n.drive = dsp.NewDrive(math.Max(n.driveFrom, n.driveTo))
+	n.driveFall = 3 / (r.Drive.Fall / 1000 * sr)
+	// Drive lifts quiet tails by sqrt(1 + g²).
+	lift := 10 * math.Log10(1+n.driveTo*n.driveTo)
 	if g := partGain(r.Body.Level); g > 0 {
 		n.body.gain = g
 		n.body.end = r.Body.End
 		n.body.ratio = math.Log(math.Max(r.Body.Start, 1) / r.Body.End)
 		n.body.fall = 3 / (r.Body.Fall / 1000 * sr)
 		n.bodyFall = dsp.NewFall(r.Body.Attack, r.Body.Decay, sr)
-		longest = math.Max(longest, r.Body.Attack+r.Body.Decay*1.4)
+		n.end(r.Body.Attack, r.Body.Decay, r.Body.Level+lift)
 	}
 	n.noise = dsp.NewNoise(seed)
 	if g := partGain(r.Noise.Level); g > 0 {
@@ -83,14 +89,14 @@ func (n *Note) Start(r sound.Recipe, rate, velocity int, semitones float64, seed
 		n.noiseGain = g * math.Min(math.Sqrt(0.5*sr/r.Noise.Colour/math.Max(r.Noise.Width, 0.3)), 6)
 		n.noiseBand = dsp.BandPass(r.Noise.Colour, r.Noise.Width, sr)
 		n.noiseFall = dsp.NewFall(0, r.Noise.Decay, sr)
-		longest = math.Max(longest, r.Noise.Decay*1.4)
+		n.noiseEnd = n.end(0, r.Noise.Decay, r.Noise.Level+lift)
 	}
 	if g := partGain(r.Snap.Level); g > 0 {
 		// A harder hit has more stick in it.
 		n.snapGain = g * (0.4 + 0.6*float64(velocity)/127)
 		n.snapHigh = dsp.HighPass(r.Snap.Colour, 0.7, sr)
 		n.snapFall = dsp.NewFall(0, r.Snap.Decay, sr)
-		longest = math.Max(longest, r.Snap.Decay*1.4)
+		n.snapEnd = n.end(0, r.Snap.Decay, r.Snap.Level+lift)
 	}
 	if g := partGain(r.Metal.Level); g > 0 {
 		n.metalGain = g / 3
@@ -99,15 +105,21 @@ func (n *Note) Start(r sound.Recipe, rate, velocity int, semitones float64, seed
 			n.metalPhase[i] = float64(i) / 6
 			n.metalStep[i] = math.Min(r.Metal.Pitch*ratio/sr, 0.45)
 		}
-		longest = math.Max(longest, r.Metal.Decay*1.4)
+		n.end(0, r.Metal.Decay, r.Metal.Level+lift)
 	}
-	n.driven = r.Drive.Attack > 0 || r.Drive.Body > 0
-	n.drive = dsp.NewDrive()
-	n.driveFrom, n.driveTo = dsp.DriveGain(r.Drive.Attack), dsp.DriveGain(r.Drive.Body)
-	n.driveFall = 3 / (r.Drive.Fall / 1000 * sr)
 	n.lowCut = dsp.HighPass(r.LowCut, math.Sqrt2/2, sr)
-	// Drive lifts quiet tails: leave room for 30 dB more.
-	n.life = int((longest*1.3 + 20) / 1000 * sr)
+}
+
+// nothing is the level at which a part has died away, dB.
+const nothing = -84
+
+// end returns the age at which a part that starts at level dB has died away,
+// and lets the note last at least so long. Filters ring for 10 ms more.
+func (n *Note) end(attack, decay, level float64) int {
+	ms := attack + decay*math.Max(level-nothing, 0)/60 + 10
+	age := int(ms / 1000 * n.rate)
+	n.life = max(n.life, age)
+	return age
 }
 
 // partGain is 0 for a part that is switched off.
@@ -155,7 +167,8 @@ func (n *Note) Add(dst []float32) {
 	}
 }
 
-// turn moves the slow curves: pitch and drive.
+// turn moves the slow curves, pitch and drive, and lets go of parts that have
+// died away.
 func (n *Note) turn() {
 	t := float64(n.age)
 	if n.body.gain > 0 {
@@ -164,6 +177,12 @@ func (n *Note) turn() {
 	}
 	if n.driven {
 		n.driveGain = n.driveTo + (n.driveFrom-n.driveTo)*math.Exp(-n.driveFall*t)
+	}
+	if n.age > n.noiseEnd {
+		n.noiseGain = 0
+	}
+	if n.age > n.snapEnd {
+		n.snapGain = 0
 	}
 }
 

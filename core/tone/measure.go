@@ -276,14 +276,13 @@ func Fundamental(x []float64, rate int, from, to float64) (hz float64, ok bool) 
 	if len(x) < rate/25 {
 		return 0, false
 	}
-	peakHz, share := strongest(x[:min(len(x), 2*rate)], rate, from, to)
+	// A fall begins far above where it settles: the later part tells.
+	part := x[:min(len(x), 2*rate)]
+	peakHz, share := strongest(part[len(part)/3:], rate, from, to)
 	if share < 0.25 {
-		return 0, false
-	}
-	// The fall begins far above: look again at the later half.
-	late := x[min(len(x), 2*rate)/3 : min(len(x), 2*rate)]
-	if later, s := strongest(late, rate, from, to); s > 0.25 {
-		peakHz = later
+		if peakHz, share = strongest(part, rate, from, to); share < 0.25 {
+			return 0, false
+		}
 	}
 	a := analytic(x[:min(len(x), 2*rate)], rate, math.Max(peakHz*0.6, from*0.8), peakHz*1.6)
 	var peak float64
@@ -414,9 +413,9 @@ func (m *Measures) guess() {
 		name = "808"
 	case m.Fundamental != nil && *m.Fundamental < 90 && math.Max(low, m.Balance["low"]) > -6:
 		name = "kick"
-	case *m.Centroid > 5000 && m.Decay != nil && *m.Decay > 320:
+	case *m.Centroid > 5000 && m.Balance["low_mid"] < -20 && m.Decay != nil && *m.Decay > 320:
 		name = "hat_open"
-	case *m.Centroid > 5000:
+	case *m.Centroid > 5000 && m.Balance["low_mid"] < -20:
 		name = "hat_closed"
 	case m.Fundamental != nil && *m.Fundamental < 250 && *m.Centroid < 900:
 		name = "tom"

@@ -111,6 +111,7 @@ export function Frame({ project, view, children }: { project: string; view: View
         </Field>
         <div className="w-[148px]">
           <NumberField
+            compact
             label="tempo"
             value={doc?.tempo[0]?.bpm ?? 100}
             unit="BPM"

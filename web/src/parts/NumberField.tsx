@@ -17,6 +17,8 @@ export interface NumberFieldProps {
   step?: number;
   reset?: number;
   hint?: string;
+  /** Takes less room, for bars of controls. */
+  compact?: boolean;
   onChange: (value: number, gesture: string) => void;
 }
 
@@ -106,7 +108,7 @@ export function NumberField(p: NumberFieldProps) {
           {label}
         </span>
         <input
-          className="num w-[72px] rounded border border-transparent bg-transparent px-1 text-right text-[13px] hover:border-line focus:border-line focus:bg-base-100"
+          className={`num ${p.compact ? "w-[56px]" : "w-[72px]"} rounded border border-transparent bg-transparent px-1 text-right text-[13px] hover:border-line focus:border-line focus:bg-base-100`}
           role="spinbutton"
           aria-label={label}
           aria-valuenow={shown}
@@ -120,7 +122,9 @@ export function NumberField(p: NumberFieldProps) {
           onKeyDown={keys}
           inputMode="decimal"
         />
-        <span className="w-8 shrink-0 text-[11px] text-muted">{unit}</span>
+        {(unit !== "" || !p.compact) && (
+          <span className={`${p.compact ? "" : "w-8"} shrink-0 text-[11px] text-muted`}>{unit}</span>
+        )}
       </div>
       <div className="h-[3px] overflow-hidden rounded bg-base-300" aria-hidden="true">
         <div className="h-full bg-base-content/55" style={{ width: `${clamp(full, 0, 1) * 100}%` }} />

@@ -62,6 +62,7 @@ export function Export({ state }: { state: State }) {
         <div className="flex w-[300px] items-center gap-3">
           <div className="w-[130px]">
             <NumberField
+              compact
               label="bars"
               value={length}
               unit=""

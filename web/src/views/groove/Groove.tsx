@@ -2,15 +2,15 @@ import { useEffect, useMemo, useState } from "react";
 import type { State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
+import { OffsetPlot } from "../../parts/OffsetPlot";
 import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/Stick";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
 import { FeelPanel } from "./FeelPanel";
-import { FeelPlot } from "./FeelPlot";
 import { LaneRow } from "./LaneRow";
-import { axisOf, labelWidth, useShadows } from "./layout";
+import { axisOf, barSteps, heardDots, labelWidth, myDots, useShadows } from "./layout";
 import { useSelection } from "./selection";
 
 const scales = [1, 2, 3, 5, 8, 10, 20];
@@ -50,6 +50,7 @@ export function Groove({ state }: { state: State }) {
           <h1 className="text-[21px]">{g.name}</h1>
           <div className="w-[118px]">
             <NumberField
+              compact
               label="bars"
               value={g.bars}
               unit=""
@@ -177,7 +178,13 @@ export function Groove({ state }: { state: State }) {
             </span>
           </h3>
           {width > 0 && (
-            <FeelPlot state={state} analysis={reference ? analysis : undefined} width={width} height={172} />
+            <OffsetPlot
+              filled={myDots(state)}
+              hollow={reference ? heardDots(analysis) : []}
+              steps={barSteps(doc)}
+              width={width}
+              height={190}
+            />
           )}
         </section>
       </main>

@@ -2,7 +2,8 @@
 // hits look like on it.
 
 import { useMemo } from "react";
-import type { Analysis, Document } from "../../api/client";
+import type { Analysis, Document, State } from "../../api/client";
+import type { Dot } from "../../parts/OffsetPlot";
 
 export const labelWidth = 122;
 export const rowHeight = 58;
@@ -67,4 +68,28 @@ export function useShadows(analysis: Analysis | undefined, doc: Document | undef
     }
     return out;
   }, [analysis, doc]);
+}
+
+/** The sixteenths of a bar of the groove. */
+export const barSteps = (doc: Document) => (doc.groove.meter.beats * 16) / doc.groove.meter.unit;
+
+/** My hits as dots for the plot by step. */
+export function myDots(state: State): Dot[] {
+  const { groove, kit } = state.document;
+  return state.falls.flatMap((f) => {
+    const voice = kit.voices.find((v) => v.id === f.voice);
+    const hit = groove.lanes.find((l) => l.voice === f.voice)?.hits.find((h) => h.id === f.hit);
+    if (!voice || !hit) return [];
+    const step = (hit.tick / 240) % barSteps(state.document);
+    return [{ key: `${f.voice} ${f.hit}`, step, offset: f.offset_ms, family: voice.family }];
+  });
+}
+
+/** The reference's hits as dots for the plot by step. */
+export function heardDots(analysis: Analysis | undefined): Dot[] {
+  return (analysis?.hits ?? []).flatMap((h) =>
+    h.step !== null && h.offset_ms !== null
+      ? [{ key: h.id, step: h.step, offset: h.offset_ms, family: h.family }]
+      : [],
+  );
 }

@@ -3,12 +3,14 @@ import { useEffect, useMemo, useState } from "react";
 import type { Analysis, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
 import { Choice } from "../../parts/Choice";
+import { OffsetPlot } from "../../parts/OffsetPlot";
 import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/Stick";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { go } from "../../state/route";
+import { heardDots } from "../groove/layout";
 import { Facts } from "./Facts";
 import { HitRow, labelWidth, steps } from "./HitRow";
 import { barSeconds, timelineOf } from "./timeline";
@@ -330,6 +332,23 @@ function Heard({
             </>
           )}
         </div>
+        {analysis.grid && fullWidth > 0 && (
+          <section className="mt-4">
+            <h3 className="text-[15px]">
+              Feel by step{" "}
+              <span className="font-sans text-[12px] font-normal text-muted">
+                ms from the straight grid, every hit of every bar; shaded: nobody hears it
+              </span>
+            </h3>
+            <OffsetPlot
+              filled={heardDots(analysis)}
+              hollow={[]}
+              steps={4 * analysis.grid.beats_per_bar}
+              width={fullWidth}
+              height={190}
+            />
+          </section>
+        )}
         <p className="mt-2 text-[12px] text-muted">
           Sticks stand on the straight grid; they lean left when early, right when late, shown ×{scale}.
           Faint: heard, but not surely. Click a hit to re-file or drop it; double click a row to add one.

@@ -29,22 +29,22 @@ export function Chart(p: {
   const svg = useRef<SVGSVGElement>(null);
   return (
     <div className="rowbox flex" style={{ height: p.height }}>
-      <div className="shrink-0 pt-2 pl-3" style={{ width: labelWidth - 34 }}>
+      <div className="shrink-0 pt-2 pl-3" style={{ width: labelWidth - 44 }}>
         <div className="font-semibold">{p.title}</div>
         <div className="text-[11px] leading-tight text-muted">{p.sub}</div>
       </div>
       <svg
         ref={svg}
-        width={p.width - labelWidth + 34}
+        width={p.width - labelWidth + 44}
         height={p.height}
-        viewBox={`-34 0 ${p.width - labelWidth + 34} ${p.height}`}
+        viewBox={`-44 0 ${p.width - labelWidth + 44} ${p.height}`}
         role="img"
         aria-label={`${p.title} over time`}
       >
         {p.ticks.map((t) => (
           <g key={t.text}>
             <line x1={0} x2={p.width - labelWidth - right} y1={t.y} y2={t.y} stroke="var(--line)" />
-            <text x={-4} y={t.y + 4} textAnchor="end">
+            <text x={-10} y={t.y + 4} textAnchor="end">
               {t.text}
             </text>
           </g>
@@ -81,7 +81,7 @@ export function Chart(p: {
             onPointerMove={(e) => {
               const r = svg.current?.getBoundingClientRect();
               if (drag.current?.id === h.id && r)
-                h.onDrag(e.clientX - r.left - 34, e.clientY - r.top, drag.current.gesture);
+                h.onDrag(e.clientX - r.left - 44, e.clientY - r.top, drag.current.gesture);
             }}
             onPointerUp={() => {
               drag.current = null;

@@ -1,0 +1,190 @@
+package dsp
+
+import (
+	"math"
+	"math/cmplx"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"gonum.org/v1/gonum/dsp/fourier"
+	"gonum.org/v1/gonum/stat"
+)
+
+const rate = 48000
+
+// sineSpectrum drives a 5 kHz sine and returns power by bin of a 48,000-point
+// transform (1 Hz bins), with a Blackman-Harris window.
+func drivenSpectrum(percent, hz float64) []float64 {
+	d := NewDrive(DriveGain(percent))
+	x := make([]float64, rate)
+	for i := -2000; i < rate; i++ {
+		y := d.Next(math.Sin(2*math.Pi*hz*float64(i)/rate), DriveGain(percent))
+		if i >= 0 {
+			p := 2 * math.Pi * float64(i) / rate
+			x[i] = y * (0.35875 - 0.48829*math.Cos(p) + 0.14128*math.Cos(2*p) - 0.01168*math.Cos(3*p))
+		}
+	}
+	out := make([]float64, rate/2+1)
+	for k, c := range fourier.NewFFT(rate).Coefficients(nil, x) {
+		out[k] = real(c)*real(c) + imag(c)*imag(c)
+	}
+	return out
+}
+
+// Published: Parker, Zavalishin & Le Bivic, DAFx-16; the target is images at
+// least 60 dB below a driven 5 kHz sine.
+func TestDriveAliasing(t *testing.T) {
+	for _, percent := range []float64{20, 35, 40, 41, 60, 100} {
+		p := drivenSpectrum(percent, 5000)
+		var worst float64
+		worstAt := 0
+		for k := 20; k < len(p); k++ {
+			if near := (k + 2500) % 5000; near > 2490 && near < 2510 {
+				continue // 5 kHz and its true harmonics
+			}
+			if p[k] > worst {
+				worst, worstAt = p[k], k
+			}
+		}
+		var peak float64
+		for k := 4990; k <= 5010; k++ {
+			peak = math.Max(peak, p[k])
+		}
+		assert.Less(t, 10*math.Log10(worst/peak), -60.0, "%g %%: the strongest image is at %d Hz", percent, worstAt)
+	}
+}
+
+func TestDriveKeepsFullScaleAndCleanAtZero(t *testing.T) {
+	for _, percent := range []float64{0, 10, 50, 100} {
+		d := NewDrive(DriveGain(percent))
+		var peak float64
+		for i := range rate / 4 {
+			peak = math.Max(peak, math.Abs(d.Next(math.Sin(2*math.Pi*100*float64(i)/rate), DriveGain(percent))))
+		}
+		assert.InDelta(t, 1, peak, 0.02, "%g %%", percent)
+	}
+}
+
+func TestHalfbandResponses(t *testing.T) {
+	gain := func(f float64, even, odd []float64) float64 {
+		z := cmplx.Exp(complex(0, 2*math.Pi*f))
+		path := func(a []float64) complex128 {
+			r := complex(1, 0)
+			for _, c := range a {
+				r *= (complex(c, 0) + 1/(z*z)) / (1 + complex(c, 0)/(z*z))
+			}
+			return r
+		}
+		return 20 * math.Log10(cmplx.Abs(0.5*(path(even)+path(odd)/z)))
+	}
+	for _, c := range []struct {
+		even, odd        []float64
+		pass, stop, down float64
+	}{
+		{[]float64{evenA, evenB}, []float64{oddA, oddB}, 0.22, 0.30, 68},
+		{steepEven[:], steepOdd[:], 0.245, 0.255, 100},
+	} {
+		for f := 0.0; f <= c.pass; f += 0.005 {
+			assert.InDelta(t, 0, gain(f, c.even, c.odd), 0.01, "pass band at %.3f", f)
+		}
+		for f := c.stop; f < 0.5; f += 0.005 {
+			assert.Less(t, gain(f, c.even, c.odd), -c.down, "stop band at %.3f", f)
+		}
+	}
+}
+
+// Published: Audio EQ Cookbook (W3C Note 2021): a Butterworth section is 3.01
+// dB down at its corner and falls by 12 dB an octave.
+func TestFilters(t *testing.T) {
+	high, low := HighPass(1000, math.Sqrt2/2, rate), LowPass(1000, math.Sqrt2/2, rate)
+	db := func(f *Biquad, hz float64) float64 { return 20 * math.Log10(f.Magnitude(hz, rate)) }
+	assert.InDelta(t, -3.0103, db(&high, 1000), 0.001)
+	assert.InDelta(t, -3.0103, db(&low, 1000), 0.001)
+	assert.InDelta(t, -12.3, db(&high, 500), 0.1)
+	assert.InDelta(t, 0, db(&low, 50), 0.001)
+	band := BandPass(1000, 1, rate)
+	assert.InDelta(t, 0, db(&band, 1000), 0.001)
+	assert.InDelta(t, -3.01, db(&band, 1000*math.Sqrt2), 0.1)
+	// The running filter is the one whose response was computed.
+	var peak float64
+	for i := range rate {
+		if y := high.Next(math.Sin(2 * math.Pi * 500 * float64(i) / rate)); i > rate/2 {
+			peak = math.Max(peak, math.Abs(y))
+		}
+	}
+	assert.InDelta(t, high.Magnitude(500, rate), peak, 0.001)
+}
+
+func TestFallReachesMinus60(t *testing.T) {
+	f := NewFall(10, 250, rate)
+	var at10, at260 float64
+	for i := range rate / 2 {
+		v := f.Next()
+		switch i {
+		case rate / 100:
+			at10 = v
+		case rate * 260 / 1000:
+			at260 = v
+		}
+	}
+	assert.InDelta(t, 1, at10, 0.01)
+	assert.InDelta(t, -60, 20*math.Log10(at260/at10), 0.1)
+}
+
+func TestGauss(t *testing.T) {
+	x := make([]float64, 50000)
+	for i := range x {
+		x[i] = Gauss(Key(3, uint64(i)))
+	}
+	mean, sd := stat.MeanStdDev(x, nil)
+	assert.InDelta(t, 0, mean, 0.02)
+	assert.InDelta(t, 1, sd, 0.02)
+	assert.InDelta(t, 0, stat.Correlation(x[1:], x[:len(x)-1], nil), 0.02)
+}
+
+// Published: Hennig et al. 2011, PLoS ONE 6:e26457: timing of people is
+// long-range correlated; the slope of the log periodogram is near -1.
+func TestPinkSlope(t *testing.T) {
+	const n, runs = 2048, 40
+	power := make([]float64, n/2+1)
+	fft := fourier.NewFFT(n)
+	for r := range runs {
+		x := make([]float64, n)
+		for i := range x {
+			x[i] = Pink(Key(uint64(r)), i)
+		}
+		for k, c := range fft.Coefficients(nil, x) {
+			power[k] += real(c)*real(c) + imag(c)*imag(c)
+		}
+	}
+	var logF, logP []float64
+	for k := 4; k < n/6; k++ {
+		logF, logP = append(logF, math.Log(float64(k))), append(logP, math.Log(power[k]))
+	}
+	weights := make([]float64, len(logF))
+	for i := range weights {
+		weights[i] = math.Exp(-logF[i]) // equal weight to each octave
+	}
+	_, slope := stat.LinearRegression(logF, logP, weights, false)
+	assert.InDelta(t, -1, slope, 0.15)
+}
+
+func TestNoiseRepeats(t *testing.T) {
+	a, b, c := NewNoise(5), NewNoise(5), NewNoise(6)
+	same := true
+	for range 100 {
+		v := a.Next()
+		assert.InDelta(t, 0, v, 1)
+		assert.Equal(t, v, b.Next())
+		same = same && v == c.Next()
+	}
+	assert.False(t, same)
+}
+
+func BenchmarkDrive(b *testing.B) {
+	d := NewDrive(3)
+	b.ReportAllocs()
+	for i := range b.N {
+		d.Next(math.Sin(float64(i)), 3)
+	}
+}

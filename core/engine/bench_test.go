@@ -1,0 +1,57 @@
+package engine
+
+import (
+	"context"
+	"testing"
+
+	"jubrak/core/groove"
+	"jubrak/core/music"
+	"jubrak/core/sound"
+)
+
+// fiveVoices is a busy two-bar groove of five voices with a feel.
+func fiveVoices() Song {
+	g := groove.Groove{Name: "t", Bars: 2, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 4}
+	g.Feel.Swing = 57
+	lines := map[string]string{
+		"kick": "9..4..8.9.....5.9..5....8.8..4..", "snare": "....9.......8..3....9..3....9...",
+		"hat": "8.5.7.5.8.5.7.548.5.7.5.8.5.7.54", "open": "..........................6.....", "808": "9.......9.......9.........8.....",
+	}
+	for _, v := range []string{"kick", "snare", "hat", "open", "808"} {
+		l := g.EnsureLane(v)
+		for i, m := range lines[v] {
+			if m != '.' {
+				l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: i * 240, Velocity: int(m-'0') * 13})
+			}
+		}
+		g.Feel.Voices[v] = groove.VoiceFeel{Lean: 3, Scatter: 2, VelocityScatter: 3}
+	}
+	return Song{Kit: sound.DefaultKit(), Groove: g, Tempo: music.Steady(92)}
+}
+
+// BenchmarkRender64Bars renders 64 bars of five voices; the metric is how
+// many times faster than real time.
+func BenchmarkRender64Bars(b *testing.B) {
+	song := fiveVoices()
+	var seconds float64
+	for b.Loop() {
+		out, err := Render(context.Background(), song, Bounce{Rate: Rate, Bars: 64, Seamless: true})
+		if err != nil {
+			b.Fatal(err)
+		}
+		seconds += out.Mix.Seconds()
+	}
+	b.ReportMetric(seconds/b.Elapsed().Seconds(), "x-real-time")
+}
+
+// BenchmarkBlock is the engine's steady state.
+func BenchmarkBlock(b *testing.B) {
+	e := New(Rate)
+	e.Load(fiveVoices())
+	e.Play(0)
+	var l, r [256]float32
+	b.ReportAllocs()
+	for b.Loop() {
+		e.Process(l[:], r[:])
+	}
+}

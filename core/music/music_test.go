@@ -1,0 +1,77 @@
+package music
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+// Published: ISO 16 (A4 = 440 Hz) and equal temperament.
+func TestHzOfNotes(t *testing.T) {
+	for note, hz := range map[float64]float64{69: 440, 26: 36.708, 29: 43.654, 31: 48.999, 38: 73.416, 28: 41.203} {
+		assert.InDelta(t, hz, Hz(note), 0.001, "note %g", note)
+	}
+}
+
+func TestNoteNames(t *testing.T) {
+	for name, n := range map[string]int{"C4": 60, "A4": 69, "F1": 29, "G1": 31, "F#1": 30, "F♯1": 30, "Gb1": 30, "D2": 38, "C-1": 0, "G9": 127, "b0": 23} {
+		got, err := ParseNote(name)
+		require.NoError(t, err, name)
+		assert.Equal(t, n, got, name)
+	}
+	for _, bad := range []string{"", "H1", "F", "F1x", "C99", "♯1"} {
+		_, err := ParseNote(bad)
+		assert.Error(t, err, bad)
+	}
+	name, cents := NoteName(30.98)
+	assert.Equal(t, "G1", name)
+	assert.InDelta(t, -2, cents, 1e-9)
+}
+
+func TestNoteNameInvertsParse(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(0, 127).Draw(t, "note")
+		name, cents := NoteName(float64(n))
+		back, err := ParseNote(name)
+		require.NoError(t, err)
+		assert.Equal(t, n, back)
+		assert.Zero(t, cents)
+	})
+}
+
+// Derivation: 126 BPM, a quarter is 60000/126 ms; a sixteenth triplet at 120
+// is a sixth of 500 ms.
+func TestLengths(t *testing.T) {
+	assert.InDelta(t, 0.47619, Steady(126).Seconds(PPQ), 1e-5)
+	assert.InDelta(t, 0.083333, Steady(120).Seconds(PPQ/6), 1e-6)
+	for _, n := range []int{2, 3, 4, 6, 8, 12, 16, 24, 32} {
+		assert.Zero(t, PPQ%n, "PPQ divides by %d", n)
+	}
+}
+
+func TestTempoMapInverts(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		m := TempoMap{{0, rapid.Float64Range(MinBPM, MaxBPM).Draw(t, "first")}}
+		for range rapid.IntRange(0, 5).Draw(t, "changes") {
+			last := m[len(m)-1].Tick
+			m = append(m, TempoChange{last + rapid.IntRange(1, 5000).Draw(t, "gap"), rapid.Float64Range(MinBPM, MaxBPM).Draw(t, "bpm")})
+		}
+		require.NoError(t, m.Validate())
+		tick := rapid.Float64Range(-2000, 30000).Draw(t, "tick")
+		assert.InDelta(t, tick, m.Ticks(m.Seconds(tick)), 1e-6)
+		later := tick + rapid.Float64Range(0.001, 1000).Draw(t, "later")
+		assert.Greater(t, m.Seconds(later), m.Seconds(tick))
+	})
+}
+
+func TestRefusals(t *testing.T) {
+	assert.Error(t, TempoMap{}.Validate())
+	assert.Error(t, TempoMap{{5, 120}}.Validate())
+	assert.Error(t, TempoMap{{0, 5}}.Validate())
+	assert.Error(t, TempoMap{{0, 120}, {0, 121}}.Validate())
+	assert.Error(t, Meter{Beats: 4, Unit: 3}.Validate())
+	assert.NoError(t, Meter{Beats: 7, Unit: 8}.Validate())
+	assert.Equal(t, 3360, Meter{Beats: 7, Unit: 8}.BarTicks())
+}

@@ -1,0 +1,115 @@
+package synth
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"jubrak/core/sound"
+	"jubrak/core/tone"
+)
+
+const rate = 48000
+
+func TestKickSettlesWhereAsked(t *testing.T) {
+	for _, hz := range []float64{41.2, 49, 55, 65} {
+		r := sound.DefaultRecipe(sound.Kick)
+		r.Body.End = hz
+		m := tone.Measure(OneShot(r, rate, 110, 0, 1, 3000))
+		require.NotNil(t, m.Fundamental)
+		assert.InDelta(t, 0, 1200*math.Log2(*m.Fundamental/hz), 12, "cents from %g Hz", hz)
+		require.NotNil(t, m.Decay)
+		assert.InDelta(t, r.Body.Decay, *m.Decay, 0.1*r.Body.Decay, "decay in ms")
+	}
+}
+
+func Test808HoldsItsNote(t *testing.T) {
+	r := sound.DefaultRecipe(sound.Bass808)
+	for semitones, hz := range map[float64]float64{0: 43.654, 2: 48.999, -3: 36.708} {
+		m := tone.Measure(OneShot(r, rate, 110, semitones, 1, 3000))
+		require.NotNil(t, m.Fundamental)
+		assert.InDelta(t, 0, 1200*math.Log2(*m.Fundamental/hz), 5, "cents from %g Hz", hz)
+	}
+}
+
+func TestFamiliesSoundLikeThemselves(t *testing.T) {
+	measure := func(f sound.Family) *tone.Measures {
+		return tone.Measure(OneShot(sound.DefaultRecipe(f), rate, 110, 0, 1, 4000))
+	}
+	closed, open, snare, kick := measure(sound.HatClosed), measure(sound.HatOpen), measure(sound.Snare), measure(sound.Kick)
+	assert.Greater(t, *closed.Centroid, 6000.0)
+	assert.Greater(t, *open.Decay, 3**closed.Decay)
+	assert.Less(t, *kick.Centroid, 500.0)
+	assert.Greater(t, *snare.Centroid, *kick.Centroid)
+	assert.Less(t, *closed.Centroid, 16000.0)
+	for f, want := range map[sound.Family]string{sound.Kick: "kick", sound.HatClosed: "hat_closed", sound.HatOpen: "hat_open", sound.Snare: "snare", sound.Bass808: "808"} {
+		assert.Equal(t, want, *measure(f).FamilyGuess, string(f))
+	}
+}
+
+func TestVelocity(t *testing.T) {
+	r := sound.DefaultRecipe(sound.Bass808)
+	loud, soft := OneShot(r, rate, 127, 0, 1, 500), OneShot(r, rate, 40, 0, 1, 500)
+	assert.InDelta(t, -20.07, 20*math.Log10(soft.Peak()/loud.Peak()), 0.1)
+}
+
+// Any recipe within its ranges gives finite sound that ends, the same each
+// time, in blocks of any size.
+func TestAnyRecipe(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		r := sound.DefaultRecipe(sound.Kick)
+		for _, p := range sound.Params {
+			require.NoError(t, p.Set(&r, rapid.Float64Range(p.Min, p.Max).Draw(t, p.ID)))
+		}
+		r.Body.Decay, r.Noise.Decay, r.Metal.Decay = math.Min(r.Body.Decay, 800), math.Min(r.Noise.Decay, 800), math.Min(r.Metal.Decay, 800)
+		semitones := rapid.Float64Range(-36, 36).Draw(t, "semitones")
+		a := OneShot(r, rate, 100, semitones, 9, 500)
+		for i, v := range a.Channels[0] {
+			if x := float64(v); math.IsNaN(x) || math.Abs(x) > 40 {
+				t.Fatalf("sample %d is %g", i, x)
+			}
+		}
+		var n Note
+		n.Start(r, rate, 100, semitones, 9)
+		out := make([]float32, a.Frames())
+		for at := 0; at < len(out); {
+			step := min(rapid.IntRange(1, 512).Draw(t, "block"), len(out)-at)
+			n.Add(out[at : at+step])
+			at += step
+		}
+		assert.Equal(t, a.Channels[0], out)
+	})
+}
+
+func TestCutEndsSoon(t *testing.T) {
+	var n Note
+	n.Start(sound.DefaultRecipe(sound.HatOpen), rate, 100, 0, 1)
+	block := make([]float32, 480)
+	n.Add(block)
+	n.Cut()
+	n.Add(make([]float32, rate*cutMS/1000+2))
+	assert.False(t, n.On())
+}
+
+func TestStartDoesNotAllocate(t *testing.T) {
+	var n Note
+	r := sound.DefaultRecipe(sound.Snare)
+	block := make([]float32, 256)
+	assert.Zero(t, testing.AllocsPerRun(50, func() {
+		n.Start(r, rate, 100, 1, 3)
+		n.Add(block)
+	}))
+}
+
+func TestCurvesFollowTheRecipe(t *testing.T) {
+	r := sound.DefaultRecipe(sound.Kick)
+	c := CurvesOf(&r, 400, 101)
+	require.Len(t, c.Pitch, 1)
+	assert.InDelta(t, r.Body.Start, c.Pitch[0].Points[0][1], 1e-6)
+	assert.InDelta(t, r.Body.End, c.Pitch[0].Points[100][1], 0.1)
+	assert.Len(t, c.Level, 2, "body and snap are on")
+	assert.InDelta(t, r.Drive.Attack, c.Drive[0].Points[0][1], 0.5)
+}
