@@ -170,7 +170,7 @@ func (f *waveFormat) sample(p []byte) float32 {
 
 // WriteWAV writes the buffer as a RIFF/WAVE file. 16 and 24 bits are rounded
 // and clipped at full scale; float is written as it is. Float files carry
-// the fact chunk that the standard asks for.
+// the longer format chunk and the fact chunk that the standard asks for.
 func WriteWAV(w io.Writer, b *audio.Buffer, f SampleFormat) error {
 	bits, tag := 16, uint16(wavePCM)
 	switch f {
@@ -186,12 +186,16 @@ func WriteWAV(w io.Writer, b *audio.Buffer, f SampleFormat) error {
 	le := binary.LittleEndian
 	extra := 0
 	if tag == waveFloat {
-		extra = 12
+		extra = 14
 	}
 	head = append(head, "RIFF"...)
 	head = le.AppendUint32(head, uint32(4+24+extra+8+padded))
 	head = append(head, "WAVEfmt "...)
-	head = le.AppendUint32(head, 16)
+	if tag == waveFloat {
+		head = le.AppendUint32(head, 18)
+	} else {
+		head = le.AppendUint32(head, 16)
+	}
 	head = le.AppendUint16(head, tag)
 	head = le.AppendUint16(head, uint16(channels))
 	head = le.AppendUint32(head, uint32(b.Rate))
@@ -199,6 +203,7 @@ func WriteWAV(w io.Writer, b *audio.Buffer, f SampleFormat) error {
 	head = le.AppendUint16(head, uint16(channels*width))
 	head = le.AppendUint16(head, uint16(bits))
 	if tag == waveFloat {
+		head = le.AppendUint16(head, 0) // no extension
 		head = append(head, "fact"...)
 		head = le.AppendUint32(head, 4)
 		head = le.AppendUint32(head, uint32(b.Frames()))

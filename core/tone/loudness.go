@@ -138,20 +138,20 @@ func TruePeak(b *audio.Buffer) float64 {
 	if peak == 0 {
 		return math.Inf(-1)
 	}
-	// Only the neighbourhood of large samples can hold the true peak.
-	const margin = 64
+	// Only the neighbourhood of large samples can hold the true peak. Each
+	// stretch is cut with a margin, whose own peaks are not real.
+	const margin, stretch = 64, 4096
 	for _, ch := range b.Channels {
 		for i := 0; i < len(ch); i++ {
 			if math.Abs(float64(ch[i])) < 0.6*peak {
 				continue
 			}
-			from, to := max(i-margin, 0), min(i+4096, len(ch))
+			from, to := max(i-margin, 0), min(i+stretch+margin, len(ch))
 			part := &audio.Buffer{Rate: b.Rate, Channels: [][]float32{ch[from:to]}}
-			peak = math.Max(peak, part.Resample(4*b.Rate).Peak())
-			i = to - margin
-			if to == len(ch) {
-				break
-			}
+			first := max(i-4, 0) - from
+			last := min(i+stretch, len(ch)) - from
+			peak = math.Max(peak, part.Resample(4*b.Rate).Slice(4*first, 4*last).Peak())
+			i += stretch - 1
 		}
 	}
 	return audio.DB(peak)
