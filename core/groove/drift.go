@@ -5,7 +5,6 @@ import "math"
 // foundDrift is a repeating curve of lateness by bar; nil is none.
 type foundDrift struct {
 	curve  []float64 // ms at the middle of each bar
-	first  int       // bar of curve[0], modulo its length
 	voices map[string]bool
 	names  []string
 }
@@ -19,7 +18,7 @@ func (d *foundDrift) at(r *row, f Frame) float64 {
 
 func (d *foundDrift) atBar(bar int) float64 {
 	n := len(d.curve)
-	return d.curve[((bar-d.first)%n+n)%n]
+	return d.curve[wrap(bar, n)]
 }
 
 func (d *foundDrift) measured() *MeasuredDrift {
@@ -89,7 +88,7 @@ func barMeans(rows []row, f Frame, voice string, period, steps int) ([]float64, 
 		b := r.bar(f)
 		s := r.Step - b*steps
 		e := r.Offset - stepSum[s]/stepN[s]
-		k := ((b % period) + period) % period
+		k := wrap(b, period)
 		sum[k] += e
 		n[k]++
 		total++

@@ -106,13 +106,16 @@ func SwingShape(tick float64, pair int) float64 {
 	return 2 * (1 - x)
 }
 
-// at reads a table that repeats; empty gives the default.
+// at reads a table that repeats both ways; empty gives the default.
 func at(table []float64, i int, otherwise float64) float64 {
 	if len(table) == 0 {
 		return otherwise
 	}
-	return table[i%len(table)]
+	return table[wrap(i, len(table))]
 }
+
+// wrap is i modulo n, never negative.
+func wrap(i, n int) int { return ((i % n) + n) % n }
 
 // at is the drift in ms at a position in bars.
 func (d *Drift) at(voice string, bars float64) float64 {
@@ -123,7 +126,7 @@ func (d *Drift) at(voice string, bars float64) float64 {
 	for _, v := range d.Voices {
 		if v == voice {
 			whole := math.Floor(bars)
-			i, frac := int(whole)%n, bars-whole
+			i, frac := wrap(int(whole), n), bars-whole
 			return d.Curve[i]*(1-frac) + d.Curve[(i+1)%n]*frac
 		}
 	}

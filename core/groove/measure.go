@@ -78,17 +78,13 @@ func Measure(hits []Placed, f Frame) Measured {
 	m.Anchor, m.OriginShift = origin(hits, f)
 	rows := make([]row, len(hits))
 	for i, h := range hits {
-		tick := float64(h.Step) * 960 / float64(f.Steps)
-		rows[i] = row{Placed: h, shape: SwingShape(tick, f.Pair)}
+		rows[i] = row{Placed: h}
 		rows[i].Offset -= m.OriginShift
-		if f.Steps%2 != 0 {
-			rows[i].shape = 0
-		}
 	}
 	drift := findDrift(rows, f, m.Anchor)
 	m.Drift = drift.measured()
-	fit := leastSquares(rows, drift, f)
-	fit = leastSquares(fit.inliers(rows, drift, f), drift, f)
+	fit := bestPair(rows, drift, &f)
+	m.Pair = f.Pair
 	pair := float64(PairTicks(f.Pair)) / 960 * f.Beat * 1000
 	if fit.swingKnown {
 		swing, err := 50+100*fit.delay/pair, 100*fit.delayErr/pair
@@ -103,6 +99,29 @@ func Measure(hits []Placed, f Frame) Measured {
 type row struct {
 	Placed
 	shape float64
+}
+
+// bestPair fits swing on eighths and on sixteenths and keeps what leaves
+// less; the pair that was assumed wins where they are alike. It sets the
+// rows' shapes and f.Pair to match.
+func bestPair(rows []row, drift *foundDrift, f *Frame) fitted {
+	fit := func(pair int) fitted {
+		for i := range rows {
+			rows[i].shape = 0
+			if f.Steps%2 == 0 {
+				rows[i].shape = SwingShape(float64(rows[i].Step)*960/float64(f.Steps), pair)
+			}
+		}
+		first := leastSquares(rows, drift, *f)
+		return leastSquares(first.inliers(rows, drift, *f), drift, *f)
+	}
+	other := 24 - f.Pair // 8 for 16, 16 for 8
+	if f.Steps >= 4 {
+		if a, b := fit(f.Pair), fit(other); b.swingKnown && b.rest < 0.97*a.rest {
+			f.Pair = other
+		}
+	}
+	return fit(f.Pair)
 }
 
 func (r *row) bar(f Frame) int { return floorDiv(r.Step, f.Steps*f.PerBar) }
@@ -150,6 +169,7 @@ type fitted struct {
 	lean            map[string]float64
 	leanErr         map[string]float64
 	delay, delayErr float64
+	rest            float64 // mean square of what is left
 	swingKnown      bool
 }
 
@@ -192,6 +212,7 @@ func leastSquares(rows []row, drift *foundDrift, f Frame) fitted {
 		residual[r.Voice] += e * e
 		all += e * e
 	}
+	fit.rest = all / float64(len(rows))
 	if free := float64(len(rows) - len(means) - 1); free > 0 && sxx > 0 {
 		fit.delayErr = math.Sqrt(all / free / sxx)
 	}

@@ -1,0 +1,126 @@
+package match
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/listen"
+	"jubrak/core/project"
+	"jubrak/core/sound"
+	"jubrak/demo/rink"
+)
+
+func compare(t *testing.T, d *project.Document, a *listen.Analysis) *Comparison {
+	t.Helper()
+	mine, err := MeasureMine(context.Background(), d)
+	require.NoError(t, err)
+	return Compare(d, mine, a)
+}
+
+func (c *Comparison) row(id string) *Row {
+	for i := range c.Rows {
+		if c.Rows[i].ID == id {
+			return &c.Rows[i]
+		}
+	}
+	return nil
+}
+
+type env struct{ a *listen.Analysis }
+
+func (e env) Analysis(*project.Reference) (*listen.Analysis, error) { return e.a, nil }
+
+func start(t *testing.T) (*project.Document, *listen.Analysis) {
+	t.Helper()
+	raw, err := listen.Listen(context.Background(), rink.Takes[0].Record(), func(string, float64) {})
+	require.NoError(t, err)
+	a := listen.Finish(raw, nil)
+	d, _, err := project.New("x").Apply([]project.Edit{
+		{Op: "reference.add", New: &project.Reference{ID: "r", Name: "r"}}, {Op: "take.pattern"},
+		{Op: "tempo.set", Value: 90}, {Op: "feel.lean", Voice: "snare", Value: 25}, {Op: "feel.scatter", Voice: "hat", Value: 12},
+	}, env{a})
+	require.NoError(t, err)
+	return d, a
+}
+
+// Every change that a row offers closes the row, measured again on the real
+// render.
+func TestChangesCloseTheirRows(t *testing.T) {
+	d, a := start(t)
+	c := compare(t, d, a)
+	closed := 0
+	for _, id := range []string{"tempo", "swing", "Lean.snare", "Scatter.hat_closed", "kick.pitch", "loudness"} {
+		r := c.row(id)
+		require.NotNil(t, r, id)
+		require.NotNil(t, r.Inside, id)
+		if *r.Inside {
+			continue
+		}
+		require.NotEmpty(t, r.Edits, id)
+		assert.NotEmpty(t, r.Change, id)
+		next, _, err := d.Apply(r.Edits, env{a})
+		require.NoError(t, err, id)
+		after := compare(t, next, a).row(id)
+		assert.True(t, *after.Inside, "%s: %s left %.2f", id, r.Change, *after.Difference)
+		closed++
+	}
+	assert.GreaterOrEqual(t, closed, 5, "the start was far enough away")
+}
+
+func TestTakingBothBringsTimingInside(t *testing.T) {
+	d, a := start(t)
+	next, _, err := d.Apply([]project.Edit{{Op: "feel.straight"}, {Op: "take.both"}}, env{a})
+	require.NoError(t, err)
+	before, after := compare(t, d, a), compare(t, next, a)
+	for _, id := range []string{"tempo", "swing", "Lean.kick", "Lean.snare", "Lean.hat_closed", "Scatter.hat_closed", "Density.kick", "Density.snare"} {
+		r := after.row(id)
+		require.NotNil(t, r, id)
+		require.NotNil(t, r.Inside, "%s: %s", id, r.Why)
+		assert.True(t, *r.Inside, "%s is off by %.2f", id, *r.Difference)
+	}
+	assert.Less(t, after.Outside, before.Outside)
+}
+
+func TestRowsSayWhyTheyCannotTell(t *testing.T) {
+	_, a := start(t)
+	empty := project.New("x")
+	c := compare(t, empty, a)
+	assert.Nil(t, c.row("swing").Inside)
+	assert.NotEmpty(t, c.row("swing").Why)
+	assert.Nil(t, c.row("Lean.snare").Inside)
+	assert.Equal(t, "no hits of mine", c.row("Lean.snare").Why)
+	assert.Nil(t, c.row("loudness").Mine, "silence has no loudness")
+	none := listen.Finish(&listen.Raw{Hits: []listen.Hit{}}, nil)
+	c = compare(t, empty, none)
+	assert.Zero(t, c.Told)
+	for _, r := range c.Rows {
+		assert.NotNil(t, r.Edits, r.ID)
+	}
+}
+
+func TestEveryKindOfRowIsThere(t *testing.T) {
+	d, a := start(t)
+	c := compare(t, d, a)
+	for _, id := range []string{"tempo", "swing", "kick.pitch", "loudness", "balance.sub", "balance.low", "balance.low_mid", "balance.presence", "balance.air"} {
+		assert.NotNil(t, c.row(id), id)
+	}
+	for _, f := range []sound.Family{sound.Kick, sound.Snare, sound.HatClosed} {
+		for _, m := range []string{"Lean", "Scatter", "Velocity", "Density"} {
+			r := c.row(m + "." + string(f))
+			require.NotNil(t, r)
+			assert.Equal(t, f, r.Family)
+			assert.Positive(t, r.Tolerance)
+		}
+	}
+}
+
+func TestMatchGain(t *testing.T) {
+	quiet, loud := -30.0, -10.0
+	assert.InDelta(t, 10, MatchGain(&loud, &quiet), 1e-9)
+	assert.Equal(t, 1.0, MatchGain(nil, &loud))
+	far := -90.0
+	assert.InDelta(t, 15.85, MatchGain(&loud, &far), 0.01, "no more than 24 dB")
+}

@@ -1,0 +1,250 @@
+package project
+
+import (
+	"encoding/json"
+	"errors"
+	"os"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"jubrak/core/format"
+	"jubrak/core/listen"
+	"jubrak/core/music"
+)
+
+// fakeEnv hears the same performance in every reference.
+type fakeEnv struct{ a *listen.Analysis }
+
+func (f fakeEnv) Analysis(*Reference) (*listen.Analysis, error) {
+	if f.a == nil {
+		return nil, errors.New("the sound is missing")
+	}
+	return f.a, nil
+}
+
+// heard is 8 bars at 96 BPM: swung hats at 58 %, a snare 9 ms late, a clap
+// and a conga that the default kit lacks.
+func heard() *listen.Analysis {
+	p := &format.Performance{PPQ: 9600, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []format.MIDITempo{{Micros: 625000}}}
+	ms := func(x float64) int { return int(x / 625 * 9600) }
+	for bar := range 8 {
+		note := func(step, late, key, velocity int) {
+			p.Notes = append(p.Notes, format.MIDINote{Tick: bar*38400 + step*2400 + late, Length: 1000, Channel: 9, Key: key, Velocity: velocity})
+		}
+		for s := range 16 {
+			late := 0
+			if s%2 == 1 {
+				late = ms(0.08 * 312.5)
+			}
+			note(s, late, 42, 70+10*(s%2))
+		}
+		note(0, 0, 36, 112)
+		note(10, 0, 36, 90)
+		note(4, ms(9), 38, 100)
+		note(12, ms(9), 38, 104)
+		if bar == 3 {
+			note(15, ms(25), 63, 80)
+		}
+	}
+	return listen.Finish(listen.FromPerformance(p), nil)
+}
+
+func withReference(t *testing.T) *Document {
+	d, _, err := New("x").Apply([]Edit{{Op: "reference.add", New: &Reference{ID: "r", Name: "Take", Kind: "midi", Blob: strings.Repeat("a", 64)}}}, nil)
+	require.NoError(t, err)
+	return d
+}
+
+func TestNewIsValidAndReadable(t *testing.T) {
+	d := New("Lap one")
+	require.NoError(t, d.Validate())
+	text, err := json.Marshal(d)
+	require.NoError(t, err)
+	back, err := Read(text)
+	require.NoError(t, err)
+	assert.Equal(t, d.Kit, back.Kit)
+	assert.NotContains(t, string(text), "null", "lists are empty rather than absent")
+}
+
+func TestReadRefuses(t *testing.T) {
+	for name, text := range map[string]string{
+		"no JSON": "hello", "newer": `{"schema":99}`, "no schema": `{}`,
+		"no name": `{"schema":1,"tempo":[{"tick":0,"bpm":100}]}`,
+	} {
+		_, err := Read([]byte(text))
+		assert.Error(t, err, name)
+	}
+}
+
+func TestHitEdits(t *testing.T) {
+	d := New("x")
+	apply := func(edits ...Edit) {
+		t.Helper()
+		next, _, err := d.Apply(edits, nil)
+		require.NoError(t, err)
+		d = next
+	}
+	apply(Edit{Op: "hit.add", Voice: "kick", Tick: 480, Value: 90}, Edit{Op: "hit.add", Voice: "kick", Tick: 0})
+	l := d.Groove.Lane("kick")
+	require.Len(t, l.Hits, 2)
+	assert.Equal(t, []int{0, 480}, []int{l.Hits[0].Tick, l.Hits[1].Tick}, "in order of time")
+	assert.Equal(t, 100, l.Hits[0].Velocity, "the default")
+	apply(Edit{Op: "hit.add", Voice: "kick", Tick: 0, Value: 50})
+	assert.Len(t, d.Groove.Lane("kick").Hits, 2, "one hit a place")
+	a, b := HitRef{"kick", d.Groove.Lane("kick").Hits[0].ID}, HitRef{"kick", d.Groove.Lane("kick").Hits[1].ID}
+	apply(Edit{Op: "hit.louder", Hits: []HitRef{a, b}, Value: 100})
+	assert.Equal(t, 127, d.Groove.Lane("kick").Find(a.Hit).Velocity)
+	apply(Edit{Op: "hit.nudge", Hits: []HitRef{a}, Value: -900}, Edit{Op: "hit.nudge_by", Hits: []HitRef{b}, Value: 2.5}, Edit{Op: "hit.pitch", Hits: []HitRef{b}, Value: -5})
+	assert.Equal(t, -200.0, d.Groove.Lane("kick").Find(a.Hit).Nudge)
+	assert.Equal(t, 2.5, d.Groove.Lane("kick").Find(b.Hit).Nudge)
+	assert.Equal(t, -5.0, d.Groove.Lane("kick").Find(b.Hit).Semitones)
+	apply(Edit{Op: "hit.move", Hits: []HitRef{b}, Tick: 240, Voice: "snare"})
+	assert.Len(t, d.Groove.Lane("kick").Hits, 1)
+	assert.Equal(t, 720, d.Groove.Lane("snare").Hits[0].Tick)
+	apply(Edit{Op: "hit.move", Hits: []HitRef{a}, Tick: -5000})
+	assert.Equal(t, 0, d.Groove.Lane("kick").Hits[0].Tick, "stops at the start")
+	apply(Edit{Op: "hit.delete", Hits: []HitRef{a}}, Edit{Op: "groove.clear"})
+	assert.Empty(t, d.Groove.Lane("kick").Hits)
+}
+
+func TestShorterGrooveDropsWhatLiesBeyond(t *testing.T) {
+	d, _, err := New("x").Apply([]Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "hit.add", Voice: "kick", Tick: 4000}, {Op: "groove.bars", Value: 1}}, nil)
+	require.NoError(t, err)
+	assert.Len(t, d.Groove.Lane("kick").Hits, 1)
+}
+
+func TestRefusedEditsChangeNothing(t *testing.T) {
+	d := New("x")
+	before, _ := json.Marshal(d)
+	for name, e := range map[string]Edit{
+		"unknown op":     {Op: "dance"},
+		"unknown voice":  {Op: "hit.add", Voice: "spoon"},
+		"outside":        {Op: "hit.add", Voice: "kick", Tick: 1 << 30},
+		"missing hit":    {Op: "hit.velocity", Hits: []HitRef{{"kick", "h9"}}, Value: 5},
+		"tempo":          {Op: "tempo.set", Value: 5000},
+		"swing":          {Op: "feel.swing", Value: 99},
+		"param":          {Op: "voice.param", Voice: "kick", Param: "body.smell", Value: 1},
+		"note":           {Op: "voice.note", Voice: "808", Text: "H7"},
+		"bars":           {Op: "groove.bars", Value: 0},
+		"grid":           {Op: "groove.grid", Value: 7},
+		"empty name":     {Op: "project.rename", Text: "  "},
+		"gone reference": {Op: "reference.activate", Reference: "zz"},
+		"take of none":   {Op: "take.both"},
+		"correct none":   {Op: "reference.correct", Reference: "zz"},
+	} {
+		_, _, err := d.Apply([]Edit{{Op: "tempo.set", Value: 77}, e}, fakeEnv{})
+		assert.Error(t, err, name)
+	}
+	after, _ := json.Marshal(d)
+	assert.Equal(t, string(before), string(after))
+}
+
+func TestVoiceEdits(t *testing.T) {
+	d, _, err := New("x").Apply([]Edit{
+		{Op: "voice.note", Voice: "808", Text: "G1"}, {Op: "voice.param", Voice: "kick", Param: "body.decay_ms", Value: 250},
+		{Op: "voice.gain", Voice: "hat", Value: -20}, {Op: "voice.gain_by", Voice: "hat", Value: -3}, {Op: "voice.pan", Voice: "hat", Value: -0.4}, {Op: "voice.mute", Voice: "hat", Value: 1},
+		{Op: "feel.lean", Voice: "hat", Value: 12}, {Op: "feel.scatter", Voice: "hat", Value: 2}, {Op: "feel.strength", Value: 60}, {Op: "feel.seed", Value: 9}, {Op: "feel.scatter_kind", Text: "pink"},
+	}, nil)
+	require.NoError(t, err)
+	r := d.Kit.Voice("808").Recipe.Body
+	assert.InDelta(t, 48.999, r.End, 0.001)
+	assert.InDelta(t, 2, r.Start/r.End, 0.001, "the start of the fall moves along")
+	assert.Equal(t, 250.0, d.Kit.Voice("kick").Recipe.Body.Decay)
+	assert.Equal(t, -23.0, d.Kit.Voice("hat").Gain)
+	assert.True(t, d.Kit.Voice("hat").Mute)
+	assert.Equal(t, 12.0, d.Groove.Feel.Voices["hat"].Lean)
+	assert.Equal(t, int64(9), d.Groove.Seed)
+	d, _, err = d.Apply([]Edit{{Op: "feel.straight"}, {Op: "voice.reset", Voice: "kick"}}, nil)
+	require.NoError(t, err)
+	assert.Empty(t, d.Groove.Feel.Voices)
+	assert.Equal(t, 420.0, d.Kit.Voice("kick").Recipe.Body.Decay)
+}
+
+func TestTakeBoth(t *testing.T) {
+	d, notes, err := withReference(t).Apply([]Edit{{Op: "take.both"}}, fakeEnv{heard()})
+	require.NoError(t, err)
+	assert.InDelta(t, 96, d.Tempo[0].BPM, 0.01)
+	assert.Equal(t, 1, d.Groove.Bars)
+	assert.Len(t, d.Groove.Lane("hat").Hits, 16)
+	assert.Len(t, d.Groove.Lane("kick").Hits, 2)
+	assert.Equal(t, []int{4 * 240, 12 * 240}, []int{d.Groove.Lane("snare").Hits[0].Tick, d.Groove.Lane("snare").Hits[1].Tick})
+	assert.Equal(t, 100, d.Groove.Lane("snare").Hits[0].Velocity)
+	assert.InDelta(t, 58, d.Groove.Feel.Swing, 0.05)
+	assert.InDelta(t, 9, d.Groove.Feel.Voices["snare"].Lean, 0.1)
+	require.Len(t, notes, 1)
+	assert.Contains(t, notes[0], "conga")
+}
+
+func TestTakeOneOrTheOther(t *testing.T) {
+	base := withReference(t)
+	pattern, _, err := base.Apply([]Edit{{Op: "take.pattern"}}, fakeEnv{heard()})
+	require.NoError(t, err)
+	assert.Equal(t, 50.0, pattern.Groove.Feel.Swing)
+	assert.NotEmpty(t, pattern.Groove.Lane("kick").Hits)
+	feel, _, err := base.Apply([]Edit{{Op: "take.feel", Reference: "r"}}, fakeEnv{heard()})
+	require.NoError(t, err)
+	assert.InDelta(t, 58, feel.Groove.Feel.Swing, 0.05)
+	assert.Empty(t, feel.Groove.Lane("kick").Hits)
+	assert.Equal(t, 100.0, feel.Tempo[0].BPM)
+	_, _, err = base.Apply([]Edit{{Op: "take.both"}}, fakeEnv{})
+	assert.ErrorContains(t, err, "missing")
+	_, _, err = base.Apply([]Edit{{Op: "take.both"}}, fakeEnv{listen.Finish(&listen.Raw{Hits: []listen.Hit{}}, nil)})
+	assert.ErrorContains(t, err, "no beat")
+}
+
+func TestReferences(t *testing.T) {
+	d := withReference(t)
+	assert.Equal(t, "r", d.Active)
+	d, _, err := d.Apply([]Edit{{Op: "reference.add", New: &Reference{ID: "s", Name: "Other"}}, {Op: "reference.activate", Reference: "r"}, {Op: "reference.correct", Reference: "r", Correction: &listen.Correction{Kind: "double"}}}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, "r", d.Active)
+	assert.Len(t, d.Reference("r").Corrections, 1)
+	d, _, err = d.Apply([]Edit{{Op: "reference.remove", Reference: "r"}}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, "s", d.Active)
+}
+
+// Any edit with any numbers leaves a valid document or is refused.
+func TestAnyEdit(t *testing.T) {
+	names := Ops()
+	rapid.Check(t, func(t *rapid.T) {
+		d := New("x")
+		for range 12 {
+			e := Edit{
+				Op: rapid.SampledFrom(names).Draw(t, "op"), Voice: rapid.SampledFrom([]string{"", "kick", "hat", "808", "none"}).Draw(t, "voice"),
+				Value: rapid.Float64().Draw(t, "value"), Tick: rapid.IntRange(-9000, 9000).Draw(t, "tick"), Text: rapid.String().Draw(t, "text"),
+				Param: rapid.SampledFrom([]string{"body.end_hz", "low_cut_hz", "zz"}).Draw(t, "param"),
+			}
+			for _, h := range d.Groove.Lane("kick").Hits {
+				e.Hits = append(e.Hits, HitRef{"kick", h.ID})
+			}
+			next, _, err := d.Apply([]Edit{e}, fakeEnv{heardOnce})
+			if err != nil {
+				continue
+			}
+			require.NoError(t, next.Validate())
+			d = next
+		}
+	})
+}
+
+var heardOnce = heard()
+
+// docs/formats.md names every edit.
+func TestEditsAreDocumented(t *testing.T) {
+	text, err := os.ReadFile("../../docs/formats.md")
+	require.NoError(t, err)
+	named := regexp.MustCompile("`([a-z]+\\.[a-z_]+)`").FindAllStringSubmatch(string(text), -1)
+	seen := map[string]bool{}
+	for _, n := range named {
+		seen[n[1]] = true
+	}
+	for _, op := range Ops() {
+		assert.True(t, seen[op], "%s is not in docs/formats.md", op)
+	}
+}
