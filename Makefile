@@ -1,0 +1,76 @@
+# make demo and make test do all the set-up on a fresh machine with Go, a C
+# compiler, Node and apt.
+
+SHELL := /bin/bash
+ADDR ?= 127.0.0.1:7878
+
+.PHONY: demo build generate front test test-go test-front lint e2e bench shots fuzz test-tools clean
+
+# The application with the demo's projects; prints its address.
+demo: build
+	bin/jubrak demo --addr $(ADDR)
+
+# bin/jubrak, the front end inside.
+build: front
+	go build -o bin/jubrak ./cmd/jubrak
+
+front: web/node_modules/.package-lock.json
+	cd web && npm run --silent build
+
+web/node_modules/.package-lock.json: web/package-lock.json
+	cd web && npm ci --no-audit --no-fund
+	touch $@
+
+e2e/node_modules/.package-lock.json: e2e/package-lock.json
+	cd e2e && PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund
+	touch $@
+
+# web/openapi.json from the routes, and the front end's types from that.
+generate: web/node_modules/.package-lock.json
+	go run ./app/api/gen
+	cd web && npm run --silent types
+
+# What the tests need beside Go and Node: Chromium and the peers that our
+# output is checked against.
+test-tools:
+	@missing=""; \
+	for pair in chromium:chromium ffmpeg:ffmpeg sox:sox flac:flac lame:lame; do \
+	  command -v $${pair%%:*} >/dev/null || missing="$$missing $${pair##*:}"; done; \
+	if [ -n "$$missing" ]; then \
+	  sudo=""; [ "$$(id -u)" = 0 ] || sudo=sudo; \
+	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq $$missing libsox-fmt-all; fi
+
+test: test-tools lint test-go test-front e2e
+
+lint: web/node_modules/.package-lock.json
+	@test -z "$$(gofmt -l app cmd core demo fixtures internal web/*.go)" || (gofmt -l app cmd core demo fixtures internal web/*.go; exit 1)
+	go vet ./...
+	go tool staticcheck ./...
+	cd web && npm run --silent types -- --check && npm run --silent check
+
+test-go:
+	JUBRAK_PEERS=1 go test -race ./...
+
+test-front: web/node_modules/.package-lock.json
+	cd web && npm test --silent
+
+e2e: build e2e/node_modules/.package-lock.json
+	cd e2e && npm run --silent check && npx playwright test
+
+# Accuracy and speed; the figures in docs/listening.md and docs/engine.md.
+bench:
+	go run ./fixtures/bench
+	$(MAKE) build e2e/node_modules/.package-lock.json
+	cd e2e && node measure.mjs
+	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/listen ./core/dsp
+
+# The readers that we wrote, a minute each.
+fuzz:
+	for f in FuzzReadWAV FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/format || exit 1; done
+
+# Retakes docs/screenshots from the demo.
+shots: build e2e/node_modules/.package-lock.json
+	cd e2e && node shots.mjs ../docs/screenshots
+
+clean:
+	rm -rf bin web/node_modules e2e/node_modules e2e/test-results

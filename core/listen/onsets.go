@@ -6,10 +6,10 @@ import (
 	"jubrak/core/dsp"
 )
 
-// onset is a moment at which something starts, before it has a family.
+// onset is a moment at which something starts, before it has a family: its
+// frame, and the flux there of the whole and of the three parts.
 type onset struct {
 	frame    int
-	time     float64 // seconds, refined
 	strength float64 // of the flux
 	low      float64
 	mid      float64

@@ -16,6 +16,8 @@ interface ProjectStore {
   close: () => void;
   /** Applies edits; those of one gesture share a coalesce name and are one step of undo. */
   edit: (edits: Edit[], coalesce?: string) => void;
+  /** Resolves when the server has answered every edit so far. */
+  answered: () => Promise<void>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   tell: (text: string, kind?: "error" | "info") => void;
@@ -93,6 +95,9 @@ export const useProject = create<ProjectStore>((set, get) => {
         sending = null;
         set({ saving: false });
       });
+    },
+    answered: async () => {
+      if (sending) await sending;
     },
     undo: () => settled((s) => api.undo(s.id, s.version)),
     redo: () => settled((s) => api.redo(s.id, s.version)),

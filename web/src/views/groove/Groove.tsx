@@ -170,13 +170,13 @@ export function Groove({ state }: { state: State }) {
           <Playhead toX={(tick) => labelWidth + axis.x(tick % axis.total)} />
         </div>
         <section className="mt-4">
-          <h3 className="text-[15px]">
+          <h2 className="text-[15px]">
             Feel by step{" "}
             <span className="font-sans text-[12px] font-normal text-muted">
               ms from the straight grid; filled is mine, hollow the reference over all its bars; shaded:
               nobody hears it
             </span>
-          </h3>
+          </h2>
           {width > 0 && (
             <OffsetPlot
               filled={myDots(state)}

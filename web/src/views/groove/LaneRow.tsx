@@ -153,11 +153,17 @@ export function LaneRow({
   };
 
   const keys = (e: React.KeyboardEvent) => {
-    const edits = laneKeys(e, state, voice.id, axis);
-    if (!edits) return;
+    if (!isLaneKey(e)) return;
     e.preventDefault();
     e.stopPropagation();
-    edit(edits);
+    // Keys come faster than answers: each acts on what the ones before made.
+    void useProject
+      .getState()
+      .answered()
+      .then(() => {
+        const now = useProject.getState().state;
+        if (now) edit(laneKey(e, now, voice.id, axis));
+      });
   };
 
   const bars = state.document.groove.bars;
@@ -287,60 +293,73 @@ export function LaneRow({
   );
 }
 
-/** What a key does on a lane; null where the key is not its own. */
-function laneKeys(e: React.KeyboardEvent, state: State, voice: string, axis: Axis): Edit[] | null {
+/** Whether a lane takes this key. */
+function isLaneKey(e: React.KeyboardEvent): boolean {
+  const key = e.key.toLowerCase();
+  if (e.ctrlKey || e.metaKey) return ["arrowleft", "arrowright", "c", "v", "d"].includes(key);
+  if (e.altKey) return ["arrowleft", "arrowright"].includes(key);
+  return [
+    "arrowleft",
+    "arrowright",
+    "arrowup",
+    "arrowdown",
+    "enter",
+    "delete",
+    "backspace",
+    "a",
+    "p",
+  ].includes(key);
+}
+
+/** The edits that a key asks for on a lane; the cursor moves at once. */
+function laneKey(e: React.KeyboardEvent, state: State, voice: string, axis: Axis): Edit[] {
   const sel = useSelection.getState();
   const hits = laneOf(state, voice);
   const at = hits.find((h) => h.tick === sel.tick);
   const picked = sel.hits.length > 0 ? sel.hits : at ? [{ voice, hit: at.id }] : [];
+  const each = (op: string, value: number): Edit[] =>
+    picked.length > 0 ? [{ op, hits: picked, value }] : [];
   const mod = e.ctrlKey || e.metaKey;
-  const sideways = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
-  const upwards = e.key === "ArrowUp" ? 1 : e.key === "ArrowDown" ? -1 : 0;
-  if (sideways && e.altKey)
-    return picked.length
-      ? [{ op: "hit.nudge_by", hits: picked, value: sideways * (e.shiftKey ? 0.2 : 1) }]
-      : [];
-  if (sideways && mod) {
-    const tick = clamp(sel.tick + sideways * axis.stepTicks, 0, axis.total - axis.stepTicks);
-    sel.set({ tick });
-    return picked.length ? [{ op: "hit.move", hits: picked, tick: sideways * axis.stepTicks }] : [];
+  const sideways = e.key === "ArrowLeft" ? -1 : 1;
+  const upwards = e.key === "ArrowUp" ? 1 : -1;
+  switch (e.key.toLowerCase()) {
+    case "arrowleft":
+    case "arrowright": {
+      if (e.altKey) return each("hit.nudge_by", sideways * (e.shiftKey ? 0.2 : 1));
+      if (mod) {
+        sel.set({ tick: clamp(sel.tick + sideways * axis.stepTicks, 0, axis.total - axis.stepTicks) });
+        return picked.length > 0 ? [{ op: "hit.move", hits: picked, tick: sideways * axis.stepTicks }] : [];
+      }
+      const tick = (sel.tick + sideways * axis.stepTicks + axis.total) % axis.total;
+      const there = hits.find((h) => h.tick === tick);
+      const one = there ? [{ voice, hit: there.id }] : [];
+      const others = sel.hits.filter((s) => s.voice !== voice || s.hit !== there?.id);
+      sel.set({ voice, tick, hits: e.shiftKey ? [...others, ...one] : one });
+      return [];
+    }
+    case "arrowup":
+    case "arrowdown":
+      return each("hit.louder", upwards * (e.shiftKey ? 1 : 5));
+    case "enter":
+      if (at) return [{ op: "hit.delete", hits: [{ voice, hit: at.id }] }];
+      void monitor.strike(voice, 100);
+      return [{ op: "hit.add", voice, tick: sel.tick, value: 100 }];
+    case "delete":
+    case "backspace":
+      sel.set({ hits: [] });
+      return picked.length > 0 ? [{ op: "hit.delete", hits: picked }] : [];
+    case "a":
+      sel.set({ hits: hits.map((h) => ({ voice, hit: h.id })) });
+      return [];
+    case "c":
+      copy(state);
+      return [];
+    case "v":
+      return paste(sel.tick, axis.total);
+    case "d":
+      return repeat(state, axis.barTicks, axis.total);
+    default:
+      void monitor.strike(voice);
+      return [];
   }
-  if (sideways) {
-    const tick = (sel.tick + sideways * axis.stepTicks + axis.total) % axis.total;
-    const there = hits.find((h) => h.tick === tick);
-    const one = there ? [{ voice, hit: there.id }] : [];
-    sel.set({
-      voice,
-      tick,
-      hits: e.shiftKey ? [...sel.hits.filter((s) => s.hit !== there?.id), ...one] : one,
-    });
-    return [];
-  }
-  if (upwards && !mod)
-    return picked.length ? [{ op: "hit.louder", hits: picked, value: upwards * (e.shiftKey ? 1 : 5) }] : [];
-  if (e.key === "Enter") {
-    if (at) return [{ op: "hit.delete", hits: [{ voice, hit: at.id }] }];
-    void monitor.strike(voice, 100);
-    return [{ op: "hit.add", voice, tick: sel.tick, value: 100 }];
-  }
-  if (e.key === "Delete" || e.key === "Backspace") {
-    sel.set({ hits: [] });
-    return picked.length ? [{ op: "hit.delete", hits: picked }] : [];
-  }
-  const key = e.key.toLowerCase();
-  if (key === "a") {
-    sel.set({ hits: hits.map((h) => ({ voice, hit: h.id })) });
-    return [];
-  }
-  if (mod && key === "c") {
-    copy(state);
-    return [];
-  }
-  if (mod && key === "v") return paste(sel.tick, axis.total);
-  if (mod && key === "d") return repeat(state, axis.barTicks, axis.total);
-  if (key === "p" && !mod) {
-    void monitor.strike(voice);
-    return [];
-  }
-  return null;
 }

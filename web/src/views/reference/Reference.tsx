@@ -334,12 +334,12 @@ function Heard({
         </div>
         {analysis.grid && fullWidth > 0 && (
           <section className="mt-4">
-            <h3 className="text-[15px]">
+            <h2 className="text-[15px]">
               Feel by step{" "}
               <span className="font-sans text-[12px] font-normal text-muted">
                 ms from the straight grid, every hit of every bar; shaded: nobody hears it
               </span>
-            </h3>
+            </h2>
             <OffsetPlot
               filled={heardDots(analysis)}
               hollow={[]}

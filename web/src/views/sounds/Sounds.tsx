@@ -22,25 +22,27 @@ export function Sounds({ state }: { state: State }) {
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex flex-wrap items-center gap-2" role="tablist" aria-label="Voices">
-          {voices.map((v) => (
-            <button
-              key={v.id}
-              type="button"
-              role="tab"
-              aria-selected={v.id === voice.id}
-              title={`Choose and play ${v.name}`}
-              className={`press ${v.id === voice.id ? "bg-row!" : ""}`}
-              style={v.id === voice.id ? { borderColor: hue(v.family) } : {}}
-              onClick={() => {
-                sel.set({ voice: v.id });
-                void monitor.strike(v.id);
-              }}
-            >
-              <Glyph family={v.family} size={15} /> {v.name}
-              {v.mute && <span className="text-[11px] text-muted">muted</span>}
-            </button>
-          ))}
+        <div className="mb-2 flex flex-wrap items-center gap-2">
+          <div className="flex flex-wrap gap-2" role="tablist" aria-label="Voices">
+            {voices.map((v) => (
+              <button
+                key={v.id}
+                type="button"
+                role="tab"
+                aria-selected={v.id === voice.id}
+                title={`Choose and play ${v.name}`}
+                className={`press ${v.id === voice.id ? "bg-row!" : ""}`}
+                style={v.id === voice.id ? { borderColor: hue(v.family) } : {}}
+                onClick={() => {
+                  sel.set({ voice: v.id });
+                  void monitor.strike(v.id);
+                }}
+              >
+                <Glyph family={v.family} size={15} /> {v.name}
+                {v.mute && <span className="text-[11px] text-muted">muted</span>}
+              </button>
+            ))}
+          </div>
           <span className="grow" />
           <button
             type="button"

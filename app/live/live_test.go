@@ -1,0 +1,146 @@
+package live
+
+import (
+	"context"
+	"encoding/binary"
+	"encoding/json"
+	"math"
+	"net/http"
+	"net/http/httptest"
+	"testing"
+	"time"
+
+	"github.com/coder/websocket"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/project"
+)
+
+func song(t *testing.T) *project.Document {
+	d, _, err := project.New("x").Apply([]project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "hit.add", Voice: "808", Tick: 240}}, nil)
+	require.NoError(t, err)
+	return d
+}
+
+type block struct {
+	version  uint32
+	position float64
+	loudness float32
+	playing  bool
+	peak     float64
+}
+
+func read(t *testing.T, m []byte) block {
+	le := binary.LittleEndian
+	require.Len(t, m, HeaderBytes+8*Block)
+	require.Equal(t, uint32(Block), le.Uint32(m))
+	b := block{version: le.Uint32(m[4:]), position: math.Float64frombits(le.Uint64(m[8:])), loudness: math.Float32frombits(le.Uint32(m[24:])), playing: le.Uint32(m[28:])&1 == 1}
+	for i := range 2 * Block {
+		b.peak = math.Max(b.peak, math.Abs(float64(math.Float32frombits(le.Uint32(m[HeaderBytes+4*i:])))))
+	}
+	return b
+}
+
+func TestLeadIsKept(t *testing.T) {
+	s := NewSession(song(t).Song(), 1)
+	n := 0
+	for s.next() != nil {
+		n++
+	}
+	assert.Equal(t, firstLead/Block, n, "rendered ahead by the lead and no more")
+	s.take(&Message{Type: "played", Frames: 2 * Block})
+	n = 0
+	for s.next() != nil {
+		n++
+	}
+	assert.Equal(t, 2, n)
+	s.take(&Message{Type: "played", Frames: 1 << 40})
+	assert.Equal(t, s.sent, s.played, "a browser cannot have played more than it was sent")
+	lead := s.lead
+	s.take(&Message{Type: "played", Frames: 0, Dry: 1})
+	assert.Equal(t, lead+leadStep, s.lead, "the lead grows when the browser ran dry")
+	for i := range 100 {
+		s.take(&Message{Type: "played", Dry: i})
+	}
+	assert.LessOrEqual(t, s.lead, int64(mostLead))
+}
+
+func TestPlayingAndEditing(t *testing.T) {
+	s := NewSession(song(t).Song(), 7)
+	assert.Zero(t, read(t, s.next()).peak)
+	s.take(&Message{Type: "play", Tick: 0})
+	b := read(t, s.next())
+	assert.True(t, b.playing)
+	assert.Equal(t, uint32(7), b.version)
+	assert.Greater(t, b.peak, 0.01)
+	assert.InDelta(t, float64(Block)/48000*100*960/60, read(t, s.next()).position, 0.1)
+	d := song(t)
+	d.Kit.Voice("kick").Mute = true
+	s.Load(d.Song(), 8)
+	b = read(t, s.next())
+	assert.Equal(t, uint32(8), b.version)
+	s.take(&Message{Type: "stop"})
+	assert.False(t, read(t, s.next()).playing)
+	s.take(&Message{Type: "strike", Voice: "snare", Velocity: 900})
+	assert.Greater(t, read(t, s.next()).peak, 0.01)
+	for _, odd := range []Message{{Type: "play", Tick: math.NaN()}, {Type: "play", Tick: -5}, {Type: "strike", Voice: "none"}, {Type: "source", Source: "radio"}, {Type: "sing"}} {
+		assert.NotPanics(t, func() { s.take(&odd) })
+	}
+}
+
+func TestRenderingDoesNotAllocate(t *testing.T) {
+	s := NewSession(song(t).Song(), 1)
+	s.take(&Message{Type: "play"})
+	for range 2000 {
+		s.played = s.sent
+		s.next()
+	}
+	assert.Zero(t, testing.AllocsPerRun(1000, func() { s.played = s.sent; s.next() }))
+}
+
+func TestOverTheWire(t *testing.T) {
+	hub := NewHub()
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		conn, err := websocket.Accept(w, r, nil)
+		if err != nil {
+			return
+		}
+		s := NewSession(song(t).Song(), 1)
+		leave := hub.Join("p", s)
+		defer leave()
+		_ = s.Serve(r.Context(), conn)
+	}))
+	defer server.Close()
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	conn, _, err := websocket.Dial(ctx, "ws"+server.URL[4:], nil)
+	require.NoError(t, err)
+	say := func(m any) {
+		text, ok := m.(string)
+		if !ok {
+			data, err := json.Marshal(m)
+			require.NoError(t, err)
+			text = string(data)
+		}
+		require.NoError(t, conn.Write(ctx, websocket.MessageText, []byte(text)))
+	}
+	say("not JSON")
+	say(Message{Type: "play"})
+	played, heard, version := int64(0), 0.0, uint32(0)
+	for i := range 60 {
+		_, data, err := conn.Read(ctx)
+		require.NoError(t, err)
+		b := read(t, data)
+		heard, version = math.Max(heard, b.peak), b.version
+		played += Block
+		say(Message{Type: "played", Frames: played})
+		if i == 20 {
+			hub.Load("p", song(t).Song(), 2)
+		}
+	}
+	assert.Greater(t, heard, 0.05)
+	assert.Equal(t, uint32(2), version, "the edit reached the open monitor")
+	require.NoError(t, conn.Close(websocket.StatusNormalClosure, ""))
+	assert.Eventually(t, func() bool { hub.mu.Lock(); defer hub.mu.Unlock(); return len(hub.sessions) == 0 }, 5*time.Second, 5*time.Millisecond)
+}

@@ -1,0 +1,133 @@
+package store
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func open(t *testing.T, dir string) *Store {
+	t.Helper()
+	s, err := Open(dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	return s
+}
+
+func save(t *testing.T, s *Store, base int, doc, coalesce string) *Current {
+	t.Helper()
+	c, err := s.Save("p", base, "Name", []byte(doc), coalesce)
+	require.NoError(t, err)
+	return c
+}
+
+func TestHistory(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	require.NoError(t, s.Create("p", "Name", []byte("0")))
+	c := save(t, s, 1, "1", "")
+	c = save(t, s, c.Version, "2", "")
+	assert.True(t, c.CanUndo)
+	assert.False(t, c.CanRedo)
+	c, err := s.Step("p", c.Version, -1)
+	require.NoError(t, err)
+	assert.Equal(t, "1", string(c.Document))
+	assert.True(t, c.CanRedo)
+	// Everything is there after a restart, the undone edit included.
+	require.NoError(t, s.Close())
+	s = open(t, dir)
+	c, err = s.Load("p")
+	require.NoError(t, err)
+	assert.Equal(t, "1", string(c.Document))
+	c, err = s.Step("p", c.Version, 1)
+	require.NoError(t, err)
+	assert.Equal(t, "2", string(c.Document))
+	c, err = s.Step("p", c.Version, 1)
+	require.NoError(t, err)
+	assert.Equal(t, "2", string(c.Document), "at the end it stays")
+	c, _ = s.Step("p", c.Version, -1)
+	c, _ = s.Step("p", c.Version, -1)
+	assert.Equal(t, "0", string(c.Document))
+	assert.False(t, c.CanUndo)
+	c = save(t, s, c.Version, "new", "")
+	assert.False(t, c.CanRedo, "a new edit forgets what was undone")
+}
+
+func TestTwoWindowsCannotOverwriteEachOther(t *testing.T) {
+	s := open(t, t.TempDir())
+	require.NoError(t, s.Create("p", "Name", []byte("0")))
+	save(t, s, 1, "mine", "")
+	_, err := s.Save("p", 1, "Name", []byte("theirs"), "")
+	assert.ErrorIs(t, err, ErrConflict)
+	_, err = s.Step("p", 1, -1)
+	assert.ErrorIs(t, err, ErrConflict)
+	c, _ := s.Load("p")
+	assert.Equal(t, "mine", string(c.Document))
+}
+
+func TestAGestureIsOneStep(t *testing.T) {
+	s := open(t, t.TempDir())
+	require.NoError(t, s.Create("p", "Name", []byte("0")))
+	c := save(t, s, 1, "a1", "drag")
+	c = save(t, s, c.Version, "a2", "drag")
+	c = save(t, s, c.Version, "a3", "drag")
+	c = save(t, s, c.Version, "b", "")
+	c, _ = s.Step("p", c.Version, -1)
+	assert.Equal(t, "a3", string(c.Document))
+	c, _ = s.Step("p", c.Version, -1)
+	assert.Equal(t, "0", string(c.Document))
+	c, _ = s.Step("p", c.Version, 1)
+	c = save(t, s, c.Version, "a4", "drag")
+	c, _ = s.Step("p", c.Version, -1)
+	assert.Equal(t, "a3", string(c.Document), "a gesture left by undo is over")
+}
+
+func TestHistoryIsBounded(t *testing.T) {
+	s := open(t, t.TempDir())
+	require.NoError(t, s.Create("p", "Name", []byte("0")))
+	version := 1
+	for i := range History + 20 {
+		version = save(t, s, version, fmt.Sprint(i), "").Version
+	}
+	var n int64
+	require.NoError(t, s.db.Model(&Revision{}).Count(&n).Error)
+	assert.LessOrEqual(t, n, int64(History))
+	c, _ := s.Load("p")
+	assert.True(t, c.CanUndo)
+}
+
+func TestBlobsAndHearings(t *testing.T) {
+	s := open(t, t.TempDir())
+	name, err := s.PutBlob([]byte("sound"))
+	require.NoError(t, err)
+	again, err := s.PutBlob([]byte("sound"))
+	require.NoError(t, err)
+	assert.Equal(t, name, again)
+	data, err := s.Blob(name)
+	require.NoError(t, err)
+	assert.Equal(t, "sound", string(data))
+	for _, bad := range []string{"", "../jubrak.db", "zz"} {
+		_, err = s.Blob(bad)
+		assert.ErrorIs(t, err, ErrNotFound, bad)
+	}
+	require.NoError(t, s.PutHearing(name, 1, []byte("one")))
+	require.NoError(t, s.PutHearing(name, 1, []byte("two")))
+	text, err := s.Hearing(name, 1)
+	require.NoError(t, err)
+	assert.Equal(t, "two", string(text))
+	_, err = s.Hearing(name, 2)
+	assert.ErrorIs(t, err, ErrNotFound)
+}
+
+func TestDelete(t *testing.T) {
+	s := open(t, t.TempDir())
+	require.NoError(t, s.Create("p", "Name", []byte("0")))
+	require.NoError(t, s.Delete("p"))
+	assert.ErrorIs(t, s.Delete("p"), ErrNotFound)
+	_, err := s.Load("p")
+	assert.ErrorIs(t, err, ErrNotFound)
+	_, err = s.Save("p", 1, "n", nil, "")
+	assert.ErrorIs(t, err, ErrNotFound)
+}

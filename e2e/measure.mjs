@@ -1,0 +1,56 @@
+// Measures the streaming path in Chromium: node measure.mjs [seconds]. Prints
+// the time from a click on a hit to sound at the worklet, the time from an
+// edit while playing to the block that carries it leaving the worklet, and how
+// often a long play ran dry.
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "@playwright/test";
+
+const seconds = Number(process.argv[2] ?? 120);
+const port = 7932;
+const data = mkdtempSync(join(tmpdir(), "jubrak-measure-"));
+const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "ignore"] });
+await new Promise((done) => server.stdout.once("data", done));
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--autoplay-policy=no-user-gesture-required"],
+});
+const spread = (t) => {
+  t.sort((a, b) => a - b);
+  return `median ${t[t.length >> 1].toFixed(0)} ms, 90 % under ${t[Math.floor(t.length * 0.9)].toFixed(0)} ms, worst ${t.at(-1).toFixed(0)} ms (${t.length} times)`;
+};
+try {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();
+  await page.goto(`http://127.0.0.1:${port}/p/${projects.find((p) => p.name === "Warm-up laps").id}/groove`);
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  await page.waitForTimeout(1500);
+  const edits = [];
+  for (let i = 0; i < 40; i++) {
+    await page.waitForTimeout(150);
+    edits.push(
+      await page.evaluate(async () => {
+        const m = globalThis.jubrakMonitor;
+        const before = m.report.version;
+        const from = performance.now();
+        document.querySelector('button[title="Other random numbers, the same amounts"]').click();
+        while (m.report.version === before) await new Promise((done) => setTimeout(done, 1));
+        return performance.now() - from;
+      }),
+    );
+  }
+  console.log(`edit while playing to changed samples: ${spread(edits)}`);
+  const from = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
+  for (let s = 0; s < seconds; s += 10) {
+    await page.waitForTimeout(10_000);
+    await page.keyboard.press(String(1 + ((s / 10) % 5))); // walk through the views meanwhile
+  }
+  const to = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
+  console.log(`${((to.played - from.played) / 48000).toFixed(1)} s played while walking through the views, ran dry ${to.dry - from.dry} times`);
+} finally {
+  await browser.close();
+  server.kill();
+  rmSync(data, { recursive: true, force: true });
+}

@@ -1,0 +1,27 @@
+// What all tests share: a server with the demo, and the open project.
+import { test as plain, expect, type Page } from "@playwright/test";
+import { Server } from "../server.js";
+
+export { expect };
+
+export const test = plain.extend<{ server: Server }>({
+  server: async ({}, use) => {
+    const server = new Server();
+    await server.start();
+    await use(server);
+    await server.remove();
+  },
+});
+
+export async function openView(page: Page, server: Server, view: string, project = "Warm-up laps") {
+  await page.goto(`${server.url}/p/${await server.project(project)}/${view}`);
+  await expect(page.getByRole("heading", { level: 1 }).first()).toBeVisible();
+}
+
+/** The document as the server has it. */
+export async function documentOf(server: Server, project: string) {
+  const reply = await fetch(`${server.url}/api/projects/${await server.project(project)}`);
+  return ((await reply.json()) as any).document;
+}
+
+export const saved = (page: Page) => expect(page.getByText("all changes kept")).toBeVisible();

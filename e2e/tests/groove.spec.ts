@@ -1,0 +1,141 @@
+import { documentOf, expect, openView, saved, test } from "./base.js";
+
+const name = "Warm-up laps";
+
+test("hits by mouse: place, velocity, move, delete, undo", async ({ page, server }) => {
+  await openView(page, server, "groove");
+  const lane = page.locator('[data-lane="open"]');
+  const svg = lane.locator("svg");
+  const box = await svg.boundingBox();
+  if (!box) throw new Error("no lane");
+  const step = (box.width - 28) / 32;
+  const x = (n: number) => box.x + 14 + n * step;
+  await page.mouse.click(x(4), box.y + 20);
+  await saved(page);
+  const hits = async () => (await documentOf(server, name)).groove.lanes.find((l: { voice: string }) => l.voice === "open").hits;
+  await expect.poll(async () => (await hits()).length).toBe(2);
+  const placed = (await hits())[0];
+  expect(placed.tick).toBe(4 * 240);
+  expect(placed.velocity).toBeGreaterThan(85);
+  const head = async () => {
+    const b = await svg.locator("circle[fill]:not([fill=none])").first().boundingBox();
+    if (!b) throw new Error("no head");
+    return { x: b.x + b.width / 2, y: b.y + b.height / 2 };
+  };
+  let at = await head();
+  await page.mouse.move(at.x, at.y);
+  await page.mouse.down();
+  await page.mouse.move(at.x, at.y + 8);
+  await page.mouse.move(at.x, at.y + 20, { steps: 5 });
+  await page.mouse.up();
+  await expect.poll(async () => (await hits())[0].velocity).toBeLessThan(placed.velocity - 20);
+  at = await head();
+  await page.mouse.move(at.x, at.y);
+  await page.mouse.down();
+  await page.mouse.move(at.x + 8, at.y);
+  await page.mouse.move(at.x + 3 * step, at.y, { steps: 5 });
+  await page.mouse.up();
+  await expect.poll(async () => (await hits())[0].tick).toBe(7 * 240);
+  await lane.focus();
+  await page.keyboard.press("Delete");
+  await expect.poll(async () => (await hits()).length).toBe(1);
+  for (let i = 0; i < 4; i++) {
+    await page.getByRole("button", { name: "Undo" }).click();
+    await saved(page);
+  }
+  await expect.poll(async () => (await hits()).length).toBe(1);
+  await expect.poll(async () => (await hits())[0].tick).toBe(26 * 240);
+});
+
+test("hits by keyboard alone", async ({ page, server }) => {
+  await openView(page, server, "groove");
+  const hits = async () => (await documentOf(server, name)).groove.lanes.find((l: { voice: string }) => l.voice === "open").hits;
+  await page.locator('[data-lane="open"]').focus();
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("Enter");
+  await expect.poll(async () => (await hits())[0].tick).toBe(480);
+  await page.keyboard.press("ArrowUp");
+  await page.keyboard.press("Shift+ArrowUp");
+  await expect.poll(async () => (await hits())[0].velocity).toBe(106);
+  await page.keyboard.press("Alt+ArrowRight");
+  await page.keyboard.press("Alt+ArrowRight");
+  await expect.poll(async () => (await hits())[0].nudge_ms).toBe(2);
+  await page.keyboard.press("Control+ArrowRight");
+  await expect.poll(async () => (await hits())[0].tick).toBe(720);
+  await page.keyboard.press("a");
+  await page.keyboard.press("Control+c");
+  await page.keyboard.press("ArrowLeft");
+  await page.keyboard.press("Control+v");
+  await expect.poll(async () => (await hits()).length).toBe(4);
+  await page.keyboard.press("a");
+  await page.keyboard.press("Delete");
+  await expect.poll(async () => (await hits()).length).toBe(0);
+  await page.keyboard.press("Control+z");
+  await expect.poll(async () => (await hits()).length).toBe(4);
+});
+
+test("feel by number, drag and reset; the sticks follow", async ({ page, server }) => {
+  await openView(page, server, "groove");
+  const feel = async () => (await documentOf(server, name)).groove.feel;
+  const swing = page.getByRole("spinbutton", { name: "Swing" });
+  await swing.fill("62,5");
+  await swing.press("Enter");
+  await expect.poll(async () => (await feel()).swing_percent).toBe(62.5);
+  await swing.press("ArrowUp");
+  await expect.poll(async () => (await feel()).swing_percent).toBe(63);
+  const label = page.locator('aside[aria-label="Feel"]').getByText("Swing", { exact: true });
+  const b = await label.boundingBox();
+  if (!b) throw new Error("no label");
+  await page.mouse.move(b.x + 5, b.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(b.x - 35, b.y + 5, { steps: 12 });
+  await page.mouse.up();
+  await expect.poll(async () => (await feel()).swing_percent).toBeLessThan(60);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(async () => (await feel()).swing_percent, "a drag is one step of undo").toBe(63);
+  await label.dblclick();
+  await expect.poll(async () => (await feel()).swing_percent).toBe(50);
+  await page.getByTitle("Play Hat").click();
+  const lean = page.getByRole("spinbutton", { name: "Lean" });
+  const headX = () => page.locator('[data-lane="hat"] circle[fill]:not([fill=none])').first().getAttribute("cx");
+  const before = Number(await headX());
+  await lean.fill("30");
+  await lean.press("Enter");
+  await expect.poll(async () => (await feel()).voices.hat.lean_ms).toBe(30);
+  await expect.poll(async () => Number(await headX())).toBeGreaterThan(before + 2);
+  await swing.fill("nonsense");
+  await swing.press("Enter");
+  expect((await feel()).swing_percent, "nonsense changes nothing").toBe(50);
+});
+
+test("taking the pattern, the feel and both", async ({ page, server }) => {
+  await openView(page, server, "groove", "Speed round");
+  const doc = () => documentOf(server, "Speed round");
+  await page.getByRole("button", { name: "Take the feel" }).click();
+  await saved(page);
+  expect((await doc()).groove.lanes.find((l: { voice: string }) => l.voice === "808").hits.length).toBe(3);
+  await page.getByRole("button", { name: "Take both" }).click();
+  await expect.poll(async () => (await doc()).tempo[0].bpm).toBeCloseTo(124, 0);
+  const kick = (await doc()).groove.lanes.find((l: { voice: string }) => l.voice === "kick").hits;
+  expect(kick.map((h: { tick: number }) => h.tick % 960)).toEqual(kick.map(() => 0));
+  await page.getByRole("button", { name: "Undo" }).click();
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(async () => (await doc()).groove.lanes.find((l: { voice: string }) => l.voice === "808").hits.length).toBe(3);
+  await expect(page.locator("[data-hollow]").first(), "the reference stands behind").toBeVisible();
+});
+
+test("two windows cannot overwrite each other", async ({ page, server, context }) => {
+  await openView(page, server, "groove");
+  const other = await context.newPage();
+  await openView(other, server, "groove");
+  await page.getByRole("button", { name: "Straight", exact: true }).click();
+  await saved(page);
+  await expect.poll(async () => (await documentOf(server, name)).groove.feel.swing_percent).toBe(50);
+  await other.getByTitle("Play Hat").click();
+  const lean = other.getByRole("spinbutton", { name: "Lean" });
+  await lean.fill("9");
+  await lean.press("Enter");
+  await expect(other.getByRole("alert")).toContainText("another window");
+  await expect(other.getByRole("spinbutton", { name: "Swing" })).toHaveValue("50.0");
+});

@@ -1,0 +1,62 @@
+// Reads the samples that leave the worklet, by a second worklet behind it.
+import type { Page } from "@playwright/test";
+
+const processor = `
+registerProcessor("tap", class extends AudioWorkletProcessor {
+  constructor() {
+    super();
+    this.armed = false; this.peak = 0; this.frames = 0; this.sum = 0;
+    this.port.onmessage = (e) => {
+      if (e.data === "arm") this.armed = true;
+      if (e.data === "read") {
+        this.port.postMessage({ peak: this.peak, rms: Math.sqrt(this.sum / Math.max(this.frames, 1)), frames: this.frames });
+        this.peak = 0; this.frames = 0; this.sum = 0;
+      }
+    };
+  }
+  process(inputs) {
+    for (const ch of inputs[0]) for (const v of ch) {
+      const a = Math.abs(v);
+      if (a > this.peak) this.peak = a;
+      this.sum += v * v / inputs[0].length;
+    }
+    this.frames += 128;
+    if (this.armed && this.peak > 1e-4) { this.armed = false; this.port.postMessage({ heard: true }); }
+    return true;
+  }
+});`;
+
+/** Puts the tap behind the monitor; sound must have been started. */
+export async function tap(page: Page) {
+  await page.evaluate(async (code) => {
+    const w = window as any;
+    const m = w.jubrakMonitor;
+    for (let i = 0; i < 100 && !m.node; i++) await new Promise((done) => setTimeout(done, 20));
+    await m.context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: "text/javascript" })));
+    const node = new AudioWorkletNode(m.context, "tap", { numberOfOutputs: 0 });
+    m.node.connect(node);
+    w.tap = node;
+    w.tapRead = () =>
+      new Promise((done) => {
+        node.port.onmessage = (e: MessageEvent) => done(e.data);
+        node.port.postMessage("read");
+      });
+  }, processor);
+}
+
+export interface Reading {
+  peak: number;
+  rms: number;
+  frames: number;
+}
+
+/** What left the worklet since the last reading. */
+export const reading = (page: Page): Promise<Reading> =>
+  page.evaluate(() => (window as any).tapRead());
+
+/** What leaves the worklet over the next ms. */
+export async function listen(page: Page, ms: number): Promise<Reading> {
+  await reading(page);
+  await page.waitForTimeout(ms);
+  return reading(page);
+}

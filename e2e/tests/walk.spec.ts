@@ -1,0 +1,158 @@
+import { execFileSync } from "node:child_process";
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { AxeBuilder } from "@axe-core/playwright";
+import { documentOf, expect, openView, saved, test } from "./base.js";
+
+const require = createRequire(import.meta.url);
+const { parseMidi } = require("midi-file");
+const { Midi } = require("@tonejs/midi");
+
+test("compare: a row is applied and measured again", async ({ page, server }) => {
+  await openView(page, server, "compare");
+  const swing = page.locator('[data-row="swing"]');
+  await expect(swing).toContainText("outside");
+  await swing.getByRole("button", { name: /Apply/ }).click();
+  await expect(swing).toContainText("inside");
+  expect((await documentOf(server, "Warm-up laps")).groove.feel.swing_percent).toBeGreaterThan(57);
+  const pitch = page.locator('[data-row="kick.pitch"]');
+  await expect(pitch).toContainText("outside");
+  await pitch.getByRole("button", { name: /Apply/ }).click();
+  await expect(pitch).toContainText("inside");
+  await page.getByRole("button", { name: "Apply all timing" }).click();
+  await expect(page.locator('[data-row="Lean.snare"]')).toContainText("inside");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.locator('[data-row="Lean.snare"]')).toContainText("outside");
+});
+
+test("sounds: by number, by chart, by note; measured", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  await expect(page.locator('[data-measure="Fundamental"]')).toHaveText(/46\.\d Hz/);
+  const end = page.getByRole("spinbutton", { name: "End pitch" });
+  await end.fill("55");
+  await end.press("Enter");
+  await expect(page.locator('[data-measure="Fundamental"]')).toHaveText(/55\.\d Hz/);
+  await expect(page.locator('[data-measure="Note"]')).toHaveText(/A1/);
+  const decay = page.locator('[data-handle="body-decay"]');
+  const b = await decay.boundingBox();
+  if (!b) throw new Error("no handle");
+  await page.mouse.move(b.x + b.width / 2, b.y + b.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(b.x - 80, b.y + b.height / 2, { steps: 10 });
+  await page.mouse.up();
+  await expect.poll(async () => (await documentOf(server, "Warm-up laps")).kit.voices[0].recipe.body.decay_ms).toBeLessThan(330);
+  await page.getByRole("tab", { name: "808" }).click();
+  const note = page.getByLabel("Note of the 808");
+  await note.fill("G1");
+  await note.press("Enter");
+  await expect(page.locator('[data-measure="Note"]')).toHaveText(/G1/);
+  await note.fill("H9");
+  await note.press("Enter");
+  await expect(page.getByRole("alert")).toContainText("not a note");
+});
+
+test("export: WAV and MIDI as others read them, and the same from the command line", async ({ page, server }, info) => {
+  await openView(page, server, "export");
+  await page.getByRole("button", { name: "16 bit" }).click();
+  const take = async (title: string) => {
+    const item = page.getByRole("listitem").filter({ has: page.getByRole("heading", { name: title, exact: true }) });
+    const [download] = await Promise.all([page.waitForEvent("download"), item.getByRole("link", { name: "Download" }).click()]);
+    const path = info.outputPath(download.suggestedFilename());
+    await download.saveAs(path);
+    return path;
+  };
+  const loop = await take("Loop");
+  const probe = execFileSync("ffprobe", ["-v", "error", "-show_entries", "stream=codec_name,sample_rate,channels,duration_ts", "-of", "csv=p=0", loop]).toString();
+  expect(probe.trim()).toBe("pcm_s16le,48000,2,250435"); // two bars at 92 BPM
+  const midi = await take("MIDI");
+  const cli = info.outputPath("cli");
+  execFileSync("../bin/jubrak", ["render", "Warm-up laps", "--data", server.data, "--out", cli, "--mix", "--midi", "--stems", "--one-shots", "--format", "wav16"]);
+  expect(readFileSync(loop).equals(readFileSync(`${cli}/warm-up-laps-loop-92bpm.wav`)), "the same bytes").toBe(true);
+  expect(readFileSync(midi).equals(readFileSync(`${cli}/warm-up-laps.mid`))).toBe(true);
+
+  const doc = await documentOf(server, "Warm-up laps");
+  const count = doc.groove.lanes.reduce((n: number, l: { hits: unknown[] }) => n + l.hits.length, 0);
+  const one = parseMidi(readFileSync(midi));
+  const two = new Midi(readFileSync(midi));
+  const ons = one.tracks.flat().filter((e: { type: string }) => e.type === "noteOn");
+  expect(ons.length).toBe(count);
+  expect(two.tracks.flatMap((t: { notes: unknown[] }) => t.notes).length).toBe(count);
+  expect(two.header.tempos[0].bpm).toBeCloseTo(92, 2);
+  expect(two.header.timeSignatures[0].timeSignature).toEqual([4, 4]);
+  expect(one.header.ticksPerBeat).toBe(3840);
+  // The first hat leans 4 ms and scatters by 2.2: it is not on the grid.
+  const hat = two.tracks.flatMap((t: { notes: { midi: number; time: number }[] }) => t.notes).find((n: { midi: number; ticks: number }) => n.midi === 42 && n.ticks > 100);
+  expect(hat).toBeTruthy();
+  const project = await take("Project");
+  execFileSync("../bin/jubrak", ["render", project, "--out", cli, "--mix", "--format", "wav16"]);
+  expect(readFileSync(loop).equals(readFileSync(`${cli}/warm-up-laps-loop-92bpm.wav`))).toBe(true);
+});
+
+test("a crash of the server loses nothing", async ({ page, server }) => {
+  await openView(page, server, "groove");
+  await page.getByRole("spinbutton", { name: "Swing" }).fill("61");
+  await page.getByRole("spinbutton", { name: "Swing" }).press("Enter");
+  await saved(page);
+  await expect.poll(async () => (await documentOf(server, "Warm-up laps")).groove.feel.swing_percent).toBe(61);
+  await server.stop("SIGKILL");
+  await page.getByRole("button", { name: "Straight", exact: true }).click();
+  await expect(page.getByRole("alert")).toContainText("server does not answer");
+  await server.start();
+  await page.reload();
+  await expect(page.getByRole("spinbutton", { name: "Swing" })).toHaveValue("61.0");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByRole("spinbutton", { name: "Swing" })).toHaveValue("55.0");
+  await page.getByRole("button", { name: "Redo" }).click();
+  await expect(page.getByRole("spinbutton", { name: "Swing" })).toHaveValue("61.0");
+});
+
+test("projects: made, renamed, deleted", async ({ page, server }) => {
+  await page.goto(server.url);
+  await page.getByLabel("Name of the new project").fill("Couples only");
+  await page.getByRole("button", { name: "New project" }).click();
+  await page.getByLabel("Project name").fill("Couples only, slow");
+  await page.getByLabel("Project name").press("Enter");
+  await saved(page);
+  await page.getByTitle("All projects").click();
+  await expect(page.getByText("Couples only, slow")).toBeVisible();
+  await page.getByRole("button", { name: "Delete Couples only, slow" }).click();
+  await page.getByRole("button", { name: "Delete", exact: true }).click();
+  await expect(page.getByText("Couples only, slow")).toHaveCount(0);
+  await page.goto(`${server.url}/p/gone/groove`);
+  await expect(page.getByText("no longer there")).toBeVisible();
+});
+
+test("keys reach every view and their list", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  for (const [key, heading] of [["2", "Kick"], ["3", "Groove A"], ["4", "Compare"], ["5", "Export"], ["1", "Reference"]] as const) {
+    await page.keyboard.press(key);
+    await expect(page.getByRole("heading", { level: 1, name: heading })).toBeVisible();
+  }
+  await page.keyboard.press("?");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("dialog")).toHaveCount(0);
+});
+
+for (const theme of ["day", "night"] as const) {
+  test(`accessible and within its frame by ${theme}`, async ({ page, server }) => {
+    await page.emulateMedia({ colorScheme: theme === "day" ? "light" : "dark" });
+    const problems: string[] = [];
+    page.on("console", (m) => m.type() === "error" && problems.push(m.text()));
+    page.on("pageerror", (e) => problems.push(e.message));
+    for (const view of ["home", "reference", "sounds", "groove", "compare", "export"]) {
+      if (view === "home") await page.goto(server.url);
+      else await openView(page, server, view);
+      await page.waitForLoadState("networkidle");
+      const result = await new AxeBuilder({ page }).analyze();
+      expect(result.violations.map((v) => `${view}: ${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
+      for (const width of [1280, 1024]) {
+        await page.setViewportSize({ width, height: 800 });
+        const over = await page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
+        expect(over, `${view} at ${width}`).toBeLessThanOrEqual(0);
+      }
+      await page.setViewportSize({ width: 1280, height: 800 });
+    }
+    expect(problems).toEqual([]);
+  });
+}

@@ -1,0 +1,71 @@
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import type { Edit, State } from "../api/client";
+import { useProject } from "./project";
+import { parse } from "./route";
+
+const calls: { url: string; body: { base: number; edits: Edit[]; coalesce: string } }[] = [];
+let version = 1;
+let answer: (url: string) => Response;
+
+const state = (v: number) => ({ id: "p", version: v, notes: [] }) as unknown as State;
+const ok = (v: number) => new Response(JSON.stringify(state(v)), { status: 200 });
+
+beforeEach(() => {
+  calls.length = 0;
+  version = 1;
+  answer = () => ok(++version);
+  vi.stubGlobal("fetch", async (url: string, init?: RequestInit) => {
+    if (init?.body) calls.push({ url, body: JSON.parse(String(init.body)) });
+    await new Promise((done) => setTimeout(done, 5));
+    return answer(url);
+  });
+  useProject.setState({ state: state(1), saving: false, notice: null });
+});
+
+afterEach(() => vi.unstubAllGlobals());
+
+const settle = () => vi.waitFor(() => expect(useProject.getState().saving).toBe(false));
+
+test("edits go one after another, each from the version before", async () => {
+  const { edit } = useProject.getState();
+  edit([{ op: "a" }]);
+  edit([{ op: "b" }]);
+  edit([{ op: "c" }]);
+  await settle();
+  expect(calls.map((c) => c.body.base)).toEqual([1, 2, 3]);
+  expect(calls.map((c) => c.body.edits[0]?.op)).toEqual(["a", "b", "c"]);
+});
+
+test("a drag that outruns the server skips what it set in between", async () => {
+  const { edit } = useProject.getState();
+  for (let i = 1; i <= 50; i++) edit([{ op: "feel.swing", value: i }], "g1");
+  await settle();
+  expect(calls.length).toBeLessThan(5);
+  expect(calls.at(-1)?.body.edits[0]?.value).toBe(50);
+});
+
+test("edits that add up are never skipped", async () => {
+  const { edit } = useProject.getState();
+  for (let i = 0; i < 5; i++) edit([{ op: "hit.nudge_by", value: 1 }], "g2");
+  await settle();
+  expect(calls.length).toBe(5);
+});
+
+test("a refusal is told and the server's state comes back", async () => {
+  answer = (url) =>
+    url.endsWith("/edits")
+      ? new Response(JSON.stringify({ error: { code: "version_conflict", message: "changed elsewhere" } }), {
+          status: 409,
+        })
+      : ok(9);
+  useProject.getState().edit([{ op: "a" }]);
+  await settle();
+  expect(useProject.getState().notice?.text).toBe("changed elsewhere");
+  expect(useProject.getState().state?.version).toBe(9);
+});
+
+test("places", () => {
+  expect(parse("/")).toEqual({ project: null, view: "groove" });
+  expect(parse("/p/abc/compare")).toEqual({ project: "abc", view: "compare" });
+  expect(parse("/p/abc/nonsense")).toEqual({ project: "abc", view: "groove" });
+});
