@@ -9,7 +9,7 @@ import (
 	"fmt"
 	"strings"
 
-	"jubrak/app/studio"
+	"jubrak/app/workshop"
 	"jubrak/core/groove"
 	"jubrak/core/music"
 	"jubrak/core/project"
@@ -67,9 +67,9 @@ var rebuilds = []rebuild{
 	},
 }
 
-// Seed adds the demo's projects to a studio that has none; in any other it
+// Seed adds the demo's projects to a workshop that has none; in any other it
 // does nothing.
-func Seed(ctx context.Context, s *studio.Studio) error {
+func Seed(ctx context.Context, s *workshop.Workshop) error {
 	have, err := s.Projects()
 	if err != nil || len(have) > 0 {
 		return err
@@ -82,7 +82,7 @@ func Seed(ctx context.Context, s *studio.Studio) error {
 	return nil
 }
 
-func (r *rebuild) add(ctx context.Context, s *studio.Studio) error {
+func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 	d := project.New(r.name)
 	d.Key, d.Tempo, d.Groove.Bars = r.key, music.Steady(r.bpm), r.bars
 	for voice, bars := range r.lanes {

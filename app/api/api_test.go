@@ -27,7 +27,7 @@ import (
 
 	"jubrak/app/jobs"
 	"jubrak/app/store"
-	"jubrak/app/studio"
+	"jubrak/app/workshop"
 	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/match"
@@ -48,7 +48,7 @@ func startIn(t *testing.T, dir string) *client {
 	t.Helper()
 	st, err := store.Open(dir)
 	require.NoError(t, err)
-	work := studio.New(st)
+	work := workshop.New(st)
 	front := fstest.MapFS{"index.html": {Data: []byte("<title>front</title>")}, "assets/a.js": {Data: []byte("x")}}
 	server := httptest.NewServer(New(work, front, slog.New(slog.DiscardHandler)))
 	t.Cleanup(func() { server.Close(); work.Close(); _ = st.Close() })
@@ -98,8 +98,8 @@ func (c *client) call(method, path string, in, out any) int {
 	return reply.StatusCode
 }
 
-func (c *client) create() studio.State {
-	var st studio.State
+func (c *client) create() workshop.State {
+	var st workshop.State
 	require.Equal(c.t, 200, c.call("POST", "/api/projects", NewProject{Name: "Lap"}, &st))
 	return st
 }
@@ -156,7 +156,7 @@ func TestTheWholeJob(t *testing.T) {
 	var a listen.Analysis
 	require.Equal(t, 200, c.call("GET", base+"/references/"+job.Result, nil, &a))
 	assert.InEpsilon(t, 140, *a.Tempo, 0.01)
-	var wave studio.Peaks
+	var wave workshop.Peaks
 	require.Equal(t, 200, c.call("GET", base+"/references/"+job.Result+"/wave?from=0&to=2&points=50", nil, &wave))
 	assert.Len(t, wave.Points, 50)
 	edit := func(edits ...project.Edit) int {
@@ -165,7 +165,7 @@ func TestTheWholeJob(t *testing.T) {
 	require.Equal(t, 200, edit(project.Edit{Op: "take.both"}))
 	assert.NotEmpty(t, st.Document.Groove.Lane("kick").Hits)
 	assert.NotEmpty(t, st.Falls)
-	var sound studio.VoiceSound
+	var sound workshop.VoiceSound
 	require.Equal(t, 200, c.call("GET", base+"/voices/kick/sound", nil, &sound))
 	assert.InDelta(t, 49, *sound.Measures.Fundamental, 1)
 	var cmp match.Comparison
@@ -185,7 +185,7 @@ func TestTheWholeJob(t *testing.T) {
 	assert.Equal(t, 100.0, st.Document.Tempo[0].BPM)
 	// Another server on the same folder finds everything.
 	again := startIn(t, dir)
-	var there studio.State
+	var there workshop.State
 	require.Equal(t, 200, again.call("GET", base, nil, &there))
 	assert.Equal(t, st.Document, there.Document)
 	assert.True(t, there.CanUndo)
@@ -247,7 +247,7 @@ func TestBadFilesChangeNothing(t *testing.T) {
 	code, _, failure := c.upload(st.ID, "empty.wav", nil)
 	assert.Equal(t, 422, code)
 	assert.Equal(t, format.CodeEmpty, failure.Error.Code)
-	var after studio.State
+	var after workshop.State
 	c.call("GET", "/api/projects/"+st.ID, nil, &after)
 	assert.Equal(t, st, after)
 }
@@ -258,7 +258,7 @@ func TestCancelImport(t *testing.T) {
 	_, job, _ := c.upload(st.ID, "x.flac", fixture(t))
 	require.Equal(t, 200, c.call("DELETE", "/api/jobs/"+job.ID, nil, nil))
 	assert.Equal(t, jobs.Cancelled, c.wait(job.ID).Status)
-	var after studio.State
+	var after workshop.State
 	c.call("GET", "/api/projects/"+st.ID, nil, &after)
 	assert.Empty(t, after.Document.References)
 }

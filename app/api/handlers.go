@@ -48,7 +48,7 @@ func (s *server) info() gin.HandlerFunc {
 
 func (s *server) listProjects() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		list, err := s.studio.Projects()
+		list, err := s.workshop.Projects()
 		s.answer(c, ProjectList{Projects: list}, err)
 	}
 }
@@ -56,7 +56,7 @@ func (s *server) listProjects() gin.HandlerFunc {
 func (s *server) createProject() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if req, ok := body[NewProject](c); ok {
-			st, err := s.studio.Create(project.New(req.Name))
+			st, err := s.workshop.Create(project.New(req.Name))
 			s.answer(c, st, err)
 		}
 	}
@@ -64,23 +64,23 @@ func (s *server) createProject() gin.HandlerFunc {
 
 func (s *server) openProject() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		st, err := s.studio.Open(c.Param("id"))
+		st, err := s.workshop.Open(c.Param("id"))
 		s.answer(c, st, err)
 	}
 }
 
 func (s *server) deleteProject() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		s.answer(c, gin.H{}, s.studio.Store.Delete(c.Param("id")))
+		s.answer(c, gin.H{}, s.workshop.Store.Delete(c.Param("id")))
 	}
 }
 
 func (s *server) edit() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if req, ok := body[EditRequest](c); ok {
-			st, err := s.studio.Edit(c.Param("id"), req.Base, req.Edits, req.Coalesce)
+			st, err := s.workshop.Edit(c.Param("id"), req.Base, req.Edits, req.Coalesce)
 			if err == nil {
-				go s.studio.Retrack(c.Param("id"))
+				go s.workshop.Retrack(c.Param("id"))
 			}
 			s.answer(c, st, err)
 		}
@@ -90,9 +90,9 @@ func (s *server) edit() gin.HandlerFunc {
 func (s *server) step(by int) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if req, ok := body[StepRequest](c); ok {
-			st, err := s.studio.Step(c.Param("id"), req.Base, by)
+			st, err := s.workshop.Step(c.Param("id"), req.Base, by)
 			if err == nil {
-				go s.studio.Retrack(c.Param("id"))
+				go s.workshop.Retrack(c.Param("id"))
 			}
 			s.answer(c, st, err)
 		}
@@ -129,7 +129,7 @@ func (s *server) importReference() gin.HandlerFunc {
 				s.fail(c, &format.Error{Code: format.CodeEmpty, Message: "The file is empty."})
 				return
 			}
-			job, err := s.studio.Import(c.Param("id"), part.FileName(), data)
+			job, err := s.workshop.Import(c.Param("id"), part.FileName(), data)
 			s.answer(c, job, err)
 			return
 		}
@@ -138,7 +138,7 @@ func (s *server) importReference() gin.HandlerFunc {
 
 func (s *server) analysis() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		a, err := s.studio.Analysis(c.Request.Context(), c.Param("id"), c.Param("ref"))
+		a, err := s.workshop.Analysis(c.Request.Context(), c.Param("id"), c.Param("ref"))
 		s.answer(c, a, err)
 	}
 }
@@ -152,28 +152,28 @@ func (s *server) wave() gin.HandlerFunc {
 			refuse(c, http.StatusBadRequest, "bad_request", "A wave needs from and to in seconds and 1 to 4000 points.")
 			return
 		}
-		p, err := s.studio.Wave(c.Param("id"), c.Param("ref"), from, to, n)
+		p, err := s.workshop.Wave(c.Param("id"), c.Param("ref"), from, to, n)
 		s.answer(c, p, err)
 	}
 }
 
 func (s *server) voiceSound() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		v, err := s.studio.VoiceSound(c.Param("id"), c.Param("voice"))
+		v, err := s.workshop.VoiceSound(c.Param("id"), c.Param("voice"))
 		s.answer(c, v, err)
 	}
 }
 
 func (s *server) compare() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		v, err := s.studio.Compare(c.Request.Context(), c.Param("id"))
+		v, err := s.workshop.Compare(c.Request.Context(), c.Param("id"))
 		s.answer(c, v, err)
 	}
 }
 
 func (s *server) export() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		st, err := s.studio.Open(c.Param("id"))
+		st, err := s.workshop.Open(c.Param("id"))
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -184,7 +184,7 @@ func (s *server) export() gin.HandlerFunc {
 			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and 0 to 64 bars.")
 			return
 		}
-		file, err := s.studio.Export(c.Request.Context(), &st.Document, c.Param("what"), bars, f)
+		file, err := s.workshop.Export(c.Request.Context(), &st.Document, c.Param("what"), bars, f)
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -199,7 +199,7 @@ func (s *server) export() gin.HandlerFunc {
 
 func (s *server) live() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		st, err := s.studio.Open(c.Param("id"))
+		st, err := s.workshop.Open(c.Param("id"))
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -210,9 +210,9 @@ func (s *server) live() gin.HandlerFunc {
 		}
 		defer func() { _ = conn.CloseNow() }()
 		session := live.NewSession(st.Document.Song(), st.Version)
-		leave := s.studio.Hub.Join(st.ID, session)
+		leave := s.workshop.Hub.Join(st.ID, session)
 		defer leave()
-		go s.studio.Retrack(st.ID)
+		go s.workshop.Retrack(st.ID)
 		err = session.Serve(c.Request.Context(), conn)
 		if status := websocket.CloseStatus(err); status == -1 && !errors.Is(err, context.Canceled) && !errors.Is(err, io.EOF) {
 			s.log.Debug("a monitor closed", "error", err)
@@ -222,7 +222,7 @@ func (s *server) live() gin.HandlerFunc {
 
 func (s *server) job() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		if j, ok := s.studio.Jobs.Get(c.Param("id")); ok {
+		if j, ok := s.workshop.Jobs.Get(c.Param("id")); ok {
 			c.JSON(http.StatusOK, j)
 			return
 		}
@@ -232,7 +232,7 @@ func (s *server) job() gin.HandlerFunc {
 
 func (s *server) cancelJob() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		if !s.studio.Jobs.Cancel(c.Param("id")) {
+		if !s.workshop.Jobs.Cancel(c.Param("id")) {
 			refuse(c, http.StatusNotFound, "not_found", "This job is no longer known.")
 			return
 		}

@@ -9,7 +9,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jubrak/app/jobs"
-	"jubrak/app/studio"
+	"jubrak/app/workshop"
 	"jubrak/core/listen"
 	"jubrak/core/match"
 	"jubrak/core/project"
@@ -39,7 +39,7 @@ type Info struct {
 
 // ProjectList is the answer to listing projects.
 type ProjectList struct {
-	Projects []studio.Summary `json:"projects"`
+	Projects []workshop.Summary `json:"projects"`
 }
 
 // NewProject asks for a project of a name.
@@ -76,16 +76,16 @@ func routes() []route {
 	return []route{
 		{method: "GET", path: "/api/info", id: "info", summary: "Parameters, families and edits that the core knows", reply: Info{}, handle: (*server).info},
 		{method: "GET", path: "/api/projects", id: "listProjects", summary: "All projects, the latest changed first", reply: ProjectList{}, handle: (*server).listProjects},
-		{method: "POST", path: "/api/projects", id: "createProject", summary: "A new, empty project", body: NewProject{}, reply: studio.State{}, handle: (*server).createProject},
-		{method: "GET", path: "/api/projects/:id", id: "openProject", summary: "A project as it is now", reply: studio.State{}, handle: (*server).openProject},
+		{method: "POST", path: "/api/projects", id: "createProject", summary: "A new, empty project", body: NewProject{}, reply: workshop.State{}, handle: (*server).createProject},
+		{method: "GET", path: "/api/projects/:id", id: "openProject", summary: "A project as it is now", reply: workshop.State{}, handle: (*server).openProject},
 		{method: "DELETE", path: "/api/projects/:id", id: "deleteProject", summary: "Delete a project and its history", handle: (*server).deleteProject},
-		{method: "POST", path: "/api/projects/:id/edits", id: "editProject", summary: "Apply edits", body: EditRequest{}, reply: studio.State{}, handle: (*server).edit},
-		{method: "POST", path: "/api/projects/:id/undo", id: "undo", summary: "Go back one step", body: StepRequest{}, reply: studio.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(-1) }},
-		{method: "POST", path: "/api/projects/:id/redo", id: "redo", summary: "Go forward one step", body: StepRequest{}, reply: studio.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(1) }},
+		{method: "POST", path: "/api/projects/:id/edits", id: "editProject", summary: "Apply edits", body: EditRequest{}, reply: workshop.State{}, handle: (*server).edit},
+		{method: "POST", path: "/api/projects/:id/undo", id: "undo", summary: "Go back one step", body: StepRequest{}, reply: workshop.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(-1) }},
+		{method: "POST", path: "/api/projects/:id/redo", id: "redo", summary: "Go forward one step", body: StepRequest{}, reply: workshop.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(1) }},
 		{method: "POST", path: "/api/projects/:id/references", id: "importReference", summary: "Listen to a file and add it as a reference", upload: true, reply: jobs.Job{}, handle: (*server).importReference},
 		{method: "GET", path: "/api/projects/:id/references/:ref", id: "analysis", summary: "What was heard in a reference, corrected", reply: listen.Analysis{}, handle: (*server).analysis},
-		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: []string{"from", "to", "points"}, reply: studio.Peaks{}, handle: (*server).wave},
-		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: studio.VoiceSound{}, handle: (*server).voiceSound},
+		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: []string{"from", "to", "points"}, reply: workshop.Peaks{}, handle: (*server).wave},
+		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
 		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine against the active reference", reply: match.Comparison{}, handle: (*server).compare},
 		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars"}, media: "application/octet-stream", handle: (*server).export},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},

@@ -1,4 +1,4 @@
-// Package api serves the studio over HTTP: decode, call, encode. It answers
+// Package api serves the workshop over HTTP: decode, call, encode. It answers
 // only its own pages.
 package api
 
@@ -15,7 +15,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jubrak/app/store"
-	"jubrak/app/studio"
+	"jubrak/app/workshop"
 	"jubrak/core/format"
 )
 
@@ -26,15 +26,15 @@ const Version = "0.1.0"
 const MaxUpload = 256 << 20
 
 type server struct {
-	studio *studio.Studio
+	workshop *workshop.Workshop
 	log    *slog.Logger
 }
 
 // New is the handler of the whole application: the API and the built front
 // end in web.
-func New(st *studio.Studio, web fs.FS, log *slog.Logger) http.Handler {
+func New(st *workshop.Workshop, web fs.FS, log *slog.Logger) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
-	s := &server{studio: st, log: log}
+	s := &server{workshop: st, log: log}
 	g := gin.New()
 	g.Use(s.recovered(), ownPagesOnly(), headers())
 	for _, r := range routes() {
@@ -114,9 +114,9 @@ func refuse(c *gin.Context, status int, code, message string) {
 	c.AbortWithStatusJSON(status, Failure{Error: FailureBody{Code: code, Message: message}})
 }
 
-// fail answers an error of the studio.
+// fail answers an error of the workshop.
 func (s *server) fail(c *gin.Context, err error) {
-	var refusal *studio.Refusal
+	var refusal *workshop.Refusal
 	var file *format.Error
 	var tooLarge *http.MaxBytesError
 	switch {

@@ -19,7 +19,7 @@ import (
 // Leads in frames at engine.Rate: what lies between an edit and its sound.
 // The lead grows when the browser ran dry.
 const (
-	firstLead = 3072
+	firstLead = 4096
 	mostLead  = 12288
 	leadStep  = 1024
 )

@@ -15,7 +15,7 @@ import (
 
 	"jubrak/app/api"
 	"jubrak/app/store"
-	"jubrak/app/studio"
+	"jubrak/app/workshop"
 	"jubrak/demo"
 	"jubrak/web"
 )
@@ -54,7 +54,7 @@ func serve(ctx context.Context, addr, data string, seed bool) error {
 		return err
 	}
 	defer func() { _ = st.Close() }()
-	work := studio.New(st)
+	work := workshop.New(st)
 	defer work.Close()
 	if seed {
 		if err := demo.Seed(ctx, work); err != nil {

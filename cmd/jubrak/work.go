@@ -13,7 +13,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"jubrak/app/store"
-	"jubrak/app/studio"
+	"jubrak/app/workshop"
 	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/music"
@@ -31,7 +31,7 @@ func analyzeCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			raw, err := studio.Hear(c.Context(), data, progressBar())
+			raw, err := workshop.Hear(c.Context(), data, progressBar())
 			if err != nil {
 				return err
 			}
@@ -89,8 +89,8 @@ func printAnalysis(a *listen.Analysis) {
 }
 
 // heardMIDI writes the hits with their own times at the measured tempo.
-func heardMIDI(a *listen.Analysis) studio.File {
-	return studio.File{Write: func(w io.Writer) error {
+func heardMIDI(a *listen.Analysis) workshop.File {
+	return workshop.File{Write: func(w io.Writer) error {
 		bpm := 120.0
 		if a.Tempo != nil {
 			bpm = *a.Tempo
@@ -150,11 +150,11 @@ func renderCommand() *cobra.Command {
 			if !f.Known() {
 				return fmt.Errorf("%w: --format is wav16, wav24 or wav32f", errUsage)
 			}
-			d, err := findProject(args[0], data)
+			n, err := barCount(bars)
 			if err != nil {
 				return err
 			}
-			n, err := barCount(bars)
+			d, err := findProject(args[0], data)
 			if err != nil {
 				return err
 			}
@@ -227,26 +227,26 @@ func render(ctx context.Context, d *project.Document, dir string, bars int, f fo
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
-	var files []studio.File
+	var files []workshop.File
 	if mix {
-		loop, err := studio.Loop(ctx, d, bars, f)
+		loop, err := workshop.Loop(ctx, d, bars, f)
 		if err != nil {
 			return err
 		}
 		files = append(files, loop)
 	}
 	if stems {
-		parts, err := studio.Stems(ctx, d, bars, f)
+		parts, err := workshop.Stems(ctx, d, bars, f)
 		if err != nil {
 			return err
 		}
 		files = append(files, parts...)
 	}
 	if shots {
-		files = append(files, studio.OneShots(d, f)...)
+		files = append(files, workshop.OneShots(d, f)...)
 	}
 	if midi {
-		files = append(files, studio.MIDI(d))
+		files = append(files, workshop.MIDI(d))
 	}
 	for _, file := range files {
 		path := filepath.Join(dir, file.Name)
@@ -258,7 +258,7 @@ func render(ctx context.Context, d *project.Document, dir string, bars int, f fo
 	return nil
 }
 
-func writeFile(path string, file studio.File) error {
+func writeFile(path string, file workshop.File) error {
 	w, err := os.Create(path)
 	if err != nil {
 		return err

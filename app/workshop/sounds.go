@@ -1,4 +1,4 @@
-package studio
+package workshop
 
 import (
 	"math"
@@ -27,7 +27,7 @@ const (
 
 // VoiceSound renders one hit of a voice and takes its tone. The velocity is
 // 110, so that small differences of taste in velocity do not show.
-func (s *Studio) VoiceSound(id, voice string) (*VoiceSound, error) {
+func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err

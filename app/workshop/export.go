@@ -1,4 +1,4 @@
-package studio
+package workshop
 
 import (
 	"archive/zip"
@@ -132,7 +132,7 @@ func Zip(name string, files []File) File {
 }
 
 // Compare sets a project against its active reference; nil where it has none.
-func (s *Studio) Compare(ctx context.Context, id string) (*match.Comparison, error) {
+func (s *Workshop) Compare(ctx context.Context, id string) (*match.Comparison, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
@@ -154,7 +154,7 @@ func (s *Studio) Compare(ctx context.Context, id string) (*match.Comparison, err
 
 // Export makes the file that what names: loop, stems, one-shots, midi or
 // project.
-func (s *Studio) Export(ctx context.Context, d *project.Document, what string, bars int, f format.SampleFormat) (File, error) {
+func (s *Workshop) Export(ctx context.Context, d *project.Document, what string, bars int, f format.SampleFormat) (File, error) {
 	switch what {
 	case "loop":
 		return Loop(ctx, d, bars, f)
@@ -172,7 +172,7 @@ func (s *Studio) Export(ctx context.Context, d *project.Document, what string, b
 }
 
 // archive is the project with the sound of its references.
-func (s *Studio) archive(d *project.Document) (File, error) {
+func (s *Workshop) archive(d *project.Document) (File, error) {
 	text, err := json.MarshalIndent(d, "", " ")
 	if err != nil {
 		return File{}, err

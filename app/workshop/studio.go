@@ -1,6 +1,6 @@
-// Package studio is what the interface can ask for: it joins the document,
+// Package workshop is what the interface can ask for: it joins the document,
 // its store, the listener, the live monitor and long work.
-package studio
+package workshop
 
 import (
 	"context"
@@ -18,8 +18,8 @@ import (
 	"jubrak/core/project"
 )
 
-// Studio is safe for concurrent use.
-type Studio struct {
+// Workshop is safe for concurrent use.
+type Workshop struct {
 	Store *store.Store
 	Jobs  *jobs.Manager
 	Hub   *live.Hub
@@ -29,13 +29,13 @@ type Studio struct {
 	stale map[string]int // projects whose monitors wait for Retrack
 }
 
-// New is a studio over an open store.
-func New(s *store.Store) *Studio {
-	return &Studio{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, stale: map[string]int{}}
+// New is a workshop over an open store.
+func New(s *store.Store) *Workshop {
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, stale: map[string]int{}}
 }
 
 // Close ends long work.
-func (s *Studio) Close() { s.Jobs.Close() }
+func (s *Workshop) Close() { s.Jobs.Close() }
 
 // Summary is a project in the list.
 type Summary struct {
@@ -68,7 +68,7 @@ type Fall struct {
 }
 
 // Projects lists all projects, the latest changed first.
-func (s *Studio) Projects() ([]Summary, error) {
+func (s *Workshop) Projects() ([]Summary, error) {
 	rows, err := s.Store.Projects()
 	out := []Summary{}
 	for _, r := range rows {
@@ -85,7 +85,7 @@ func NewID() string {
 }
 
 // Create makes a project from a document.
-func (s *Studio) Create(d *project.Document) (*State, error) {
+func (s *Workshop) Create(d *project.Document) (*State, error) {
 	if err := d.Validate(); err != nil {
 		return nil, &Refusal{Code: "invalid", Message: sentence(err)}
 	}
@@ -101,7 +101,7 @@ func (s *Studio) Create(d *project.Document) (*State, error) {
 }
 
 // Open reads a project.
-func (s *Studio) Open(id string) (*State, error) {
+func (s *Workshop) Open(id string) (*State, error) {
 	c, err := s.Store.Load(id)
 	if err != nil {
 		return nil, err
@@ -152,7 +152,7 @@ func sentence(err error) string {
 // Edit applies edits to the version base of a project, saves, and lets every
 // open monitor hear it at once. Edits with the same coalesce name in a row
 // are one step of undo.
-func (s *Studio) Edit(id string, base int, edits []project.Edit, coalesce string) (*State, error) {
+func (s *Workshop) Edit(id string, base int, edits []project.Edit, coalesce string) (*State, error) {
 	c, err := s.Store.Load(id)
 	if err != nil {
 		return nil, err
@@ -180,7 +180,7 @@ func (s *Studio) Edit(id string, base int, edits []project.Edit, coalesce string
 }
 
 // Step undoes (-1) or redoes (+1).
-func (s *Studio) Step(id string, base, by int) (*State, error) {
+func (s *Workshop) Step(id string, base, by int) (*State, error) {
 	c, err := s.Store.Step(id, base, by)
 	if err != nil {
 		return nil, err
@@ -188,7 +188,7 @@ func (s *Studio) Step(id string, base, by int) (*State, error) {
 	return s.changed(c, nil)
 }
 
-func (s *Studio) changed(c *store.Current, notes []string) (*State, error) {
+func (s *Workshop) changed(c *store.Current, notes []string) (*State, error) {
 	st, err := state(c, notes)
 	if err != nil {
 		return nil, err
@@ -198,7 +198,7 @@ func (s *Studio) changed(c *store.Current, notes []string) (*State, error) {
 }
 
 // env gives edits the analyses they need.
-type env struct{ s *Studio }
+type env struct{ s *Workshop }
 
 func (e env) Analysis(ref *project.Reference) (*listen.Analysis, error) {
 	raw, err := e.s.Heard(context.Background(), ref, func(string, float64) {})
@@ -209,7 +209,7 @@ func (e env) Analysis(ref *project.Reference) (*listen.Analysis, error) {
 }
 
 // Analysis is what was heard in a reference of a project, corrected.
-func (s *Studio) Analysis(ctx context.Context, id, refID string) (*listen.Analysis, error) {
+func (s *Workshop) Analysis(ctx context.Context, id, refID string) (*listen.Analysis, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
@@ -225,7 +225,7 @@ func (s *Studio) Analysis(ctx context.Context, id, refID string) (*listen.Analys
 	return listen.Finish(raw, ref.Corrections), nil
 }
 
-func (s *Studio) remember(blob string, raw *listen.Raw) {
+func (s *Workshop) remember(blob string, raw *listen.Raw) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if len(s.heard) > 64 {
@@ -236,7 +236,7 @@ func (s *Studio) remember(blob string, raw *listen.Raw) {
 
 // Heard is the raw result of listening to a reference, from memory, the
 // store, or anew.
-func (s *Studio) Heard(ctx context.Context, ref *project.Reference, report listen.Progress) (*listen.Raw, error) {
+func (s *Workshop) Heard(ctx context.Context, ref *project.Reference, report listen.Progress) (*listen.Raw, error) {
 	s.mu.Lock()
 	raw := s.heard[ref.Blob]
 	s.mu.Unlock()
@@ -262,7 +262,7 @@ func (s *Studio) Heard(ctx context.Context, ref *project.Reference, report liste
 }
 
 // keep stores what was heard in a blob.
-func (s *Studio) keep(blob string, raw *listen.Raw) error {
+func (s *Workshop) keep(blob string, raw *listen.Raw) error {
 	text, err := json.Marshal(raw)
 	if err != nil {
 		return err

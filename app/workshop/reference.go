@@ -1,4 +1,4 @@
-package studio
+package workshop
 
 import (
 	"bytes"
@@ -42,7 +42,7 @@ func Hear(ctx context.Context, data []byte, report listen.Progress) (*listen.Raw
 // Import listens to a file in the background and, when that is done, adds it
 // to the project as its active reference. Nothing is changed if it fails or
 // is cancelled. The job's result is the reference's id.
-func (s *Studio) Import(id, fileName string, data []byte) (jobs.Job, error) {
+func (s *Workshop) Import(id, fileName string, data []byte) (jobs.Job, error) {
 	if _, err := s.Store.Load(id); err != nil {
 		return jobs.Job{}, err
 	}
@@ -52,7 +52,7 @@ func (s *Studio) Import(id, fileName string, data []byte) (jobs.Job, error) {
 }
 
 // AddReference does the work of Import and waits for it.
-func (s *Studio) AddReference(ctx context.Context, id, fileName string, data []byte, report listen.Progress) (string, error) {
+func (s *Workshop) AddReference(ctx context.Context, id, fileName string, data []byte, report listen.Progress) (string, error) {
 	kind := "audio"
 	if format.Sniff(data) == format.MIDI {
 		kind = "midi"
@@ -101,7 +101,7 @@ type cachedTrack struct {
 
 // sound is the decoded recording of a reference at the engine's rate; nil for
 // MIDI.
-func (s *Studio) sound(ref *project.Reference) (*audio.Buffer, error) {
+func (s *Workshop) sound(ref *project.Reference) (*audio.Buffer, error) {
 	if ref.Kind != "audio" {
 		return nil, nil
 	}
@@ -132,7 +132,7 @@ func (s *Studio) sound(ref *project.Reference) (*audio.Buffer, error) {
 // Track prepares the active reference of a project for the monitor: the
 // recording, the bars that repeat, and the gain that matches its loudness to
 // the project's. nil where there is none to play.
-func (s *Studio) Track(ctx context.Context, st *State) (*engine.Track, float64, error) {
+func (s *Workshop) Track(ctx context.Context, st *State) (*engine.Track, float64, error) {
 	ref := st.Document.Reference(st.Document.Active)
 	if ref == nil {
 		return nil, 1, nil
@@ -169,7 +169,7 @@ type Peaks struct {
 }
 
 // Wave draws the recording of a reference between two times in seconds.
-func (s *Studio) Wave(id, refID string, from, to float64, n int) (*Peaks, error) {
+func (s *Workshop) Wave(id, refID string, from, to float64, n int) (*Peaks, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
@@ -208,7 +208,7 @@ func drawPeaks(b *audio.Buffer, p *Peaks, n int) *Peaks {
 // Retrack prepares the reference of a project for its open monitors again,
 // after an edit may have changed which one plays or how loud mine is. Edits
 // that come while it works are taken up by one more round.
-func (s *Studio) Retrack(id string) {
+func (s *Workshop) Retrack(id string) {
 	s.mu.Lock()
 	s.stale[id]++
 	if s.stale[id] > 1 {
@@ -231,7 +231,7 @@ func (s *Studio) Retrack(id string) {
 	}
 }
 
-func (s *Studio) retrack(id string) {
+func (s *Workshop) retrack(id string) {
 	open := false
 	s.Hub.Each(id, func(*live.Session) { open = true })
 	if !open {

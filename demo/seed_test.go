@@ -1,0 +1,34 @@
+package demo
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/app/store"
+	"jubrak/app/workshop"
+)
+
+func TestSeed(t *testing.T) {
+	st, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	defer func() { _ = st.Close() }()
+	s := workshop.New(st)
+	defer s.Close()
+	require.NoError(t, Seed(context.Background(), s))
+	require.NoError(t, Seed(context.Background(), s), "a second time it does nothing")
+	list, err := s.Projects()
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	for _, p := range list {
+		c, err := s.Compare(context.Background(), p.ID)
+		require.NoError(t, err)
+		assert.Positive(t, c.Outside, "%s leaves something to do", p.Name)
+		assert.Greater(t, c.Told, 15)
+		state, err := s.Open(p.ID)
+		require.NoError(t, err)
+		assert.NotEmpty(t, state.Document.Key)
+	}
+}
