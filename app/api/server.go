@@ -27,7 +27,7 @@ const MaxUpload = 256 << 20
 
 type server struct {
 	workshop *workshop.Workshop
-	log    *slog.Logger
+	log      *slog.Logger
 }
 
 // New is the handler of the whole application: the API and the built front
