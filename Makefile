@@ -50,6 +50,7 @@ lint: web/node_modules/.package-lock.json
 
 test-go:
 	JUBRAK_PEERS=1 go test -race ./...
+	for f in FuzzReadWAV FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 4s ./core/format || exit 1; done
 
 test-front: web/node_modules/.package-lock.json
 	cd web && npm test --silent

@@ -22,14 +22,14 @@ func worst(b *Buffer, hz float64) float64 {
 	x := make([]float64, n)
 	mid := b.Frames()/2 - n/2
 	for i := range x {
-		p := 2 * math.Pi * float64(i) / n
-		x[i] = float64(b.Channels[0][mid+i]) * (0.35875 - 0.48829*math.Cos(p) + 0.14128*math.Cos(2*p) - 0.01168*math.Cos(3*p))
+		w := 2*float64(i)/n - 1 // a Kaiser window with side lobes below -150 dB
+		x[i] = float64(b.Channels[0][mid+i]) * bessel0(18*math.Sqrt(1-w*w))
 	}
 	tone, other := 0.0, 0.0
 	at := hz * n / float64(b.Rate)
 	for k, c := range fourier.NewFFT(n).Coefficients(nil, x) {
 		m := math.Hypot(real(c), imag(c))
-		if math.Abs(float64(k)-at) < 6 {
+		if math.Abs(float64(k)-at) < 12 {
 			tone = math.Max(tone, m)
 		} else {
 			other = math.Max(other, m)

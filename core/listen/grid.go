@@ -54,7 +54,15 @@ func findGrid(flux []float64, hits []Hit, duration float64) (heardGrid, bool) {
 	best.Downbeat = barOne(&best.BeatGrid, hits)
 	best.PerBar = 4
 	best.trimBefore()
+	best.trimAfter(hits[len(hits)-1].Time)
 	return best, true
+}
+
+// trimAfter ends the grid where the drums end: no beat is heard in silence.
+func (g *heardGrid) trimAfter(last float64) {
+	for len(g.Beats) > 2 && g.Beats[len(g.Beats)-1] > last+0.05 {
+		g.Beats = g.Beats[:len(g.Beats)-1]
+	}
 }
 
 // fitSteady scans tempi within 2 % of bpm and all phases for the grid on

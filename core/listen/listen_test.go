@@ -42,7 +42,7 @@ func TestFixtures(t *testing.T) {
 		assert.GreaterOrEqual(t, s.Snare, 0.75, "%s snare", name)
 		assert.GreaterOrEqual(t, s.Hat, 0.75, "%s hat", name)
 		assert.LessOrEqual(t, s.TimingMedian, 4.0, name)
-		assert.GreaterOrEqual(t, s.BarOne, 0.85, name)
+		assert.GreaterOrEqual(t, s.BarOne, 0.95, name)
 	}
 }
 

@@ -10,8 +10,8 @@ import (
 )
 
 // stride is the number of samples over which pitch and drive are held; at
-// 48 kHz one third of a millisecond.
-const stride = 16
+// 48 kHz two thirds of a millisecond.
+const stride = 32
 
 // cutMS is the fade of a note that another one stops.
 const cutMS = 4
@@ -30,7 +30,7 @@ type Note struct {
 	life  int // samples until nothing is left
 	level float64
 
-	body                struct{ gain, phase, ratio, end, fall, step float64 }
+	body                body
 	bodyFall            dsp.Fall
 	noise               dsp.Noise
 	noiseGain           float64
@@ -51,6 +51,27 @@ type Note struct {
 	lowCut             dsp.Biquad
 
 	cut, cutStep float64 // fade level and its step per sample once cut
+}
+
+// body is a sine oscillator that turns a unit vector: sin and cos are the
+// vector, turnSin and turnCos its turn in one sample.
+type body struct {
+	gain, ratio, end, fall     float64
+	sin, cos, turnSin, turnCos float64
+}
+
+// pitch sets the frequency in cycles a sample and mends the vector's length.
+func (b *body) pitch(step float64) {
+	b.turnSin, b.turnCos = math.Sincos(2 * math.Pi * step)
+	mend := 1 / math.Hypot(b.sin, b.cos)
+	b.sin, b.cos = b.sin*mend, b.cos*mend
+}
+
+// next is the present sample of the sine.
+func (b *body) next() float64 {
+	v := b.sin
+	b.sin, b.cos = b.sin*b.turnCos+b.cos*b.turnSin, b.cos*b.turnCos-b.sin*b.turnSin
+	return v
 }
 
 // VelocityGain is the linear level of a velocity in 1..127: 40 dB per
@@ -75,7 +96,7 @@ func (n *Note) Start(r sound.Recipe, rate, velocity int, semitones float64, seed
 	// Drive lifts quiet tails by sqrt(1 + g²).
 	lift := 10 * math.Log10(1+n.driveTo*n.driveTo)
 	if g := partGain(r.Body.Level); g > 0 {
-		n.body.gain = g
+		n.body.gain, n.body.cos = g, 1
 		n.body.end = r.Body.End
 		n.body.ratio = math.Log(math.Max(r.Body.Start, 1) / r.Body.End)
 		n.body.fall = 3 / (r.Body.Fall / 1000 * sr)
@@ -173,7 +194,7 @@ func (n *Note) turn() {
 	t := float64(n.age)
 	if n.body.gain > 0 {
 		hz := n.body.end * math.Exp(n.body.ratio*math.Exp(-n.body.fall*t))
-		n.body.step = math.Min(hz/n.rate, 0.45)
+		n.body.pitch(math.Min(hz/n.rate, 0.45))
 	}
 	if n.driven {
 		n.driveGain = n.driveTo + (n.driveFrom-n.driveTo)*math.Exp(-n.driveFall*t)
@@ -190,10 +211,7 @@ func (n *Note) turn() {
 func (n *Note) parts() float64 {
 	var x float64
 	if n.body.gain > 0 {
-		x = math.Sin(2*math.Pi*n.body.phase) * n.bodyFall.Next() * n.body.gain
-		if n.body.phase += n.body.step; n.body.phase >= 1 {
-			n.body.phase--
-		}
+		x = n.body.next() * n.bodyFall.Next() * n.body.gain
 	}
 	if n.noiseGain > 0 || n.snapGain > 0 {
 		white := n.noise.Next()

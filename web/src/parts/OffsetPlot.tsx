@@ -24,7 +24,11 @@ export function OffsetPlot(p: {
   const x = (step: number) => left + ((step + 0.5) / steps) * (width - left - 12);
   const y = (ms: number) => height / 2 - 8 - (ms / range) * (height / 2 - 18);
   const held = (ms: number) => Math.max(Math.min(ms, range), -range);
-  const both = p.filled.length > 0 && p.hollow.length > 0 ? 5 : 0;
+  // Families stand side by side; the hollow dots of one right of its filled.
+  const families = [...new Set([...p.filled, ...p.hollow].map((d) => d.family))];
+  const room = Math.min(((width - left - 12) / steps) * 0.8, 13 * families.length);
+  const aside = (family: string) => ((families.indexOf(family) + 0.5) / families.length - 0.5) * room;
+  const both = p.filled.length > 0 && p.hollow.length > 0 ? 2.5 : 0;
   return (
     <svg width={width} height={height} role="img" aria-label="Offset of every hit by step, in milliseconds">
       <rect
@@ -57,7 +61,7 @@ export function OffsetPlot(p: {
       {p.hollow.map((d) => (
         <circle
           key={d.key}
-          cx={x(d.step) + both}
+          cx={x(d.step) + aside(d.family) + both}
           cy={y(held(d.offset))}
           r={3.4}
           fill="none"
@@ -67,7 +71,13 @@ export function OffsetPlot(p: {
         />
       ))}
       {p.filled.map((d) => (
-        <circle key={d.key} cx={x(d.step) - both} cy={y(held(d.offset))} r={3.8} fill={hue(d.family)} />
+        <circle
+          key={d.key}
+          cx={x(d.step) + aside(d.family) - both}
+          cy={y(held(d.offset))}
+          r={3.6}
+          fill={hue(d.family)}
+        />
       ))}
       <text x={left - 6} y={y(range * 0.75) + 4} textAnchor="end" style={{ fill: "var(--late)" }}>
         late

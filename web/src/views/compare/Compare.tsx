@@ -66,7 +66,7 @@ export function Compare({ state }: { state: State }) {
               <th className="pr-3 text-right font-normal">difference</th>
               <th className="font-normal">against tolerance</th>
               <th className="font-normal">judgement</th>
-              <th />
+              <th className="font-normal">change</th>
             </tr>
           </thead>
           <tbody>

@@ -345,7 +345,7 @@ function Heard({
               hollow={[]}
               steps={4 * analysis.grid.beats_per_bar}
               width={fullWidth}
-              height={190}
+              height={172}
             />
           </section>
         )}
