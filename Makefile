@@ -6,6 +6,10 @@ ADDR ?= 127.0.0.1:7878
 
 .PHONY: demo build generate front test test-go test-front lint e2e bench shots fuzz test-tools clean
 
+# npm install rather than npm ci: a registry may lack the builds of optional
+# tools for other platforms, which ci takes for a broken lock file. The lock
+# file is obeyed and, with --no-save, never written.
+
 # The application with the demo's projects; prints its address.
 demo: build
 	bin/jubrak demo --addr $(ADDR)
@@ -18,11 +22,11 @@ front: web/node_modules/.package-lock.json
 	cd web && npm run --silent build
 
 web/node_modules/.package-lock.json: web/package-lock.json
-	cd web && npm ci --no-audit --no-fund
+	cd web && npm install --no-save --no-audit --no-fund
 	touch $@
 
 e2e/node_modules/.package-lock.json: e2e/package-lock.json
-	cd e2e && PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund
+	cd e2e && PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm install --no-save --no-audit --no-fund
 	touch $@
 
 # web/openapi.json from the routes, and the front end's types from that.
