@@ -87,7 +87,7 @@ func Finish(raw *Raw, corrections []Correction) *Analysis {
 	for _, h := range a.Hits {
 		a.Groove.Density[h.Family] += 1 / math.Max(beats, 1)
 	}
-	a.CycleBars = a.cycle(grid)
+	a.CycleBars = a.cycle()
 	return a
 }
 
@@ -172,7 +172,7 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 // cycle is the shortest of 1, 2, 4 or 8 bars after which the pattern
 // repeats: nine in ten of the hits of each bar have their like one cycle
 // later. nil where the file is too short to say.
-func (a *Analysis) cycle(grid *groove.BeatGrid) *int {
+func (a *Analysis) cycle() *int {
 	type place struct {
 		family    sound.Family
 		bar, step int

@@ -47,8 +47,9 @@ func findGrid(flux []float64, hits []Hit, duration float64) (heardGrid, bool) {
 		return heardGrid{}, false
 	}
 	best.confidence = math.Min(math.Max(bestScore, 0), 0.99)
-	if wandering := trackedGrid(flux, best.BPM(), hits, duration); wandering != nil && !best.steady {
-		wandering.confidence = best.confidence
+	wandering := trackedGrid(flux, best.BPM(), hits, duration)
+	if wandering != nil && (!best.steady || onBeats(&wandering.BeatGrid, hits) > onBeats(&best.BeatGrid, hits)+0.12) {
+		wandering.confidence = 0.8 * best.confidence
 		best = *wandering
 	}
 	best.Downbeat = barOne(&best.BeatGrid, hits)
@@ -189,6 +190,24 @@ func gridFit(period, start float64, hits []Hit) (fit, rms float64) {
 	busy := math.Exp(-math.Pow(math.Log2(density/4)/2.2, 2) / 2)
 	oct := math.Log2(60/period/105) / 0.75
 	return (0.45*covered + 0.35*beatWeight/total + 0.2*sharp) * (0.4 + 0.6*busy) * (0.35 + 0.65*math.Exp(-oct*oct/2)), rms
+}
+
+// onBeats is the share of kicks and snares, by weight, that lie within 30 ms
+// of a beat.
+func onBeats(g *groove.BeatGrid, hits []Hit) float64 {
+	var near, all float64
+	for i := range hits {
+		if hatless(hits[i].Family) == sound.HatClosed {
+			continue
+		}
+		w := weight(hits[i].Family) * float64(hits[i].Velocity)
+		at := g.Position(hits[i].Time)
+		all += w
+		if math.Abs(at-math.Round(at))*g.BeatSeconds(at) < 0.03 {
+			near += w
+		}
+	}
+	return near / math.Max(all, 1)
 }
 
 // trackedGrid follows a wandering tempo: beats by dynamic programming, drawn

@@ -1,0 +1,107 @@
+import { beforeEach, expect, test } from "vitest";
+import type { Analysis, Document, State } from "../api/client";
+import { axisOf, heardDots, myDots } from "./groove/layout";
+import { chosen, copy, paste, repeat, useSelection } from "./groove/selection";
+import { steps } from "./reference/HitRow";
+import { barSeconds, timelineOf } from "./reference/timeline";
+
+const doc = {
+  tempo: [{ tick: 0, bpm: 120 }],
+  kit: { voices: [{ id: "kick", family: "kick" }] },
+  groove: {
+    bars: 2,
+    grid: 4,
+    meter: { beats: 4, unit: 4 },
+    lanes: [
+      {
+        voice: "kick",
+        steps: 0,
+        hits: [
+          { id: "a", tick: 0, velocity: 100, nudge_ms: 0, semitones: 0 },
+          { id: "b", tick: 960, velocity: 80, nudge_ms: 0, semitones: 0 },
+        ],
+      },
+    ],
+  },
+} as unknown as Document;
+
+const state = {
+  document: doc,
+  falls: [
+    { voice: "kick", hit: "a", offset_ms: 0, velocity: 100 },
+    { voice: "kick", hit: "b", offset_ms: 12, velocity: 80 },
+    { voice: "gone", hit: "c", offset_ms: 9, velocity: 80 },
+  ],
+} as unknown as State;
+
+const analysis = {
+  duration_s: 4.2,
+  bars: 2,
+  grid: { beats_s: [0.1, 0.6, 1.1, 1.6, 2.1, 2.6, 3.1, 3.6], downbeat: 0, beats_per_bar: 4 },
+  hits: [
+    { id: "r1", time_s: 0.11, family: "kick", velocity: 100, confidence: 1, bar: 0, step: 0, offset_ms: 10 },
+    { id: "r2", time_s: 0.6, family: "snare", velocity: 100, confidence: 1, bar: null, step: null, offset_ms: null },
+  ],
+} as unknown as Analysis;
+
+test("the groove's axis: pixels to steps and back, within its ends", () => {
+  const axis = axisOf(doc, 828);
+  expect(axis.total).toBe(7680);
+  for (const tick of [0, 240, 960, 7440]) expect(axis.step(axis.x(tick))).toBe(tick);
+  expect(axis.step(-50)).toBe(0);
+  expect(axis.step(5000)).toBe(7440);
+  // 800 pixels for 4 s.
+  expect(axis.msPixels).toBeCloseTo(0.2, 6);
+});
+
+test("dots of mine and of the reference; what has no place is left out", () => {
+  expect(myDots(state).map((d) => [d.step, d.offset])).toEqual([
+    [0, 0],
+    [4, 12],
+  ]);
+  expect(heardDots(analysis).map((d) => d.key)).toEqual(["r1"]);
+  expect(heardDots(undefined)).toEqual([]);
+});
+
+beforeEach(() => useSelection.getState().set({ voice: "kick", tick: 0, hits: [], tool: "draw" }));
+
+test("a selection forgets hits that are gone", () => {
+  const hits = [
+    { voice: "kick", hit: "b" },
+    { voice: "kick", hit: "zz" },
+  ];
+  expect(chosen(state, hits).map((c) => c.hit.id)).toEqual(["b"]);
+});
+
+test("copy, paste and repeat stay within the groove", () => {
+  useSelection.getState().set({
+    hits: [
+      { voice: "kick", hit: "a" },
+      { voice: "kick", hit: "b" },
+    ],
+  });
+  copy(state);
+  expect(paste(1920, 7680)).toEqual([
+    { op: "hit.add", voice: "kick", tick: 1920, value: 100 },
+    { op: "hit.add", voice: "kick", tick: 2880, value: 80 },
+  ]);
+  expect(paste(7440, 7680).length).toBe(1);
+  expect(repeat(state, 3840, 7680).map((e) => e.tick)).toEqual([3840, 4800]);
+  expect(repeat(state, 7000, 7680).map((e) => e.tick)).toEqual([7000]);
+});
+
+test("bars of the reference, beyond its grid too", () => {
+  expect(barSeconds(analysis, 0)).toBeCloseTo(0.1);
+  expect(barSeconds(analysis, 1)).toBeCloseTo(2.1);
+  expect(barSeconds(analysis, 2)).toBeCloseTo(4.1);
+  expect(barSeconds(analysis, -1)).toBeCloseTo(-1.9);
+});
+
+test("the reference's time axis and its lines", () => {
+  const time = timelineOf(analysis, 0, 1, 816);
+  for (const s of [0.1, 1.234, 2]) expect(time.seconds(time.x(s))).toBeCloseTo(s, 9);
+  const lines = steps(analysis, time);
+  expect(lines.filter((l) => l.rank === 0).map((l) => l.at)).toEqual([0.1, 2.1]);
+  expect(lines.filter((l) => l.rank === 1).length).toBe(3);
+  expect(lines.filter((l) => l.rank === 2).length).toBe(12);
+});
