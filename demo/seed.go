@@ -93,18 +93,18 @@ func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 			}
 		}
 	}
-	d, _, err := d.Apply(r.edits, nil)
-	if err != nil {
-		return err
-	}
-	st, err := s.Create(d)
-	if err != nil {
-		return err
-	}
 	data, err := recordings.ReadFile("rink/" + r.recording + ".flac")
 	if err != nil {
 		return err
 	}
-	_, err = s.AddReference(ctx, st.ID, r.title+".flac", data, func(string, float64) {})
+	ref, err := s.Prepare(ctx, r.title+".flac", data, func(string, float64) {})
+	if err != nil {
+		return err
+	}
+	edits := append([]project.Edit{{Op: "reference.add", New: ref}}, r.edits...)
+	if d, _, err = d.Apply(edits, nil); err != nil {
+		return err
+	}
+	_, err = s.Create(d)
 	return err
 }

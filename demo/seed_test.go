@@ -30,5 +30,6 @@ func TestSeed(t *testing.T) {
 		state, err := s.Open(p.ID)
 		require.NoError(t, err)
 		assert.NotEmpty(t, state.Document.Key)
+		assert.False(t, state.CanUndo, "the first undo must not take the reference away")
 	}
 }

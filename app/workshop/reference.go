@@ -51,22 +51,29 @@ func (s *Workshop) Import(id, fileName string, data []byte) (jobs.Job, error) {
 	}), nil
 }
 
-// AddReference does the work of Import and waits for it.
-func (s *Workshop) AddReference(ctx context.Context, id, fileName string, data []byte, report listen.Progress) (string, error) {
+// Prepare listens to a file and keeps its sound and what was heard, without
+// adding it to a project yet.
+func (s *Workshop) Prepare(ctx context.Context, fileName string, data []byte, report listen.Progress) (*project.Reference, error) {
 	kind := "audio"
 	if format.Sniff(data) == format.MIDI {
 		kind = "midi"
 	}
 	raw, err := Hear(ctx, data, report)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	blob, err := s.Store.PutBlob(data)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
-	ref := project.Reference{ID: NewID(), Name: displayName(fileName), Kind: kind, Blob: blob, Corrections: []listen.Correction{}}
-	if err := s.keep(blob, raw); err != nil {
+	ref := &project.Reference{ID: NewID(), Name: displayName(fileName), Kind: kind, Blob: blob, Corrections: []listen.Correction{}}
+	return ref, s.keep(blob, raw)
+}
+
+// AddReference does the work of Import and waits for it.
+func (s *Workshop) AddReference(ctx context.Context, id, fileName string, data []byte, report listen.Progress) (string, error) {
+	ref, err := s.Prepare(ctx, fileName, data, report)
+	if err != nil {
 		return "", err
 	}
 	// Other edits may come in between: try again on the newest version.
@@ -75,7 +82,7 @@ func (s *Workshop) AddReference(ctx context.Context, id, fileName string, data [
 		if err != nil {
 			return "", err
 		}
-		_, err = s.Edit(id, st.Version, []project.Edit{{Op: "reference.add", New: &ref}}, "")
+		_, err = s.Edit(id, st.Version, []project.Edit{{Op: "reference.add", New: ref}}, "")
 		if !errors.Is(err, store.ErrConflict) {
 			return ref.ID, err
 		}

@@ -40,7 +40,16 @@ const analysis = {
   grid: { beats_s: [0.1, 0.6, 1.1, 1.6, 2.1, 2.6, 3.1, 3.6], downbeat: 0, beats_per_bar: 4 },
   hits: [
     { id: "r1", time_s: 0.11, family: "kick", velocity: 100, confidence: 1, bar: 0, step: 0, offset_ms: 10 },
-    { id: "r2", time_s: 0.6, family: "snare", velocity: 100, confidence: 1, bar: null, step: null, offset_ms: null },
+    {
+      id: "r2",
+      time_s: 0.6,
+      family: "snare",
+      velocity: 100,
+      confidence: 1,
+      bar: null,
+      step: null,
+      offset_ms: null,
+    },
   ],
 } as unknown as Analysis;
 
