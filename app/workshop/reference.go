@@ -32,7 +32,10 @@ func Hear(ctx context.Context, data []byte, report listen.Progress) (*listen.Raw
 		return listen.FromPerformance(p), nil
 	}
 	report("decoding", 0)
-	b, err := format.Decode(data)
+	b, err := format.DecodeWatched(data, func(done float64) error {
+		report("decoding", 0.1*done)
+		return ctx.Err()
+	})
 	if err != nil {
 		return nil, err
 	}

@@ -70,25 +70,52 @@ func Sniff(head []byte) Kind {
 // Decode reads WAV, FLAC or MP3 into memory, at its own sample rate. Every
 // refusal is an *Error.
 func Decode(data []byte) (*audio.Buffer, error) {
+	return DecodeWatched(data, func(float64) error { return nil })
+}
+
+// DecodeWatched is Decode for long files: watch is told how far reading has
+// come, 0..1, and stops it by an error, which is then returned.
+func DecodeWatched(data []byte, watch func(done float64) error) (*audio.Buffer, error) {
 	if len(data) == 0 {
 		return nil, fail(CodeEmpty, "The file is empty.")
 	}
+	r := &watched{data: bytes.NewReader(data), watch: watch}
 	var b *audio.Buffer
 	var err error
 	switch Sniff(data) {
 	case WAV:
-		b, err = ReadWAV(bytes.NewReader(data))
+		b, err = ReadWAV(r)
 	case FLAC:
-		b, err = readFLAC(bytes.NewReader(data))
+		b, err = readFLAC(r)
 	case MP3:
-		b, err = readMP3(bytes.NewReader(data))
+		b, err = readMP3(r)
 	default:
 		return nil, fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, FLAC or MP3, whatever its name says.")
+	}
+	if r.stopped != nil {
+		return nil, r.stopped
 	}
 	if err != nil {
 		return nil, err
 	}
 	return b, check(b)
+}
+
+// watched is a reader that tells how far it has come and can be stopped.
+type watched struct {
+	data    *bytes.Reader
+	watch   func(float64) error
+	stopped error
+}
+
+func (w *watched) Read(p []byte) (int, error) {
+	if w.stopped == nil {
+		w.stopped = w.watch(1 - float64(w.data.Len())/float64(w.data.Size()))
+	}
+	if w.stopped != nil {
+		return 0, w.stopped
+	}
+	return w.data.Read(p)
 }
 
 // check refuses what no later stage could use.

@@ -3,6 +3,7 @@ package format
 import (
 	"bytes"
 	"encoding/binary"
+	"errors"
 	"math"
 	"os"
 	"path/filepath"
@@ -156,6 +157,26 @@ func TestBadFiles(t *testing.T) {
 		assert.Contains(t, e.Message, c.says, name)
 		assert.True(t, strings.HasSuffix(e.Message, "."), name)
 	}
+}
+
+func TestDecodingIsWatchedAndStopped(t *testing.T) {
+	data := encode(t, tone(44100, 2, 200000), WAV16)
+	last := -1.0
+	_, err := DecodeWatched(data, func(done float64) error {
+		assert.GreaterOrEqual(t, done, last)
+		last = done
+		return nil
+	})
+	require.NoError(t, err)
+	assert.Greater(t, last, 0.9)
+	enough := errors.New("enough")
+	_, err = DecodeWatched(data, func(done float64) error {
+		if done > 0.5 {
+			return enough
+		}
+		return nil
+	})
+	assert.ErrorIs(t, err, enough)
 }
 
 // A header that promises 2 GB costs no more than the bytes that are there.

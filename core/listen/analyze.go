@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"sort"
+	"sync"
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
@@ -21,15 +22,17 @@ type Progress func(stage string, done float64)
 // grid, not an error.
 func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error) {
 	raw := &Raw{Version: RawVersion, Kind: "audio", Duration: b.Seconds(), SampleRate: b.Rate, Unit: 4, Hits: []Hit{}}
-	report("loudness", 0)
-	raw.Level = level(b)
-	report("preparing", 0.15)
+	// Loudness is measured beside the rest.
+	var beside sync.WaitGroup
+	defer beside.Wait()
+	beside.Go(func() { raw.Level = level(b) })
+	report("preparing", 0)
 	x := prepare(b)
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
-	report("spectrum", 0.25)
-	s, err := newSpectrum(ctx, x, func(p float64) { report("spectrum", 0.25+0.35*p) })
+	report("spectrum", 0.15)
+	s, err := newSpectrum(ctx, x, func(p float64) { report("spectrum", 0.15+0.45*p) })
 	if err != nil {
 		return nil, err
 	}
@@ -57,6 +60,8 @@ func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error)
 	}
 	report("tone", 0.95)
 	raw.KickHz = kickFundamental(x, raw.Hits)
+	report("loudness", 0.98)
+	beside.Wait()
 	report("done", 1)
 	return raw, nil
 }
@@ -115,10 +120,15 @@ func balance(x []float64) *Balance {
 // part of the spectrum where the family lives, and a velocity from its level
 // against the family's loudest.
 func timeHits(x []float64, onsets []onset, named []found) []Hit {
-	low := newEnvelope(x, dsp.LowPass(250, 0.7, rate))
-	mid := newEnvelope(x, dsp.HighPass(140, 0.7, rate), dsp.LowPass(1500, 0.7, rate), dsp.LowPass(1500, 0.7, rate))
-	high := newEnvelope(x, dsp.HighPass(7000, 0.7, rate), dsp.HighPass(7000, 0.7, rate))
-	full := newEnvelope(x)
+	var low, mid, high, full envelope
+	var all sync.WaitGroup
+	all.Go(func() { low = newEnvelope(x, dsp.LowPass(250, 0.7, rate)) })
+	all.Go(func() {
+		mid = newEnvelope(x, dsp.HighPass(140, 0.7, rate), dsp.LowPass(1500, 0.7, rate), dsp.LowPass(1500, 0.7, rate))
+	})
+	all.Go(func() { high = newEnvelope(x, dsp.HighPass(7000, 0.7, rate), dsp.HighPass(7000, 0.7, rate)) })
+	all.Go(func() { full = newEnvelope(x) })
+	all.Wait()
 	loud := map[sound.Family]float64{}
 	for f, levels := range levelsByFamily(named) {
 		sort.Float64s(levels)

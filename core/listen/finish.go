@@ -170,8 +170,9 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 }
 
 // cycle is the shortest of 1, 2, 4 or 8 bars after which the pattern
-// repeats: nine in ten of the hits of each bar have their like one cycle
-// later. nil where the file is too short to say.
+// repeats: of the hits of each family that has enough of them, and of all
+// together, nearly nine in ten have their like one cycle later. nil where the
+// file is too short to say.
 func (a *Analysis) cycle() *int {
 	type place struct {
 		family    sound.Family
@@ -187,17 +188,25 @@ func (a *Analysis) cycle() *int {
 		if last+1 < 2*n {
 			return nil
 		}
-		same, all := 0, 0
+		same, all := map[sound.Family]int{}, map[sound.Family]int{}
 		for p := range at {
 			if p.bar < 0 || p.bar+n > last {
 				continue
 			}
-			all++
-			if at[place{p.family, p.bar + n, p.step}] {
-				same++
+			for _, group := range []sound.Family{p.family, ""} {
+				all[group]++
+				if at[place{p.family, p.bar + n, p.step}] {
+					same[group]++
+				}
 			}
 		}
-		if all > 0 && float64(same) >= 0.9*float64(all) {
+		repeats := all[""] > 0
+		for group, count := range all {
+			if count >= 8 || group == "" {
+				repeats = repeats && float64(same[group]) >= 0.88*float64(count)
+			}
+		}
+		if repeats {
 			return &n
 		}
 	}

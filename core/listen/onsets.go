@@ -37,7 +37,7 @@ func pickOnsets(all, low, mid, high []float64) []onset {
 		}
 	}
 	add(all, 0.09)
-	add(high, 0.30)
+	add(high, 0.25)
 	add(low, 0.45)
 	sortOnsets(out)
 	for i := range out {

@@ -132,27 +132,51 @@ func (m *Meter) TakePeak() (left, right float64) {
 }
 
 // TruePeak is the peak in dBTP at four times the sample rate (ITU-R
-// BS.1770-4, annex 2); -Inf for silence.
+// BS.1770-4, annex 2), by a windowed sinc of 32 taps; -Inf for silence. Only
+// the neighbourhood of large samples can hold it, so only there is it looked
+// for.
 func TruePeak(b *audio.Buffer) float64 {
 	peak := b.Peak()
 	if peak == 0 {
 		return math.Inf(-1)
 	}
-	// Only the neighbourhood of large samples can hold the true peak. Each
-	// stretch is cut with a margin, whose own peaks are not real.
-	const margin, stretch = 64, 4096
+	least := float32(0.6 * peak)
 	for _, ch := range b.Channels {
-		for i := 0; i < len(ch); i++ {
-			if math.Abs(float64(ch[i])) < 0.6*peak {
+		for i, v := range ch {
+			if v < least && v > -least {
 				continue
 			}
-			from, to := max(i-margin, 0), min(i+stretch+margin, len(ch))
-			part := &audio.Buffer{Rate: b.Rate, Channels: [][]float32{ch[from:to]}}
-			first := max(i-4, 0) - from
-			last := min(i+stretch, len(ch)) - from
-			peak = math.Max(peak, part.Resample(4*b.Rate).Slice(4*first, 4*last).Peak())
-			i += stretch - 1
+			for phase := range peakTaps {
+				first := i - peakHalf + 1
+				var sum float64
+				for k, tap := range peakTaps[phase] {
+					if j := first + k; j >= 0 && j < len(ch) {
+						sum += tap * float64(ch[j])
+					}
+				}
+				peak = math.Max(peak, math.Abs(sum))
+			}
 		}
 	}
 	return audio.DB(peak)
 }
+
+const peakHalf = 16
+
+// peakTaps interpolate a quarter, a half and three quarters of a sample after
+// a sample: sinc under a Hann window of 32 samples.
+var peakTaps = func() (taps [3][2 * peakHalf]float64) {
+	for phase := range taps {
+		at := float64(phase+1) / 4
+		var sum float64
+		for k := range taps[phase] {
+			x := float64(k-peakHalf+1) - at
+			taps[phase][k] = math.Sin(math.Pi*x) / (math.Pi * x) * (0.5 + 0.5*math.Cos(math.Pi*x/peakHalf))
+			sum += taps[phase][k]
+		}
+		for k := range taps[phase] {
+			taps[phase][k] /= sum
+		}
+	}
+	return taps
+}()

@@ -128,7 +128,7 @@ export function Frame({ project, view, children }: { project: string; view: View
           </span>
         </Field>
         <span className="grow" />
-        <span className="text-[12px] text-muted" role="status">
+        <span className="whitespace-nowrap text-[12px] text-muted max-[1150px]:hidden" role="status">
           {saving ? "saving…" : "all changes kept"}
         </span>
         <button
