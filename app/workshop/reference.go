@@ -50,7 +50,14 @@ func (s *Workshop) Import(id, fileName string, data []byte) (jobs.Job, error) {
 		return jobs.Job{}, err
 	}
 	return s.Jobs.Start("Listening to "+fileName, func(ctx context.Context, report func(string, float64)) (string, error) {
-		return s.AddReference(ctx, id, fileName, data, report)
+		ref, err := s.AddReference(ctx, id, fileName, data, report)
+		if errors.Is(err, store.ErrNotFound) {
+			err = errors.New("the project was deleted in the meantime")
+		}
+		if err != nil && !errors.Is(err, context.Canceled) {
+			err = errors.New(sentence(err))
+		}
+		return ref, err
 	}), nil
 }
 

@@ -1,7 +1,7 @@
 // The row of one voice: its name, its grid, its hits as sticks and the
 // reference's behind them.
 import { useRef, useState } from "react";
-import type { Edit, State, Voice } from "../../api/client";
+import type { Edit, Hit, State, Voice } from "../../api/client";
 import { monitor } from "../../live/monitor";
 import { Glyph, hue } from "../../parts/family";
 import { clamp, num, position } from "../../parts/format";
@@ -16,6 +16,8 @@ interface Drag {
   gesture: string;
   way: "none" | "velocity" | "move" | "nudge" | "box";
   hit: string | null;
+  /** The selected hits as they were when the drag began. */
+  from: ReturnType<typeof chosen>;
 }
 
 export function LaneRow({
@@ -61,7 +63,7 @@ export function LaneRow({
     const { x, y } = point(e);
     const hit = under(x, y);
     e.currentTarget.setPointerCapture(e.pointerId);
-    drag.current = { x, y, gesture: newGesture(), way: "none", hit: hit?.id ?? null };
+    drag.current = { x, y, gesture: newGesture(), way: "none", hit: hit?.id ?? null, from: [] };
     if (hit) {
       void monitor.strike(voice.id, hit.velocity);
       const ref = { voice: voice.id, hit: hit.id };
@@ -100,33 +102,22 @@ export function LaneRow({
     if (d.way === "none") {
       if (Math.hypot(x - d.x, y - d.y) < 4) return;
       d.way = Math.abs(y - d.y) > Math.abs(x - d.x) ? "velocity" : e.altKey ? "nudge" : "move";
+      d.from = chosen(useProject.getState().state ?? state, useSelection.getState().hits);
     }
-    const picked = chosen(useProject.getState().state ?? state, useSelection.getState().hits);
     if (d.way === "move")
       setMoved(Math.round((x - d.x) / (axis.x(axis.stepTicks) - axis.x(0))) * axis.stepTicks);
-    if (d.way === "velocity") {
-      const by = velocityAt(y, rowHeight) - velocityAt(d.y, rowHeight);
-      d.y = y;
+    const each = (op: string, value: (h: Hit) => number) =>
       edit(
-        picked.map(({ ref, hit }) => ({
-          op: "hit.velocity",
-          hits: [ref],
-          value: clamp(hit.velocity + by, 1, 127),
-        })),
+        d.from.map(({ ref, hit }) => ({ op, hits: [ref], value: value(hit) })),
         d.gesture,
       );
+    if (d.way === "velocity") {
+      const by = velocityAt(y, rowHeight) - velocityAt(d.y, rowHeight);
+      each("hit.velocity", (h) => clamp(h.velocity + by, 1, 127));
     }
     if (d.way === "nudge") {
       const by = (x - d.x) / (axis.msPixels * scale);
-      d.x = x;
-      edit(
-        picked.map(({ ref, hit }) => ({
-          op: "hit.nudge",
-          hits: [ref],
-          value: clamp(hit.nudge_ms + by, -200, 200),
-        })),
-        d.gesture,
-      );
+      each("hit.nudge", (h) => clamp(h.nudge_ms + by, -200, 200));
     }
   };
 
