@@ -54,7 +54,7 @@ lint: web/node_modules/.package-lock.json
 
 test-go:
 	JUBRAK_PEERS=1 go test -race ./...
-	for f in FuzzReadWAV FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 4s ./core/format || exit 1; done
+	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3Gap FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 4s ./core/format || exit 1; done
 
 test-front: web/node_modules/.package-lock.json
 	cd web && npm test --silent
@@ -71,7 +71,7 @@ bench:
 
 # The readers that we wrote, a minute each.
 fuzz:
-	for f in FuzzReadWAV FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/format || exit 1; done
+	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3Gap FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/format || exit 1; done
 
 # Retakes docs/screenshots from the demo.
 shots: build e2e/node_modules/.package-lock.json

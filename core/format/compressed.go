@@ -1,6 +1,7 @@
 package format
 
 import (
+	"bufio"
 	"errors"
 	"io"
 
@@ -54,7 +55,8 @@ func readFLAC(r io.Reader) (b *audio.Buffer, err error) {
 	return b, nil
 }
 
-// readMP3 decodes with hajimehoshi/go-mp3, which always gives two channels.
+// readMP3 decodes with hajimehoshi/go-mp3, which always gives two channels,
+// and leaves out what the encoder added before and after the sound.
 // A panic inside the library becomes an error.
 func readMP3(r io.Reader) (b *audio.Buffer, err error) {
 	defer func() {
@@ -62,7 +64,12 @@ func readMP3(r io.Reader) (b *audio.Buffer, err error) {
 			b, err = nil, fail(CodeDamaged, "The MP3 file is damaged.")
 		}
 	}()
-	d, err := mp3.NewDecoder(r)
+	in := bufio.NewReaderSize(r, 1<<16)
+	added, err := readGap(in)
+	if err != nil {
+		return nil, fail(CodeTruncated, "The MP3 file is cut short.")
+	}
+	d, err := mp3.NewDecoder(in)
 	if err != nil {
 		return nil, fail(CodeDamaged, "The MP3 file holds no readable sound.")
 	}
@@ -75,6 +82,9 @@ func readMP3(r io.Reader) (b *audio.Buffer, err error) {
 			b.Channels[1] = append(b.Channels[1], float32(int16(uint16(block[i+2])|uint16(block[i+3])<<8))/(1<<15))
 		}
 		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+			for c := range b.Channels {
+				b.Channels[c] = added.trim(b.Channels[c])
+			}
 			return b, nil
 		}
 		if err != nil {

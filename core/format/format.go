@@ -1,4 +1,4 @@
-// Package format reads and writes open file formats over io: WAV, FLAC, MP3,
+// Package format reads and writes open file formats over io: WAV, AIFF, FLAC, MP3,
 // Standard MIDI Files and the project archive.
 package format
 
@@ -44,6 +44,7 @@ type Kind string
 // The kinds of file that can be brought in.
 const (
 	WAV     Kind = "wav"
+	AIFF    Kind = "aiff"
 	FLAC    Kind = "flac"
 	MP3     Kind = "mp3"
 	MIDI    Kind = "midi"
@@ -55,6 +56,8 @@ func Sniff(head []byte) Kind {
 	switch {
 	case len(head) >= 12 && (string(head[:4]) == "RIFF" || string(head[:4]) == "RF64") && string(head[8:12]) == "WAVE":
 		return WAV
+	case len(head) >= 12 && string(head[:4]) == "FORM" && (string(head[8:12]) == "AIFF" || string(head[8:12]) == "AIFC"):
+		return AIFF
 	case bytes.HasPrefix(head, []byte("fLaC")):
 		return FLAC
 	case bytes.HasPrefix(head, []byte("MThd")):
@@ -67,7 +70,7 @@ func Sniff(head []byte) Kind {
 	return Unknown
 }
 
-// Decode reads WAV, FLAC or MP3 into memory, at its own sample rate. Every
+// Decode reads WAV, AIFF, FLAC or MP3 into memory, at its own sample rate. Every
 // refusal is an *Error.
 func Decode(data []byte) (*audio.Buffer, error) {
 	return DecodeWatched(data, func(float64) error { return nil })
@@ -85,12 +88,14 @@ func DecodeWatched(data []byte, watch func(done float64) error) (*audio.Buffer, 
 	switch Sniff(data) {
 	case WAV:
 		b, err = ReadWAV(r)
+	case AIFF:
+		b, err = readAIFF(r)
 	case FLAC:
 		b, err = readFLAC(r)
 	case MP3:
 		b, err = readMP3(r)
 	default:
-		return nil, fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, FLAC or MP3, whatever its name says.")
+		return nil, fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, AIFF, FLAC or MP3, whatever its name says.")
 	}
 	if r.stopped != nil {
 		return nil, r.stopped

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io"
 	"math"
+	"slices"
 
 	"jubrak/core/audio"
 )
@@ -28,9 +29,12 @@ const (
 	waveExtensible = 0xFFFE
 )
 
+// waveFormat is how the samples of a WAV or AIFF file are written.
 type waveFormat struct {
+	name                string // of the file format, for messages
 	tag, channels, bits uint16
 	rate                uint32
+	big, signed8        bool // byte order; whether 8 bits are signed
 }
 
 // ReadWAV reads a RIFF/WAVE or RF64 file (Multimedia Programming Interface
@@ -43,7 +47,7 @@ func ReadWAV(r io.Reader) (*audio.Buffer, error) {
 	if _, err := io.ReadFull(r, head[:]); err != nil {
 		return nil, fail(CodeTruncated, "The WAV file ends inside its header.")
 	}
-	var f waveFormat
+	f := waveFormat{name: "WAV"}
 	var long uint64 // the data size of an RF64 file
 	for {
 		var chunk [8]byte
@@ -53,17 +57,17 @@ func ReadWAV(r io.Reader) (*audio.Buffer, error) {
 		size := uint64(binary.LittleEndian.Uint32(chunk[4:]))
 		switch string(chunk[:4]) {
 		case "ds64":
-			body, err := chunkBody(r, size, 28)
+			body, err := chunkBody(r, size, 28, f.name)
 			if err != nil {
 				return nil, err
 			}
 			long = binary.LittleEndian.Uint64(body[8:])
 		case "fmt ":
-			body, err := chunkBody(r, size, 16)
+			body, err := chunkBody(r, size, 16, f.name)
 			if err != nil {
 				return nil, err
 			}
-			f = parseFormat(body)
+			f.parse(body)
 		case "data":
 			if err := f.check(); err != nil {
 				return nil, err
@@ -80,42 +84,40 @@ func ReadWAV(r io.Reader) (*audio.Buffer, error) {
 	}
 }
 
-func chunkBody(r io.Reader, size uint64, least int) ([]byte, error) {
+func chunkBody(r io.Reader, size uint64, least int, name string) ([]byte, error) {
 	if size < uint64(least) || size > 1<<16 {
-		return nil, fail(CodeDamaged, "The WAV file's header is damaged: a chunk has an impossible size.")
+		return nil, fail(CodeDamaged, "The %s file's header is damaged: a chunk has an impossible size.", name)
 	}
 	body := make([]byte, size+size&1)
 	if _, err := io.ReadFull(r, body); err != nil {
-		return nil, fail(CodeTruncated, "The WAV file ends inside its header.")
+		return nil, fail(CodeTruncated, "The %s file ends inside its header.", name)
 	}
 	return body, nil
 }
 
-func parseFormat(body []byte) waveFormat {
-	f := waveFormat{
-		tag: binary.LittleEndian.Uint16(body), channels: binary.LittleEndian.Uint16(body[2:]),
-		rate: binary.LittleEndian.Uint32(body[4:]), bits: binary.LittleEndian.Uint16(body[14:]),
-	}
+// parse reads the body of a WAV file's fmt chunk.
+func (f *waveFormat) parse(body []byte) {
+	f.tag, f.channels = binary.LittleEndian.Uint16(body), binary.LittleEndian.Uint16(body[2:])
+	f.rate, f.bits = binary.LittleEndian.Uint32(body[4:]), binary.LittleEndian.Uint16(body[14:])
 	if f.tag == waveExtensible && len(body) >= 26 {
 		f.tag = binary.LittleEndian.Uint16(body[24:]) // first two bytes of the sub-format
 	}
-	return f
 }
 
 func (f *waveFormat) check() error {
 	switch {
 	case f.rate == 0 && f.channels == 0:
-		return fail(CodeDamaged, "The WAV file has sound before it says what kind of sound.")
+		return fail(CodeDamaged, "The %s file has sound before it says what kind of sound.", f.name)
 	case f.rate == 0:
-		return fail(CodeUnusable, "The WAV file says it has 0 samples a second, so it cannot be played.")
+		return fail(CodeUnusable, "The %s file says it has 0 samples a second, so it cannot be played.", f.name)
 	case f.channels == 0 || f.channels > 16:
-		return fail(CodeUnusable, "The WAV file says it has %d channels; 1 to 16 can be read.", f.channels)
+		return fail(CodeUnusable, "The %s file says it has %d channels; 1 to 16 can be read.", f.name, f.channels)
 	case f.tag == wavePCM && (f.bits == 8 || f.bits == 16 || f.bits == 24 || f.bits == 32):
 		return nil
 	case f.tag == waveFloat && (f.bits == 32 || f.bits == 64):
 		return nil
 	}
-	return fail(CodeUnusable, "The WAV file is compressed or of a rare kind (format %d, %d bits). Save it as PCM or float.", f.tag, f.bits)
+	return fail(CodeUnusable, "The %s file is compressed or of a rare kind (format %d, %d bits). Save it as PCM or float.", f.name, f.tag, f.bits)
 }
 
 // samples reads size bytes, block by block, so that a header that promises
@@ -139,6 +141,9 @@ func (f *waveFormat) samples(r io.Reader, size uint64) (*audio.Buffer, error) {
 		}
 		for at := 0; at < whole; at += width {
 			c := at / width % len(b.Channels)
+			if f.big {
+				slices.Reverse(block[at : at+width])
+			}
 			b.Channels[c] = append(b.Channels[c], f.sample(block[at:]))
 		}
 		read += uint64(n)
@@ -146,7 +151,7 @@ func (f *waveFormat) samples(r io.Reader, size uint64) (*audio.Buffer, error) {
 			if streamed && (errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF)) {
 				break
 			}
-			return nil, fail(CodeTruncated, "The WAV file is cut short: %d of %d bytes of sound are there.", read, size)
+			return nil, fail(CodeTruncated, "The %s file is cut short: %d of %d bytes of sound are there.", f.name, read, size)
 		}
 	}
 	return b, nil
@@ -158,6 +163,8 @@ func (f *waveFormat) sample(p []byte) float32 {
 		return math.Float32frombits(binary.LittleEndian.Uint32(p))
 	case f.tag == waveFloat:
 		return float32(math.Float64frombits(binary.LittleEndian.Uint64(p)))
+	case f.bits == 8 && f.signed8:
+		return float32(int8(p[0])) / 128
 	case f.bits == 8:
 		return (float32(p[0]) - 128) / 128
 	case f.bits == 16:
