@@ -143,17 +143,33 @@ func (s *server) analysis() gin.HandlerFunc {
 	}
 }
 
+// stretch reads from, to and points; ok is false when it has been refused.
+func stretch(c *gin.Context) (from, to float64, n int, ok bool) {
+	from, err1 := strconv.ParseFloat(c.Query("from"), 64)
+	to, err2 := strconv.ParseFloat(c.Query("to"), 64)
+	n, err3 := strconv.Atoi(c.Query("points"))
+	if err := errors.Join(err1, err2, err3); err != nil || !(from >= 0 && to > from && to < 1e5) || n < 1 || n > 4000 {
+		refuse(c, http.StatusBadRequest, "bad_request", "A picture needs from and to in seconds and 1 to 4000 points.")
+		return 0, 0, 0, false
+	}
+	return from, to, n, true
+}
+
 func (s *server) wave() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		from, err1 := strconv.ParseFloat(c.Query("from"), 64)
-		to, err2 := strconv.ParseFloat(c.Query("to"), 64)
-		n, err3 := strconv.Atoi(c.Query("points"))
-		if err := errors.Join(err1, err2, err3); err != nil || !(from >= 0 && to > from && to < 1e5) || n < 1 || n > 4000 {
-			refuse(c, http.StatusBadRequest, "bad_request", "A wave needs from and to in seconds and 1 to 4000 points.")
-			return
+		if from, to, n, ok := stretch(c); ok {
+			p, err := s.workshop.Wave(c.Param("id"), c.Param("ref"), from, to, n)
+			s.answer(c, p, err)
 		}
-		p, err := s.workshop.Wave(c.Param("id"), c.Param("ref"), from, to, n)
-		s.answer(c, p, err)
+	}
+}
+
+func (s *server) spectrogram() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if from, to, n, ok := stretch(c); ok {
+			p, err := s.workshop.Spectrogram(c.Param("id"), c.Param("ref"), from, to, n)
+			s.answer(c, p, err)
+		}
 	}
 }
 
@@ -209,7 +225,7 @@ func (s *server) live() gin.HandlerFunc {
 			return // Accept has answered
 		}
 		defer func() { _ = conn.CloseNow() }()
-		session := live.NewSession(st.Document.Song(), st.Version)
+		session := live.NewSession(st.Document.Song(), st.Version, s.workshop.Study(st.ID))
 		leave := s.workshop.Hub.Join(st.ID, session)
 		defer leave()
 		go s.workshop.Retrack(st.ID)
@@ -243,4 +259,38 @@ func (s *server) cancelJob() gin.HandlerFunc {
 func (s *server) openAPI() gin.HandlerFunc {
 	doc := OpenAPI()
 	return func(c *gin.Context) { c.Data(http.StatusOK, "application/json", doc) }
+}
+
+func (s *server) profiles() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.workshop.Profiles()
+		s.answer(c, ProfileList{Profiles: list}, err)
+	}
+}
+
+func (s *server) deleteProfile() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		s.answer(c, gin.H{}, s.workshop.Store.DeleteProfile(c.Param("id")))
+	}
+}
+
+func (s *server) saveProfile() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[NewProfile](c); ok {
+			p, err := s.workshop.SaveProfile(c.Request.Context(), c.Param("id"), c.Param("ref"), req.Name, req.Notes, req.Tags)
+			s.answer(c, p, err)
+		}
+	}
+}
+
+func (s *server) useProfile() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[UseProfile](c); ok {
+			st, err := s.workshop.UseProfile(c.Param("id"), req.Profile, req.Base)
+			if err == nil {
+				go s.workshop.Retrack(c.Param("id"))
+			}
+			s.answer(c, st, err)
+		}
+	}
 }

@@ -12,8 +12,10 @@ import (
 	"jubrak/app/workshop"
 	"jubrak/core/listen"
 	"jubrak/core/match"
+	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
+	"jubrak/core/study"
 )
 
 // route is one operation of the API. The same table registers the handlers
@@ -55,6 +57,24 @@ type EditRequest struct {
 	Coalesce string         `json:"coalesce"`
 }
 
+// ProfileList is the library.
+type ProfileList struct {
+	Profiles []profile.Profile `json:"profiles"`
+}
+
+// NewProfile names what is saved of a reference.
+type NewProfile struct {
+	Name  string   `json:"name"`
+	Notes string   `json:"notes"`
+	Tags  []string `json:"tags"`
+}
+
+// UseProfile takes a profile as reference from version Base.
+type UseProfile struct {
+	Profile string `json:"profile"`
+	Base    int    `json:"base"`
+}
+
 // StepRequest undoes or redoes from version Base.
 type StepRequest struct {
 	Base int `json:"base"`
@@ -85,10 +105,15 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/references", id: "importReference", summary: "Listen to a file and add it as a reference", upload: true, reply: jobs.Job{}, handle: (*server).importReference},
 		{method: "GET", path: "/api/projects/:id/references/:ref", id: "analysis", summary: "What was heard in a reference, corrected", reply: listen.Analysis{}, handle: (*server).analysis},
 		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: []string{"from", "to", "points"}, reply: workshop.Peaks{}, handle: (*server).wave},
+		{method: "GET", path: "/api/projects/:id/references/:ref/spectrogram", id: "spectrogram", summary: "Level by frequency and time", query: []string{"from", "to", "points"}, reply: study.Spectrogram{}, handle: (*server).spectrogram},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
 		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine against the active reference", reply: match.Comparison{}, handle: (*server).compare},
 		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars"}, media: "application/octet-stream", handle: (*server).export},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
+		{method: "GET", path: "/api/profiles", id: "profiles", summary: "The library: saved profiles, then genres", reply: ProfileList{}, handle: (*server).profiles},
+		{method: "DELETE", path: "/api/profiles/:id", id: "deleteProfile", summary: "Take a saved profile out of the library", handle: (*server).deleteProfile},
+		{method: "POST", path: "/api/projects/:id/references/:ref/profile", id: "saveProfile", summary: "Save what was found in a reference", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveProfile},
+		{method: "POST", path: "/api/projects/:id/profile", id: "useProfile", summary: "Take a profile as reference", body: UseProfile{}, reply: workshop.State{}, handle: (*server).useProfile},
 		{method: "GET", path: "/api/jobs/:id", id: "job", summary: "How far a job has come", reply: jobs.Job{}, handle: (*server).job},
 		{method: "DELETE", path: "/api/jobs/:id", id: "cancelJob", summary: "Cancel a job", handle: (*server).cancelJob},
 		{method: "GET", path: "/api/openapi.json", id: "openapi", summary: "This document", media: "application/json", handle: (*server).openAPI},
@@ -108,6 +133,7 @@ func OpenAPI() []byte {
 		}
 		paths[path][strings.ToLower(r.method)] = r.operation(s)
 	}
+	s.of(reflect.TypeFor[study.Settings]()) // goes over the monitor's WebSocket
 	doc := map[string]any{
 		"openapi":    "3.0.3",
 		"info":       map[string]any{"title": "Jubrak", "version": Version},

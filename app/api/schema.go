@@ -25,6 +25,9 @@ func (s schemas) of(t reflect.Type) map[string]any {
 		s.component(t)
 		return map[string]any{"$ref": "#/components/schemas/" + name(t)}
 	case reflect.Slice:
+		if t.Elem().Kind() == reflect.Uint8 { // written as Base64
+			return map[string]any{"type": "string", "format": "byte"}
+		}
 		return map[string]any{"type": "array", "items": s.of(t.Elem())}
 	case reflect.Array:
 		return map[string]any{"type": "array", "items": s.of(t.Elem()), "minItems": t.Len(), "maxItems": t.Len()}
@@ -46,6 +49,8 @@ func name(t reflect.Type) string {
 	switch pkg + "." + t.Name() {
 	case "listen.Hit":
 		return "HeardHit"
+	case "study.Settings":
+		return "StudySettings"
 	case "sound.Drive":
 		return "RecipeDrive"
 	case "sound.Noise":

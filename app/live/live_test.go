@@ -43,7 +43,7 @@ func read(t *testing.T, m []byte) block {
 }
 
 func TestLeadIsKept(t *testing.T) {
-	s := NewSession(song(t).Song(), 1)
+	s := NewSession(song(t).Song(), 1, nil)
 	n := 0
 	for s.next() != nil {
 		n++
@@ -67,7 +67,7 @@ func TestLeadIsKept(t *testing.T) {
 }
 
 func TestPlayingAndEditing(t *testing.T) {
-	s := NewSession(song(t).Song(), 7)
+	s := NewSession(song(t).Song(), 7, nil)
 	assert.Zero(t, read(t, s.next()).peak)
 	s.take(&Message{Type: "play", Tick: 0})
 	b := read(t, s.next())
@@ -90,7 +90,7 @@ func TestPlayingAndEditing(t *testing.T) {
 }
 
 func TestRenderingDoesNotAllocate(t *testing.T) {
-	s := NewSession(song(t).Song(), 1)
+	s := NewSession(song(t).Song(), 1, nil)
 	s.take(&Message{Type: "play"})
 	for range 2000 {
 		s.played = s.sent
@@ -106,7 +106,7 @@ func TestOverTheWire(t *testing.T) {
 		if err != nil {
 			return
 		}
-		s := NewSession(song(t).Song(), 1)
+		s := NewSession(song(t).Song(), 1, nil)
 		leave := hub.Join("p", s)
 		defer leave()
 		_ = s.Serve(r.Context(), conn)

@@ -14,6 +14,7 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/engine"
+	"jubrak/core/study"
 )
 
 // Leads in frames at engine.Rate: what lies between an edit and its sound.
@@ -30,25 +31,33 @@ const Block = 256
 // HeaderBytes is the length of a message's header, little endian: frames
 // uint32, version of the document uint32, position in ticks float64, peak
 // left and right float32 (linear), momentary loudness float32 (LUFS), flags
-// uint32 (bit 0: playing). Left samples as float32 follow, then right.
+// uint32 (bit 0: playing; bit 1: a study plays, and the position is the part
+// of its way, 0..1). Left samples as float32 follow, then right.
 const HeaderBytes = 32
 
 // Message is what the browser sends.
 type Message struct {
-	// Type is play, stop, strike, source or played.
+	// Type is play, stop, strike, source, study or played.
 	Type     string  `json:"type"`
 	Tick     float64 `json:"tick"`
 	Voice    string  `json:"voice"`
 	Velocity int     `json:"velocity"`
 	Source   string  `json:"source"`
+	// Study says what is studied, in a study message.
+	Study *study.Settings `json:"study"`
 	// Frames played since the connection opened, and how often the browser
 	// ran dry, in a played message.
 	Frames int64 `json:"frames"`
 	Dry    int   `json:"dry"`
 }
 
+// Prepare makes the sound of a study.
+type Prepare func(ctx context.Context, s study.Settings) (*audio.Buffer, error)
+
 // Session is one open monitor of one project.
 type Session struct {
+	prepare Prepare
+	asked   int // number of the newest study asked for
 	mu      sync.Mutex
 	monitor *engine.Monitor
 	version uint32
@@ -61,9 +70,10 @@ type Session struct {
 	message [HeaderBytes + 8*Block]byte
 }
 
-// NewSession is a stopped monitor of a song at a document version.
-func NewSession(song engine.Song, version int) *Session {
-	s := &Session{monitor: engine.NewMonitor(engine.Rate), lead: firstLead}
+// NewSession is a stopped monitor of a song at a document version. prepare
+// makes what is to be studied.
+func NewSession(song engine.Song, version int, prepare Prepare) *Session {
+	s := &Session{prepare: prepare, monitor: engine.NewMonitor(engine.Rate), lead: firstLead}
 	s.monitor.Engine.Load(song)
 	s.version = uint32(version)
 	return s
@@ -99,10 +109,34 @@ func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
 		if kind != websocket.MessageText || json.Unmarshal(data, &m) != nil {
 			continue // a stray message changes nothing
 		}
+		if m.Type == "study" && m.Study != nil {
+			go s.study(ctx, conn, *m.Study)
+			continue
+		}
 		s.take(&m)
 		if err := s.fill(ctx, conn); err != nil {
 			return err
 		}
+	}
+}
+
+// study prepares what was asked for and plays it, unless something else was
+// asked for in the meantime. What goes wrong is told as a text message.
+func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings study.Settings) {
+	s.mu.Lock()
+	s.asked++
+	mine := s.asked
+	s.mu.Unlock()
+	b, err := s.prepare(ctx, settings)
+	s.mu.Lock()
+	newest := s.asked == mine
+	if newest && err == nil {
+		s.monitor.SetStudy(b)
+	}
+	s.mu.Unlock()
+	if err != nil && newest {
+		text, _ := json.Marshal(map[string]string{"type": "refused", "message": err.Error()})
+		_ = conn.Write(ctx, websocket.MessageText, text) // a lost connection shows at the next read
 	}
 }
 
@@ -111,11 +145,13 @@ func (s *Session) take(m *Message) {
 	defer s.mu.Unlock()
 	switch m.Type {
 	case "play":
+		s.asked++
 		if !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
 			s.monitor.Play(m.Tick)
 		}
 	case "stop":
-		s.monitor.Engine.Stop()
+		s.asked++
+		s.monitor.SetStudy(nil)
 	case "strike":
 		s.monitor.Engine.Strike(m.Voice, min(max(m.Velocity, 1), 127), 0)
 	case "source":
@@ -164,6 +200,10 @@ func (s *Session) next() []byte {
 	flags := uint32(0)
 	if s.monitor.Engine.Playing() {
 		flags = 1
+	}
+	if part, ok := s.monitor.Studied(); ok {
+		flags = 2
+		le.PutUint64(b[8:], math.Float64bits(part))
 	}
 	le.PutUint32(b[28:], flags)
 	for i := range Block {

@@ -149,7 +149,7 @@ func (s *Workshop) Compare(ctx context.Context, id string) (*match.Comparison, e
 	if err != nil {
 		return nil, err
 	}
-	return match.Compare(&st.Document, mine, a), nil
+	return match.Compare(&st.Document, mine, a, ref.Profile), nil
 }
 
 // Export makes the file that what names: loop, stems, one-shots, midi or

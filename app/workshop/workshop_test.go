@@ -145,7 +145,7 @@ func TestTrackForTheMonitor(t *testing.T) {
 	assert.InDelta(t, 32, track.To, 4)
 	assert.Positive(t, gain)
 	// An open monitor is given the track after an edit.
-	session := live.NewSession(st.Document.Song(), st.Version)
+	session := live.NewSession(st.Document.Song(), st.Version, nil)
 	leave := w.Hub.Join(st.ID, session)
 	defer leave()
 	w.Retrack(st.ID)

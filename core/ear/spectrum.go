@@ -1,7 +1,9 @@
-// Package listen hears a reference: its hits, their families and strengths,
-// its beats and bars, and from these its feel. docs/listening.md explains the
-// method with its sources.
-package listen
+// Package ear is the trained part of listening: it turns sound into a
+// spectrum of bands, finds the moments at which something starts, and tells
+// for each which drums were struck there and how loud, with a small neural
+// network whose weights are made by fixtures/train. docs/listening.md
+// explains the method with its sources.
+package ear
 
 import (
 	"context"
@@ -13,36 +15,52 @@ import (
 
 // The analysis works at one rate and one frame size.
 const (
-	rate    = 44100
+	Rate    = 44100
 	size    = 1024
-	hop     = 256
-	frameMS = hop * 1000.0 / rate
+	Hop     = 256
+	FrameMS = Hop * 1000.0 / Rate
 )
 
-// bandEdges splits the spectrum, Hz: single bins at the bottom where a kick
-// lives, about a third of an octave above.
-var bandEdges = []float64{30, 75, 120, 165, 210, 260, 330, 420, 530, 670, 850, 1070, 1350, 1700, 2150, 2700, 3400, 4300, 5400, 6800, 8500, 10500, 13000, 16500}
+// Bands is the number of frequency bands: single bins at the bottom, where a
+// kick lives, quarters of an octave from 280 Hz up.
+const Bands = 30
 
-const bands = 23
+const singles = 6 // bands of one bin
 
-// lowBands and midBands end the low and the middle of bandEdges.
+// edge is the first bin of a band.
+func edge(b int) int {
+	if b < singles {
+		return b + 1
+	}
+	hz := 301 * math.Exp2(float64(b-singles)/4)
+	return int(math.Round(hz * size / Rate))
+}
+
+// lowBands and midBands end the low (to 150 Hz) and the middle (to 3.4 kHz).
 const (
-	lowBands = 3  // to 165 Hz
-	midBands = 16 // to 3.4 kHz
+	lowBands = 3
+	midBands = 20
 )
 
-// spectrum is band power by frame: power[n][b], frame n centred on sample
-// n·hop.
-type spectrum struct{ power [][bands]float64 }
+// Spectrum is band power by frame: Power[n][b], frame n centred on sample
+// n·Hop.
+type Spectrum struct{ Power [][Bands]float32 }
 
-// newSpectrum transforms mono sound at rate. It reports progress from 0 to 1
+// NewSpectrum transforms mono sound at Rate. It reports progress from 0 to 1
 // and stops with the context's error.
-func newSpectrum(ctx context.Context, x []float64, report func(float64)) (*spectrum, error) {
+func NewSpectrum(ctx context.Context, x []float64, report func(float64)) (*Spectrum, error) {
 	fft := fourier.NewFFT(size)
-	win := window.Hann(ones(size))
-	frames := len(x)/hop + 1
-	s := &spectrum{power: make([][bands]float64, frames)}
-	bandOf := bandOfBin()
+	win := make([]float64, size)
+	for i := range win {
+		win[i] = 1
+	}
+	win = window.Hann(win)
+	var edges [Bands + 1]int
+	for b := range edges {
+		edges[b] = edge(b)
+	}
+	frames := len(x)/Hop + 1
+	s := &Spectrum{Power: make([][Bands]float32, frames)}
 	buf := make([]float64, size)
 	coeff := make([]complex128, size/2+1)
 	for n := range frames {
@@ -52,7 +70,7 @@ func newSpectrum(ctx context.Context, x []float64, report func(float64)) (*spect
 			}
 			report(float64(n) / float64(frames))
 		}
-		first := n*hop - size/2
+		first := n*Hop - size/2
 		for i := range buf {
 			if j := first + i; j >= 0 && j < len(x) {
 				buf[i] = x[j] * win[i]
@@ -61,85 +79,38 @@ func newSpectrum(ctx context.Context, x []float64, report func(float64)) (*spect
 			}
 		}
 		fft.Coefficients(coeff, buf)
-		row := &s.power[n]
-		for k, c := range coeff {
-			if b := bandOf[k]; b >= 0 {
-				row[b] += real(c)*real(c) + imag(c)*imag(c)
+		for b := range Bands {
+			var sum float64
+			for k := edges[b]; k < edges[b+1]; k++ {
+				sum += real(coeff[k])*real(coeff[k]) + imag(coeff[k])*imag(coeff[k])
 			}
+			s.Power[n][b] = float32(sum)
 		}
 	}
 	return s, nil
 }
 
-func bandOfBin() []int {
-	out := make([]int, size/2+1)
-	for k := range out {
-		hz := float64(k) * rate / size
-		out[k] = -1
-		for b := range bands {
-			if hz >= bandEdges[b] && hz < bandEdges[b+1] {
-				out[k] = b
-			}
+// loudest is the power of the loudest band of the file, ignoring the loudest
+// thousandth so that one click does not set it.
+func (s *Spectrum) loudest() float64 {
+	peaks := make([]float64, len(s.Power))
+	for i := range s.Power {
+		for _, p := range s.Power[i] {
+			peaks[i] = math.Max(peaks[i], float64(p))
+		}
+	}
+	return quantile(peaks, 0.999)
+}
+
+// logs is log10 of power over a floor 70 dB below the loudest band, never
+// negative.
+func (s *Spectrum) logs() [][Bands]float32 {
+	floor := float32(math.Max(s.loudest()*1e-7, 1e-12))
+	out := make([][Bands]float32, len(s.Power))
+	for i := range out {
+		for b := range Bands {
+			out[i][b] = float32(math.Log10(float64(1 + s.Power[i][b]/floor)))
 		}
 	}
 	return out
-}
-
-func ones(n int) []float64 {
-	x := make([]float64, n)
-	for i := range x {
-		x[i] = 1
-	}
-	return x
-}
-
-// flux is the onset function: the rise of log power, band by band, against
-// the loudest of the neighbouring bands two frames before (maximum-filtered
-// spectral flux: Böck & Widmer, DAFx-13), so that vibrato and ringing do not
-// count. It returns the mean over all bands, and over low, middle and high.
-func (s *spectrum) flux() (all, low, mid, high []float64) {
-	const lag = 2
-	n := len(s.power)
-	all, low, mid, high = make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n)
-	floor := s.floor()
-	logs := make([][bands]float64, n)
-	for i := range logs {
-		for b := range bands {
-			logs[i][b] = math.Log10(1 + s.power[i][b]/floor)
-		}
-	}
-	for i := lag; i < n; i++ {
-		for b := range bands {
-			before := logs[i-lag][b]
-			if b > 0 {
-				before = math.Max(before, logs[i-lag][b-1])
-			}
-			if b+1 < bands {
-				before = math.Max(before, logs[i-lag][b+1])
-			}
-			rise := math.Max(logs[i][b]-before, 0)
-			switch {
-			case b < lowBands:
-				low[i] += rise / lowBands
-			case b < midBands:
-				mid[i] += rise / (midBands - lowBands)
-			default:
-				high[i] += rise / (bands - midBands)
-			}
-		}
-		all[i] = (low[i] + mid[i] + high[i]) / 3
-	}
-	return all, low, mid, high
-}
-
-// floor is the power under which nothing counts: 65 dB below the loudest
-// band of the file.
-func (s *spectrum) floor() float64 {
-	var peak float64
-	for i := range s.power {
-		for _, p := range s.power[i] {
-			peak = math.Max(peak, p)
-		}
-	}
-	return math.Max(peak*math.Pow(10, -6.5), 1e-12)
 }

@@ -42,6 +42,8 @@ type Monitor struct {
 	old    float64 // frame left behind by a jump
 	fade   int     // frames of crossfade to go
 	bar    int
+	study  *audio.Buffer // plays in a loop in place of everything else
+	at     int           // next frame of study
 }
 
 // NewMonitor is a stopped monitor at a rate, letting mine through.
@@ -65,9 +67,47 @@ func (m *Monitor) SetTrack(t *Track, match float64) {
 
 // Play starts mine and the track together at a tick.
 func (m *Monitor) Play(tick float64) {
+	m.study = nil
 	m.Engine.Play(tick)
 	m.follow()
 	m.fade = 0
+}
+
+// SetStudy plays a buffer at the engine's rate, one or two channels, in a loop
+// in place of everything else; nil goes back. A buffer of another length
+// starts at the same part of its way.
+func (m *Monitor) SetStudy(b *audio.Buffer) {
+	m.Engine.Stop()
+	if b == nil || b.Frames() == 0 {
+		m.study = nil
+		return
+	}
+	if m.study == nil {
+		m.at = 0
+	} else {
+		m.at = int(float64(m.at) / float64(m.study.Frames()) * float64(b.Frames()))
+	}
+	m.study = b
+}
+
+// Studied is how far the study has come, 0..1; ok is false while none plays.
+func (m *Monitor) Studied() (part float64, ok bool) {
+	if m.study == nil {
+		return 0, false
+	}
+	return float64(m.at) / float64(m.study.Frames()), true
+}
+
+// loop fills a block from the study.
+func (m *Monitor) loop(left, right []float32) {
+	n := m.study.Frames()
+	l, r := m.study.Channels[0], m.study.Channels[len(m.study.Channels)-1]
+	for i := range left {
+		left[i], right[i] = l[m.at], r[m.at]
+		if m.at++; m.at == n {
+			m.at = 0
+		}
+	}
 }
 
 // follow puts the track where the engine is.
@@ -95,6 +135,11 @@ func (m *Monitor) target() (frame float64, bar int) {
 func (m *Monitor) Process(left, right []float32) {
 	e := m.Engine
 	e.Process(left, right)
+	if m.study != nil {
+		m.loop(left, right)
+		m.Meter.Add(left, right)
+		return
+	}
 	mine, theirs := 1.0, 0.0
 	switch m.source {
 	case FromReference:
@@ -139,10 +184,10 @@ func (m *Monitor) resync() {
 }
 
 func (m *Monitor) next() (left, right float32) {
-	left, right = m.at(m.read)
+	left, right = m.sample(m.read)
 	m.read++
 	if m.fade > 0 {
-		ol, or := m.at(m.old)
+		ol, or := m.sample(m.old)
 		m.old++
 		w := float32(m.fade) / jumpFrames
 		left, right = left*(1-w)+ol*w, right*(1-w)+or*w
@@ -151,7 +196,7 @@ func (m *Monitor) next() (left, right float32) {
 	return left, right
 }
 
-func (m *Monitor) at(frame float64) (left, right float32) {
+func (m *Monitor) sample(frame float64) (left, right float32) {
 	i := int(frame)
 	b := m.track.Audio
 	if i < 0 || i >= b.Frames() {

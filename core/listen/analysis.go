@@ -21,13 +21,15 @@ type Raw struct {
 	Balance    *Balance         `json:"balance_db"`
 	// KickHz is the fundamental of the kick, measured on its cleanest hits.
 	KickHz *float64 `json:"kick_fundamental_hz"`
+	Bands  []Band   `json:"third_octaves"`
 }
 
 // RawVersion is the version of the listener; older results are made anew.
-const RawVersion = 1
+const RawVersion = 2
 
 // Hit is one drum heard. Time counts from the first sample of the file.
-// Bar and Step count from 0; a step is a sixteenth of a 4/4 bar. They and
+// Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where
+// the grid was set so. They and
 // Offset are nil where no grid was found.
 type Hit struct {
 	ID         string       `json:"id"`
@@ -78,6 +80,24 @@ type Analysis struct {
 	Grid *groove.BeatGrid `json:"grid"`
 	// Bars is the number of bars begun within the file.
 	Bars int `json:"bars"`
+	// Unit is the note value of a beat, 4 or 8; Steps is steps per beat.
+	Unit       int          `json:"beat_unit"`
+	Steps      int          `json:"steps_per_beat"`
+	LeftOut    []Region     `json:"left_out"`
+	Steady     *Region      `json:"steadiest"`
+	Cycles     []Cycle      `json:"cycles"`
+	ByStep     []StepStat   `json:"by_step"`
+	TempoCurve []TempoPoint `json:"tempo_curve"`
+	Facts      []Fact       `json:"facts"`
+	// Bands is the average spectrum in third octaves.
+	Bands []Band `json:"third_octaves"`
+}
+
+// Band is one third-octave band: its exact centre and its energy against the
+// whole.
+type Band struct {
+	Hz float64 `json:"hz"`
+	DB float64 `json:"db"`
 }
 
 // Density is hits per beat by family.

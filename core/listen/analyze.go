@@ -2,15 +2,22 @@ package listen
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"sort"
 	"sync"
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
+	"jubrak/core/ear"
 	"jubrak/core/sound"
 	"jubrak/core/tone"
+)
+
+// The analysis works at the rate and the frames of the ear.
+const (
+	rate    = ear.Rate
+	hop     = ear.Hop
+	frameMS = ear.FrameMS
 )
 
 // Progress is told which stage of the work is under way and how far the
@@ -21,37 +28,32 @@ type Progress func(stage string, done float64)
 // context's error. A file without drums gives an empty list of hits and no
 // grid, not an error.
 func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error) {
-	raw := &Raw{Version: RawVersion, Kind: "audio", Duration: b.Seconds(), SampleRate: b.Rate, Unit: 4, Hits: []Hit{}}
+	raw := &Raw{Version: RawVersion, Kind: "audio", Duration: b.Seconds(), SampleRate: b.Rate, Unit: 4, Hits: []Hit{}, Bands: []Band{}}
 	// Loudness is measured beside the rest.
 	var beside sync.WaitGroup
 	defer beside.Wait()
 	beside.Go(func() { raw.Level = level(b) })
 	report("preparing", 0)
-	x := prepare(b)
+	x := ear.Prepare(b)
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
 	report("spectrum", 0.15)
-	s, err := newSpectrum(ctx, x, func(p float64) { report("spectrum", 0.15+0.45*p) })
+	s, err := ear.NewSpectrum(ctx, x, func(p float64) { report("spectrum", 0.15+0.4*p) })
 	if err != nil {
 		return nil, err
 	}
-	raw.Balance = balance(x)
-	report("hits", 0.6)
-	all, low, mid, high := s.flux()
-	onsets := pickOnsets(all, low, mid, high)
-	rises := make([][bands]float64, len(onsets))
-	for i := range onsets {
-		rises[i] = s.rise(onsets[i].frame)
-	}
-	named := nameHits(s, onsets, rises)
+	raw.spectrum(x)
+	report("hits", 0.55)
+	scene := ear.NewScene(s)
+	heard := ear.Trained().Hear(scene)
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
-	report("timing", 0.7)
-	raw.Hits = timeHits(x, onsets, named)
+	report("timing", 0.75)
+	raw.Hits = timeHits(x, decide(heard))
 	report("beats", 0.88)
-	if g, ok := findGrid(all, raw.Hits, raw.Duration); ok {
+	if g, ok := findGrid(raw.Hits, raw.Duration); ok {
 		grid := g.BeatGrid
 		raw.Grid, raw.Confidence = &grid, g.confidence
 	}
@@ -64,34 +66,6 @@ func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error)
 	beside.Wait()
 	report("done", 1)
 	return raw, nil
-}
-
-// prepare gives mono at the analysis rate without DC, at a standard level.
-// Where left and right cancel, the louder side is taken instead of the sum.
-func prepare(b *audio.Buffer) []float64 {
-	mono := &audio.Buffer{Rate: b.Rate, Channels: [][]float32{make([]float32, b.Frames())}}
-	var sum, side float64
-	for i, v := range b.Mono() {
-		mono.Channels[0][i] = float32(v)
-		sum += v * v
-	}
-	loudest := 0
-	for c, ch := range b.Channels {
-		var e float64
-		for _, v := range ch {
-			e += float64(v) * float64(v)
-		}
-		if e > side {
-			side, loudest = e, c
-		}
-	}
-	if sum < side/20 {
-		mono.Channels[0] = b.Channels[loudest]
-	}
-	x := mono.Resample(rate).Mono()
-	cut := dsp.HighPass(20, math.Sqrt2/2, rate)
-	cut.Run(x)
-	return x
 }
 
 func level(b *audio.Buffer) Level {
@@ -107,64 +81,17 @@ func level(b *audio.Buffer) Level {
 	return l
 }
 
-// balance is nil for silence.
-func balance(x []float64) *Balance {
-	b := tone.Balance(x, rate)
-	if len(b) == 0 {
-		return nil
+// spectrum fills in the average spectrum; nothing for silence.
+func (raw *Raw) spectrum(x []float64) {
+	m := tone.NewMeanSpectrum(x, rate)
+	raw.Bands = []Band{}
+	if b := m.Balance(); len(b) > 0 {
+		raw.Balance = &Balance{Sub: b["sub"], Low: b["low"], LowMid: b["low_mid"], Presence: b["presence"], Air: b["air"]}
 	}
-	return &Balance{Sub: b["sub"], Low: b["low"], LowMid: b["low_mid"], Presence: b["presence"], Air: b["air"]}
-}
-
-// timeHits gives each drum its own acoustic onset, from the envelope of the
-// part of the spectrum where the family lives, and a velocity from its level
-// against the family's loudest.
-func timeHits(x []float64, onsets []onset, named []found) []Hit {
-	var low, mid, high, full envelope
-	var all sync.WaitGroup
-	all.Go(func() { low = newEnvelope(x, dsp.LowPass(250, 0.7, rate)) })
-	all.Go(func() {
-		mid = newEnvelope(x, dsp.HighPass(140, 0.7, rate), dsp.LowPass(1500, 0.7, rate), dsp.LowPass(1500, 0.7, rate))
-	})
-	all.Go(func() { high = newEnvelope(x, dsp.HighPass(7000, 0.7, rate), dsp.HighPass(7000, 0.7, rate)) })
-	all.Go(func() { full = newEnvelope(x) })
-	all.Wait()
-	loud := map[sound.Family]float64{}
-	for f, levels := range levelsByFamily(named) {
-		sort.Float64s(levels)
-		loud[f] = levels[(len(levels)-1)*95/100]
+	hz, db := m.ThirdOctaves()
+	for i := range hz {
+		raw.Bands = append(raw.Bands, Band{hz[i], db[i]})
 	}
-	hits := make([]Hit, 0, len(named))
-	for i, n := range named {
-		at := onsets[n.onset].frame * hop
-		env, delay := &high, 0.0
-		switch hatless(n.family) {
-		case sound.Kick:
-			env, delay = &low, 0.0008
-		case sound.Snare:
-			env, delay = &mid, 0.0003
-		}
-		alone := (i == 0 || named[i-1].onset != n.onset) && (i+1 == len(named) || named[i+1].onset != n.onset)
-		if alone {
-			env, delay = &full, 0
-		}
-		sample, rise := env.start(at)
-		if rise < 1.5 {
-			sample = at
-		}
-		velocity := 112 * math.Sqrt(n.level/math.Max(loud[n.family], 1e-15))
-		hits = append(hits, Hit{
-			Time: math.Max(float64(sample)/rate-delay, 0), Family: n.family,
-			Velocity:   int(math.Min(math.Max(math.Round(velocity), 1), 127)),
-			Confidence: math.Round(n.confidence*100) / 100,
-		})
-	}
-	sort.SliceStable(hits, func(a, b int) bool { return hits[a].Time < hits[b].Time })
-	hits = dropDoubles(hits)
-	for i := range hits {
-		hits[i].ID = fmt.Sprintf("r%d", i+1)
-	}
-	return hits
 }
 
 // hatless folds the families into the three parts of the spectrum.
@@ -174,29 +101,6 @@ func hatless(f sound.Family) sound.Family {
 		return f
 	}
 	return sound.HatClosed
-}
-
-func levelsByFamily(named []found) map[sound.Family][]float64 {
-	out := map[sound.Family][]float64{}
-	for _, n := range named {
-		out[n.family] = append(out[n.family], n.level)
-	}
-	return out
-}
-
-// dropDoubles removes a second hit of one family within 25 ms.
-func dropDoubles(hits []Hit) []Hit {
-	last := map[sound.Family]int{}
-	out := hits[:0]
-	for _, h := range hits {
-		if j, ok := last[h.Family]; ok && h.Time-out[j].Time < 0.025 {
-			out[j].Velocity = max(out[j].Velocity, h.Velocity)
-			continue
-		}
-		last[h.Family] = len(out)
-		out = append(out, h)
-	}
-	return out
 }
 
 // kickFundamental measures the kick on its cleanest hits: those with most

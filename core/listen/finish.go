@@ -3,58 +3,21 @@ package listen
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 
 	"jubrak/core/groove"
 	"jubrak/core/sound"
 )
 
-// Correction is one thing that a person set right about what was heard. It
-// is kept apart from Raw, so it survives a new analysis and can be undone.
-type Correction struct {
-	// Kind is "halve", "double" (tempo), "bar_one" (Beats moves bar one
-	// later by that many beats), "delete", "add" or "refile" (hits).
-	Kind     string       `json:"kind"`
-	Beats    int          `json:"beats"`
-	Hit      string       `json:"hit"`
-	Time     float64      `json:"time_s"`
-	Family   sound.Family `json:"family"`
-	Velocity int          `json:"velocity"`
-}
-
-// Validate checks the correction by itself.
-func (c *Correction) Validate() error {
-	switch c.Kind {
-	case "halve", "double":
-		return nil
-	case "bar_one":
-		if c.Beats < -16 || c.Beats > 16 {
-			return fmt.Errorf("bar one moves by at most 16 beats at once")
-		}
-		return nil
-	case "delete":
-		return nil
-	case "add":
-		if !(c.Time >= 0 && c.Time < 36000) || c.Velocity < 1 || c.Velocity > 127 || !c.Family.Known() {
-			return fmt.Errorf("a hit needs a time, a known family and a velocity of 1 to 127")
-		}
-		return nil
-	case "refile":
-		if !c.Family.Known() {
-			return fmt.Errorf("unknown family %q", c.Family)
-		}
-		return nil
-	}
-	return fmt.Errorf("unknown correction %q", c.Kind)
-}
-
 // Finish applies corrections to what was heard and works out everything that
 // follows from it.
 func Finish(raw *Raw, corrections []Correction) *Analysis {
 	a := &Analysis{
-		Duration: raw.Duration, SampleRate: raw.SampleRate, Meter: "4/4",
-		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance,
+		Duration: raw.Duration, SampleRate: raw.SampleRate, Meter: "4/4", Unit: max(raw.Unit, 1), Steps: 4,
+		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands,
 		KickHz: raw.KickHz, Groove: Density{Density: map[sound.Family]float64{}},
+		LeftOut: []Region{}, TempoCurve: []TempoPoint{}, ByStep: []StepStat{}, Cycles: []Cycle{}, Facts: []Fact{},
 	}
 	a.Hits = append(a.Hits, raw.Hits...)
 	var grid *groove.BeatGrid
@@ -70,96 +33,77 @@ func Finish(raw *Raw, corrections []Correction) *Analysis {
 	if a.Hits == nil {
 		a.Hits = []Hit{}
 	}
-	if grid == nil {
-		return a
+	if grid != nil {
+		a.measure(grid, raw.Confidence)
 	}
-	a.Meter = fmt.Sprintf("%d/%d", grid.PerBar, raw.Unit)
-	confidence := raw.Confidence
-	a.Confidence = &confidence
-	a.place(grid)
-	bpm := grid.BPM()
-	a.Tempo, a.Grid = &bpm, grid
-	a.Beats = grid.Beats
-	for i := ((grid.Downbeat % grid.PerBar) + grid.PerBar) % grid.PerBar; i < len(grid.Beats); i += grid.PerBar {
-		a.Downbeats = append(a.Downbeats, grid.Beats[i])
-	}
-	beats := (grid.Beats[len(grid.Beats)-1] - grid.Beats[0]) / 60 * bpm
-	for _, h := range a.Hits {
-		a.Groove.Density[h.Family] += 1 / math.Max(beats, 1)
-	}
-	a.CycleBars = a.cycle()
+	a.Facts = a.facts()
 	return a
 }
 
-func (a *Analysis) correct(grid *groove.BeatGrid, c Correction, index int) {
-	switch c.Kind {
-	case "double":
-		if grid != nil {
-			doubleBeats(grid)
-		}
-	case "halve":
-		if grid != nil && len(grid.Beats) >= 4 {
-			halveBeats(grid)
-		}
-	case "bar_one":
-		if grid != nil {
-			grid.Downbeat += c.Beats
-			grid.Downbeat = ((grid.Downbeat % grid.PerBar) + grid.PerBar) % grid.PerBar
-		}
-	case "delete":
-		for i := range a.Hits {
-			if a.Hits[i].ID == c.Hit {
-				a.Hits = append(a.Hits[:i:i], a.Hits[i+1:]...)
-				return
-			}
-		}
-	case "refile":
-		for i := range a.Hits {
-			if a.Hits[i].ID == c.Hit {
-				a.Hits[i].Family, a.Hits[i].Confidence = c.Family, 1
-			}
-		}
-	case "add":
-		a.Hits = append(a.Hits, Hit{ID: fmt.Sprintf("c%d", index+1), Time: c.Time, Family: c.Family, Velocity: c.Velocity, Confidence: 1})
+// measure works out what needs a grid.
+func (a *Analysis) measure(grid *groove.BeatGrid, confidence float64) {
+	a.Meter = fmt.Sprintf("%d/%d", grid.PerBar, a.Unit)
+	a.Confidence = &confidence
+	if a.Unit == 8 && a.Steps == 4 {
+		a.Steps = 2 // a step is a sixteenth
 	}
+	a.place(grid)
+	bpm := grid.BPM() * 4 / float64(a.Unit)
+	a.Tempo, a.Grid = &bpm, grid
+	a.Beats = grid.Beats
+	for i := wrap(grid.Downbeat, grid.PerBar); i < len(grid.Beats); i += grid.PerBar {
+		a.Downbeats = append(a.Downbeats, grid.Beats[i])
+	}
+	beats := float64(len(grid.Beats)-1) * 4 / float64(a.Unit)
+	for _, h := range a.Counted() {
+		a.Groove.Density[h.Family] += 1 / math.Max(beats, 1)
+	}
+	a.findCycles()
+	a.ByStep = a.byStep()
+	a.Steady = a.Steadiest()
+	a.TempoCurve = a.tempoCurve()
 }
 
-func doubleBeats(g *groove.BeatGrid) {
-	out := make([]float64, 0, 2*len(g.Beats))
-	for i, b := range g.Beats {
-		out = append(out, b)
-		if i+1 < len(g.Beats) {
-			out = append(out, (b+g.Beats[i+1])/2)
-		}
+// Counted are the hits that speak for feel and pattern.
+func (a *Analysis) Counted() []Hit {
+	if len(a.LeftOut) == 0 {
+		return a.Hits
 	}
-	g.Beats, g.Downbeat = out, 2*g.Downbeat
+	return slices.DeleteFunc(slices.Clone(a.Hits), func(h Hit) bool { return a.leftOut(h.Time) })
 }
 
-func halveBeats(g *groove.BeatGrid) {
-	first := ((g.Downbeat % 2) + 2) % 2
-	var out []float64
-	for i := first; i < len(g.Beats); i += 2 {
-		out = append(out, g.Beats[i])
-	}
-	g.Beats, g.Downbeat = out, (g.Downbeat-first)/2
+func (a *Analysis) leftOut(t float64) bool {
+	return slices.ContainsFunc(a.LeftOut, func(r Region) bool { return t >= r.From && t <= r.To })
 }
+
+// StepsPerBar is the number of steps of a bar.
+func (a *Analysis) StepsPerBar() int { return a.Steps * a.Grid.PerBar }
 
 // place assigns hits to steps, measures the feel, and moves the grid so that
 // the anchor's on-beat hits average zero.
 func (a *Analysis) place(grid *groove.BeatGrid) {
-	const steps = 4
 	heard := make([]groove.Heard, len(a.Hits))
 	for i, h := range a.Hits {
 		heard[i] = groove.Heard{Voice: string(h.Family), Time: h.Time, Velocity: h.Velocity}
 	}
-	placed, pair := groove.Assign(heard, grid, steps)
-	frame := groove.Frame{Steps: steps, PerBar: grid.PerBar, Beat: 60 / grid.BPM(), Pair: pair, Anchor: string(sound.Kick)}
-	m := groove.Measure(placed, frame)
+	placed, pair := groove.Assign(heard, grid, a.Steps)
+	var speaking []groove.Placed
+	for _, p := range placed {
+		if !a.leftOut(p.Time) {
+			speaking = append(speaking, p)
+		}
+	}
+	frame := groove.Frame{Steps: a.Steps, PerBar: grid.PerBar, Beat: 60 / grid.BPM(), Pair: pair, Anchor: string(sound.Kick)}
+	m := groove.Measure(speaking, frame)
+	if a.Unit == 8 { // the beat is an eighth, so all note values are half as long
+		m.Grid *= 2
+		m.Pair = 16
+	}
 	for i := range grid.Beats {
 		grid.Beats[i] += m.OriginShift / 1000
 	}
 	a.Feel = &m
-	perBar := steps * grid.PerBar
+	perBar := a.Steps * grid.PerBar
 	for i := range a.Hits {
 		bar := int(math.Floor(float64(placed[i].Step) / float64(perBar)))
 		step := placed[i].Step - bar*perBar
@@ -169,46 +113,117 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 	}
 }
 
-// cycle is the shortest of 1, 2, 4 or 8 bars after which the pattern
-// repeats: of the hits of each family that has enough of them, and of all
-// together, nearly nine in ten have their like one cycle later. nil where the
-// file is too short to say.
-func (a *Analysis) cycle() *int {
+// StepStat is what one family does at one step of the cycle.
+type StepStat struct {
+	Family     sound.Family `json:"family"`
+	Step       int          `json:"step"` // from the start of the cycle
+	Count      int          `json:"count"`
+	Offset     float64      `json:"offset_ms"`
+	OffsetSD   float64      `json:"offset_sd_ms"`
+	Velocity   float64      `json:"velocity"`
+	VelocitySD float64      `json:"velocity_sd"`
+}
+
+// byStep folds the hits on the cycle, or on one bar where none is known.
+func (a *Analysis) byStep() []StepStat {
 	type place struct {
-		family    sound.Family
-		bar, step int
+		family sound.Family
+		step   int
 	}
-	at := map[place]bool{}
-	last := -1
-	for _, h := range a.Hits {
-		at[place{h.Family, *h.Bar, *h.Step}] = true
-		last = max(last, *h.Bar)
+	length := a.StepsPerBar()
+	if a.CycleBars != nil {
+		length *= *a.CycleBars
 	}
-	for _, n := range []int{1, 2, 4, 8} {
-		if last+1 < 2*n {
-			return nil
-		}
-		same, all := map[sound.Family]int{}, map[sound.Family]int{}
-		for p := range at {
-			if p.bar < 0 || p.bar+n > last {
-				continue
-			}
-			for _, group := range []sound.Family{p.family, ""} {
-				all[group]++
-				if at[place{p.family, p.bar + n, p.step}] {
-					same[group]++
-				}
-			}
-		}
-		repeats := all[""] > 0
-		for group, count := range all {
-			if count >= 8 || group == "" {
-				repeats = repeats && float64(same[group]) >= 0.88*float64(count)
-			}
-		}
-		if repeats {
-			return &n
-		}
+	at := map[place][]Hit{}
+	for _, h := range a.Counted() {
+		p := place{h.Family, wrap(*h.Bar*a.StepsPerBar()+*h.Step, length)}
+		at[p] = append(at[p], h)
 	}
-	return nil
+	out := []StepStat{}
+	for p, hits := range at {
+		s := StepStat{Family: p.family, Step: p.step, Count: len(hits)}
+		n := float64(len(hits))
+		for _, h := range hits {
+			s.Offset += *h.Offset / n
+			s.Velocity += float64(h.Velocity) / n
+		}
+		for _, h := range hits {
+			s.OffsetSD += math.Pow(*h.Offset-s.Offset, 2) / math.Max(n-1, 1)
+			s.VelocitySD += math.Pow(float64(h.Velocity)-s.Velocity, 2) / math.Max(n-1, 1)
+		}
+		s.OffsetSD, s.VelocitySD = math.Sqrt(s.OffsetSD), math.Sqrt(s.VelocitySD)
+		out = append(out, s)
+	}
+	sort.Slice(out, func(i, j int) bool {
+		if out[i].Family != out[j].Family {
+			return out[i].Family < out[j].Family
+		}
+		return out[i].Step < out[j].Step
+	})
+	return out
+}
+
+// TempoPoint is the tempo around the middle of a bar, quarter notes a minute.
+type TempoPoint struct {
+	Bar   int     `json:"bar"`
+	Time  float64 `json:"time_s"`
+	Tempo float64 `json:"tempo_bpm"`
+	Error float64 `json:"stderr_bpm"`
+}
+
+// tempoCurve is the tempo bar by bar: the tempo of the grid there, corrected
+// by the slope of a line through the hits' offsets, less what is usual at
+// their step, over the bar and its neighbours.
+func (a *Analysis) tempoCurve() []TempoPoint {
+	type place struct {
+		family sound.Family
+		step   int
+	}
+	sum, n := map[place]float64{}, map[place]float64{}
+	hits := a.Counted()
+	for _, h := range hits {
+		p := place{h.Family, *h.Step}
+		sum[p], n[p] = sum[p]+*h.Offset, n[p]+1
+	}
+	out := []TempoPoint{}
+	for bar := range a.Bars {
+		var x, y []float64
+		for _, h := range hits {
+			if p := (place{h.Family, *h.Step}); *h.Bar >= bar-1 && *h.Bar <= bar+1 && n[p] >= 2 {
+				x, y = append(x, h.Time), append(y, (*h.Offset-sum[p]/n[p])/1000)
+			}
+		}
+		slope, err, ok := slopeOf(x, y)
+		if !ok {
+			continue
+		}
+		beat := float64(bar*a.Grid.PerBar) + float64(a.Grid.PerBar)/2
+		local := 60 / a.Grid.BeatSeconds(beat) * 4 / float64(a.Unit)
+		out = append(out, TempoPoint{bar, a.Grid.Seconds(beat), local * (1 - slope), local * err})
+	}
+	return out
+}
+
+// slopeOf is the least-squares slope of y over x, with its standard error.
+func slopeOf(x, y []float64) (slope, err float64, ok bool) {
+	n := float64(len(x))
+	if n < 6 {
+		return 0, 0, false
+	}
+	var mx, my, xx, xy, rest float64
+	for i := range x {
+		mx, my = mx+x[i]/n, my+y[i]/n
+	}
+	for i := range x {
+		xx += (x[i] - mx) * (x[i] - mx)
+		xy += (x[i] - mx) * (y[i] - my)
+	}
+	if xx < 1e-6 {
+		return 0, 0, false
+	}
+	slope = xy / xx
+	for i := range x {
+		rest += math.Pow(y[i]-my-slope*(x[i]-mx), 2)
+	}
+	return slope, math.Sqrt(rest / (n - 2) / xx), true
 }

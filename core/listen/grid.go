@@ -26,37 +26,33 @@ func weight(f sound.Family) float64 {
 	return 0.5
 }
 
-// findGrid tries the tempo candidates, fits a grid to each and keeps the one
-// on which the hits lie best.
-func findGrid(flux []float64, hits []Hit, duration float64) (heardGrid, bool) {
-	if len(hits) < 4 || len(flux) < 200 {
+// findGrid weighs tempi, beats and bar ones against each other and keeps the
+// likeliest; where the tempo wanders it follows the hits.
+func findGrid(hits []Hit, duration float64) (heardGrid, bool) {
+	if len(hits) < 4 {
 		return heardGrid{}, false
 	}
-	var best heardGrid
-	bestScore, second := math.Inf(-1), math.Inf(-1)
-	for rank, bpm := range tempoCandidates(flux, 6) {
-		g, fit := fitSteady(bpm, hits, duration)
-		score := fit - 0.02*float64(rank)
-		if score > bestScore {
-			bestScore, second, best = score, bestScore, g
-		} else if score > second {
-			second = score
-		}
-	}
-	if math.IsInf(bestScore, -1) {
+	best, ok := judge(hits)
+	if !ok {
 		return heardGrid{}, false
 	}
-	best.confidence = math.Min(math.Max(bestScore, 0), 0.99)
-	wandering := trackedGrid(flux, best.BPM(), hits, duration)
-	if wandering != nil && (!best.steady || onBeats(&wandering.BeatGrid, hits) > onBeats(&best.BeatGrid, hits)+0.12) {
-		wandering.confidence = 0.8 * best.confidence
-		best = *wandering
+	bar := 4 * best.Period
+	start := best.Start - math.Floor((best.Start+0.02)/bar)*bar - bar
+	g := heardGrid{confidence: math.Min(best.Tempo, 0.99), steady: best.RMS < 30}
+	g.BeatGrid = groove.SteadyGrid(start, 60/best.Period, int((duration-start)/best.Period)+2, 4)
+	for g.Beats[0] < -0.02 && len(g.Beats) > 2 {
+		g.Beats = g.Beats[1:]
+		g.Downbeat--
 	}
-	best.Downbeat = barOne(&best.BeatGrid, hits)
-	best.PerBar = 4
-	best.trimBefore()
-	best.trimAfter(hits[len(hits)-1].Time)
-	return best, true
+	g.Downbeat = ((g.Downbeat % 4) + 4) % 4
+	if w := trackedGrid(pulse(hits), g.BPM(), hits, duration); w != nil && (!g.steady || onBeats(&w.BeatGrid, hits) > onBeats(&g.BeatGrid, hits)+0.12) {
+		w.confidence = 0.8 * g.confidence
+		w.Downbeat = barOne(&w.BeatGrid, hits)
+		g = *w
+	}
+	g.trimBefore()
+	g.trimAfter(hits[len(hits)-1].Time)
+	return g, true
 }
 
 // trimAfter ends the grid where the drums end: no beat is heard in silence.
@@ -64,25 +60,6 @@ func (g *heardGrid) trimAfter(last float64) {
 	for len(g.Beats) > 2 && g.Beats[len(g.Beats)-1] > last+0.05 {
 		g.Beats = g.Beats[:len(g.Beats)-1]
 	}
-}
-
-// fitSteady scans tempi within 2 % of bpm and all phases for the grid on
-// which the hits' beats, eighths and sixteenths lie best, then refines both
-// by least squares. The fit is 0 for chance and 1 for perfect.
-func fitSteady(bpm float64, hits []Hit, duration float64) (heardGrid, float64) {
-	period, start, _ := scan(60/bpm, 0.02, 60, hits)
-	for _, width := range []float64{0.002, 0.0005} {
-		period, start, _ = scan(period, width, 20, hits)
-	}
-	period, start = refine(period, start, hits)
-	fit, rms := gridFit(period, start, hits)
-	first := start - math.Floor(start/period)*period
-	if first > period*0.9 {
-		first -= period // a beat just before the file begins
-	}
-	n := max(int((duration-first)/period)+1, 2)
-	g := heardGrid{BeatGrid: groove.SteadyGrid(first, 60/period, n, 4), steady: rms < 0.030}
-	return g, fit
 }
 
 // scan looks for the period and start with the best score near a period.
@@ -146,50 +123,6 @@ func refine(period, start float64, hits []Hit) (float64, float64) {
 		period, start = p, (sy-p*sx)/n
 	}
 	return period, start
-}
-
-// gridFit says how well the hits lie on swung sixteenths of the grid, how
-// many beats are struck, and the spread of the hits on beats in seconds.
-func gridFit(period, start float64, hits []Hit) (fit, rms float64) {
-	g := groove.SteadyGrid(start, 60/period, 2, 4)
-	heard := make([]groove.Heard, len(hits))
-	for i := range hits {
-		heard[i] = groove.Heard{Voice: string(hits[i].Family), Time: hits[i].Time, Velocity: hits[i].Velocity}
-	}
-	placed, _ := groove.Assign(heard, &g, 4)
-	struck := map[int]bool{}
-	lo, hi := math.MaxInt, math.MinInt
-	var on, n, total, beatWeight float64
-	mean, square := 0.0, 0.0
-	for _, p := range placed {
-		lo, hi = min(lo, p.Step), max(hi, p.Step)
-		w := weight(sound.Family(p.Voice)) * (0.3 + float64(p.Velocity)/127)
-		total += w
-		if p.Step%4 == 0 {
-			struck[p.Step] = true
-			beatWeight += w
-			on++
-			mean += p.Offset / 1000
-			square += p.Offset * p.Offset / 1e6
-		} else if p.Step%2 == 0 {
-			beatWeight += 0.4 * w
-		}
-		n++
-	}
-	beats := math.Max(float64(hi-lo)/4, 1)
-	if on < 2 {
-		return 0, 1
-	}
-	mean /= on
-	rms = math.Sqrt(math.Max(square/on-mean*mean, 0))
-	covered := math.Min(float64(len(struck))/beats, 1)
-	sharp := math.Exp(-rms / 0.03)
-	density := n / beats
-	// A grid on which nearly everything is a beat is twice too fast; one
-	// with more than four onsets a beat at every place is twice too slow.
-	busy := math.Exp(-math.Pow(math.Log2(density/4)/2.2, 2) / 2)
-	oct := math.Log2(60/period/105) / 0.75
-	return (0.45*covered + 0.35*beatWeight/total + 0.2*sharp) * (0.4 + 0.6*busy) * (0.35 + 0.65*math.Exp(-oct*oct/2)), rms
 }
 
 // onBeats is the share of kicks and snares, by weight, that lie within 30 ms

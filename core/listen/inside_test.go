@@ -1,7 +1,6 @@
 package listen
 
 import (
-	"context"
 	"math"
 	"testing"
 
@@ -26,43 +25,6 @@ func clicks(seconds, hz, decay float64, times ...float64) []float64 {
 	return x
 }
 
-func spectrumOf(t *testing.T, x []float64) *spectrum {
-	t.Helper()
-	s, err := newSpectrum(context.Background(), x, func(float64) {})
-	require.NoError(t, err)
-	return s
-}
-
-func TestSpectrumFilesFrequencies(t *testing.T) {
-	for _, c := range []struct {
-		hz   float64
-		band int
-	}{{60, 0}, {100, 1}, {1000, 10}, {8000, 19}, {15000, 22}} {
-		s := spectrumOf(t, clicks(1, c.hz, 10, 0))
-		row := s.power[len(s.power)/2]
-		best := 0
-		for b := range row {
-			if row[b] > row[best] {
-				best = b
-			}
-		}
-		assert.Equal(t, c.band, best, "%g Hz", c.hz)
-	}
-}
-
-func TestFluxRisesAtOnsetsAlone(t *testing.T) {
-	s := spectrumOf(t, clicks(2, 200, 0.08, 0.5, 1.2))
-	all, low, _, high := s.flux()
-	found := pickOnsets(all, low, low, high)
-	require.Len(t, found, 2, "ringing makes no onsets")
-	for i, at := range []float64{0.5, 1.2} {
-		assert.InDelta(t, at, float64(found[i].frame)*hop/rate, 0.012)
-	}
-	quiet := spectrumOf(t, make([]float64, rate))
-	all, low, mid, high := quiet.flux()
-	assert.Empty(t, pickOnsets(all, low, mid, high))
-}
-
 func TestEnvelopeFindsTheStart(t *testing.T) {
 	x := clicks(1, 3000, 0.05, 0.3)
 	e := newEnvelope(x)
@@ -82,37 +44,6 @@ func TestEnvelopeFindsTheStart(t *testing.T) {
 	_, rise := e.start(0)
 	assert.Zero(t, rise, "nothing starts in silence")
 	assert.NotPanics(t, func() { e.start(len(x) + 500) })
-}
-
-func TestDecodeTakesSimultaneousHitsApart(t *testing.T) {
-	w := priors()
-	var rises [][bands]float64
-	mix := func(k, s, h float64) {
-		var v [bands]float64
-		for b := range v {
-			v[b] = k*w[kickPart][b] + s*w[snarePart][b] + h*w[hatPart][b]
-		}
-		rises = append(rises, v)
-	}
-	for range 5 {
-		mix(10, 0, 0)
-		mix(0, 6, 0)
-		mix(0, 0, 2)
-		mix(10, 0, 2)
-		mix(0, 6, 2)
-	}
-	h, _ := decode(rises)
-	for i, want := range [][parts]float64{{10, 0, 0}, {0, 6, 0}, {0, 0, 2}, {10, 0, 2}, {0, 6, 2}} {
-		for k := range parts {
-			assert.InDelta(t, want[k], h[i][k], 0.6, "onset %d, part %d", i, k)
-		}
-	}
-}
-
-func TestOpenAndClosedFalls(t *testing.T) {
-	assert.InDelta(t, 20, splitFalls([]float64{8, 9, 10, 30, 31, 32, 33, 9}), 3, "two groups are parted in the middle")
-	assert.Equal(t, float64(fixedFall), splitFalls([]float64{30, 31, 32, 33, 34, 35, 36}), "one group is not")
-	assert.Equal(t, float64(fixedFall), splitFalls([]float64{30}))
 }
 
 func pulses(bpm float64, beats int, wander func(i int) float64) ([]float64, []float64) {
@@ -187,14 +118,10 @@ func TestWanderingPerformanceIsFollowed(t *testing.T) {
 			f = sound.Snare
 		}
 		period := 0.6 * (1 - 0.06*float64(beat)/64)
-		hits = append(hits, Hit{Time: at, Family: f, Velocity: 100}, Hit{Time: at + period/2, Family: sound.HatClosed, Velocity: 70})
+		hits = append(hits, Hit{Time: at, Family: f, Velocity: 100, Confidence: 1}, Hit{Time: at + period/2, Family: sound.HatClosed, Velocity: 70, Confidence: 1})
 		at += period
 	}
-	flux := make([]float64, int((at+1)*rate/hop))
-	for _, h := range hits {
-		flux[int(h.Time*rate/hop)] += float64(h.Velocity) / 100
-	}
-	g, ok := findGrid(smooth(flux, 1, 1), hits, at)
+	g, ok := findGrid(hits, at)
 	require.True(t, ok)
 	near := 0
 	for i := 0; i < len(hits); i += 2 {
@@ -206,26 +133,68 @@ func TestWanderingPerformanceIsFollowed(t *testing.T) {
 	assert.Greater(t, near, 56, "of 64 beats are on the grid")
 }
 
-func TestCycleLengths(t *testing.T) {
-	for bars, want := range map[int]*int{1: ptr(1), 2: ptr(2), 4: ptr(4)} {
-		a := &Analysis{}
-		for bar := range 12 {
-			for _, step := range []int{0, 4, 8, 12} {
-				a.add(sound.Kick, bar, step)
+// patterned is an analysis that holds hits at steps of sixteenths.
+func patterned(bars int, at map[sound.Family]func(step int) bool) *Analysis {
+	a := &Analysis{Steps: 4, Unit: 4, Grid: &groove.BeatGrid{PerBar: 4}}
+	for f, struck := range at {
+		for s := range bars * 16 {
+			if struck(s) {
+				bar, step, offset := s/16, s%16, 0.0
+				a.Hits = append(a.Hits, Hit{Family: f, Bar: &bar, Step: &step, Offset: &offset, Velocity: 100})
 			}
-			a.add(sound.Snare, bar, 1+bar%bars)
 		}
-		got := a.cycle()
-		require.NotNil(t, got)
-		assert.Equal(t, *want, *got)
 	}
-	short := &Analysis{}
-	short.add(sound.Kick, 0, 0)
-	assert.Nil(t, short.cycle(), "one bar says nothing of a cycle")
+	a.Bars = bars
+	return a
 }
 
-func ptr(v int) *int { return &v }
+func TestCycleLengths(t *testing.T) {
+	for _, bars := range []int{1, 2, 3, 4, 5, 7, 8} {
+		a := patterned(2*bars+2, map[sound.Family]func(int) bool{
+			sound.Kick:  func(s int) bool { return s%4 == 0 },
+			sound.Snare: func(s int) bool { return s%16 == 1+s/16%bars },
+		})
+		a.findCycles()
+		require.NotNil(t, a.CycleBars, "%d bars", bars)
+		assert.Equal(t, bars, *a.CycleBars)
+	}
+	short := patterned(1, map[sound.Family]func(int) bool{sound.Kick: func(s int) bool { return s == 0 }})
+	short.findCycles()
+	assert.Nil(t, short.CycleBars, "one bar says nothing of a cycle")
+}
 
-func (a *Analysis) add(f sound.Family, bar, step int) {
-	a.Hits = append(a.Hits, Hit{Family: f, Bar: &bar, Step: &step})
+func TestLinesThatRunAgainstTheBar(t *testing.T) {
+	a := patterned(15, map[sound.Family]func(int) bool{
+		sound.Kick: func(s int) bool { return s%4 == 0 },
+		sound.Rim:  func(s int) bool { return s%15 == 0 || s%15 == 4 || s%15 == 7 },
+		sound.Clap: func(s int) bool { return s%3 == 0 },
+	})
+	a.findCycles()
+	found := map[sound.Family]Cycle{}
+	for _, c := range a.Cycles {
+		found[c.Family] = c
+	}
+	assert.Equal(t, 15, found[sound.Rim].Steps, "15 sixteenths against a bar of 16")
+	assert.Nil(t, found[sound.Rim].Bars)
+	assert.Equal(t, 3, found[sound.Clap].Steps)
+	require.NotNil(t, found[sound.Kick].Bars)
+	assert.Equal(t, 1, *found[sound.Kick].Bars)
+}
+
+func TestSteadiestStretch(t *testing.T) {
+	a := patterned(20, map[sound.Family]func(int) bool{
+		sound.Kick:  func(s int) bool { return s%4 == 0 },
+		sound.Snare: func(s int) bool { return s/16 < 6 && s%7 == 3 || s/16 >= 6 && s%8 == 4 },
+	})
+	for i := range a.Hits {
+		a.Hits[i].Confidence = 1
+	}
+	g := groove.SteadyGrid(0, 120, 81, 4)
+	a.Grid, a.Duration = &g, 40
+	r := a.Steadiest()
+	require.NotNil(t, r)
+	assert.GreaterOrEqual(t, r.From, 11.9, "the first six bars never repeat")
+	assert.InDelta(t, 16, r.To-r.From, 1e-6)
+	a.Bars = 8
+	assert.Nil(t, a.Steadiest(), "a short file is studied whole")
 }

@@ -13,6 +13,7 @@ import (
 	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/music"
+	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 	"jubrak/core/synth"
@@ -43,6 +44,8 @@ type Comparison struct {
 	Rows    []Row `json:"rows"`
 	Outside int   `json:"outside"`
 	Told    int   `json:"told"`
+	// profile widens tolerances where the reference is one.
+	profile *profile.Profile
 }
 
 // Tolerances. Times: one displaced event in a series is just noticed at about
@@ -130,9 +133,10 @@ func Feel(d *project.Document) groove.Measured {
 	})
 }
 
-// Compare sets the rows of mine against a reference's analysis.
-func Compare(d *project.Document, mine *Mine, ref *listen.Analysis) *Comparison {
-	c := &Comparison{Rows: []Row{}}
+// Compare sets the rows of mine against a reference's analysis. Where the
+// reference is a profile, p is it: its ranges count as tolerance.
+func Compare(d *project.Document, mine *Mine, ref *listen.Analysis, p *profile.Profile) *Comparison {
+	c := &Comparison{Rows: []Row{}, profile: p}
 	c.tempo(d, ref)
 	theirs := ref.Feel
 	if theirs == nil {
@@ -161,6 +165,9 @@ func Compare(d *project.Document, mine *Mine, ref *listen.Analysis) *Comparison 
 func (c *Comparison) add(r Row, change string, edits ...project.Edit) {
 	r.Edits = []project.Edit{}
 	change = minus.Replace(change)
+	if c.profile != nil {
+		r.Tolerance = math.Max(r.Tolerance, c.profile.Room(r.ID))
+	}
 	switch {
 	case r.Mine != nil && r.Reference != nil:
 		diff := *r.Mine - *r.Reference

@@ -17,7 +17,7 @@ func compare(t *testing.T, d *project.Document, a *listen.Analysis) *Comparison 
 	t.Helper()
 	mine, err := MeasureMine(context.Background(), d)
 	require.NoError(t, err)
-	return Compare(d, mine, a)
+	return Compare(d, mine, a, nil)
 }
 
 func (c *Comparison) row(id string) *Row {

@@ -24,6 +24,15 @@ type Meter struct {
 // String writes the meter as in a score, for example "4/4".
 func (m Meter) String() string { return fmt.Sprintf("%d/%d", m.Beats, m.Unit) }
 
+// ParseMeter reads what String writes.
+func ParseMeter(text string) (Meter, error) {
+	var m Meter
+	if _, err := fmt.Sscanf(text, "%d/%d", &m.Beats, &m.Unit); err != nil {
+		return m, fmt.Errorf("%q is not a meter; write it like 4/4", text)
+	}
+	return m, m.Validate()
+}
+
 // BarTicks is the length of one bar in ticks.
 func (m Meter) BarTicks() int { return m.Beats * PPQ * 4 / m.Unit }
 

@@ -11,6 +11,7 @@ import (
 	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/music"
+	"jubrak/core/profile"
 	"jubrak/core/sound"
 )
 
@@ -35,9 +36,11 @@ type Document struct {
 type Reference struct {
 	ID          string              `json:"id"`
 	Name        string              `json:"name"`
-	Kind        string              `json:"kind"` // "audio" or "midi"
-	Blob        string              `json:"blob"`
+	Kind        string              `json:"kind"` // "audio", "midi" or "profile"
+	Blob        string              `json:"blob"` // empty for a profile
 	Corrections []listen.Correction `json:"corrections"`
+	// Profile is the reference itself where it is one.
+	Profile *profile.Profile `json:"profile"`
 }
 
 // MaxReferences is the most references of one project.
@@ -87,6 +90,14 @@ func (d *Document) Validate() error {
 		return fmt.Errorf("a project holds at most %d references", MaxReferences)
 	}
 	for i := range d.References {
+		if p := d.References[i].Profile; p != nil {
+			if err := p.Validate(); err != nil {
+				return err
+			}
+		}
+		if (d.References[i].Kind == "profile") != (d.References[i].Profile != nil) {
+			return fmt.Errorf("reference %q has lost its profile", d.References[i].Name)
+		}
 		for j := range d.References[i].Corrections {
 			if err := d.References[i].Corrections[j].Validate(); err != nil {
 				return err

@@ -328,6 +328,19 @@ func correct(d *Document, e *Edit) error {
 	if r == nil || e.Correction == nil {
 		return fmt.Errorf("the reference is no longer there")
 	}
-	r.Corrections = append(r.Corrections, *e.Correction)
+	c := *e.Correction
+	if n := len(r.Corrections); n > 0 && replaces(&c, &r.Corrections[n-1]) {
+		r.Corrections = r.Corrections[:n-1]
+	}
+	r.Corrections = append(r.Corrections, c)
 	return nil
+}
+
+// replaces tells whether a correction sets again what the one before set.
+func replaces(c, before *listen.Correction) bool {
+	switch c.Kind {
+	case "move", "weigh", "refile", "beat", "tempo", "meter", "grid":
+		return c.Kind == before.Kind && c.Hit == before.Hit && c.Beats == before.Beats
+	}
+	return false
 }

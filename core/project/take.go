@@ -28,7 +28,16 @@ func take(pattern, feel bool) op {
 		if err != nil {
 			return nil, err
 		}
-		if a.Grid == nil || a.Feel == nil {
+		switch {
+		case r.Kind == "profile" && pattern && !feel:
+			return nil, fmt.Errorf("a profile has a feel but no pattern; take the feel")
+		case r.Kind == "profile":
+			notes := d.takeFeel(a)
+			if pattern {
+				d.Tempo = music.Steady(math.Round(*a.Tempo*100) / 100)
+			}
+			return notes, nil
+		case a.Grid == nil || a.Feel == nil:
 			return nil, fmt.Errorf("no beat was found in %q, so there is nothing to take", r.Name)
 		}
 		var notes []string
@@ -36,7 +45,7 @@ func take(pattern, feel bool) op {
 			notes = append(notes, d.takePattern(a)...)
 		}
 		if feel {
-			notes = append(notes, d.takeFeel(a.Feel)...)
+			notes = append(notes, d.takeFeel(a)...)
 		}
 		if pattern && feel {
 			d.Tempo = music.Steady(math.Round(*a.Tempo*100) / 100)
@@ -57,7 +66,8 @@ type cell struct {
 // known, a step is struck if it is in at least half of the cycles heard, at
 // its mean velocity; else the first bars are taken as they are.
 func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
-	perBar := 4 * a.Grid.PerBar
+	perBar := a.StepsPerBar()
+	stepTicks := music.PPQ * 4 / a.Unit / a.Steps
 	bars := min(max(a.Bars, 1), maxTakenBars)
 	passes := 1
 	if a.CycleBars != nil {
@@ -66,7 +76,7 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 	}
 	counts, sums := map[cell]int{}, map[cell]int{}
 	homeless := map[sound.Family]int{}
-	for _, h := range a.Hits {
+	for _, h := range a.Counted() {
 		if h.Bar == nil || *h.Bar < 0 || *h.Bar >= bars*passes {
 			continue
 		}
@@ -79,10 +89,8 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 		counts[c]++
 		sums[c] += h.Velocity
 	}
-	d.Groove.Bars, d.Groove.Grid = bars, 4
-	if a.Grid.PerBar != d.Groove.Meter.Beats || d.Groove.Meter.Unit != 4 {
-		d.Groove.Meter = music.Meter{Beats: a.Grid.PerBar, Unit: 4}
-	}
+	d.Groove.Bars, d.Groove.Grid = bars, a.Steps*a.Unit/4
+	d.Groove.Meter = music.Meter{Beats: a.Grid.PerBar, Unit: a.Unit}
 	for i := range d.Groove.Lanes {
 		d.Groove.Lanes[i].Hits, d.Groove.Lanes[i].Steps = []groove.Hit{}, 0
 	}
@@ -101,7 +109,7 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 	for _, c := range cells {
 		l := d.Groove.EnsureLane(c.voice)
 		l.Hits = append(l.Hits, groove.Hit{
-			ID: l.NewHitID(), Tick: c.step * music.PPQ / 4,
+			ID: l.NewHitID(), Tick: c.step * stepTicks,
 			Velocity: min(max(int(math.Round(float64(sums[c])/float64(counts[c]))), 1), 127),
 		})
 	}
@@ -114,7 +122,8 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 }
 
 // takeFeel sets what was measured; what could not be told stays as it is.
-func (d *Document) takeFeel(m *groove.Measured) (notes []string) {
+func (d *Document) takeFeel(a *listen.Analysis) (notes []string) {
+	m := a.Feel
 	f := &d.Groove.Feel
 	f.Strength = 100
 	if m.Swing != nil {
@@ -137,7 +146,7 @@ func (d *Document) takeFeel(m *groove.Measured) (notes []string) {
 			vf.Scatter = round2(math.Min(*heard.Scatter, groove.MaxScatter))
 		}
 		vf.Contour = contour(heard.Contour)
-		if d.Groove.Grid != 4 {
+		if d.Groove.Grid != a.Steps*a.Unit/4 {
 			vf.Contour = nil
 		}
 		f.Voices[v.ID] = vf

@@ -78,6 +78,11 @@ export const api = {
   analysis: (id: string, ref: string) => request<Analysis>("GET", `${at(id)}/references/${ref}`),
   wave: (id: string, ref: string, from: number, to: number, points: number) =>
     request<Peaks>("GET", `${at(id)}/references/${ref}/wave?from=${from}&to=${to}&points=${points}`),
+  spectrogram: (id: string, ref: string, from: number, to: number, points: number) =>
+    request<Schemas["Spectrogram"]>(
+      "GET",
+      `${at(id)}/references/${ref}/spectrogram?from=${from}&to=${to}&points=${points}`,
+    ),
   voiceSound: (id: string, voice: string) =>
     request<VoiceSound>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/sound`),
   compare: (id: string) => request<Comparison>("GET", `${at(id)}/compare`),

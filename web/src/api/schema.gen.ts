@@ -56,6 +56,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The library: saved profiles, then genres */
+        get: operations["profiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a saved profile out of the library */
+        delete: operations["deleteProfile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -160,6 +194,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a profile as reference */
+        post: operations["useProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/redo": {
         parameters: {
             query?: never;
@@ -203,6 +254,40 @@ export interface paths {
         };
         /** What was heard in a reference, corrected */
         get: operations["analysis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/references/{ref}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save what was found in a reference */
+        post: operations["saveProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/references/{ref}/spectrogram": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Level by frequency and time */
+        get: operations["spectrogram"];
         put?: never;
         post?: never;
         delete?: never;
@@ -269,20 +354,29 @@ export interface components {
         Analysis: {
             balance_db: components["schemas"]["Balance"] | null;
             bars: number;
+            beat_unit: number;
             beats_s: number[];
+            by_step: components["schemas"]["StepStat"][];
             cycle_bars: number | null;
+            cycles: components["schemas"]["Cycle"][];
             downbeats_s: number[];
             duration_s: number;
+            facts: components["schemas"]["Fact"][];
             feel: components["schemas"]["Measured"] | null;
             grid: components["schemas"]["BeatGrid"] | null;
             groove: components["schemas"]["Density"];
             hits: components["schemas"]["HeardHit"][];
             kick_fundamental_hz: number | null;
+            left_out: components["schemas"]["Region"][];
             level: components["schemas"]["Level"];
             meter: string;
             sample_rate: number;
+            steadiest: components["schemas"]["Region"] | null;
+            steps_per_beat: number;
             tempo_bpm: number | null;
             tempo_confidence: number | null;
+            tempo_curve: components["schemas"]["TempoPoint"][];
+            third_octaves: components["schemas"]["Band"][];
         };
         Balance: {
             air: number;
@@ -290,6 +384,10 @@ export interface components {
             low_mid: number;
             presence: number;
             sub: number;
+        };
+        Band: {
+            db: number;
+            hz: number;
         };
         BeatGrid: {
             beats_per_bar: number;
@@ -314,7 +412,10 @@ export interface components {
             family: string;
             hit: string;
             kind: string;
+            text: string;
             time_s: number;
+            until_s: number;
+            value: number;
             velocity: number;
         };
         Curve: {
@@ -325,6 +426,13 @@ export interface components {
             drive: components["schemas"]["Curve"][];
             level: components["schemas"]["Curve"][];
             pitch: components["schemas"]["Curve"][];
+        };
+        Cycle: {
+            bars: number | null;
+            family: string;
+            hits: number;
+            repeats: number;
+            steps: number;
         };
         Density: {
             density: {
@@ -361,6 +469,16 @@ export interface components {
             base: number;
             coalesce: string;
             edits: components["schemas"]["Edit"][];
+        };
+        Fact: {
+            count: number;
+            family: string;
+            id: string;
+            name: string;
+            stderr: number | null;
+            text: string;
+            unit: string;
+            value: number | null;
         };
         Failure: {
             error: components["schemas"]["FailureBody"];
@@ -510,6 +628,11 @@ export interface components {
             beats: number;
             unit: number;
         };
+        NewProfile: {
+            name: string;
+            notes: string;
+            tags: string[];
+        };
         NewProject: {
             name: string;
         };
@@ -527,8 +650,33 @@ export interface components {
             points: number[][];
             to_s: number;
         };
+        Profile: {
+            balance_db: {
+                [key: string]: components["schemas"]["Range"];
+            };
+            id: string;
+            kick_fundamental_hz: components["schemas"]["Range"] | null;
+            meter: string;
+            name: string;
+            notes: string;
+            pair: number;
+            source: string;
+            swing_percent: components["schemas"]["Range"] | null;
+            tags: string[];
+            tempo_bpm: components["schemas"]["Range"] | null;
+            voices: {
+                [key: string]: components["schemas"]["Voice"];
+            };
+        };
+        ProfileList: {
+            profiles: components["schemas"]["Profile"][];
+        };
         ProjectList: {
             projects: components["schemas"]["Summary"][];
+        };
+        Range: {
+            high: number;
+            low: number;
         };
         Recipe: {
             body: components["schemas"]["Body"];
@@ -555,6 +703,11 @@ export interface components {
             id: string;
             kind: string;
             name: string;
+            profile: components["schemas"]["Profile"] | null;
+        };
+        Region: {
+            from_s: number;
+            to_s: number;
         };
         Row: {
             change: string;
@@ -575,6 +728,15 @@ export interface components {
             decay_ms: number;
             level_db: number;
         };
+        Spectrogram: {
+            columns: number;
+            floor_db: number;
+            from_s: number;
+            hz: number[];
+            /** Format: byte */
+            levels: string;
+            to_s: number;
+        };
         State: {
             can_redo: boolean;
             can_undo: boolean;
@@ -588,6 +750,26 @@ export interface components {
         StepRequest: {
             base: number;
         };
+        StepStat: {
+            count: number;
+            family: string;
+            offset_ms: number;
+            offset_sd_ms: number;
+            step: number;
+            velocity: number;
+            velocity_sd: number;
+        };
+        StudySettings: {
+            band: string;
+            click: string;
+            family: string;
+            from_s: number;
+            keep_pitch: boolean;
+            part: string;
+            reference: string;
+            speed: number;
+            to_s: number;
+        };
         Summary: {
             id: string;
             name: string;
@@ -596,6 +778,16 @@ export interface components {
         TempoChange: {
             bpm: number;
             tick: number;
+        };
+        TempoPoint: {
+            bar: number;
+            stderr_bpm: number;
+            tempo_bpm: number;
+            time_s: number;
+        };
+        UseProfile: {
+            base: number;
+            profile: string;
         };
         Voice: {
             cut_by: string[];
@@ -736,6 +928,64 @@ export interface operations {
                 content: {
                     "application/json": string;
                 };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    profiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    deleteProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             default: {
@@ -1002,6 +1252,41 @@ export interface operations {
             };
         };
     };
+    useProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseProfile"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -1094,6 +1379,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Analysis"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    saveProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProfile"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    spectrogram: {
+        parameters: {
+            query?: {
+                from?: string;
+                to?: string;
+                points?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spectrogram"];
                 };
             };
             /** @description Refused */

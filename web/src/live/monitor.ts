@@ -1,6 +1,8 @@
 // The page's end of the streaming monitor. Sound begins with the first
 // gesture of the user, as browsers ask.
 import { create } from "zustand";
+import type { Schemas } from "../api/client";
+import { useProject } from "../state/project";
 import playerURL from "./player.worklet.ts?worker&url";
 import type { Command, Report, Source } from "./wire";
 
@@ -14,16 +16,24 @@ const silence: Report = {
   peakRight: 0,
   loudness: -100,
   playing: false,
+  studying: false,
 };
 
 interface MonitorStore {
   playing: boolean;
+  /** A stretch of the reference is asked for or plays in place of the groove. */
+  studying: boolean;
   source: Source;
   /** Whether the way to the server is open: no sound is asked for before. */
   link: "idle" | "open" | "lost";
 }
 
-export const useMonitor = create<MonitorStore>(() => ({ playing: false, source: "mine", link: "idle" }));
+export const useMonitor = create<MonitorStore>(() => ({
+  playing: false,
+  studying: false,
+  source: "mine",
+  link: "idle",
+}));
 
 class Monitor {
   /** The newest report; read it in animation frames, it changes 90 times a second. */
@@ -50,7 +60,7 @@ class Monitor {
     this.starting = null;
     this.project = "";
     this.report = silence;
-    useMonitor.setState({ playing: false, link: "idle" });
+    useMonitor.setState({ playing: false, studying: false, link: "idle" });
   }
 
   private start(): Promise<void> {
@@ -72,8 +82,13 @@ class Monitor {
     node.port.postMessage({ type: "link" }, [link.port1]);
     const worker = new Worker(new URL("./socket.worker.ts", import.meta.url), { type: "module" });
     worker.onmessage = (e) => {
+      if (e.data.type === "refused") {
+        useMonitor.setState({ studying: false });
+        useProject.getState().tell(e.data.message);
+        return;
+      }
       useMonitor.setState({ link: e.data.type === "open" ? "open" : "lost" });
-      if (e.data.type === "lost") useMonitor.setState({ playing: false });
+      if (e.data.type === "lost") useMonitor.setState({ playing: false, studying: false });
       if (e.data.type === "open") this.send({ type: "source", source: useMonitor.getState().source });
     };
     const scheme = location.protocol === "https:" ? "wss" : "ws";
@@ -89,17 +104,25 @@ class Monitor {
 
   async play(tick = 0) {
     await this.start();
-    useMonitor.setState({ playing: true });
+    useMonitor.setState({ playing: true, studying: false });
     this.send({ type: "play", tick });
   }
 
+  /** Plays a stretch of the reference in a loop; asked again, it changes how. */
+  async study(study: Schemas["StudySettings"]) {
+    await this.start();
+    useMonitor.setState({ playing: false, studying: true });
+    this.send({ type: "study", study });
+  }
+
   stop() {
-    useMonitor.setState({ playing: false });
+    useMonitor.setState({ playing: false, studying: false });
     this.send({ type: "stop" });
   }
 
   toggle() {
-    if (useMonitor.getState().playing) this.stop();
+    const now = useMonitor.getState();
+    if (now.playing || now.studying) this.stop();
     else void this.play();
   }
 

@@ -96,6 +96,7 @@ class Player extends AudioWorkletProcessor {
       peakRight: this.peakRight,
       loudness: this.now?.loudness ?? -100,
       playing: this.now?.playing ?? false,
+      studying: this.now?.studying ?? false,
     };
     this.peakLeft = 0;
     this.peakRight = 0;

@@ -18,7 +18,11 @@ function connect() {
     waiting = [];
     postMessage({ type: "open" });
   };
-  socket.onmessage = (e: MessageEvent<ArrayBuffer>) => {
+  socket.onmessage = (e: MessageEvent<ArrayBuffer | string>) => {
+    if (typeof e.data === "string") {
+      postMessage(JSON.parse(e.data)); // what was asked for could not be done
+      return;
+    }
     const block = readBlock(e.data);
     if (block) player?.postMessage({ type: "block", block }, [e.data]);
   };

@@ -1,5 +1,7 @@
 // The messages between the socket worker, the worklet and the page.
 
+import type { Schemas } from "../api/client";
+
 /** Length of a block's header in bytes; see docs/live.md. */
 export const headerBytes = 32;
 
@@ -8,7 +10,8 @@ export type Command =
   | { type: "play"; tick: number }
   | { type: "stop" }
   | { type: "strike"; voice: string; velocity: number }
-  | { type: "source"; source: Source };
+  | { type: "source"; source: Source }
+  | { type: "study"; study: Schemas["StudySettings"] };
 
 export type Source = "mine" | "reference" | "both";
 
@@ -21,6 +24,8 @@ export interface Block {
   peakRight: number;
   loudness: number;
   playing: boolean;
+  /** A study plays; then the position is the part of its way, 0 to 1. */
+  studying: boolean;
   left: Float32Array;
   right: Float32Array;
 }
@@ -36,6 +41,7 @@ export interface Report {
   peakRight: number;
   loudness: number;
   playing: boolean;
+  studying: boolean;
 }
 
 /** Reads a block; null when the bytes are not one. */
@@ -52,6 +58,7 @@ export function readBlock(data: ArrayBuffer): Block | null {
     peakRight: v.getFloat32(20, true),
     loudness: v.getFloat32(24, true),
     playing: (v.getUint32(28, true) & 1) === 1,
+    studying: (v.getUint32(28, true) & 2) === 2,
     left: new Float32Array(data, headerBytes, frames),
     right: new Float32Array(data, headerBytes + 4 * frames, frames),
   };

@@ -5,21 +5,29 @@ import { monitor, useMonitor } from "../live/monitor";
 
 export function Playhead({
   toX,
+  study,
   colour = "var(--color-primary)",
 }: {
   toX: (tick: number) => number | null;
+  /** Where the part of a study's way lies. */
+  study?: (part: number) => number | null;
   colour?: string;
 }) {
   const line = useRef<HTMLDivElement>(null);
-  const playing = useMonitor((m) => m.playing);
-  const place = useRef(toX);
-  place.current = toX;
+  const playing = useMonitor((m) => m.playing || (m.studying && study !== undefined));
+  const place = useRef({ toX, study });
+  place.current = { toX, study };
   useEffect(() => {
     if (!playing) return;
     let frame = 0;
     const move = () => {
       const el = line.current;
-      const x = monitor.report.playing ? place.current(monitor.report.position) : null;
+      const r = monitor.report;
+      const x = r.playing
+        ? place.current.toX(r.position)
+        : r.studying
+          ? (place.current.study?.(r.position) ?? null)
+          : null;
       if (el) {
         el.style.opacity = x === null ? "0" : "1";
         if (x !== null) el.style.transform = `translateX(${x}px)`;

@@ -15,7 +15,8 @@ const sources: [Source, string, string][] = [
 ];
 
 export function Transport() {
-  const { playing, source, link } = useMonitor();
+  const { playing: grooving, studying, source, link } = useMonitor();
+  const playing = grooving || studying;
   const doc = useProject((p) => p.state?.document);
   const ref = useActiveReference();
   const playable = ref?.kind === "audio";

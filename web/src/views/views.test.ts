@@ -38,6 +38,9 @@ const analysis = {
   duration_s: 4.2,
   bars: 2,
   grid: { beats_s: [0.1, 0.6, 1.1, 1.6, 2.1, 2.6, 3.1, 3.6], downbeat: 0, beats_per_bar: 4 },
+  beat_unit: 4,
+  steps_per_beat: 4,
+  left_out: [],
   hits: [
     { id: "r1", time_s: 0.11, family: "kick", velocity: 100, confidence: 1, bar: 0, step: 0, offset_ms: 10 },
     {

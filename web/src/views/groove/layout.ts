@@ -61,7 +61,8 @@ export function useShadows(analysis: Analysis | undefined, doc: Document | undef
     for (const h of analysis.hits) {
       if (h.bar === null || h.step === null || h.offset_ms === null) continue;
       if (h.bar < 0 || h.bar >= doc.groove.bars) continue;
-      const tick = h.bar * ((doc.groove.meter.beats * 3840) / doc.groove.meter.unit) + h.step * 240;
+      const tick =
+        h.bar * ((doc.groove.meter.beats * 3840) / doc.groove.meter.unit) + h.step * stepTicks(analysis);
       const list = out.get(h.family) ?? [];
       list.push({ tick, offset: h.offset_ms, velocity: h.velocity });
       out.set(h.family, list);
@@ -72,6 +73,9 @@ export function useShadows(analysis: Analysis | undefined, doc: Document | undef
 
 /** The sixteenths of a bar of the groove. */
 export const barSteps = (doc: Document) => (doc.groove.meter.beats * 16) / doc.groove.meter.unit;
+
+/** Ticks of a step of the reference's grid. */
+const stepTicks = (a: Analysis) => 3840 / a.beat_unit / a.steps_per_beat;
 
 /** My hits as dots for the plot by step. */
 export function myDots(state: State): Dot[] {
@@ -87,9 +91,10 @@ export function myDots(state: State): Dot[] {
 
 /** The reference's hits as dots for the plot by step. */
 export function heardDots(analysis: Analysis | undefined): Dot[] {
-  return (analysis?.hits ?? []).flatMap((h) =>
+  if (!analysis) return [];
+  return analysis.hits.flatMap((h) =>
     h.step !== null && h.offset_ms !== null
-      ? [{ key: h.id, step: h.step, offset: h.offset_ms, family: h.family }]
+      ? [{ key: h.id, step: (h.step * stepTicks(analysis)) / 240, offset: h.offset_ms, family: h.family }]
       : [],
   );
 }

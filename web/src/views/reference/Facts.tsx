@@ -1,45 +1,17 @@
 // Right of the reference: what was heard, in a sentence and a table.
-import type { Analysis, HeardHit, Info } from "../../api/client";
-import { familyName } from "../../parts/family";
+import type { Analysis, HeardHit, Info, Schemas } from "../../api/client";
+import { familyName, Glyph } from "../../parts/family";
 import { num } from "../../parts/format";
+import { NumberField } from "../../parts/NumberField";
 
-function pm(
-  value: number | null | undefined,
-  err: number | null | undefined,
-  unit: string,
-  digits = 1,
-  plus = false,
-) {
-  if (value === null || value === undefined) return "not enough to say";
-  return `${num(value, digits, plus)}${err !== null && err !== undefined ? ` ±${num(err, digits)}` : ""} ${unit}`;
-}
+type Fact = Schemas["Fact"];
 
-function sentence(a: Analysis): string {
-  const parts: string[] = [];
-  const cycle = a.cycle_bars;
-  parts.push(
-    `${cycle ? `A ${["", "one", "two", "", "four", "", "", "", "eight"][cycle] ?? cycle}-bar pattern` : "A pattern"} at ${num(a.tempo_bpm, 2)} BPM`,
-  );
-  const swing = a.feel?.swing_percent;
-  if (swing !== null && swing !== undefined) {
-    parts.push(
-      swing > 51 ? `${a.feel?.pair === 8 ? "eighths" : "sixteenths"} swung ${num(swing)} %` : "straight",
-    );
-  }
-  const text = [`${parts.join(", ")}.`];
-  for (const [family, v] of Object.entries(a.feel?.voices ?? {})) {
-    if (family === a.feel?.anchor || v.lean_ms === null || Math.abs(v.lean_ms) < 2) continue;
-    text.push(`${familyName(family)} ${num(Math.abs(v.lean_ms))} ms ${v.lean_ms > 0 ? "late" : "early"}.`);
-  }
-  const drift = a.feel?.drift;
-  if (drift) {
-    const who = drift.voices.map(familyName).join(" and ");
-    const low = Math.min(...drift.curve_ms);
-    text.push(
-      `${who} drifts ${num(Math.max(...drift.curve_ms) - low, 0)} ms over ${drift.bars} bars and comes back.`,
-    );
-  }
-  return text.join(" ");
+/** A number with its uncertainty, or that there is not enough to say. */
+function told(f: Fact): string {
+  if (f.value === null) return "not enough to say";
+  const digits = f.id === "tempo" ? 2 : ["cycle", "ghosts", "velocity"].includes(f.id) ? 0 : 1;
+  const err = f.stderr === null ? "" : ` ±${num(f.stderr, f.id === "velocity" ? 0 : 1)}`;
+  return `${num(f.value, digits, f.id === "lean")}${err} ${f.unit}`.trim();
 }
 
 export function Facts(p: {
@@ -48,38 +20,30 @@ export function Facts(p: {
   hit: HeardHit | undefined;
   onRefile: (family: string) => void;
   onDrop: () => void;
+  onMove: (time: number) => void;
+  onWeigh: (velocity: number) => void;
   onTake: (op: string) => void;
 }) {
   const a = p.analysis;
   const f = a.feel;
   const anchor = f?.anchor ? familyName(f.anchor) : "none";
   const rows: [string, string, string?][] = [
-    ["Tempo", a.tempo_bpm === null ? "no beat found" : `${num(a.tempo_bpm, 2)} BPM`],
-    ["Sure of it", a.tempo_confidence === null ? "–" : `${num(a.tempo_confidence * 100, 0)} %`],
-    ["Meter", a.meter],
-    [
-      "Cycle",
-      a.cycle_bars === null ? "not enough to say" : `${a.cycle_bars} ${a.cycle_bars === 1 ? "bar" : "bars"}`,
-    ],
-    [f?.pair === 8 ? "Swing, 8ths" : "Swing, 16ths", pm(f?.swing_percent, f?.swing_stderr, "%")],
+    ...a.facts.map((x): [string, string, string] => [
+      x.name,
+      told(x),
+      `${x.count} ${x.count === 1 ? "hit speaks" : "hits speak"} for it`,
+    ]),
+    ["Sure of the beat", a.tempo_confidence === null ? "–" : `${num(a.tempo_confidence * 100, 0)} %`],
     ["Offset zero", `${anchor} on beats`],
+    [
+      "Kick fundamental",
+      a.kick_fundamental_hz === null ? "cannot be told" : `${num(a.kick_fundamental_hz)} Hz`,
+    ],
+    ["Loudness", a.level.lufs_integrated === null ? "too short" : `${num(a.level.lufs_integrated)} LUFS`],
+    ["True peak", a.level.true_peak_dbtp === null ? "–" : `${num(a.level.true_peak_dbtp)} dBTP`],
+    ["Crest", a.level.crest_db === null ? "–" : `${num(a.level.crest_db)} dB`],
   ];
-  for (const [family, v] of Object.entries(f?.voices ?? {})) {
-    rows.push([`Lean ${familyName(family)}`, pm(v.lean_ms, v.lean_stderr, "ms", 1, true), `${v.count} hits`]);
-    rows.push([
-      `Scatter ${familyName(family)}`,
-      v.scatter_ms === null ? "not enough to say" : `${num(v.scatter_ms)} ms`,
-    ]);
-  }
-  rows.push([
-    "Kick fundamental",
-    a.kick_fundamental_hz === null ? "cannot be told" : `${num(a.kick_fundamental_hz)} Hz`,
-  ]);
-  rows.push([
-    "Loudness",
-    a.level.lufs_integrated === null ? "too short" : `${num(a.level.lufs_integrated)} LUFS`,
-  ]);
-  rows.push(["True peak", a.level.true_peak_dbtp === null ? "–" : `${num(a.level.true_peak_dbtp)} dBTP`]);
+  const sentences = a.facts.filter((x) => x.text !== "");
   return (
     <aside
       className="flex w-[268px] shrink-0 flex-col gap-3 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
@@ -92,14 +56,49 @@ export function Facts(p: {
           Feel and pattern need a beat to be measured against.
         </p>
       ) : (
-        <p className="leading-snug">{sentence(a)}</p>
+        <ul className="flex flex-col gap-1 leading-snug" aria-label="In words">
+          {sentences.map((x) => (
+            <li key={`${x.id} ${x.family}`} className="flex gap-2">
+              {x.family ? (
+                <span className="pt-[3px]">
+                  <Glyph family={x.family} size={13} />
+                </span>
+              ) : (
+                <span className="w-[13px] shrink-0" />
+              )}
+              <span>{x.text}</span>
+            </li>
+          ))}
+        </ul>
       )}
       {p.hit && (
         <section className="rounded-lg border border-line bg-base-100 p-2.5" aria-label="Selected hit">
-          <p className="num text-[12px]">
-            {num(p.hit.time_s, 3)} s, {num(p.hit.offset_ms, 1, true)} ms, velocity {p.hit.velocity}
+          <p className="mb-1 text-[12px] text-muted">
+            <span className="num">{num(p.hit.offset_ms, 1, true)} ms</span> from its step, heard with{" "}
+            <span className="num">{num(p.hit.confidence * 100, 0)} %</span> confidence
           </p>
-          <p className="mb-1.5 text-[12px] text-muted">confidence {num(p.hit.confidence * 100, 0)} %</p>
+          <NumberField
+            label="Time"
+            value={p.hit.time_s}
+            unit="s"
+            min={0}
+            max={a.duration_s}
+            digits={3}
+            step={0.001}
+            onChange={p.onMove}
+          />
+          <div className="mb-2">
+            <NumberField
+              label="Velocity"
+              value={p.hit.velocity}
+              unit=""
+              min={1}
+              max={127}
+              digits={0}
+              step={1}
+              onChange={(v) => p.onWeigh(Math.round(v))}
+            />
+          </div>
           <div className="flex gap-2">
             <select
               aria-label="File it under"

@@ -1,12 +1,23 @@
 // One family of the reference's hits, as sticks on the measured grid.
+import { useState } from "react";
 import type { Analysis, HeardHit } from "../../api/client";
 import { familyName, Glyph, hue } from "../../parts/family";
-import { num } from "../../parts/format";
+import { clamp, num } from "../../parts/format";
 import { Stick, velocityAt } from "../../parts/Stick";
 import type { Timeline } from "./timeline";
 
 export const rowHeight = 58;
 export const labelWidth = 122;
+
+/** A hit on its way: which, from where, and whether it moves in time or in strength. */
+interface Drag {
+  hit: HeardHit;
+  x: number;
+  y: number;
+  way: "none" | "time" | "velocity";
+  time: number;
+  velocity: number;
+}
 
 const sure = 0.7; // confidence below which a hit is drawn faint
 
@@ -21,27 +32,38 @@ export function HitRow(p: {
   onSelect: (id: string) => void;
   onAdd: (time: number, velocity: number) => void;
   onDrop: (id: string) => void;
+  onMove: (id: string, time: number) => void;
+  onWeigh: (id: string, velocity: number) => void;
 }) {
+  const [drag, setDrag] = useState<Drag | null>(null);
   const { analysis, hits, time } = p;
   const foot = (h: HeardHit) => h.time_s - (h.offset_ms ?? 0) / 1000;
   const visible = hits.filter((h) => h.time_s > time.from - 0.05 && h.time_s < time.to + 0.05);
   const unsure = hits.filter((h) => h.confidence < sure).length;
   const perSecond = time.x(1) - time.x(0);
   const lines = steps(analysis, time);
-  const pick = (x: number, y: number) =>
+  const pick = (x: number) =>
     visible
       .map((h) => ({
         h,
-        d: Math.abs(time.x(foot(h)) + ((h.offset_ms ?? 0) / 1000) * perSecond * p.scale - x) + 0 * y,
+        d: Math.abs(time.x(foot(h)) + ((h.offset_ms ?? 0) / 1000) * perSecond * p.scale - x),
       }))
       .filter(({ d }) => d < 10)
       .sort((a, b) => a.d - b.d)[0]?.h;
   const keys = (e: React.KeyboardEvent) => {
     const at = hits.findIndex((h) => h.id === p.selected);
-    if (e.key === "ArrowRight" || e.key === "ArrowLeft") {
+    if (e.altKey && at >= 0 && (e.key === "ArrowRight" || e.key === "ArrowLeft")) {
+      e.preventDefault();
+      const by = (e.key === "ArrowRight" ? 0.001 : -0.001) * (e.shiftKey ? 0.2 : 1);
+      p.onMove(p.selected, Math.max((hits[at]?.time_s ?? 0) + by, 0));
+    } else if (e.key === "ArrowRight" || e.key === "ArrowLeft") {
       e.preventDefault();
       const next = hits[Math.min(Math.max(at + (e.key === "ArrowRight" ? 1 : -1), 0), hits.length - 1)];
       if (next) p.onSelect(next.id);
+    } else if (at >= 0 && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
+      e.preventDefault();
+      const by = (e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 1 : 5);
+      p.onWeigh(p.selected, clamp((hits[at]?.velocity ?? 64) + by, 1, 127));
     } else if ((e.key === "x" || e.key === "Delete" || e.key === "Backspace") && at >= 0) {
       e.preventDefault();
       p.onDrop(p.selected);
@@ -63,25 +85,55 @@ export function HitRow(p: {
         role="group"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the row takes keys: next, drop
         tabIndex={0}
-        aria-label={`${familyName(p.family)}, ${hits.length} hits. Arrow keys go from hit to hit, X drops`}
+        aria-label={`${familyName(p.family)}, ${hits.length} hits. Left and right go from hit to hit, up and down weigh, Alt moves by 1 ms, X drops`}
         data-family={p.family}
         onKeyDown={keys}
       >
-        {/* biome-ignore lint/a11y/useKeyWithClickEvents: the row around it takes the keys */}
         <svg
           width={p.width}
           height={rowHeight}
           role="img"
           aria-label={`${visible.length} hits on show`}
-          onClick={(e) => {
+          className="touch-none"
+          onPointerDown={(e) => {
             const r = e.currentTarget.getBoundingClientRect();
-            const hit = pick(e.clientX - r.left, e.clientY - r.top);
+            const hit = pick(e.clientX - r.left);
             p.onSelect(hit?.id ?? "");
+            if (!hit) return;
+            e.currentTarget.setPointerCapture(e.pointerId);
+            setDrag({
+              hit,
+              x: e.clientX,
+              y: e.clientY,
+              way: "none",
+              time: hit.time_s,
+              velocity: hit.velocity,
+            });
           }}
+          onPointerMove={(e) => {
+            if (!drag) return;
+            const dx = e.clientX - drag.x;
+            const dy = e.clientY - drag.y;
+            const far = Math.hypot(dx, dy) > 4;
+            const way =
+              drag.way !== "none" || !far ? drag.way : Math.abs(dy) > Math.abs(dx) ? "velocity" : "time";
+            if (way === "time")
+              setDrag({ ...drag, way, time: Math.max(drag.hit.time_s + dx / perSecond, 0) });
+            if (way === "velocity") {
+              const per = 127 / (rowHeight - 14);
+              setDrag({ ...drag, way, velocity: clamp(Math.round(drag.hit.velocity - dy * per), 1, 127) });
+            }
+          }}
+          onPointerUp={() => {
+            if (drag?.way === "time") p.onMove(drag.hit.id, drag.time);
+            if (drag?.way === "velocity") p.onWeigh(drag.hit.id, drag.velocity);
+            setDrag(null);
+          }}
+          onPointerCancel={() => setDrag(null)}
           onDoubleClick={(e) => {
             const r = e.currentTarget.getBoundingClientRect();
             const x = e.clientX - r.left;
-            if (!pick(x, 0)) p.onAdd(time.seconds(x), velocityAt(e.clientY - r.top, rowHeight));
+            if (!pick(x)) p.onAdd(time.seconds(x), velocityAt(e.clientY - r.top, rowHeight));
           }}
         >
           <rect width={p.width} height={rowHeight} fill="transparent" />
@@ -102,20 +154,33 @@ export function HitRow(p: {
               opacity={l.rank === 0 ? 0.65 : 1}
             />
           ))}
-          {visible.map((h) => (
-            <Stick
-              key={h.id}
-              x={time.x(foot(h))}
-              lean={((h.offset_ms ?? 0) / 1000) * perSecond * p.scale}
-              velocity={h.velocity}
+          {analysis.left_out.map((r) => (
+            <rect
+              key={r.from_s}
+              x={time.x(r.from_s)}
+              width={Math.max(time.x(r.to_s) - time.x(r.from_s), 0)}
               height={rowHeight}
-              colour={hue(p.family)}
-              offset={h.offset_ms ?? 0}
-              faint={h.confidence < sure}
-              selected={h.id === p.selected}
-              title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}`}
+              fill="url(#left-out)"
             />
           ))}
+          {visible.map((h) => {
+            const moved = drag?.hit.id === h.id ? drag : null;
+            const offset = (h.offset_ms ?? 0) + (moved ? (moved.time - h.time_s) * 1000 : 0);
+            return (
+              <Stick
+                key={h.id}
+                x={time.x(foot(h))}
+                lean={(offset / 1000) * perSecond * p.scale}
+                velocity={moved?.velocity ?? h.velocity}
+                height={rowHeight}
+                colour={hue(p.family)}
+                offset={offset}
+                faint={h.confidence < sure}
+                selected={h.id === p.selected}
+                title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}`}
+              />
+            );
+          })}
         </svg>
       </div>
     </div>
@@ -124,11 +189,13 @@ export function HitRow(p: {
 
 interface GridLine {
   at: number;
-  /** 0 bar, 1 beat, 2 sixteenth. */
+  /** 0 bar, 1 beat, 2 step. */
   rank: number;
+  /** The beat that it begins or follows. */
+  beat: number;
 }
 
-/** The sixteenths of the measured grid within the stretch on show. */
+/** The steps of the measured grid within the stretch on show. */
 export function steps(a: Analysis, time: Timeline): GridLine[] {
   const g = a.grid;
   if (!g) return [];
@@ -136,11 +203,11 @@ export function steps(a: Analysis, time: Timeline): GridLine[] {
   for (let i = 0; i + 1 < g.beats_s.length; i++) {
     const from = g.beats_s[i] ?? 0;
     const to = g.beats_s[i + 1] ?? 0;
-    for (let s = 0; s < 4; s++) {
-      const at = from + ((to - from) * s) / 4;
+    for (let s = 0; s < a.steps_per_beat; s++) {
+      const at = from + ((to - from) * s) / a.steps_per_beat;
       if (at < time.from || at > time.to) continue;
       const bar = (((i - g.downbeat) % g.beats_per_bar) + g.beats_per_bar) % g.beats_per_bar === 0;
-      out.push({ at, rank: s > 0 ? 2 : bar ? 0 : 1 });
+      out.push({ at, rank: s > 0 ? 2 : bar ? 0 : 1, beat: i });
     }
   }
   return out;

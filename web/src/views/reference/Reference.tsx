@@ -3,20 +3,20 @@ import { useEffect, useMemo, useState } from "react";
 import type { Analysis, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
 import { Choice } from "../../parts/Choice";
-import { OffsetPlot } from "../../parts/OffsetPlot";
 import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/Stick";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { go } from "../../state/route";
-import { heardDots } from "../groove/layout";
 import { Facts } from "./Facts";
 import { HitRow, labelWidth, steps } from "./HitRow";
+import { Plots } from "./Plots";
+import { Sound } from "./Sound";
+import { StudyBar } from "./StudyBar";
+import { type Correction, Tools } from "./Tools";
 import { barSeconds, timelineOf } from "./timeline";
 import { Wave } from "./Wave";
-
-type Correction = Partial<Schemas["Correction"]> & { kind: string };
 
 export function Reference({ state }: { state: State }) {
   const reference = useActiveReference();
@@ -81,7 +81,17 @@ function Heard({
       {
         op: "reference.correct",
         reference: reference.id,
-        correction: { beats: 0, hit: "", time_s: 0, family: "", velocity: 0, ...c },
+        correction: {
+          beats: 0,
+          hit: "",
+          time_s: 0,
+          until_s: 0,
+          family: "",
+          velocity: 0,
+          value: 0,
+          text: "",
+          ...c,
+        },
       },
     ]);
   const hit = analysis.hits.find((h) => h.id === selected);
@@ -89,6 +99,12 @@ function Heard({
     if (selected && !hit) setSelected("");
   }, [selected, hit]);
   const show = (bar: number) => setFirst(Math.max(Math.min(bar, bars - span), 0));
+  const barStart = Math.max(barSeconds(analysis, Math.min(first, bars - 1)), 0);
+  const barEnd = Math.min(
+    barSeconds(analysis, Math.min(first, bars - 1) + Math.min(span, bars)),
+    analysis.duration_s,
+  );
+  const isLeftOut = analysis.left_out.some((r) => r.from_s <= barStart + 0.01 && r.to_s >= barEnd - 0.01);
   const whole = (s: number) => 8 + (s / analysis.duration_s) * (fullWidth - 16);
   return (
     <>
@@ -116,45 +132,21 @@ function Heard({
           >
             Remove
           </button>
-        </div>
-        <div className="mb-2 flex flex-wrap items-center gap-2 text-[13px]">
-          <span className="text-muted">Tempo</span>
           <button
             type="button"
             className="press"
             disabled={!analysis.grid}
-            onClick={() => correct({ kind: "halve" })}
+            aria-pressed={isLeftOut}
+            title="Whether the bars on show count for feel and pattern"
+            onClick={() =>
+              correct(
+                isLeftOut
+                  ? { kind: "take_in", time_s: (barStart + barEnd) / 2 }
+                  : { kind: "leave_out", time_s: barStart, until_s: barEnd },
+              )
+            }
           >
-            Halve
-          </button>
-          <button
-            type="button"
-            className="press"
-            disabled={!analysis.grid}
-            onClick={() => correct({ kind: "double" })}
-          >
-            Double
-          </button>
-          <span className="ml-2 text-muted">Bar one</span>
-          <button
-            type="button"
-            className="press px-2"
-            disabled={!analysis.grid}
-            aria-label="Bar one a beat earlier"
-            title="A beat earlier"
-            onClick={() => correct({ kind: "bar_one", beats: -1 })}
-          >
-            <ChevronLeft size={15} />
-          </button>
-          <button
-            type="button"
-            className="press px-2"
-            disabled={!analysis.grid}
-            aria-label="Bar one a beat later"
-            title="A beat later"
-            onClick={() => correct({ kind: "bar_one", beats: 1 })}
-          >
-            <ChevronRight size={15} />
+            {isLeftOut ? "Count these bars" : "Leave these bars out"}
           </button>
           <span className="grow" />
           <span className="text-muted">Show</span>
@@ -191,6 +183,7 @@ function Heard({
             <ChevronRight size={15} />
           </button>
         </div>
+        <Tools analysis={analysis} correct={correct} />
         <div ref={ref}>
           {fullWidth > 0 && (
             <>
@@ -235,8 +228,20 @@ function Heard({
                   strokeWidth={1.6}
                 />
               </svg>
+              <StudyBar
+                reference={reference.id}
+                audio={reference.kind === "audio"}
+                from={barStart}
+                to={barEnd}
+                families={families}
+              />
               <div className="relative">
                 <svg width={fullWidth} height={20} aria-hidden="true">
+                  <defs>
+                    <pattern id="left-out" width={8} height={8} patternUnits="userSpaceOnUse">
+                      <path d="M0 8 L8 0" stroke="var(--line-strong)" strokeWidth={1.2} opacity={0.6} />
+                    </pattern>
+                  </defs>
                   {steps(analysis, time)
                     .filter((l) => l.rank < (span > 4 ? 1 : 2))
                     .map((l, _i, all) => {
@@ -267,38 +272,15 @@ function Heard({
                 </svg>
                 <div className="flex flex-col gap-1">
                   {reference.kind === "audio" && (
-                    <div className="rowbox flex" style={{ height: 84 }}>
-                      <div className="shrink-0 pt-2 pl-3 font-semibold" style={{ width: labelWidth }}>
-                        Wave
-                      </div>
-                      <svg width={width} height={84} role="img" aria-label="Wave of the stretch on show">
-                        <g transform={`translate(${time.x(time.from)} 0)`}>
-                          <Wave
-                            project={state.id}
-                            reference={reference.id}
-                            from={time.from}
-                            to={time.to}
-                            width={time.x(time.to) - time.x(time.from)}
-                            height={84}
-                            colour="color-mix(in oklab, var(--color-base-content) 62%, transparent)"
-                          />
-                        </g>
-                        {steps(analysis, time)
-                          .filter((l) => l.rank < 2)
-                          .map((l) => (
-                            <line
-                              key={l.at}
-                              x1={time.x(l.at)}
-                              x2={time.x(l.at)}
-                              y1={2}
-                              y2={82}
-                              stroke="var(--late)"
-                              strokeWidth={l.rank === 0 ? 2 : 1}
-                              opacity={l.rank === 0 ? 1 : 0.75}
-                            />
-                          ))}
-                      </svg>
-                    </div>
+                    <Sound
+                      project={state.id}
+                      reference={reference.id}
+                      analysis={analysis}
+                      time={time}
+                      width={width}
+                      onBeat={(beats, time_s) => correct({ kind: "beat", beats, time_s })}
+                      onBarOne={(time_s) => correct({ kind: "bar_one_at", time_s })}
+                    />
                   )}
                   {families.map((f) => (
                     <HitRow
@@ -313,11 +295,14 @@ function Heard({
                       onSelect={setSelected}
                       onAdd={(time_s, velocity) => correct({ kind: "add", time_s, velocity, family: f })}
                       onDrop={(id) => correct({ kind: "delete", hit: id })}
+                      onMove={(id, time_s) => correct({ kind: "move", hit: id, time_s })}
+                      onWeigh={(id, velocity) => correct({ kind: "weigh", hit: id, velocity })}
                     />
                   ))}
                 </div>
                 <Playhead
                   colour="var(--ref)"
+                  study={(part) => labelWidth + time.x(barStart + part * (barEnd - barStart))}
                   toX={(tick) => {
                     const perBar = state.document.groove.meter.beats * 960;
                     const bar = tick / perBar;
@@ -332,26 +317,10 @@ function Heard({
             </>
           )}
         </div>
-        {analysis.grid && fullWidth > 0 && (
-          <section className="mt-4">
-            <h2 className="text-[15px]">
-              Feel by step{" "}
-              <span className="font-sans text-[12px] font-normal text-muted">
-                ms from the straight grid, every hit of every bar; shaded: nobody hears it
-              </span>
-            </h2>
-            <OffsetPlot
-              filled={heardDots(analysis)}
-              hollow={[]}
-              steps={4 * analysis.grid.beats_per_bar}
-              width={fullWidth}
-              height={172}
-            />
-          </section>
-        )}
+        {fullWidth > 0 && <Plots analysis={analysis} width={fullWidth} height={150} />}
         <p className="mt-2 text-[12px] text-muted">
-          Sticks stand on the straight grid; they lean left when early, right when late, shown ×{scale}.
-          Faint: heard, but not surely. Click a hit to re-file or drop it; double click a row to add one.
+          Sticks lean left when early, right when late, shown ×{scale}; faint: not heard surely. Drag a hit
+          along or up and down; click it to re-file or drop it; double click a row to add one.
         </p>
       </main>
       <Facts
@@ -360,6 +329,8 @@ function Heard({
         hit={hit}
         onRefile={(family) => hit && correct({ kind: "refile", hit: hit.id, family })}
         onDrop={() => hit && correct({ kind: "delete", hit: hit.id })}
+        onMove={(time_s) => hit && correct({ kind: "move", hit: hit.id, time_s })}
+        onWeigh={(velocity) => hit && correct({ kind: "weigh", hit: hit.id, velocity })}
         onTake={(op) => {
           edit([{ op, reference: reference.id }]);
           go(state.id, "groove");

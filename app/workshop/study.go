@@ -1,0 +1,58 @@
+package workshop
+
+import (
+	"context"
+
+	"jubrak/app/live"
+	"jubrak/app/store"
+	"jubrak/core/audio"
+	"jubrak/core/engine"
+	"jubrak/core/study"
+)
+
+// Study is how a project's monitor prepares a stretch of a reference for close
+// listening.
+func (s *Workshop) Study(id string) live.Prepare {
+	return func(ctx context.Context, settings study.Settings) (*audio.Buffer, error) {
+		st, err := s.Open(id)
+		if err != nil {
+			return nil, err
+		}
+		ref := st.Document.Reference(settings.Reference)
+		if ref == nil {
+			return nil, store.ErrNotFound
+		}
+		a, err := env{s}.Analysis(ref)
+		if err != nil {
+			return nil, err
+		}
+		b, err := s.sound(ref)
+		if err != nil {
+			return nil, err
+		}
+		if b == nil { // a MIDI performance has clicks alone
+			b = audio.New(engine.Rate, 1, int(a.Duration*engine.Rate)+1)
+		}
+		return study.Render(ctx, b, a, settings)
+	}
+}
+
+// Spectrogram pictures a stretch of a reference; nil for MIDI.
+func (s *Workshop) Spectrogram(id, refID string, from, to float64, columns int) (*study.Spectrogram, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	ref := st.Document.Reference(refID)
+	if ref == nil {
+		return nil, store.ErrNotFound
+	}
+	b, err := s.sound(ref)
+	if err != nil {
+		return nil, err
+	}
+	if b == nil {
+		return &study.Spectrogram{From: from, To: to, Hz: []float64{}, Levels: []byte{}}, nil
+	}
+	return study.Picture(b, from, to, columns), nil
+}

@@ -1,0 +1,110 @@
+package ear
+
+import (
+	"bytes"
+	"context"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/audio"
+)
+
+// bursts is decaying sines at the given times.
+func bursts(seconds, hz, decay float64, times ...float64) []float64 {
+	x := make([]float64, int(seconds*Rate))
+	for _, at := range times {
+		from := int(at * Rate)
+		for i := from; i < len(x) && i < from+Rate/2; i++ {
+			t := float64(i-from) / Rate
+			x[i] += 0.5 * math.Sin(2*math.Pi*hz*t) * math.Exp(-t/decay)
+		}
+	}
+	return x
+}
+
+func spectrumOf(t *testing.T, x []float64) *Spectrum {
+	t.Helper()
+	s, err := NewSpectrum(context.Background(), x, func(float64) {})
+	require.NoError(t, err)
+	return s
+}
+
+func TestSpectrumFilesFrequencies(t *testing.T) {
+	for _, c := range []struct {
+		hz   float64
+		band int
+	}{{43, 0}, {86, 1}, {258, 5}, {1000, 12}, {8000, 24}, {15000, 28}} {
+		s := spectrumOf(t, bursts(1, c.hz, 10, 0))
+		row := s.Power[len(s.Power)/2]
+		best := 0
+		for b := range row {
+			if row[b] > row[best] {
+				best = b
+			}
+		}
+		assert.Equal(t, c.band, best, "%g Hz", c.hz)
+	}
+	assert.Less(t, edge(Bands), size/2+2, "the bands end below half the rate")
+	for b := range Bands {
+		assert.Greater(t, edge(b+1), edge(b), "band %d holds a bin", b)
+	}
+}
+
+func TestCandidatesAtOnsetsAlone(t *testing.T) {
+	scene := NewScene(spectrumOf(t, bursts(2, 200, 0.04, 0.5, 1.2)))
+	require.Len(t, scene.Candidates, 2, "ringing makes no onsets")
+	for i, at := range []float64{0.5, 1.2} {
+		assert.InDelta(t, at, float64(scene.Candidates[i])*Hop/Rate, 0.012)
+	}
+	assert.Empty(t, NewScene(spectrumOf(t, make([]float64, Rate))).Candidates, "silence has none")
+}
+
+func TestFeaturesStayInRangeAtTheEdges(t *testing.T) {
+	scene := NewScene(spectrumOf(t, bursts(0.2, 200, 0.08, 0)))
+	x := make([]float64, Inputs)
+	for _, frame := range []int{0, 3, len(scene.Power) - 1} {
+		scene.Features(frame, x)
+		for i, v := range x {
+			require.False(t, math.IsNaN(v) || v < -1.001 || v > 2, "input %d at frame %d is %g", i, frame, v)
+		}
+	}
+}
+
+func TestModelIsStoredAndRun(t *testing.T) {
+	m := &Model{Layers: []Layer{
+		{In: 2, Out: 2, W: []float32{1, -1, 2, 0}, B: []float32{0, -1}},
+		{In: 2, Out: 1, W: []float32{1, 10}, B: []float32{0.5}},
+	}}
+	// 3−5 is cut to 0; 6−1 is 5; 0 + 50 + 0.5.
+	assert.Equal(t, []float64{50.5}, m.Run([]float64{3, 5}))
+	var buf bytes.Buffer
+	require.NoError(t, m.Write(&buf))
+	again, err := ReadModel(&buf)
+	require.NoError(t, err)
+	assert.Equal(t, m, again)
+	_, err = ReadModel(bytes.NewReader([]byte{1, 0, 0, 0, 255, 255, 255, 255}))
+	assert.Error(t, err)
+}
+
+func TestTrainedModelFits(t *testing.T) {
+	m := Trained()
+	assert.Equal(t, Inputs, m.Layers[0].In)
+	assert.Equal(t, 3*Classes, m.Layers[len(m.Layers)-1].Out)
+	assert.Len(t, Families, Classes)
+}
+
+func TestPrepareSurvivesOppositeSides(t *testing.T) {
+	x := bursts(0.5, 300, 0.1, 0.1)
+	b := audio.New(Rate, 2, len(x))
+	for i, v := range x {
+		b.Channels[0][i], b.Channels[1][i] = float32(v), float32(-v)
+	}
+	var sum float64
+	for _, v := range Prepare(b) {
+		sum += v * v
+	}
+	assert.Greater(t, sum, 1.0, "the sides do not cancel")
+}

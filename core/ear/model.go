@@ -1,0 +1,136 @@
+package ear
+
+import (
+	"bytes"
+	_ "embed"
+	"encoding/binary"
+	"fmt"
+	"io"
+	"math"
+
+	"jubrak/core/sound"
+)
+
+// Families that the network tells apart, in the order of its outputs.
+var Families = []sound.Family{
+	sound.Kick, sound.Snare, sound.Clap, sound.Rim, sound.HatClosed, sound.HatOpen, sound.Shaker,
+	sound.Tambourine, sound.Ride, sound.Crash, sound.Tom, sound.Conga, sound.Cowbell, sound.Perc,
+}
+
+// Classes is the number of Families.
+const Classes = 14
+
+// Layer is one layer of a network: Out×In weights by row, and biases.
+type Layer struct {
+	In, Out int
+	W, B    []float32
+}
+
+// Model is a multilayer perceptron with rectified linear units. Its outputs
+// are, for each family, the log odds that it was struck, then its level in
+// units of 20 dB above 40 dB under Scene.Reference, then when it was struck in
+// units of 10 ms from the candidate.
+type Model struct{ Layers []Layer }
+
+//go:embed model.bin
+var trained []byte
+
+// Trained is the network that ships.
+func Trained() *Model {
+	m, err := ReadModel(bytes.NewReader(trained))
+	if err != nil {
+		panic(err) // the file is part of the program
+	}
+	return m
+}
+
+// Write stores the model: the number of layers, then for each In, Out, weights
+// and biases, little endian, 32 bits each.
+func (m *Model) Write(w io.Writer) error {
+	out := []any{uint32(len(m.Layers))}
+	for _, l := range m.Layers {
+		out = append(out, uint32(l.In), uint32(l.Out), l.W, l.B)
+	}
+	for _, v := range out {
+		if err := binary.Write(w, binary.LittleEndian, v); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ReadModel reads what Write stored.
+func ReadModel(r io.Reader) (*Model, error) {
+	var n uint32
+	if err := binary.Read(r, binary.LittleEndian, &n); err != nil {
+		return nil, err
+	}
+	m := &Model{}
+	for range n {
+		var shape [2]uint32
+		if err := binary.Read(r, binary.LittleEndian, &shape); err != nil {
+			return nil, err
+		}
+		if shape[0] > 4096 || shape[1] > 4096 {
+			return nil, fmt.Errorf("a layer of %d by %d is no network of ours", shape[0], shape[1])
+		}
+		l := Layer{In: int(shape[0]), Out: int(shape[1])}
+		l.W, l.B = make([]float32, l.In*l.Out), make([]float32, l.Out)
+		for _, v := range [][]float32{l.W, l.B} {
+			if err := binary.Read(r, binary.LittleEndian, v); err != nil {
+				return nil, err
+			}
+		}
+		m.Layers = append(m.Layers, l)
+	}
+	return m, nil
+}
+
+// Run computes the outputs for one set of features.
+func (m *Model) Run(features []float64) []float64 {
+	x := features
+	for i := range m.Layers {
+		l := &m.Layers[i]
+		y := make([]float64, l.Out)
+		for o := range y {
+			sum := float64(l.B[o])
+			row := l.W[o*l.In : (o+1)*l.In]
+			for k, v := range x {
+				sum += float64(row[k]) * v
+			}
+			if i+1 < len(m.Layers) {
+				sum = math.Max(sum, 0)
+			}
+			y[o] = sum
+		}
+		x = y
+	}
+	return x
+}
+
+// Heard is what the network hears at one candidate.
+type Heard struct {
+	Frame int
+	// Odds is the log odds of each family, in the order of Families.
+	Odds [Classes]float64
+	// Level is each family's level if it was struck, dB under full power of
+	// the file.
+	Level [Classes]float64
+	// Delay is how much later than the candidate each family was struck, ms.
+	Delay [Classes]float64
+}
+
+// Hear runs the network over every candidate of a scene.
+func (m *Model) Hear(c *Scene) []Heard {
+	out := make([]Heard, len(c.Candidates))
+	x := make([]float64, Inputs)
+	for i, frame := range c.Candidates {
+		c.Features(frame, x)
+		y := m.Run(x)
+		out[i].Frame = frame
+		for k := range Classes {
+			out[i].Odds[k], out[i].Level[k], out[i].Delay[k] = y[k], y[Classes+k]*20-40, y[2*Classes+k]*10
+		}
+	}
+	return out
+}

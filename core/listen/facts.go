@@ -1,0 +1,250 @@
+package listen
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"jubrak/core/groove"
+	"jubrak/core/sound"
+)
+
+// Fact is one thing that was found: a number with its uncertainty and how
+// many hits speak for it, and a sentence for people. Value is nil where there
+// is not enough to say.
+type Fact struct {
+	ID     string       `json:"id"`
+	Family sound.Family `json:"family"`
+	Name   string       `json:"name"`
+	Value  *float64     `json:"value"`
+	Error  *float64     `json:"stderr"`
+	Unit   string       `json:"unit"`
+	Count  int          `json:"count"`
+	// Text is a sentence where the fact is worth one.
+	Text string `json:"text"`
+}
+
+var familyNames = map[sound.Family]string{
+	sound.Kick: "kick", sound.Snare: "snare", sound.Clap: "clap", sound.Rim: "rim", sound.HatClosed: "closed hat",
+	sound.HatOpen: "open hat", sound.Shaker: "shaker", sound.Tambourine: "tambourine", sound.Ride: "ride", sound.Crash: "crash",
+	sound.Tom: "tom", sound.Conga: "conga", sound.Cowbell: "cowbell", sound.Perc: "percussion", sound.Bass808: "808",
+}
+
+func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+var numerals = []string{"no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve", "thirteen", "fourteen", "fifteen", "sixteen"}
+
+// facts lists what was found, the most telling first.
+func (a *Analysis) facts() []Fact {
+	out := []Fact{}
+	if a.Tempo == nil || a.Feel == nil {
+		return out
+	}
+	out = append(out, a.tempoFact(), a.cycleFact())
+	out = append(out, a.swingFact())
+	for _, f := range sound.Families {
+		if v, ok := a.Feel.Voices[string(f)]; ok {
+			out = append(out, a.voiceFacts(f, v)...)
+		}
+	}
+	if d := a.Feel.Drift; d != nil {
+		out = append(out, driftFact(d))
+	}
+	for _, c := range a.Cycles {
+		if c.Family != "" && c.Bars == nil {
+			steps := float64(c.Steps)
+			out = append(out, Fact{ID: "cycle", Family: c.Family, Name: capital(familyNames[c.Family]) + " cycle", Value: &steps, Unit: "steps", Count: c.Hits,
+				Text: fmt.Sprintf("%s repeats every %d steps against the bar of %d.", capital(familyNames[c.Family]), c.Steps, a.StepsPerBar())})
+		}
+	}
+	return out
+}
+
+func (a *Analysis) tempoFact() Fact {
+	f := Fact{ID: "tempo", Name: "Tempo", Value: a.Tempo, Unit: "BPM", Count: len(a.Hits)}
+	f.Text = fmt.Sprintf("%.2f BPM in %s", *a.Tempo, a.Meter)
+	if n := len(a.TempoCurve); n >= 4 {
+		lo, hi, first, last := math.Inf(1), math.Inf(-1), 0.0, 0.0
+		for i, p := range a.TempoCurve {
+			lo, hi = math.Min(lo, p.Tempo), math.Max(hi, p.Tempo)
+			if i < n/4+1 {
+				first += p.Tempo / float64(n/4+1)
+			}
+			if i >= n-n/4-1 {
+				last += p.Tempo / float64(n/4+1)
+			}
+		}
+		spread := (hi - lo) / 2
+		f.Error = &spread
+		switch change := last - first; {
+		case math.Abs(change) > 0.012**a.Tempo && change > 0:
+			f.Text += fmt.Sprintf(", getting faster from %.1f to %.1f", first, last)
+		case math.Abs(change) > 0.012**a.Tempo:
+			f.Text += fmt.Sprintf(", getting slower from %.1f to %.1f", first, last)
+		case spread > 0.01**a.Tempo:
+			f.Text += fmt.Sprintf(", wandering by ±%.1f", spread)
+		default:
+			f.Text += ", steady"
+		}
+	}
+	f.Text += "."
+	return f
+}
+
+func (a *Analysis) cycleFact() Fact {
+	f := Fact{ID: "cycle", Name: "Pattern", Unit: "bars", Count: len(a.Hits)}
+	if a.CycleBars == nil {
+		return f
+	}
+	bars := float64(*a.CycleBars)
+	f.Value = &bars
+	word := "bars"
+	if bars == 1 {
+		word = "bar"
+	}
+	for _, c := range a.Cycles {
+		if c.Family == "" {
+			f.Text = fmt.Sprintf("The pattern is %s %s long; %.0f %% of it returns.", numerals[*a.CycleBars], word, 100*c.Repeats)
+			f.Count = c.Hits
+		}
+	}
+	return f
+}
+
+func (a *Analysis) swingFact() Fact {
+	name := "Swing of sixteenths"
+	if a.Feel.Pair == 8 {
+		name = "Swing of eighths"
+	}
+	f := Fact{ID: "swing", Name: name, Value: a.Feel.Swing, Error: a.Feel.SwingErr, Unit: "%"}
+	for _, h := range a.Counted() {
+		if off := *h.Step * 16 / a.Feel.Grid; (a.Feel.Pair == 16 && off%2 == 1) || (a.Feel.Pair == 8 && off%4 == 2) {
+			f.Count++
+		}
+	}
+	if f.Value == nil {
+		return f
+	}
+	pair := map[int]string{8: "Eighths", 16: "Sixteenths"}[a.Feel.Pair]
+	err := 0.0
+	if f.Error != nil {
+		err = *f.Error
+	}
+	switch s := *f.Value; {
+	case math.Abs(s-50) <= math.Max(1, 2*err):
+		f.Text = pair + " are straight."
+	case s > 50:
+		f.Text = fmt.Sprintf("%s swing at %.1f %% (±%.1f).", pair, s, err)
+	default:
+		f.Text = fmt.Sprintf("%s rush: the second of each pair falls at %.1f %%.", pair, s)
+	}
+	return f
+}
+
+// unheard is the offset below which nobody hears a lean (Friberg & Sundberg
+// 1995), halved: two families against each other.
+const unheard = 3.0
+
+func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fact) {
+	name := capital(familyNames[f])
+	lean := Fact{ID: "lean", Family: f, Name: name + " lean", Value: v.Lean, Error: v.LeanErr, Unit: "ms", Count: v.Count}
+	if v.Lean != nil && string(f) != a.Feel.Anchor {
+		switch l := *v.Lean; {
+		case l >= unheard:
+			lean.Text = fmt.Sprintf("%s %.0f ms late", name, l)
+		case l <= -unheard:
+			lean.Text = fmt.Sprintf("%s %.0f ms early", name, -l)
+		}
+	}
+	if soft := a.softSecond(f); soft != "" {
+		if lean.Text == "" {
+			lean.Text = name + " " + soft
+		} else {
+			lean.Text += " and " + soft
+		}
+	}
+	if lean.Text != "" {
+		lean.Text += "."
+	}
+	out = append(out, lean)
+	out = append(out, Fact{ID: "scatter", Family: f, Name: name + " scatter", Value: v.Scatter, Unit: "ms", Count: v.Count})
+	velocity := v.VelocityMean
+	out = append(out, Fact{ID: "velocity", Family: f, Name: name + " velocity", Value: &velocity, Error: &v.VelocitySD, Unit: "", Count: v.Count})
+	ghosts := 0
+	for _, h := range a.Counted() {
+		if h.Family == f && float64(h.Velocity) < 0.62*a.loud(f) {
+			ghosts++
+		}
+	}
+	if ghosts > 0 && (f == sound.Snare || f == sound.Kick) {
+		n := float64(ghosts)
+		out = append(out, Fact{ID: "ghosts", Family: f, Name: name + " ghosts", Value: &n, Unit: "hits", Count: v.Count,
+			Text: fmt.Sprintf("%s has %d ghost notes.", name, ghosts)})
+	}
+	return out
+}
+
+// loud is the velocity of a family's loud hits: the upper quartile.
+func (a *Analysis) loud(f sound.Family) float64 {
+	var v []int
+	for _, h := range a.Counted() {
+		if h.Family == f {
+			v = append(v, h.Velocity)
+		}
+	}
+	if len(v) == 0 {
+		return 0
+	}
+	slices.Sort(v)
+	return float64(v[len(v)*3/4])
+}
+
+// softSecond says whether every second hit of a family is softer, on eighths
+// or on sixteenths.
+func (a *Analysis) softSecond(f sound.Family) string {
+	if a.Steps != 4 {
+		return ""
+	}
+	for _, every := range []struct {
+		step int
+		text string
+	}{{2, "soft on every second one"}, {1, "soft between the eighths"}} {
+		var on, off, sumOn, sumOff float64
+		for _, h := range a.Counted() {
+			if h.Family != f || *h.Step%every.step != 0 {
+				continue
+			}
+			if *h.Step/every.step%2 == 0 {
+				on, sumOn = on+1, sumOn+float64(h.Velocity)
+			} else {
+				off, sumOff = off+1, sumOff+float64(h.Velocity)
+			}
+		}
+		if on >= groove.EnoughHits && off >= groove.EnoughHits && sumOff/off < 0.85*sumOn/on {
+			return every.text
+		}
+	}
+	return ""
+}
+
+// driftFact tells where the lateness is largest and where it is back.
+func driftFact(d *groove.MeasuredDrift) Fact {
+	most, least := 0, 0
+	for i, v := range d.Curve {
+		if v > d.Curve[most] {
+			most = i
+		}
+		if v < d.Curve[least] {
+			least = i
+		}
+	}
+	by := d.Curve[most] - d.Curve[least]
+	var names []string
+	for _, v := range d.Voices {
+		names = append(names, familyNames[sound.Family(v)])
+	}
+	who := capital(strings.Join(names, " and "))
+	return Fact{ID: "drift", Name: "Drift", Value: &by, Unit: "ms", Count: len(d.Curve),
+		Text: fmt.Sprintf("%s drifts: %.0f ms later in bar %d than in bar %d, every %d bars.", who, by, most+1, least+1, d.Bars)}
+}

@@ -1,0 +1,141 @@
+package listen
+
+import (
+	"fmt"
+	"math"
+	"sort"
+	"sync"
+
+	"jubrak/core/dsp"
+	"jubrak/core/ear"
+	"jubrak/core/sound"
+)
+
+// found is a drum heard at a candidate, before it has its exact time.
+type found struct {
+	frame      int
+	family     sound.Family
+	level      float64 // dB
+	time       float64 // seconds, as the network hears it
+	confidence float64
+	alone      bool // nothing else was struck there
+}
+
+// decide keeps what more likely was struck than not.
+func decide(heard []ear.Heard) []found {
+	var out []found
+	for _, h := range heard {
+		first := len(out)
+		for k, f := range ear.Families {
+			if h.Odds[k] > 0 {
+				out = append(out, found{
+					frame: h.Frame, family: f, level: h.Level[k],
+					time:       float64(h.Frame)*hop/rate + h.Delay[k]/1000,
+					confidence: 1 / (1 + math.Exp(-h.Odds[k])),
+				})
+			}
+		}
+		if len(out) == first+1 {
+			out[first].alone = true
+		}
+	}
+	return out
+}
+
+// timeHits gives each drum its own acoustic onset, from the envelope of the
+// part of the spectrum where the family lives, and a velocity from its level
+// against the family's loudest.
+func timeHits(x []float64, named []found) []Hit {
+	env := newEnvelopes(x)
+	loud := loudest(named)
+	hits := make([]Hit, 0, len(named))
+	for _, n := range named {
+		hits = append(hits, Hit{
+			Time: env.time(n), Family: n.family,
+			Velocity:   velocity(n.level - loud[n.family]),
+			Confidence: math.Round(n.confidence*100) / 100,
+		})
+	}
+	sort.SliceStable(hits, func(a, b int) bool { return hits[a].Time < hits[b].Time })
+	hits = dropDoubles(hits)
+	for i := range hits {
+		hits[i].ID = fmt.Sprintf("r%d", i+1)
+	}
+	return hits
+}
+
+// loudest is the level of the clear hits of each family: its 95th percentile.
+func loudest(named []found) map[sound.Family]float64 {
+	levels := map[sound.Family][]float64{}
+	for _, n := range named {
+		levels[n.family] = append(levels[n.family], n.level)
+	}
+	out := map[sound.Family]float64{}
+	for f, l := range levels {
+		sort.Float64s(l)
+		out[f] = l[(len(l)-1)*95/100]
+	}
+	return out
+}
+
+// velocity is 112 for the family's loud hits; amplitude goes by its square,
+// as General MIDI level 2 recommends.
+func velocity(db float64) int {
+	return int(math.Min(math.Max(math.Round(112*math.Pow(10, db/40)), 1), 127))
+}
+
+// envelopes are the sound's energy over 1 ms in parts of the spectrum.
+type envelopes struct{ low, mid, high, full envelope }
+
+func newEnvelopes(x []float64) *envelopes {
+	var e envelopes
+	var all sync.WaitGroup
+	all.Go(func() { e.low = newEnvelope(x, dsp.LowPass(250, 0.7, rate)) })
+	all.Go(func() {
+		e.mid = newEnvelope(x, dsp.HighPass(140, 0.7, rate), dsp.LowPass(1500, 0.7, rate), dsp.LowPass(1500, 0.7, rate))
+	})
+	all.Go(func() { e.high = newEnvelope(x, dsp.HighPass(7000, 0.7, rate), dsp.HighPass(7000, 0.7, rate)) })
+	all.Go(func() { e.full = newEnvelope(x) })
+	all.Wait()
+	return &e
+}
+
+// trust is how far the envelope may lie from where the network hears the
+// onset, seconds: within it the envelope is the finer of the two, beyond it
+// another drum has been found.
+const trust = 0.006
+
+// time is the acoustic onset of a drum.
+func (e *envelopes) time(n found) float64 {
+	env, delay := &e.high, 0.0
+	switch hatless(n.family) {
+	case sound.Kick:
+		env, delay = &e.low, 0.0008
+	case sound.Snare:
+		env, delay = &e.mid, 0.0003
+	}
+	if n.alone {
+		env, delay = &e.full, 0
+	}
+	sample, rise := env.start(int(n.time * rate))
+	at := float64(sample)/rate - delay
+	if rise < 1.5 || math.Abs(at-n.time) > trust {
+		at = n.time
+	}
+	return math.Max(at, 0)
+}
+
+// dropDoubles removes a second hit of one family within 25 ms.
+func dropDoubles(hits []Hit) []Hit {
+	last := map[sound.Family]int{}
+	out := hits[:0]
+	for _, h := range hits {
+		if j, ok := last[h.Family]; ok && h.Time-out[j].Time < 0.025 {
+			out[j].Velocity = max(out[j].Velocity, h.Velocity)
+			continue
+		}
+		last[h.Family] = len(out)
+		out = append(out, h)
+	}
+	return out
+}

@@ -1,0 +1,228 @@
+package study
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"jubrak/core/audio"
+	"jubrak/core/dsp"
+	"jubrak/core/listen"
+	"jubrak/core/sound"
+)
+
+// Settings say which stretch of a reference is heard and how.
+type Settings struct {
+	Reference string  `json:"reference"`
+	From      float64 `json:"from_s"`
+	To        float64 `json:"to_s"`
+	// Speed is 0.25 to 1; KeepPitch stretches instead of slowing the tape.
+	Speed     float64 `json:"speed"`
+	KeepPitch bool    `json:"keep_pitch"`
+	// Band is all, lows (under 150 Hz), mids, or highs (above 5 kHz).
+	Band string `json:"band"`
+	// Part is all, percussive, or rest.
+	Part string `json:"part"`
+	// Family lets through only that family's hits; empty is everything.
+	Family sound.Family `json:"family"`
+	// Click is none, beats (a metronome on the measured beats) or hits (the
+	// detected hits).
+	Click string `json:"click"`
+}
+
+// MostSeconds bounds the stretch.
+const MostSeconds = 60
+
+// Validate checks ranges and words.
+func (s *Settings) Validate() error {
+	switch {
+	case !(s.From >= 0 && s.To > s.From+0.05 && s.To < 36000):
+		return fmt.Errorf("choose a stretch of the recording first")
+	case s.To-s.From > MostSeconds:
+		return fmt.Errorf("at most %d seconds can be studied at once", MostSeconds)
+	case !(s.Speed >= 0.25 && s.Speed <= 1):
+		return fmt.Errorf("speed lies between 25 and 100 %%")
+	case !slices.Contains([]string{"all", "lows", "mids", "highs"}, s.Band):
+		return fmt.Errorf("hear all, lows, mids or highs")
+	case !slices.Contains([]string{"all", "percussive", "rest"}, s.Part):
+		return fmt.Errorf("hear all, the percussive part or the rest")
+	case !slices.Contains([]string{"none", "beats", "hits"}, s.Click):
+		return fmt.Errorf("click on none, beats or hits")
+	case s.Family != "" && !s.Family.Known():
+		return fmt.Errorf("unknown family %q", s.Family)
+	}
+	return nil
+}
+
+// Render makes the stretch as it is to be heard, to be played in a loop.
+func Render(ctx context.Context, b *audio.Buffer, a *listen.Analysis, s Settings) (*audio.Buffer, error) {
+	if err := s.Validate(); err != nil {
+		return nil, err
+	}
+	rate := float64(b.Rate)
+	from, to := int(s.From*rate), int(s.To*rate)
+	part := copyOf(b.Slice(from, to))
+	if part.Frames() == 0 {
+		return nil, fmt.Errorf("the stretch lies outside the recording")
+	}
+	if s.Part != "all" {
+		percussive, rest, err := Separate(ctx, part)
+		if err != nil {
+			return nil, err
+		}
+		part = rest
+		if s.Part == "percussive" {
+			part = percussive
+		}
+	}
+	filter(part, s.Band)
+	if s.Family != "" {
+		gate(part, a, s)
+	}
+	if s.Speed != 1 {
+		if s.KeepPitch {
+			var onsets []float64
+			for _, h := range a.Hits {
+				onsets = append(onsets, h.Time-s.From)
+			}
+			part = Stretch(part, s.Speed, onsets)
+		} else {
+			part = Varispeed(part, s.Speed)
+		}
+	}
+	click(part, a, s)
+	fadeEnds(part)
+	return part, nil
+}
+
+func copyOf(b *audio.Buffer) *audio.Buffer {
+	out := &audio.Buffer{Rate: b.Rate}
+	for _, ch := range b.Channels {
+		out.Channels = append(out.Channels, slices.Clone(ch))
+	}
+	return out
+}
+
+// Corners of the bands, Hz.
+const (
+	lowCorner  = 150
+	highCorner = 5000
+)
+
+// filter leaves one band: fourth-order Butterworth slopes.
+func filter(b *audio.Buffer, band string) {
+	rate := float64(b.Rate)
+	design := func() (f []dsp.Biquad) {
+		for _, q := range []float64{0.5412, 1.3066} {
+			if band == "lows" {
+				f = append(f, dsp.LowPass(lowCorner, q, rate))
+			}
+			if band == "mids" {
+				f = append(f, dsp.HighPass(lowCorner, q, rate), dsp.LowPass(highCorner, q, rate))
+			}
+			if band == "highs" {
+				f = append(f, dsp.HighPass(highCorner, q, rate))
+			}
+		}
+		return f
+	}
+	for _, ch := range b.Channels {
+		filters := design()
+		for i, v := range ch {
+			x := float64(v)
+			for k := range filters {
+				x = filters[k].Next(x)
+			}
+			ch[i] = float32(x)
+		}
+	}
+}
+
+// gate lets through each hit of the family until the next hit of any other,
+// at most 400 ms, with short fades.
+func gate(b *audio.Buffer, a *listen.Analysis, s Settings) {
+	rate := float64(b.Rate)
+	gain := make([]float32, b.Frames())
+	for i, h := range a.Hits {
+		if h.Family != s.Family {
+			continue
+		}
+		end := h.Time + 0.4
+		for _, next := range a.Hits[i+1:] {
+			if next.Time > h.Time+0.03 && next.Family != h.Family {
+				end = math.Min(end, next.Time-0.004)
+				break
+			}
+		}
+		first, last := int((h.Time-s.From-0.002)*rate), int((end-s.From)*rate)
+		fade := 0.004 * rate
+		for j := max(first, 0); j < min(last, len(gain)); j++ {
+			g := math.Min(float64(j-first)/(0.0015*rate), float64(last-j)/fade)
+			gain[j] = max(gain[j], float32(math.Min(g, 1)))
+		}
+	}
+	for _, ch := range b.Channels {
+		for i := range ch {
+			ch[i] *= gain[i]
+		}
+	}
+}
+
+// clickHz is the pitch of a family's click: low drums low, cymbals high.
+func clickHz(f sound.Family) float64 {
+	switch f {
+	case sound.Kick, sound.Bass808:
+		return 500
+	case sound.Snare, sound.Clap, sound.Rim:
+		return 1000
+	case sound.Tom, sound.Conga:
+		return 700
+	}
+	return 2200
+}
+
+// click adds the clicks, at the output's own time.
+func click(b *audio.Buffer, a *listen.Analysis, s Settings) {
+	switch s.Click {
+	case "beats":
+		for i, t := range a.Beats {
+			hz := 1200.0
+			if a.Grid != nil && ((i-a.Grid.Downbeat)%a.Grid.PerBar+a.Grid.PerBar)%a.Grid.PerBar == 0 {
+				hz = 1800
+			}
+			addClick(b, (t-s.From)/s.Speed, hz, 0.35)
+		}
+	case "hits":
+		for _, h := range a.Hits {
+			if s.Family == "" || h.Family == s.Family {
+				addClick(b, (h.Time-s.From)/s.Speed, clickHz(h.Family), 0.1+0.35*float64(h.Velocity)/127)
+			}
+		}
+	}
+}
+
+func addClick(b *audio.Buffer, seconds, hz, level float64) {
+	rate := float64(b.Rate)
+	from := int(math.Round(seconds * rate))
+	for _, ch := range b.Channels {
+		for i := range int(0.03 * rate) {
+			if j := from + i; j >= 0 && j < len(ch) {
+				t := float64(i) / rate
+				ch[j] += float32(level * math.Sin(2*math.Pi*hz*t) * math.Exp(-t/0.006))
+			}
+		}
+	}
+}
+
+// fadeEnds keeps the seam of the loop from clicking.
+func fadeEnds(b *audio.Buffer) {
+	n := min(b.Rate*2/1000, b.Frames()/2)
+	for _, ch := range b.Channels {
+		for i := range n {
+			g := float32(i) / float32(n)
+			ch[i] *= g
+			ch[len(ch)-1-i] *= g
+		}
+	}
+}

@@ -1,0 +1,143 @@
+// Listening closely to the stretch on show: slower, a part of it, with clicks.
+import { Ear, Square } from "lucide-react";
+import { useEffect, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { monitor, useMonitor } from "../../live/monitor";
+import { Choice } from "../../parts/Choice";
+import { familyName } from "../../parts/family";
+
+type Settings = Schemas["StudySettings"];
+type How = Pick<Settings, "speed" | "keep_pitch" | "band" | "part" | "family" | "click">;
+
+const start: How = { speed: 1, keep_pitch: true, band: "all", part: "all", family: "", click: "none" };
+
+export function StudyBar(p: {
+  reference: string;
+  audio: boolean;
+  from: number;
+  to: number;
+  families: string[];
+}) {
+  const [how, setHow] = useState<How>(() => (p.audio ? start : { ...start, click: "hits" }));
+  const studying = useMonitor((m) => m.studying);
+  const { reference, from, to } = p;
+  const play = (h: How) => monitor.study({ reference, from_s: from, to_s: to, ...h });
+  const change = (part: Partial<How>) => setHow((h) => ({ ...h, ...part }));
+  // While it plays, another stretch or another way is heard at once.
+  useEffect(() => {
+    if (useMonitor.getState().studying) void monitor.study({ reference, from_s: from, to_s: to, ...how });
+  }, [how, reference, from, to]);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const el = e.target as HTMLElement;
+      if (e.key.toLowerCase() !== "l" || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (/INPUT|TEXTAREA|SELECT/.test(el.tagName) || el.closest("dialog")) return;
+      if (useMonitor.getState().studying) monitor.stop();
+      else void monitor.study({ reference, from_s: from, to_s: to, ...how });
+    };
+    addEventListener("keydown", onKey);
+    return () => removeEventListener("keydown", onKey);
+  });
+  useEffect(
+    () => () => {
+      if (useMonitor.getState().studying) monitor.stop();
+    },
+    [],
+  );
+  const select = (
+    label: string,
+    value: string,
+    options: [string, string][],
+    set: (v: string) => void,
+    disabled = false,
+  ) => (
+    <select
+      aria-label={label}
+      title={label}
+      className="press min-w-0 px-1.5"
+      value={value}
+      disabled={disabled}
+      onChange={(e) => set(e.target.value)}
+    >
+      {options.map(([v, text]) => (
+        <option key={v} value={v}>
+          {text}
+        </option>
+      ))}
+    </select>
+  );
+  return (
+    <section className="mb-1.5 flex flex-wrap items-center gap-x-2 gap-y-1.5" aria-label="Listen closely">
+      <button
+        type="button"
+        className="press"
+        aria-pressed={studying}
+        title="Plays the stretch on show in a loop (L)"
+        onClick={() => (studying ? monitor.stop() : void play(how))}
+      >
+        {studying ? <Square size={13} fill="currentColor" /> : <Ear size={15} />}
+        {studying ? "Stop" : "Listen closely"}
+      </button>
+      <Choice
+        label="Speed"
+        value={how.speed}
+        options={[
+          [0.25, "25"],
+          [0.5, "50"],
+          [0.75, "75"],
+          [1, "100 %"],
+        ]}
+        onChange={(speed) => change({ speed })}
+      />
+      {select(
+        "What slowing down does to the pitch",
+        how.keep_pitch ? "keep" : "tape",
+        [
+          ["keep", "pitch kept"],
+          ["tape", "like tape"],
+        ],
+        (v) => change({ keep_pitch: v === "keep" }),
+        how.speed === 1,
+      )}
+      {select(
+        "Part of the spectrum",
+        how.band,
+        [
+          ["all", "full range"],
+          ["lows", "lows"],
+          ["mids", "mids"],
+          ["highs", "highs"],
+        ],
+        (band) => change({ band }),
+        !p.audio,
+      )}
+      {select(
+        "Percussive part or the rest",
+        how.part,
+        [
+          ["all", "whole sound"],
+          ["percussive", "percussive"],
+          ["rest", "the rest"],
+        ],
+        (part) => change({ part }),
+        !p.audio,
+      )}
+      {select(
+        "Only the hits of one family",
+        how.family,
+        [["", "every hit"], ...p.families.map((f): [string, string] => [f, `${familyName(f)} only`])],
+        (family) => change({ family }),
+      )}
+      {select(
+        "Clicks on top",
+        how.click,
+        [
+          ["none", "no click"],
+          ["beats", "click on beats"],
+          ["hits", "click on hits"],
+        ],
+        (click) => change({ click }),
+      )}
+    </section>
+  );
+}

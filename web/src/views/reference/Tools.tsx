@@ -1,0 +1,141 @@
+// Above the recording: what was heard of tempo, meter and grid, to be set
+// right.
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import type { Analysis, Schemas } from "../../api/client";
+import { Choice } from "../../parts/Choice";
+import { NumberField } from "../../parts/NumberField";
+
+export type Correction = Partial<Schemas["Correction"]> & { kind: string };
+
+const meters = ["2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"];
+
+export function Tools({ analysis, correct }: { analysis: Analysis; correct: (c: Correction) => void }) {
+  const none = !analysis.grid;
+  return (
+    <div className="mb-2 flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[13px]">
+      <div className="w-[158px]">
+        <NumberField
+          compact
+          label="tempo"
+          value={analysis.tempo_bpm ?? 120}
+          unit="BPM"
+          min={30}
+          max={300}
+          digits={2}
+          step={0.1}
+          hint="Type it and it is drawn to the hits nearby"
+          onChange={(value) => correct({ kind: "tempo", value })}
+        />
+      </div>
+      <button
+        type="button"
+        className="press px-2.5"
+        disabled={none}
+        onClick={() => correct({ kind: "halve" })}
+      >
+        Halve
+      </button>
+      <button
+        type="button"
+        className="press px-2.5"
+        disabled={none}
+        onClick={() => correct({ kind: "double" })}
+      >
+        Double
+      </button>
+      <Tap onTempo={(value) => correct({ kind: "tempo", value })} />
+      <select
+        aria-label="Meter"
+        title="Meter"
+        className="press px-1.5"
+        disabled={none}
+        value={analysis.meter}
+        onChange={(e) => correct({ kind: "meter", text: e.target.value })}
+      >
+        {[...new Set([...meters, analysis.meter])].map((m) => (
+          <option key={m}>{m}</option>
+        ))}
+      </select>
+      <Choice
+        label="Grid"
+        value={analysis.steps_per_beat === 3 ? "triplet" : "straight"}
+        options={[
+          ["straight", "Straight", "Hits belong to sixteenths"],
+          ["triplet", "Triplet", "Hits belong to eighth triplets"],
+        ]}
+        disabled={() => none}
+        onChange={(text) => correct({ kind: "grid", text })}
+      />
+      <span className="ml-1 text-muted">Bar one</span>
+      {([-1, 1] as const).map((by) => (
+        <button
+          key={by}
+          type="button"
+          className="press -ml-1 px-1.5"
+          disabled={none}
+          aria-label={`Bar one a beat ${by < 0 ? "earlier" : "later"}`}
+          title={by < 0 ? "A beat earlier" : "A beat later"}
+          onClick={() => correct({ kind: "bar_one", beats: by })}
+        >
+          {by < 0 ? <ChevronLeft size={15} /> : <ChevronRight size={15} />}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+const most = 2500; // ms without a tap after which the tempo is taken
+
+/** The tempo of taps, as the median of their distances. */
+export function tappedTempo(times: number[]): number | null {
+  if (times.length < 4) return null;
+  const gaps = times.slice(1).map((t, i) => t - (times[i] ?? 0));
+  gaps.sort((a, b) => a - b);
+  const middle = gaps[Math.floor(gaps.length / 2)] ?? 500;
+  return 60000 / middle;
+}
+
+/** A button, and the key T, to tap the beat; the tempo is taken when the tapping ends. */
+function Tap({ onTempo }: { onTempo: (bpm: number) => void }) {
+  const [taps, setTaps] = useState<number[]>([]);
+  const take = useRef(onTempo);
+  take.current = onTempo;
+  useEffect(() => {
+    if (taps.length === 0) return;
+    const gap = taps.length > 1 ? ((taps.at(-1) ?? 0) - (taps[0] ?? 0)) / (taps.length - 1) : 900;
+    const timer = setTimeout(
+      () => {
+        const bpm = tappedTempo(taps);
+        if (bpm !== null) take.current(Math.min(Math.max(bpm, 30), 300));
+        setTaps([]);
+      },
+      Math.min(2.2 * gap, most),
+    );
+    return () => clearTimeout(timer);
+  }, [taps]);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const el = e.target as HTMLElement;
+      if (e.key.toLowerCase() !== "t" || e.ctrlKey || e.metaKey || e.altKey || e.repeat) return;
+      if (/INPUT|TEXTAREA|SELECT/.test(el.tagName) || el.closest("dialog")) return;
+      setTaps((t) => [...t.slice(-15), e.timeStamp]);
+    };
+    addEventListener("keydown", onKey);
+    return () => removeEventListener("keydown", onKey);
+  }, []);
+  const bpm = tappedTempo(taps);
+  return (
+    <button
+      type="button"
+      className="press w-[74px] px-1"
+      title="Tap the beat four times or more, here or with T"
+      onPointerDown={(e) => {
+        const at = e.timeStamp;
+        setTaps((t) => [...t.slice(-15), at]);
+      }}
+    >
+      {taps.length === 0 ? "Tap" : bpm === null ? `${4 - taps.length} more` : bpm.toFixed(1)}
+    </button>
+  );
+}
