@@ -13,6 +13,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jubrak/app/live"
+	"jubrak/app/workshop"
 	"jubrak/core/format"
 	"jubrak/core/groove"
 	"jubrak/core/project"
@@ -205,11 +206,39 @@ func (s *server) export() gin.HandlerFunc {
 			s.fail(c, err)
 			return
 		}
-		c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": file.Name}))
-		c.Header("Content-Type", "application/octet-stream")
-		if err := file.Write(c.Writer); err != nil {
-			s.log.Warn("an export was not taken to its end", "error", err)
+		s.send(c, file)
+	}
+}
+
+// send answers with a file to take away.
+func (s *server) send(c *gin.Context, file workshop.File) {
+	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": file.Name}))
+	c.Header("Content-Type", "application/octet-stream")
+	if err := file.Write(c.Writer); err != nil {
+		s.log.Warn("an export was not taken to its end", "error", err)
+	}
+}
+
+func (s *server) slices() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.workshop.Slices(c.Request.Context(), c.Param("id"), c.Param("ref"))
+		s.answer(c, SliceList{Slices: list}, err)
+	}
+}
+
+func (s *server) sliceFiles() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		f := format.SampleFormat(c.DefaultQuery("format", string(format.WAV24)))
+		if !f.Known() {
+			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f.")
+			return
 		}
+		file, err := s.workshop.SliceFiles(c.Request.Context(), c.Param("id"), c.Param("ref"), f)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		s.send(c, file)
 	}
 }
 

@@ -57,6 +57,11 @@ type EditRequest struct {
 	Coalesce string         `json:"coalesce"`
 }
 
+// SliceList is what can be cut out of a reference.
+type SliceList struct {
+	Slices []workshop.SliceSound `json:"slices"`
+}
+
 // ProfileList is the library.
 type ProfileList struct {
 	Profiles []profile.Profile `json:"profiles"`
@@ -106,6 +111,8 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/references/:ref", id: "analysis", summary: "What was heard in a reference, corrected", reply: listen.Analysis{}, handle: (*server).analysis},
 		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: []string{"from", "to", "points"}, reply: workshop.Peaks{}, handle: (*server).wave},
 		{method: "GET", path: "/api/projects/:id/references/:ref/spectrogram", id: "spectrogram", summary: "Level by frequency and time", query: []string{"from", "to", "points"}, reply: study.Spectrogram{}, handle: (*server).spectrogram},
+		{method: "GET", path: "/api/projects/:id/references/:ref/slices", id: "slices", summary: "The cleanest hits of each family, measured", reply: SliceList{}, handle: (*server).slices},
+		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []string{"format"}, media: "application/octet-stream", handle: (*server).sliceFiles},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
 		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine against the active reference", reply: match.Comparison{}, handle: (*server).compare},
 		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars"}, media: "application/octet-stream", handle: (*server).export},
@@ -124,7 +131,7 @@ var pathParam = regexp.MustCompile(`:(\w+)`)
 
 // OpenAPI is the document of the API, OpenAPI 3.0.3, as indented JSON.
 func OpenAPI() []byte {
-	s := schemas{}
+	s := schemas{map[string]any{}, map[string]reflect.Type{}}
 	paths := map[string]map[string]any{}
 	for _, r := range routes() {
 		path := pathParam.ReplaceAllString(r.path, "{$1}")
@@ -138,7 +145,7 @@ func OpenAPI() []byte {
 		"openapi":    "3.0.3",
 		"info":       map[string]any{"title": "Jubrak", "version": Version},
 		"paths":      paths,
-		"components": map[string]any{"schemas": s},
+		"components": map[string]any{"schemas": s.byName},
 	}
 	out, err := json.MarshalIndent(doc, "", "  ")
 	if err != nil {

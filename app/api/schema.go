@@ -6,8 +6,12 @@ import (
 )
 
 // schemas collects the JSON schemas of Go types by name, in the dialect of
-// OpenAPI 3.0.
-type schemas map[string]any
+// OpenAPI 3.0, and remembers which type has a name, so that two cannot share
+// one.
+type schemas struct {
+	byName map[string]any
+	types  map[string]reflect.Type
+}
 
 // of is the schema of a type: structs become components of their own, named
 // after the type. Pointers may be null; fields without omitempty are always
@@ -49,6 +53,8 @@ func name(t reflect.Type) string {
 	switch pkg + "." + t.Name() {
 	case "listen.Hit":
 		return "HeardHit"
+	case "profile.Voice":
+		return "ProfileVoice"
 	case "study.Settings":
 		return "StudySettings"
 	case "sound.Drive":
@@ -60,11 +66,15 @@ func name(t reflect.Type) string {
 }
 
 func (s schemas) component(t reflect.Type) {
-	if _, done := s[name(t)]; done {
+	if _, done := s.byName[name(t)]; done {
+		if other := s.types[name(t)]; other != t {
+			panic("two types are both called " + name(t) + " in the API; give one another name")
+		}
 		return
 	}
+	s.types[name(t)] = t
 	properties, required := map[string]any{}, []string{}
-	s[name(t)] = map[string]any{} // stops recursion
+	s.byName[name(t)] = map[string]any{} // stops recursion
 	for i := range t.NumField() {
 		f := t.Field(i)
 		tag, options, _ := strings.Cut(f.Tag.Get("json"), ",")
@@ -76,5 +86,5 @@ func (s schemas) component(t reflect.Type) {
 			required = append(required, tag)
 		}
 	}
-	s[name(t)] = map[string]any{"type": "object", "properties": properties, "required": required}
+	s.byName[name(t)] = map[string]any{"type": "object", "properties": properties, "required": required}
 }

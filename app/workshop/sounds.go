@@ -18,6 +18,8 @@ type VoiceSound struct {
 	Span   float64      `json:"span_ms"`
 	Wave   Peaks        `json:"wave"`
 	Curves synth.Curves `json:"curves"`
+	// Target is the slice that the voice is built towards, or null.
+	Target *SliceSound `json:"target"`
 }
 
 const (
@@ -41,7 +43,8 @@ func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 	out.Span = span(b)
 	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
 	out.Curves = synth.CurvesOf(&v.Recipe, out.Span, 160)
-	return out, nil
+	out.Target, err = s.target(&st.Document, v.Family)
+	return out, err
 }
 
 // Shot is a one-shot of a voice, trimmed where it has fallen below -80 dB of

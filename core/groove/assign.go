@@ -24,20 +24,20 @@ type Placed struct {
 // that fits best, with a slight preference for less swing. It returns the
 // hits in the order given and the pair (8 or 16) whose swing it assumed.
 func Assign(hits []Heard, grid *BeatGrid, steps int) (placed []Placed, pair int) {
-	swing, pair := bestSwing(hits, grid, steps)
+	swing, pair := Swing(hits, grid, steps)
 	placed = make([]Placed, len(hits))
 	for i, h := range hits {
 		at := grid.Position(h.Time)
-		step, _ := nearestStep(at, steps, swing, pair)
+		step, _ := NearestStep(at, steps, swing, pair)
 		beat := float64(step) / float64(steps)
 		placed[i] = Placed{Heard: h, Step: step, Offset: (at - beat) * grid.BeatSeconds(beat) * 1000}
 	}
 	return placed, pair
 }
 
-// nearestStep finds the step whose swung place lies nearest, and the distance
-// in beats.
-func nearestStep(at float64, steps int, swing float64, pair int) (step int, distance float64) {
+// NearestStep finds the step (steps to a beat) whose swung place lies nearest to
+// a position in beats, and the distance in beats.
+func NearestStep(at float64, steps int, swing float64, pair int) (step int, distance float64) {
 	base := int(math.Round(at * float64(steps)))
 	distance = math.Inf(1)
 	for s := base - 1; s <= base+1; s++ {
@@ -55,7 +55,9 @@ func swungBeat(step, steps int, swing float64, pair int) float64 {
 	return float64(step)/float64(steps) + (swing/100-0.5)*length*SwingShape(tick, pair)
 }
 
-func bestSwing(hits []Heard, grid *BeatGrid, steps int) (swing float64, pair int) {
+// Swing finds the swing, 45 to 75 %, and the pair, 8 or 16, under which the hits
+// lie nearest to the steps of the grid.
+func Swing(hits []Heard, grid *BeatGrid, steps int) (swing float64, pair int) {
 	best := math.Inf(1)
 	swing, pair = 50, 16
 	if steps%2 != 0 {
@@ -72,7 +74,7 @@ func bestSwing(hits []Heard, grid *BeatGrid, steps int) (swing float64, pair int
 		for s := 45.0; s <= 75; s++ {
 			cost := 0.0
 			for _, x := range at {
-				_, d := nearestStep(x, steps, s, p)
+				_, d := NearestStep(x, steps, s, p)
 				cost += math.Min(d, 0.1)
 			}
 			cost /= float64(max(len(at), 1))

@@ -47,11 +47,12 @@ func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error)
 	report("hits", 0.55)
 	scene := ear.NewScene(s)
 	heard := ear.Trained().Hear(scene)
+	reconsider(heard, FirstPass(heard, raw.Duration))
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
 	report("timing", 0.75)
-	raw.Hits = timeHits(x, decide(heard))
+	raw.Hits = timeHits(x, scene, decide(heard))
 	report("beats", 0.88)
 	if g, ok := findGrid(raw.Hits, raw.Duration); ok {
 		grid := g.BeatGrid

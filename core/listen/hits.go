@@ -18,14 +18,12 @@ type found struct {
 	level      float64 // dB
 	time       float64 // seconds, as the network hears it
 	confidence float64
-	alone      bool // nothing else was struck there
 }
 
 // decide keeps what more likely was struck than not.
 func decide(heard []ear.Heard) []found {
 	var out []found
 	for _, h := range heard {
-		first := len(out)
 		for k, f := range ear.Families {
 			if h.Odds[k] > 0 {
 				out = append(out, found{
@@ -35,9 +33,6 @@ func decide(heard []ear.Heard) []found {
 				})
 			}
 		}
-		if len(out) == first+1 {
-			out[first].alone = true
-		}
 	}
 	return out
 }
@@ -45,8 +40,9 @@ func decide(heard []ear.Heard) []found {
 // timeHits gives each drum its own acoustic onset, from the envelope of the
 // part of the spectrum where the family lives, and a velocity from its level
 // against the family's loudest.
-func timeHits(x []float64, named []found) []Hit {
+func timeHits(x []float64, scene *ear.Scene, named []found) []Hit {
 	env := newEnvelopes(x)
+	measureLevels(scene, env, named)
 	loud := loudest(named)
 	hits := make([]Hit, 0, len(named))
 	for _, n := range named {
@@ -100,29 +96,57 @@ func newEnvelopes(x []float64) *envelopes {
 	return &e
 }
 
-// trust is how far the envelope may lie from where the network hears the
-// onset, seconds: within it the envelope is the finer of the two, beyond it
-// another drum has been found.
-const trust = 0.006
+// own is the envelope of the part of the spectrum where a family lives, and
+// by how much its filters are late, seconds.
+func (e *envelopes) own(f sound.Family) (*envelope, float64) {
+	switch hatless(f) {
+	case sound.Kick, sound.Snare:
+		return &e.mid, 0.0003
+	case sound.HatClosed:
+		if f == sound.Tom || f == sound.Conga || f == sound.Perc || f == sound.Cowbell {
+			return &e.full, 0
+		}
+	}
+	return &e.high, 0
+}
+
+// How far an envelope's onset may lie from where the network hears it,
+// seconds: within that the envelope is the finer of the two, beyond it another
+// drum has been found. The whole spectrum is the finest and the most often
+// misled.
+const (
+	trustFull = 0.0025
+	trustOwn  = 0.004
+)
 
 // time is the acoustic onset of a drum.
 func (e *envelopes) time(n found) float64 {
-	env, delay := &e.high, 0.0
-	switch hatless(n.family) {
-	case sound.Kick:
-		env, delay = &e.low, 0.0008
-	case sound.Snare:
-		env, delay = &e.mid, 0.0003
+	at := int(n.time * rate)
+	sample, rise := e.full.start(at)
+	if t := float64(sample) / rate; rise >= 1.5 && math.Abs(t-n.time) <= trustFull {
+		return math.Max(t, 0)
 	}
-	if n.alone {
-		env, delay = &e.full, 0
+	env, late := e.own(n.family)
+	sample, rise = env.start(at)
+	if t := float64(sample)/rate - late; rise >= 1.5 && math.Abs(t-n.time) <= trustOwn {
+		return math.Max(t, 0)
 	}
-	sample, rise := env.start(int(n.time * rate))
-	at := float64(sample)/rate - delay
-	if rise < 1.5 || math.Abs(at-n.time) > trust {
-		at = n.time
+	return math.Max(n.time, 0)
+}
+
+// peak is the greatest energy of the family's part of the spectrum around a
+// hit, dB.
+func (e *envelopes) peak(n found) float64 {
+	env, _ := e.own(n.family)
+	if n.family == sound.Kick {
+		env = &e.low
 	}
-	return math.Max(at, 0)
+	at := int(n.time * rate)
+	var top float64
+	for i := max(at-rate*6/1000, 0); i < min(at+rate*20/1000, len(env.energy)); i++ {
+		top = math.Max(top, env.energy[i])
+	}
+	return 10 * math.Log10(math.Max(top, 1e-12))
 }
 
 // dropDoubles removes a second hit of one family within 25 ms.

@@ -12,6 +12,7 @@ import (
 	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/profile"
+	"jubrak/core/slice"
 	"jubrak/core/sound"
 )
 
@@ -29,6 +30,25 @@ type Document struct {
 	References []Reference    `json:"references"`
 	// Active is the id of the reference that is the target, or empty.
 	Active string `json:"active_reference"`
+	// Targets are the slices that drums are built towards, one a family.
+	Targets []Target `json:"targets"`
+}
+
+// Target is a slice of a reference that voices of its family are built
+// towards.
+type Target struct {
+	Reference string      `json:"reference"`
+	Slice     slice.Slice `json:"slice"`
+}
+
+// Target finds the target of a family, or nil.
+func (d *Document) Target(f sound.Family) *Target {
+	for i := range d.Targets {
+		if d.Targets[i].Slice.Family == f {
+			return &d.Targets[i]
+		}
+	}
+	return nil
 }
 
 // Reference is a recording or performance to match. Its sound is a blob
@@ -146,6 +166,9 @@ func (d *Document) tidy() {
 	}
 	if d.References == nil {
 		d.References = []Reference{}
+	}
+	if d.Targets == nil {
+		d.Targets = []Target{}
 	}
 }
 

@@ -26,6 +26,7 @@ type Edit struct {
 	Reference  string             `json:"reference,omitempty"`
 	Correction *listen.Correction `json:"correction,omitempty"`
 	New        *Reference         `json:"new_reference,omitempty"`
+	Target     *Target            `json:"target,omitempty"`
 }
 
 // HitRef names a hit by its voice and id.
@@ -78,6 +79,8 @@ var ops = map[string]op{
 	"reference.remove":      plain(removeReference),                                                                        // reference
 	"reference.activate":    plain(func(d *Document, e *Edit) error { d.Active = e.Reference; return nil }),                // reference
 	"reference.correct":     plain(correct),                                                                                // reference, correction
+	"target.set":            plain(setTarget),                                                                              // target
+	"target.clear":          plain(clearTarget),                                                                            // text: family
 	"take.pattern":          take(true, false),                                                                             // reference
 	"take.feel":             take(false, true),                                                                             // reference
 	"take.both":             take(true, true),                                                                              // reference
@@ -314,6 +317,7 @@ func removeReference(d *Document, e *Edit) error {
 		return fmt.Errorf("the reference is no longer there")
 	}
 	d.References = slices.DeleteFunc(d.References, func(r Reference) bool { return r.ID == e.Reference })
+	d.Targets = slices.DeleteFunc(d.Targets, func(t Target) bool { return t.Reference == e.Reference })
 	if d.Active == e.Reference {
 		d.Active = ""
 		if n := len(d.References); n > 0 {
@@ -343,4 +347,23 @@ func replaces(c, before *listen.Correction) bool {
 		return c.Kind == before.Kind && c.Hit == before.Hit && c.Beats == before.Beats
 	}
 	return false
+}
+
+// setTarget makes a slice the target of its family.
+func setTarget(d *Document, e *Edit) error {
+	t := e.Target
+	if t == nil || d.Reference(t.Reference) == nil {
+		return fmt.Errorf("the reference is no longer there")
+	}
+	if !t.Slice.Family.Known() || !(t.Slice.From >= 0 && t.Slice.To > t.Slice.From && t.Slice.To < 36000) {
+		return fmt.Errorf("the slice has no place in the recording")
+	}
+	_ = clearTarget(d, &Edit{Text: string(t.Slice.Family)})
+	d.Targets = append(d.Targets, *t)
+	return nil
+}
+
+func clearTarget(d *Document, e *Edit) error {
+	d.Targets = slices.DeleteFunc(d.Targets, func(t Target) bool { return string(t.Slice.Family) == e.Text })
+	return nil
 }

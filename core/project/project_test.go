@@ -15,6 +15,8 @@ import (
 	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/music"
+	"jubrak/core/slice"
+	"jubrak/core/sound"
 )
 
 // fakeEnv hears the same performance in every reference.
@@ -247,4 +249,39 @@ func TestEditsAreDocumented(t *testing.T) {
 	for _, op := range Ops() {
 		assert.True(t, seen[op], "%s is not in docs/formats.md", op)
 	}
+}
+
+func TestTargets(t *testing.T) {
+	d := New("x")
+	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []listen.Correction{}}}
+	set := func(family sound.Family, from float64) Edit {
+		return Edit{Op: "target.set", Target: &Target{Reference: "r", Slice: slice.Slice{Family: family, From: from, To: from + 0.3}}}
+	}
+	next, _, err := d.Apply([]Edit{set(sound.Kick, 1), set(sound.Snare, 2), set(sound.Kick, 3)}, nil)
+	require.NoError(t, err)
+	require.Len(t, next.Targets, 2, "one a family: the last stays")
+	assert.Equal(t, 3.0, next.Target(sound.Kick).Slice.From)
+	cleared, _, err := next.Apply([]Edit{{Op: "target.clear", Text: "kick"}}, nil)
+	require.NoError(t, err)
+	assert.Nil(t, cleared.Target(sound.Kick))
+	gone, _, err := next.Apply([]Edit{{Op: "reference.remove", Reference: "r"}}, nil)
+	require.NoError(t, err)
+	assert.Empty(t, gone.Targets, "without its recording a target is nothing")
+	_, _, err = d.Apply([]Edit{{Op: "target.set", Target: &Target{Reference: "nobody"}}}, nil)
+	assert.Error(t, err)
+	_, _, err = d.Apply([]Edit{set(sound.Kick, -1)}, nil)
+	assert.Error(t, err)
+}
+
+func TestCorrectionsThatSetAgainReplace(t *testing.T) {
+	d := New("x")
+	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []listen.Correction{}}}
+	correct := func(c listen.Correction) Edit { return Edit{Op: "reference.correct", Reference: "r", Correction: &c} }
+	next, _, err := d.Apply([]Edit{
+		correct(listen.Correction{Kind: "move", Hit: "a", Time: 1}), correct(listen.Correction{Kind: "move", Hit: "a", Time: 2}),
+		correct(listen.Correction{Kind: "move", Hit: "b", Time: 3}), correct(listen.Correction{Kind: "double"}), correct(listen.Correction{Kind: "double"}),
+	}, nil)
+	require.NoError(t, err)
+	require.Len(t, next.References[0].Corrections, 4)
+	assert.Equal(t, 2.0, next.References[0].Corrections[0].Time)
 }

@@ -1,6 +1,7 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { documentOf, expect, openView, saved, test } from "./base.js";
+import { listen, tap } from "./tap.js";
 
 const fixtures = "../fixtures/gm";
 
@@ -44,7 +45,7 @@ test("bad files say what is wrong and change nothing", async ({ page, server }, 
   await openView(page, server, "reference");
   const flac = readFileSync(join(fixtures, "funk-102.flac"));
   const bad: [string, Buffer, RegExp][] = [
-    ["picture.wav", Buffer.from("\x89PNG\r\n\x1a\n0000000000000", "latin1"), /not WAV, FLAC or MP3/],
+    ["picture.wav", Buffer.from("\x89PNG\r\n\x1a\n0000000000000", "latin1"), /not WAV, AIFF, FLAC or MP3/],
     ["empty.wav", Buffer.alloc(0), /empty/],
     ["cut.flac", flac.subarray(0, 100_000), /cut short|damaged/],
   ];
@@ -74,21 +75,22 @@ test("corrections: tempo, bar one, hits; all can be undone", async ({ page, serv
     await saved(page);
   }
   const kick = page.locator('[data-family="kick"]');
-  await expect(kick).toHaveAttribute("aria-label", /Kick, 40 hits/);
+  await expect(kick).toHaveAttribute("aria-label", /Kick, 4[0-2] hits/);
+  const count = Number((await kick.getAttribute("aria-label"))?.match(/\d+/)?.[0]);
   await kick.focus();
   await page.keyboard.press("ArrowRight");
   await expect(page.getByRole("region", { name: "Selected hit" })).toBeVisible();
   await page.getByLabel("File it under").selectOption("tom");
   await expect(page.locator('[data-family="tom"]')).toHaveAttribute("aria-label", /Tom, 1 hits/);
-  await expect(kick).toHaveAttribute("aria-label", /Kick, 39 hits/);
+  await expect(kick).toHaveAttribute("aria-label", new RegExp(`Kick, ${count - 1} hits`));
   await kick.focus();
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("x");
-  await expect(kick).toHaveAttribute("aria-label", /Kick, 38 hits/);
+  await expect(kick).toHaveAttribute("aria-label", new RegExp(`Kick, ${count - 2} hits`));
   const box = await kick.locator("svg").boundingBox();
   if (!box) throw new Error("no row");
   await page.mouse.dblclick(box.x + 0.41 * box.width, box.y + 20);
-  await expect(kick).toHaveAttribute("aria-label", /Kick, 39 hits/);
+  await expect(kick).toHaveAttribute("aria-label", new RegExp(`Kick, ${count - 1} hits`));
 });
 
 test("a long file can be cancelled", async ({ page, server }, info) => {
@@ -115,4 +117,116 @@ test("a long file can be cancelled", async ({ page, server }, info) => {
   await page.getByRole("button", { name: "Cancel" }).click();
   await expect(page.getByText("Cancelled. Nothing was changed.")).toBeVisible();
   expect((await documentOf(server, "Late skate")).references.length).toBe(0);
+});
+
+test("tempo typed, meter, grid and bars left out are measured anew at once", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  const corrections = async () => (await documentOf(server, "Warm-up laps")).references[0].corrections;
+  const tempo = page.getByRole("row", { name: /^Tempo/ });
+  await page.getByRole("main").getByRole("spinbutton", { name: "tempo" }).fill("61.3");
+  await page.keyboard.press("Enter");
+  await expect(tempo).toContainText("61.");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(tempo).toContainText("92.");
+  await page.getByLabel("Meter").selectOption("3/4");
+  await expect(page.getByRole("list", { name: "In words" })).toContainText("in 3/4");
+  await page.getByRole("button", { name: "Triplet" }).click();
+  await expect.poll(async () => (await corrections()).map((c: any) => c.kind)).toEqual(["meter", "grid"]);
+  await page.getByRole("button", { name: "Straight" }).click();
+  await page.getByLabel("Meter").selectOption("4/4");
+  await page.getByRole("button", { name: "Leave out" }).click();
+  await expect(page.getByRole("button", { name: "Count these bars" })).toBeVisible();
+  expect((await corrections()).at(-1)).toMatchObject({ kind: "leave_out" });
+  await page.getByRole("button", { name: "Count these bars" }).click();
+  await expect(page.getByRole("button", { name: "Leave out" })).toBeVisible();
+});
+
+test("a hit is moved and weighed by keys and by dragging", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  const last = async () => (await documentOf(server, "Warm-up laps")).references[0].corrections.at(-1);
+  const kick = page.locator('[data-family="kick"]');
+  await kick.focus();
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("ArrowUp");
+  await expect.poll(async () => (await last())?.kind).toBe("weigh");
+  await page.keyboard.press("Alt+ArrowRight");
+  await expect.poll(async () => (await last())?.kind).toBe("move");
+  const before = (await last()).time_s;
+  await page.keyboard.press("Alt+ArrowRight");
+  await expect.poll(async () => (await last()).time_s).toBeCloseTo(before + 0.001, 5);
+  const head = kick.locator("svg circle").nth(2);
+  const box = await head.boundingBox();
+  if (!box) throw new Error("no hit");
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 + 2, box.y + 16, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => (await last()).kind).toBe("weigh");
+});
+
+test("listening closely: half speed, one family, clicks; sound leaves the worklet", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("button", { name: "Listen closely" }).click();
+  await tap(page);
+  await expect.poll(async () => (await listen(page, 300)).peak).toBeGreaterThan(0.05);
+  const full = await listen(page, 1500);
+  await page.getByLabel("Part of the spectrum").selectOption("highs");
+  await page.waitForTimeout(600);
+  const highs = await listen(page, 1500);
+  expect(highs.rms).toBeLessThan(0.6 * full.rms);
+  expect(highs.peak).toBeGreaterThan(0.003);
+  await page.getByLabel("Part of the spectrum").selectOption("all");
+  await page.getByRole("button", { name: "50", exact: true }).click();
+  await page.waitForTimeout(900);
+  expect((await listen(page, 1500)).peak).toBeGreaterThan(0.05);
+  await page.getByLabel("Only the hits of one family").selectOption("snare");
+  await page.getByLabel("Clicks on top").selectOption("beats");
+  await page.waitForTimeout(900);
+  expect((await listen(page, 1500)).peak).toBeGreaterThan(0.05);
+  await page.keyboard.press("l");
+  await page.waitForTimeout(500);
+  expect((await listen(page, 500)).peak).toBeLessThan(0.001);
+});
+
+test("wave or spectrogram, and the four plots", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("button", { name: "show spectrum" }).click();
+  const picture = page.getByRole("img", { name: "Spectrogram of the stretch on show" });
+  await expect(picture).toBeVisible();
+  const painted = () =>
+    picture.evaluate((el) => {
+      const c = el as HTMLCanvasElement;
+      const data = c.getContext("2d")?.getImageData(0, 0, c.width, c.height).data ?? [];
+      return new Set(Array.from({ length: 400 }, (_, i) => data[i * 4 * 37])).size;
+    });
+  await expect.poll(painted).toBeGreaterThan(8);
+  for (const [tab, name] of [
+    ["Velocity", "Mean velocity by step"],
+    ["Tempo", "Tempo bar by bar"],
+    ["Spectrum", "Average spectrum in third octaves"],
+    ["Feel", "Mean offset by step, in milliseconds"],
+  ] as const) {
+    await page.getByRole("button", { name: tab, exact: true }).click();
+    await expect(page.getByRole("img", { name })).toBeVisible();
+  }
+});
+
+test("what was found is saved to the library, and a genre can be the target", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("button", { name: "Library" }).click();
+  const library = page.getByRole("dialog", { name: "Library" });
+  await library.getByLabel("Name", { exact: true }).fill("Lazy skate");
+  await library.getByLabel("Tags, with commas between").fill("rink, lazy");
+  await library.getByRole("button", { name: "Save" }).click();
+  await expect(library.getByRole("button", { name: /Lazy skate/ })).toBeVisible();
+  await library.getByLabel("Search the library").fill("techno rumbling");
+  await library.getByRole("button", { name: /Techno, rumbling/ }).click();
+  await library.getByRole("button", { name: "Use as reference" }).click();
+  await expect(page.getByRole("heading", { name: "Techno, rumbling" })).toBeVisible();
+  await expect(page.getByText("source: common practice")).toBeVisible();
+  await page.getByRole("button", { name: "Take feel and tempo" }).click();
+  await expect.poll(async () => (await documentOf(server, "Warm-up laps")).tempo[0].bpm).toBeGreaterThan(130);
+  await page.keyboard.press("4");
+  await expect(page.getByRole("heading", { level: 1, name: "Compare" })).toBeVisible();
+  await expect(page.getByText(/rows outside tolerance/)).toBeVisible();
 });

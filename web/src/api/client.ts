@@ -83,6 +83,15 @@ export const api = {
       "GET",
       `${at(id)}/references/${ref}/spectrogram?from=${from}&to=${to}&points=${points}`,
     ),
+  slices: (id: string, ref: string) =>
+    request<Schemas["SliceList"]>("GET", `${at(id)}/references/${ref}/slices`),
+  slicesURL: (id: string, ref: string) => `${at(id)}/references/${ref}/slices.zip`,
+  profiles: () => request<Schemas["ProfileList"]>("GET", "/api/profiles"),
+  deleteProfile: (profile: string) => request<object>("DELETE", `/api/profiles/${profile}`),
+  saveProfile: (id: string, ref: string, body: Schemas["NewProfile"]) =>
+    request<Schemas["Profile"]>("POST", `${at(id)}/references/${ref}/profile`, body),
+  useProfile: (id: string, base: number, profile: string) =>
+    request<State>("POST", `${at(id)}/profile`, { base, profile }),
   voiceSound: (id: string, voice: string) =>
     request<VoiceSound>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/sound`),
   compare: (id: string) => request<Comparison>("GET", `${at(id)}/compare`),

@@ -279,6 +279,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/references/{ref}/slices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cleanest hits of each family, measured */
+        get: operations["slices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/references/{ref}/slices.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as WAV files */
+        get: operations["sliceFiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/references/{ref}/spectrogram": {
         parameters: {
             query?: never;
@@ -447,6 +481,7 @@ export interface components {
             name: string;
             references: components["schemas"]["Reference"][];
             schema: number;
+            targets: components["schemas"]["Target"][];
             tempo: components["schemas"]["TempoChange"][];
         };
         Drift: {
@@ -460,6 +495,7 @@ export interface components {
             op: string;
             param?: string;
             reference?: string;
+            target?: components["schemas"]["Target"] | null;
             text?: string;
             tick?: number;
             value?: number;
@@ -665,11 +701,19 @@ export interface components {
             tags: string[];
             tempo_bpm: components["schemas"]["Range"] | null;
             voices: {
-                [key: string]: components["schemas"]["Voice"];
+                [key: string]: components["schemas"]["ProfileVoice"];
             };
         };
         ProfileList: {
             profiles: components["schemas"]["Profile"][];
+        };
+        ProfileVoice: {
+            accent: number[];
+            contour_ms: number[];
+            density: components["schemas"]["Range"] | null;
+            lean_ms: components["schemas"]["Range"] | null;
+            scatter_ms: components["schemas"]["Range"] | null;
+            velocity: components["schemas"]["Range"] | null;
         };
         ProjectList: {
             projects: components["schemas"]["Summary"][];
@@ -723,6 +767,22 @@ export interface components {
             unit: string;
             why: string;
         };
+        Slice: {
+            clean: number;
+            family: string;
+            from_s: number;
+            hit: string;
+            to_s: number;
+            velocity: number;
+        };
+        SliceList: {
+            slices: components["schemas"]["SliceSound"][];
+        };
+        SliceSound: {
+            measures: components["schemas"]["Measures"];
+            slice: components["schemas"]["Slice"];
+            wave: components["schemas"]["Peaks"];
+        };
         Snap: {
             colour_hz: number;
             decay_ms: number;
@@ -775,6 +835,10 @@ export interface components {
             name: string;
             updated: string;
         };
+        Target: {
+            reference: string;
+            slice: components["schemas"]["Slice"];
+        };
         TempoChange: {
             bpm: number;
             tick: number;
@@ -811,6 +875,7 @@ export interface components {
             curves: components["schemas"]["Curves"];
             measures: components["schemas"]["Measures"];
             span_ms: number;
+            target: components["schemas"]["SliceSound"] | null;
             wave: components["schemas"]["Peaks"];
         };
     };
@@ -1415,6 +1480,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    slices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SliceList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    sliceFiles: {
+        parameters: {
+            query?: {
+                format?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             /** @description Refused */

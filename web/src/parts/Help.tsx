@@ -31,8 +31,12 @@ const keys: [string, [string, string][]][] = [
     "On a row of the reference",
     [
       ["← →", "The hit before, the next hit"],
+      ["↑ ↓", "Weigh the hit, by 5; with Shift, by 1"],
+      ["Alt ← →", "Move the hit by 1 ms; with Shift, by 0.2 ms"],
       ["X, Delete", "Drop the hit"],
       ["Double click", "Add a hit"],
+      ["L", "Listen closely to the bars on show"],
+      ["T", "Tap the tempo"],
     ],
   ],
 ];

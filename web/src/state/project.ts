@@ -18,6 +18,8 @@ interface ProjectStore {
   edit: (edits: Edit[], coalesce?: string) => void;
   /** Resolves when the server has answered every edit so far. */
   answered: () => Promise<void>;
+  /** Takes a profile of the library as reference. */
+  useProfile: (profile: string) => Promise<void>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   tell: (text: string, kind?: "error" | "info") => void;
@@ -99,6 +101,7 @@ export const useProject = create<ProjectStore>((set, get) => {
     answered: async () => {
       if (sending) await sending;
     },
+    useProfile: (profile) => settled((s) => api.useProfile(s.id, s.version, profile)),
     undo: () => settled((s) => api.undo(s.id, s.version)),
     redo: () => settled((s) => api.redo(s.id, s.version)),
     tell: (text, kind = "error") => set({ notice: { text, kind } }),

@@ -51,11 +51,14 @@ export function useVoiceSound(voice: string) {
   const state = useProject((p) => p.state);
   const id = state?.id ?? "";
   const recipe = state?.document.kit.voices.find((v) => v.id === voice)?.recipe;
+  const targets = state?.document.targets;
   return useQuery({
-    queryKey: ["sound", id, voice, recipe],
+    queryKey: ["sound", id, voice, recipe, targets],
     queryFn: () => api.voiceSound(id, voice),
     enabled: id !== "" && recipe !== undefined,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
   });
 }
+
+export const useProfiles = () => useQuery({ queryKey: ["profiles"], queryFn: api.profiles });

@@ -4,17 +4,26 @@ import type { Analysis, Schemas } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { familyName, hue } from "../../parts/family";
 import { num } from "../../parts/format";
+import { Slices } from "./Slices";
 
-type Tab = "feel" | "velocity" | "tempo" | "spectrum";
+type Tab = "feel" | "velocity" | "tempo" | "spectrum" | "slices";
 
 const explained: Record<Tab, string> = {
   feel: "mean and spread in ms by step of the pattern; hollow: fewer than four hits; shaded: nobody hears it",
   velocity: "mean and spread of velocity by step of the pattern",
   tempo: "bar by bar, with its uncertainty",
   spectrum: "average in third octaves against the whole, dB",
+  slices: "the cleanest hits of each family",
 };
 
-export function Plots({ analysis, width, height }: { analysis: Analysis; width: number; height: number }) {
+export function Plots(p: {
+  analysis: Analysis;
+  /** The recording, where there is one to cut. */
+  recording: string | null;
+  width: number;
+  height: number;
+}) {
+  const { analysis, width, height } = p;
   const [tab, setTab] = useState<Tab>("feel");
   return (
     <section className="mt-3" aria-label="Plots">
@@ -27,7 +36,9 @@ export function Plots({ analysis, width, height }: { analysis: Analysis; width: 
             ["velocity", "Velocity"],
             ["tempo", "Tempo"],
             ["spectrum", "Spectrum"],
+            ["slices", "Slices"],
           ]}
+          disabled={(t) => t === "slices" && !p.recording}
           onChange={setTab}
         />
         <span className="text-[12px] text-muted">{explained[tab]}</span>
@@ -35,6 +46,7 @@ export function Plots({ analysis, width, height }: { analysis: Analysis; width: 
       {tab === "feel" && <ByStep analysis={analysis} width={width} height={height} of="offset" />}
       {tab === "velocity" && <ByStep analysis={analysis} width={width} height={height} of="velocity" />}
       {tab === "tempo" && <Tempo analysis={analysis} width={width} height={height} />}
+      {tab === "slices" && p.recording && <Slices analysis={analysis} reference={p.recording} />}
       {tab === "spectrum" && <Bands analysis={analysis} width={width} height={height} />}
     </section>
   );

@@ -1,5 +1,5 @@
-import { ChevronLeft, ChevronRight } from "lucide-react";
-import { useEffect, useMemo, useState } from "react";
+import { ChevronLeft, ChevronRight, LibraryBig, Trash2 } from "lucide-react";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
 import type { Analysis, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
 import { Choice } from "../../parts/Choice";
@@ -11,7 +11,9 @@ import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { go } from "../../state/route";
 import { Facts } from "./Facts";
 import { HitRow, labelWidth, steps } from "./HitRow";
+import { Library } from "./Library";
 import { Plots } from "./Plots";
+import { ProfileTable } from "./ProfileTable";
 import { Sound } from "./Sound";
 import { StudyBar } from "./StudyBar";
 import { type Correction, Tools } from "./Tools";
@@ -21,6 +23,15 @@ import { Wave } from "./Wave";
 export function Reference({ state }: { state: State }) {
   const reference = useActiveReference();
   const { data, error } = useAnalysis();
+  const [library, setLibrary] = useState(false);
+  const shelf = library && (
+    <Library
+      project={state.id}
+      reference={reference && reference.kind !== "profile" ? reference : null}
+      onClose={() => setLibrary(false)}
+    />
+  );
+  const openLibrary = () => setLibrary(true);
   if (!reference)
     return (
       <main className="flex grow items-center justify-center">
@@ -36,23 +47,114 @@ export function Reference({ state }: { state: State }) {
             <button type="button" className="press" onClick={() => go(null)}>
               See it done in a demo project
             </button>
+            <button type="button" className="press" onClick={openLibrary}>
+              Take a genre instead
+            </button>
           </div>
         </div>
+        {shelf}
       </main>
     );
   if (error) return <main className="grow p-6 text-error">{error.message}</main>;
   if (!data) return <main className="grow p-6 text-muted">Reading what was heard…</main>;
-  return <Heard key={reference.id} state={state} analysis={data} reference={reference} />;
+  const head = <Head state={state} reference={reference} onLibrary={openLibrary} />;
+  return (
+    <>
+      {reference.profile ? (
+        <ProfileView head={head} profile={reference.profile} reference={reference.id} />
+      ) : (
+        <Heard key={reference.id} state={state} analysis={data} reference={reference} head={head} />
+      )}
+      {shelf}
+    </>
+  );
+}
+
+/** Which reference, and what can be done with it as a whole. */
+function Head(p: { state: State; reference: Schemas["Reference"]; onLibrary: () => void }) {
+  const edit = useProject((s) => s.edit);
+  return (
+    <>
+      <h1 className="text-[21px]">Reference</h1>
+      <select
+        aria-label="Reference"
+        className="press w-[170px]"
+        value={p.reference.id}
+        onChange={(e) => edit([{ op: "reference.activate", reference: e.target.value }])}
+      >
+        {p.state.document.references.map((r) => (
+          <option key={r.id} value={r.id}>
+            {r.name}
+          </option>
+        ))}
+      </select>
+      <BringButton text="Bring" />
+      <button type="button" className="press" onClick={p.onLibrary}>
+        <LibraryBig size={15} /> Library
+      </button>
+      <button
+        type="button"
+        className="press px-2"
+        aria-label="Remove this reference"
+        title="Take this reference out of the project (can be undone)"
+        onClick={() => edit([{ op: "reference.remove", reference: p.reference.id }])}
+      >
+        <Trash2 size={15} />
+      </button>
+    </>
+  );
+}
+
+function ProfileView(p: { head: ReactNode; profile: Schemas["Profile"]; reference: string }) {
+  const edit = useProject((s) => s.edit);
+  const id = useProject((s) => s.state?.id) ?? "";
+  return (
+    <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
+      <div className="mb-4 flex flex-wrap items-center gap-2">{p.head}</div>
+      <div className="rowbox max-w-[760px] p-5">
+        <h2 className="mb-1 text-lg">{p.profile.name}</h2>
+        <p className="mb-3 text-[13px] text-muted">
+          A profile without a recording; source: {p.profile.source}. Compare counts its ranges as tolerance.
+        </p>
+        {p.profile.notes && <p className="mb-4">{p.profile.notes}</p>}
+        <ProfileTable profile={p.profile} />
+        <div className="mt-5 flex gap-2">
+          <button
+            type="button"
+            className="press press-strong"
+            onClick={() => {
+              edit([{ op: "take.feel", reference: p.reference }]);
+              go(id, "groove");
+            }}
+          >
+            Take the feel
+          </button>
+          <button
+            type="button"
+            className="press"
+            onClick={() => {
+              edit([{ op: "take.both", reference: p.reference }]);
+              go(id, "groove");
+            }}
+          >
+            Take feel and tempo
+          </button>
+        </div>
+      </div>
+    </main>
+  );
 }
 
 function Heard({
   state,
   analysis,
   reference,
+  head,
 }: {
   state: State;
   analysis: Analysis;
   reference: Schemas["Reference"];
+  head: ReactNode;
 }) {
   const edit = useProject((p) => p.edit);
   const info = useInfo().data;
@@ -110,28 +212,7 @@ function Heard({
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
         <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-2">
-          <h1 className="text-[21px]">Reference</h1>
-          <select
-            aria-label="Reference"
-            className="press max-w-[220px]"
-            value={reference.id}
-            onChange={(e) => edit([{ op: "reference.activate", reference: e.target.value }])}
-          >
-            {state.document.references.map((r) => (
-              <option key={r.id} value={r.id}>
-                {r.name}
-              </option>
-            ))}
-          </select>
-          <BringButton text="Bring another" />
-          <button
-            type="button"
-            className="press"
-            title="Take this reference out of the project (can be undone)"
-            onClick={() => edit([{ op: "reference.remove", reference: reference.id }])}
-          >
-            Remove
-          </button>
+          {head}
           <button
             type="button"
             className="press"
@@ -146,7 +227,7 @@ function Heard({
               )
             }
           >
-            {isLeftOut ? "Count these bars" : "Leave these bars out"}
+            {isLeftOut ? "Count these bars" : "Leave out"}
           </button>
           <span className="grow" />
           <span className="text-muted">Show</span>
@@ -317,7 +398,14 @@ function Heard({
             </>
           )}
         </div>
-        {fullWidth > 0 && <Plots analysis={analysis} width={fullWidth} height={150} />}
+        {fullWidth > 0 && (
+          <Plots
+            analysis={analysis}
+            recording={reference.kind === "audio" ? reference.id : null}
+            width={fullWidth}
+            height={150}
+          />
+        )}
         <p className="mt-2 text-[12px] text-muted">
           Sticks lean left when early, right when late, shown ×{scale}; faint: not heard surely. Drag a hit
           along or up and down; click it to re-file or drop it; double click a row to add one.

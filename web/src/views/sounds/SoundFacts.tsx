@@ -1,9 +1,10 @@
 // Right of the charts: the recipe by number, and what the render measures.
-import type { Info, Voice, VoiceSound } from "../../api/client";
+import type { Info, Schemas, Voice, VoiceSound } from "../../api/client";
 import { noteText, num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
+import { SmallWave } from "../reference/Slices";
 
 const partNames: Record<string, string> = {
   body: "Body",
@@ -23,6 +24,20 @@ export function paramValue(voice: Voice, id: string): number {
 
 export const silent = -60;
 
+/** What is told of a sound, with units. */
+function measured(m: Schemas["Measures"] | undefined): [string, string][] {
+  const told = (v: number | null | undefined, unit: string, digits = 1) =>
+    v === null || v === undefined ? "–" : `${num(v, digits)} ${unit}`;
+  return [
+    ["Fundamental", m?.fundamental_hz ? `${num(m.fundamental_hz)} Hz` : "no pitch"],
+    ["Note", m?.fundamental_hz ? noteText(m.fundamental_hz) : "–"],
+    ["Decay, 60 dB", told(m?.decay_60db_ms, "ms", 0)],
+    ["Attack", told(m?.attack_ms, "ms")],
+    ["Brightness", told(m?.spectral_centroid_hz, "Hz", 0)],
+    ["Peak", told(m?.peak_dbfs, "dBFS")],
+  ];
+}
+
 export function SoundFacts({
   voice,
   sound,
@@ -36,7 +51,9 @@ export function SoundFacts({
   const reference = useActiveReference();
   const analysis = useAnalysis().data;
   const m = sound?.measures;
-  const target = voice.family === "kick" && reference ? (analysis?.kick_fundamental_hz ?? null) : null;
+  const aim = sound?.target ?? null;
+  const target =
+    voice.family === "kick" && reference && !aim ? (analysis?.kick_fundamental_hz ?? null) : null;
   const off = target !== null && m?.fundamental_hz ? 1200 * Math.log2(m.fundamental_hz / target) : null;
   const parts = ["body", "noise", "metal", "snap", "drive", "cut"];
   return (
@@ -46,23 +63,17 @@ export function SoundFacts({
     >
       <h2 className="text-[17px]">Measured</h2>
       <table className="w-full text-[13px]">
+        {aim && (
+          <thead>
+            <tr className="text-[11px] text-muted">
+              <th aria-label="Measure" />
+              <th className="text-right font-normal">mine</th>
+              <th className="text-right font-normal text-ref">target</th>
+            </tr>
+          </thead>
+        )}
         <tbody>
-          {(
-            [
-              ["Fundamental", m?.fundamental_hz ? `${num(m.fundamental_hz)} Hz` : "no clear pitch"],
-              ["Note", m?.fundamental_hz ? noteText(m.fundamental_hz) : "–"],
-              ["Decay, 60 dB", m?.decay_60db_ms ? `${num(m.decay_60db_ms, 0)} ms` : "–"],
-              [
-                "Attack",
-                m?.attack_ms !== null && m?.attack_ms !== undefined ? `${num(m.attack_ms)} ms` : "–",
-              ],
-              ["Brightness", m?.spectral_centroid_hz ? `${num(m.spectral_centroid_hz, 0)} Hz` : "–"],
-              [
-                "Peak",
-                m?.peak_dbfs !== null && m?.peak_dbfs !== undefined ? `${num(m.peak_dbfs)} dBFS` : "–",
-              ],
-            ] as const
-          ).map(([name, value]) => (
+          {measured(m).map(([name, value], i) => (
             <tr key={name} className="border-b border-line/70">
               <th scope="row" className="py-[2px] text-left font-normal">
                 {name}
@@ -70,10 +81,29 @@ export function SoundFacts({
               <td className="num py-[2px] text-right text-[12px]" data-measure={name}>
                 {value}
               </td>
+              {aim && (
+                <td className="num py-[2px] pl-2 text-right text-[12px] text-ref" data-target={name}>
+                  {measured(aim.measures)[i]?.[1]}
+                </td>
+              )}
             </tr>
           ))}
         </tbody>
       </table>
+      {aim && (
+        <div className="flex items-center gap-2" title="The slice that this drum is built towards">
+          <div className="grow">
+            <SmallWave points={aim.wave.points as [number, number][]} colour="var(--ref)" />
+          </div>
+          <button
+            type="button"
+            className="cursor-pointer text-[12px] underline decoration-dotted underline-offset-2"
+            onClick={() => edit([{ op: "target.clear", text: voice.family }])}
+          >
+            no target
+          </button>
+        </div>
+      )}
       {target !== null && (
         <p className="flex justify-between text-[12px]">
           <span className="text-ref">

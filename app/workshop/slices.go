@@ -1,0 +1,103 @@
+package workshop
+
+import (
+	"context"
+	"fmt"
+
+	"jubrak/app/store"
+	"jubrak/core/audio"
+	"jubrak/core/format"
+	"jubrak/core/listen"
+	"jubrak/core/project"
+	"jubrak/core/slice"
+	"jubrak/core/sound"
+	"jubrak/core/tone"
+)
+
+// SliceSound is a slice measured and drawn.
+type SliceSound struct {
+	Slice    slice.Slice   `json:"slice"`
+	Measures tone.Measures `json:"measures"`
+	Wave     Peaks         `json:"wave"`
+}
+
+// slicesPerFamily is how many are offered of each family.
+const slicesPerFamily = 4
+
+// recorded finds a reference with sound: its analysis and recording.
+func (s *Workshop) recorded(ctx context.Context, id, refID string) (*project.Reference, *listen.Analysis, *audio.Buffer, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	ref := st.Document.Reference(refID)
+	if ref == nil {
+		return nil, nil, nil, store.ErrNotFound
+	}
+	a, err := s.Analysis(ctx, id, refID)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	b, err := s.sound(ref)
+	if err == nil && b == nil {
+		err = &Refusal{Code: "no_sound", Message: "This reference has no recording to cut."}
+	}
+	return ref, a, b, err
+}
+
+// Slices lists the cleanest hits of each family of a reference, measured.
+func (s *Workshop) Slices(ctx context.Context, id, refID string) ([]SliceSound, error) {
+	_, a, b, err := s.recorded(ctx, id, refID)
+	if err != nil {
+		return nil, err
+	}
+	found := slice.Find(a, slicesPerFamily)
+	out := []SliceSound{}
+	for _, f := range sound.Families {
+		for _, one := range found[f] {
+			out = append(out, sliceSound(b, one))
+		}
+	}
+	return out, nil
+}
+
+func sliceSound(b *audio.Buffer, one slice.Slice) SliceSound {
+	cut := slice.Cut(b, one)
+	return SliceSound{one, *tone.Measure(cut), *drawPeaks(cut, &Peaks{From: 0, To: cut.Seconds(), Points: [][2]float64{}}, 240)}
+}
+
+// SliceFiles are the cleanest slices of each family as WAV files in a zip,
+// numbered.
+func (s *Workshop) SliceFiles(ctx context.Context, id, refID string, f format.SampleFormat) (File, error) {
+	ref, a, b, err := s.recorded(ctx, id, refID)
+	if err != nil {
+		return File{}, err
+	}
+	var files []File
+	found := slice.Find(a, slicesPerFamily)
+	for _, family := range sound.Families {
+		for i, one := range found[family] {
+			files = append(files, wav(fmt.Sprintf("%s-%s-%02d", FileName(ref.Name), family, i+1), slice.Cut(b, one), f))
+		}
+	}
+	return Zip(FileName(ref.Name)+"-slices", files), nil
+}
+
+// target is the slice that a voice is built towards, measured; nil where it
+// has none.
+func (s *Workshop) target(d *project.Document, f sound.Family) (*SliceSound, error) {
+	t := d.Target(f)
+	if t == nil {
+		return nil, nil
+	}
+	ref := d.Reference(t.Reference)
+	if ref == nil {
+		return nil, nil
+	}
+	b, err := s.sound(ref)
+	if b == nil || err != nil {
+		return nil, err
+	}
+	out := sliceSound(b, t.Slice)
+	return &out, nil
+}

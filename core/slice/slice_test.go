@@ -1,0 +1,50 @@
+package slice
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/audio"
+	"jubrak/core/listen"
+	"jubrak/core/sound"
+)
+
+func TestCleanestFirst(t *testing.T) {
+	hit := func(id string, time float64, f sound.Family, velocity int) listen.Hit {
+		return listen.Hit{ID: id, Time: time, Family: f, Velocity: velocity, Confidence: 1}
+	}
+	a := &listen.Analysis{Duration: 4, Hits: []listen.Hit{
+		hit("with-hat", 0.5, sound.Kick, 120), hit("hat", 0.51, sound.HatClosed, 80),
+		hit("crowded", 1, sound.Kick, 120), hit("next", 1.03, sound.Kick, 100),
+		hit("soft", 2, sound.Kick, 40),
+		hit("clean", 2.8, sound.Kick, 118),
+	}}
+	found := Find(a, 3)
+	require.Len(t, found[sound.Kick], 3)
+	assert.Equal(t, "clean", found[sound.Kick][0].Hit)
+	assert.InDelta(t, 2.798, found[sound.Kick][0].From, 1e-9)
+	assert.InDelta(t, 4, found[sound.Kick][0].To, 1e-9, "up to the end of the file, at most 1.2 s")
+	for _, s := range found[sound.Kick] {
+		assert.NotEqual(t, "with-hat", s.Hit, "a hat sounds in it")
+	}
+	assert.Len(t, found[sound.HatClosed], 1)
+}
+
+func TestCutAndMeasure(t *testing.T) {
+	b := audio.New(48000, 2, 48000)
+	for i := range 24000 {
+		v := float32(0.8 * math.Sin(2*math.Pi*60*float64(i)/48000) * math.Exp(-float64(i)/4800))
+		b.Channels[0][12000+i], b.Channels[1][12000+i] = v, v
+	}
+	s := Slice{From: 0.248, To: 0.7}
+	out := Cut(b, s)
+	assert.InDelta(t, 0.452, out.Seconds(), 1e-4)
+	assert.Zero(t, out.Channels[0][out.Frames()-1], "it ends in silence")
+	m := Measure(b, s)
+	require.NotNil(t, m.Fundamental)
+	assert.InDelta(t, 60, *m.Fundamental, 1)
+	assert.NotZero(t, b.Channels[0][int(0.699*48000)], "the recording is left alone")
+}

@@ -1,0 +1,51 @@
+// What a profile says, family by family.
+import type { Schemas } from "../../api/client";
+import { familyName, Glyph } from "../../parts/family";
+import { rangeText } from "./ranges";
+
+export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
+  const facts: [string, string][] = [
+    ["Tempo", rangeText(profile.tempo_bpm, "BPM")],
+    ["Meter", profile.meter],
+    [profile.pair === 8 ? "Swing, eighths" : "Swing, sixteenths", rangeText(profile.swing_percent, "%", 1)],
+    ["Kick fundamental", rangeText(profile.kick_fundamental_hz, "Hz")],
+  ];
+  return (
+    <>
+      <dl className="mb-3 grid w-fit grid-cols-[150px_auto] gap-y-1 text-[13px]">
+        {facts.map(([name, value]) => (
+          <div key={name} className="contents">
+            <dt>{name}</dt>
+            <dd className="num">{value}</dd>
+          </div>
+        ))}
+      </dl>
+      <table className="w-full max-w-[600px] text-[13px]">
+        <thead>
+          <tr className="text-left text-[12px] text-muted">
+            <th className="py-1 font-normal">family</th>
+            <th className="py-1 text-right font-normal">lean, ms</th>
+            <th className="py-1 text-right font-normal">scatter, ms</th>
+            <th className="py-1 text-right font-normal">velocity</th>
+            <th className="py-1 text-right font-normal">hits per beat</th>
+          </tr>
+        </thead>
+        <tbody>
+          {Object.entries(profile.voices).map(([family, v]) => (
+            <tr key={family} className="border-t border-line/70">
+              <th scope="row" className="py-1.5 text-left font-semibold">
+                <span className="flex items-center gap-2">
+                  <Glyph family={family} size={15} /> {familyName(family)}
+                </span>
+              </th>
+              <td className="num text-right">{rangeText(v.lean_ms, "", 0, true)}</td>
+              <td className="num text-right">{rangeText(v.scatter_ms, "")}</td>
+              <td className="num text-right">{rangeText(v.velocity, "")}</td>
+              <td className="num text-right">{rangeText(v.density, "", 1)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}

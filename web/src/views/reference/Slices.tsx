@@ -1,0 +1,122 @@
+// The cleanest hits of each family, cut out: heard, measured, taken away, or
+// made the target of the drums built in Sounds.
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Download, Target } from "lucide-react";
+import { useRef } from "react";
+import { type Analysis, api, type Schemas } from "../../api/client";
+import { monitor } from "../../live/monitor";
+import { familyName, Glyph, hue } from "../../parts/family";
+import { noteText, num } from "../../parts/format";
+import { useProject } from "../../state/project";
+
+export function Slices({ analysis, reference }: { analysis: Analysis; reference: string }) {
+  const state = useProject((s) => s.state);
+  const edit = useProject((s) => s.edit);
+  const id = state?.id ?? "";
+  const { data, error } = useQuery({
+    queryKey: ["slices", id, reference, analysis.hits],
+    queryFn: () => api.slices(id, reference),
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  });
+  const stopping = useRef<ReturnType<typeof setTimeout> | null>(null);
+  if (error) return <p className="py-6 text-muted">{error.message}</p>;
+  if (!data) return <p className="py-6 text-muted">Cutting…</p>;
+  const families = [...new Set(data.slices.map((s) => s.slice.family))];
+  const play = (s: Schemas["Slice"]) => {
+    if (stopping.current) clearTimeout(stopping.current);
+    void monitor.study({
+      reference,
+      from_s: s.from_s,
+      to_s: s.to_s,
+      speed: 1,
+      keep_pitch: true,
+      band: "all",
+      part: "all",
+      family: "",
+      click: "none",
+    });
+    stopping.current = setTimeout(() => monitor.stop(), (s.to_s - s.from_s) * 1000 + 180);
+  };
+  const targets = state?.document.targets ?? [];
+  return (
+    <div className="flex flex-col gap-1.5">
+      <div className="flex items-center gap-3">
+        <a className="press" href={api.slicesURL(id, reference)} download>
+          <Download size={14} /> All as WAV
+        </a>
+        <span className="text-[12px] text-muted">
+          Click a wave to hear it; the target stands beside your own drum in Sounds.
+        </span>
+      </div>
+      {families.map((f) => (
+        <div key={f} className="rowbox flex items-center gap-2 p-2">
+          <div className="flex w-[104px] shrink-0 items-center gap-2 font-semibold">
+            <Glyph family={f} size={16} /> {familyName(f)}
+          </div>
+          {data.slices
+            .filter((s) => s.slice.family === f)
+            .map((s) => {
+              const on = targets.some((t) => t.reference === reference && t.slice.hit === s.slice.hit);
+              return (
+                <div
+                  key={s.slice.hit}
+                  className={`min-w-0 flex-1 rounded-lg border p-1.5 ${on ? "border-ref bg-row" : "border-line bg-base-100"}`}
+                >
+                  <button
+                    type="button"
+                    className="block w-full cursor-pointer"
+                    aria-label={`Hear the ${familyName(f)} at ${num(s.slice.from_s, 2)} s`}
+                    onClick={() => play(s.slice)}
+                  >
+                    <SmallWave points={s.wave.points as [number, number][]} colour={hue(f)} />
+                  </button>
+                  <div className="num mt-0.5 text-[11px] leading-4 text-muted">
+                    {s.measures.fundamental_hz
+                      ? `${num(s.measures.fundamental_hz, 0)} Hz ${noteText(s.measures.fundamental_hz).split(" ")[0]}`
+                      : "no pitch"}
+                    , {s.measures.decay_60db_ms ? `${num(s.measures.decay_60db_ms, 0)} ms` : "–"}
+                    <br />
+                    clean {num(s.slice.clean * 100, 0)} %
+                  </div>
+                  <button
+                    type="button"
+                    className="mt-0.5 flex cursor-pointer items-center gap-1 text-[12px] underline decoration-dotted underline-offset-2"
+                    aria-pressed={on}
+                    onClick={() =>
+                      edit([
+                        on
+                          ? { op: "target.clear", text: f }
+                          : { op: "target.set", target: { reference, slice: s.slice } },
+                      ])
+                    }
+                  >
+                    <Target size={12} /> {on ? "the target" : "make it the target"}
+                  </button>
+                </div>
+              );
+            })}
+        </div>
+      ))}
+      {families.length === 0 && <p className="py-6 text-muted">No hit has room enough to be cut out.</p>}
+    </div>
+  );
+}
+
+export function SmallWave({ points, colour }: { points: [number, number][]; colour: string }) {
+  const peak = Math.max(...points.map((p) => Math.max(Math.abs(p[0]), Math.abs(p[1]))), 1e-6);
+  const y = (v: number) => 20 - (v / peak) * 18;
+  const top = points.map((p, i) => `${i},${y(p[1]).toFixed(1)}`);
+  const low = points.map((p, i) => `${i},${(y(p[0]) + 0.8).toFixed(1)}`).reverse();
+  return (
+    <svg
+      viewBox={`0 0 ${Math.max(points.length, 1)} 40`}
+      className="h-10 w-full"
+      preserveAspectRatio="none"
+      aria-hidden="true"
+    >
+      <polygon points={[...top, ...low].join(" ")} fill={colour} />
+    </svg>
+  );
+}
