@@ -27,6 +27,9 @@ const mostOdds = 8
 func Context(heard []ear.Heard, grid *groove.BeatGrid) [][ear.Classes][ContextInputs]float64 {
 	const n = ear.Classes
 	out := make([][n][ContextInputs]float64, len(heard))
+	if len(heard) == 0 {
+		return out
+	}
 	var share, surest [n]float64
 	column := make([]float64, len(heard))
 	for k := range n {

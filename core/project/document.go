@@ -70,7 +70,7 @@ const MaxReferences = 32
 // 100 BPM, no reference.
 func New(name string) *Document {
 	d := &Document{
-		Schema: Schema, Name: name, Tempo: music.Steady(100), Kit: sound.DefaultKit(), References: []Reference{},
+		Schema: Schema, Name: name, Tempo: music.Steady(100), Kit: sound.DefaultKit(), References: []Reference{}, Targets: []Target{},
 		Groove: groove.Groove{Name: "Groove A", Bars: 2, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 1},
 	}
 	for _, v := range d.Kit.Voices {
