@@ -13,19 +13,19 @@ import (
 )
 
 // bursts is decaying sines at the given times.
-func bursts(seconds, hz, decay float64, times ...float64) []float64 {
-	x := make([]float64, int(seconds*Rate))
+func bursts(seconds, hz, decay float64, times ...float64) []float32 {
+	x := make([]float32, int(seconds*Rate))
 	for _, at := range times {
 		from := int(at * Rate)
 		for i := from; i < len(x) && i < from+Rate/2; i++ {
 			t := float64(i-from) / Rate
-			x[i] += 0.5 * math.Sin(2*math.Pi*hz*t) * math.Exp(-t/decay)
+			x[i] += float32(0.5 * math.Sin(2*math.Pi*hz*t) * math.Exp(-t/decay))
 		}
 	}
 	return x
 }
 
-func spectrumOf(t *testing.T, x []float64) *Spectrum {
+func spectrumOf(t *testing.T, x []float32) *Spectrum {
 	t.Helper()
 	s, err := NewSpectrum(context.Background(), x, func(float64) {})
 	require.NoError(t, err)
@@ -59,7 +59,7 @@ func TestCandidatesAtOnsetsAlone(t *testing.T) {
 	for i, at := range []float64{0.5, 1.2} {
 		assert.InDelta(t, at, float64(scene.Candidates[i])*Hop/Rate, 0.012)
 	}
-	assert.Empty(t, NewScene(spectrumOf(t, make([]float64, Rate))).Candidates, "silence has none")
+	assert.Empty(t, NewScene(spectrumOf(t, make([]float32, Rate))).Candidates, "silence has none")
 }
 
 func TestFeaturesStayInRangeAtTheEdges(t *testing.T) {
@@ -100,11 +100,11 @@ func TestPrepareSurvivesOppositeSides(t *testing.T) {
 	x := bursts(0.5, 300, 0.1, 0.1)
 	b := audio.New(Rate, 2, len(x))
 	for i, v := range x {
-		b.Channels[0][i], b.Channels[1][i] = float32(v), float32(-v)
+		b.Channels[0][i], b.Channels[1][i] = v, -v
 	}
 	var sum float64
 	for _, v := range Prepare(b) {
-		sum += v * v
+		sum += float64(v) * float64(v)
 	}
 	assert.Greater(t, sum, 1.0, "the sides do not cancel")
 }

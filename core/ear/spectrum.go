@@ -48,7 +48,7 @@ type Spectrum struct{ Power [][Bands]float32 }
 
 // NewSpectrum transforms mono sound at Rate. It reports progress from 0 to 1
 // and stops with the context's error.
-func NewSpectrum(ctx context.Context, x []float64, report func(float64)) (*Spectrum, error) {
+func NewSpectrum(ctx context.Context, x []float32, report func(float64)) (*Spectrum, error) {
 	fft := fourier.NewFFT(size)
 	win := make([]float64, size)
 	for i := range win {
@@ -73,7 +73,7 @@ func NewSpectrum(ctx context.Context, x []float64, report func(float64)) (*Spect
 		first := n*Hop - size/2
 		for i := range buf {
 			if j := first + i; j >= 0 && j < len(x) {
-				buf[i] = x[j] * win[i]
+				buf[i] = float64(x[j]) * win[i]
 			} else {
 				buf[i] = 0
 			}

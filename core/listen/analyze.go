@@ -83,7 +83,7 @@ func level(b *audio.Buffer) Level {
 }
 
 // spectrum fills in the average spectrum; nothing for silence.
-func (raw *Raw) spectrum(x []float64) {
+func (raw *Raw) spectrum(x []float32) {
 	m := tone.NewMeanSpectrum(x, rate)
 	raw.Bands = []Band{}
 	if b := m.Balance(); len(b) > 0 {
@@ -106,7 +106,7 @@ func hatless(f sound.Family) sound.Family {
 
 // kickFundamental measures the kick on its cleanest hits: those with most
 // room before the next hit. nil where there is none to be told.
-func kickFundamental(x []float64, hits []Hit) *float64 {
+func kickFundamental(x []float32, hits []Hit) *float64 {
 	type clean struct{ at, room float64 }
 	var found []clean
 	for i, h := range hits {
@@ -132,7 +132,10 @@ func kickFundamental(x []float64, hits []Hit) *float64 {
 	for _, c := range found[:min(len(found), 8)] {
 		from := int(c.at * rate)
 		to := min(from+int((c.room-0.01)*rate), len(x))
-		part := append([]float64(nil), x[from:to]...)
+		part := make([]float64, to-from)
+		for i := range part {
+			part[i] = float64(x[from+i])
+		}
 		cut := dsp.LowPass(400, 0.7, rate)
 		cut.Run(part)
 		if hz, ok := tone.Fundamental(part, rate, 25, 200); ok {

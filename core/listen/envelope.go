@@ -2,6 +2,7 @@ package listen
 
 import (
 	"math"
+	"slices"
 
 	"jubrak/core/dsp"
 )
@@ -11,12 +12,14 @@ type envelope struct{ energy []float64 }
 
 // newEnvelope filters the sound and smooths its square over 1 ms. The filters
 // run forward only; their delay is below a millisecond at the onset.
-func newEnvelope(x []float64, filters ...dsp.Biquad) envelope {
+func newEnvelope(x []float32, filters ...dsp.Biquad) envelope {
+	filters = slices.Clone(filters) // they keep state
 	w := rate / 1000
 	energy := make([]float64, len(x))
 	past := make([]float64, w)
 	var sum float64
-	for i, v := range x {
+	for i, sample := range x {
+		v := float64(sample)
 		for f := range filters {
 			v = filters[f].Next(v)
 		}

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"sort"
-	"sync"
 
 	"jubrak/core/dsp"
 	"jubrak/core/ear"
@@ -40,8 +39,8 @@ func decide(heard []ear.Heard) []found {
 // timeHits gives each drum its own acoustic onset, from the envelope of the
 // part of the spectrum where the family lives, and a velocity from its level
 // against the family's loudest.
-func timeHits(x []float64, scene *ear.Scene, named []found) []Hit {
-	env := newEnvelopes(x)
+func timeHits(x []float32, scene *ear.Scene, named []found) []Hit {
+	env := &envelopes{x}
 	measureLevels(scene, env, named)
 	loud := loudest(named)
 	hits := make([]Hit, 0, len(named))
@@ -80,34 +79,46 @@ func velocity(db float64) int {
 	return int(math.Min(math.Max(math.Round(112*math.Pow(10, db/40)), 1), 127))
 }
 
-// envelopes are the sound's energy over 1 ms in parts of the spectrum.
-type envelopes struct{ low, mid, high, full envelope }
+// envelopes gives the energy over 1 ms of parts of the spectrum around a
+// moment. It is worked out where it is asked for: a long file would need much
+// memory otherwise.
+type envelopes struct{ x []float32 }
 
-func newEnvelopes(x []float64) *envelopes {
-	var e envelopes
-	var all sync.WaitGroup
-	all.Go(func() { e.low = newEnvelope(x, dsp.LowPass(250, 0.7, rate)) })
-	all.Go(func() {
-		e.mid = newEnvelope(x, dsp.HighPass(140, 0.7, rate), dsp.LowPass(1500, 0.7, rate), dsp.LowPass(1500, 0.7, rate))
-	})
-	all.Go(func() { e.high = newEnvelope(x, dsp.HighPass(7000, 0.7, rate), dsp.HighPass(7000, 0.7, rate)) })
-	all.Go(func() { e.full = newEnvelope(x) })
-	all.Wait()
-	return &e
+// Around a moment, frames: what start looks at, and time for the filters.
+const (
+	envelopeBefore = rate * 55 / 1000
+	envelopeAfter  = rate * 45 / 1000
+)
+
+// around is the envelope near a sample, and the sample at which it begins.
+func (e *envelopes) around(at int, filters ...dsp.Biquad) (envelope, int) {
+	from, to := max(at-envelopeBefore, 0), min(at+envelopeAfter, len(e.x))
+	return newEnvelope(e.x[min(from, to):to], filters...), from
 }
 
-// own is the envelope of the part of the spectrum where a family lives, and
-// by how much its filters are late, seconds.
-func (e *envelopes) own(f sound.Family) (*envelope, float64) {
-	switch hatless(f) {
-	case sound.Kick, sound.Snare:
-		return &e.mid, 0.0003
-	case sound.HatClosed:
-		if f == sound.Tom || f == sound.Conga || f == sound.Perc || f == sound.Cowbell {
-			return &e.full, 0
-		}
+// start is envelope.start near a sample of the whole.
+func (e *envelopes) start(at int, filters ...dsp.Biquad) (sample int, rise float64) {
+	env, from := e.around(at, filters...)
+	sample, rise = env.start(at - from)
+	return sample + from, rise
+}
+
+var (
+	lows  = []dsp.Biquad{dsp.LowPass(250, 0.7, rate)}
+	mids  = []dsp.Biquad{dsp.HighPass(140, 0.7, rate), dsp.LowPass(1500, 0.7, rate), dsp.LowPass(1500, 0.7, rate)}
+	highs = []dsp.Biquad{dsp.HighPass(7000, 0.7, rate), dsp.HighPass(7000, 0.7, rate)}
+)
+
+// own is the part of the spectrum where a family lives, and by how much its
+// filters are late, seconds.
+func own(f sound.Family) (filters []dsp.Biquad, late float64) {
+	switch f {
+	case sound.Kick, sound.Snare, sound.Clap, sound.Rim:
+		return mids, 0.0003
+	case sound.Tom, sound.Conga, sound.Perc, sound.Cowbell:
+		return nil, 0
 	}
-	return &e.high, 0
+	return highs, 0
 }
 
 // How far an envelope's onset may lie from where the network hears it,
@@ -122,12 +133,12 @@ const (
 // time is the acoustic onset of a drum.
 func (e *envelopes) time(n found) float64 {
 	at := int(n.time * rate)
-	sample, rise := e.full.start(at)
+	sample, rise := e.start(at)
 	if t := float64(sample) / rate; rise >= 1.5 && math.Abs(t-n.time) <= trustFull {
 		return math.Max(t, 0)
 	}
-	env, late := e.own(n.family)
-	sample, rise = env.start(at)
+	filters, late := own(n.family)
+	sample, rise = e.start(at, filters...)
 	if t := float64(sample)/rate - late; rise >= 1.5 && math.Abs(t-n.time) <= trustOwn {
 		return math.Max(t, 0)
 	}
@@ -137,11 +148,13 @@ func (e *envelopes) time(n found) float64 {
 // peak is the greatest energy of the family's part of the spectrum around a
 // hit, dB.
 func (e *envelopes) peak(n found) float64 {
-	env, _ := e.own(n.family)
+	filters, _ := own(n.family)
 	if n.family == sound.Kick {
-		env = &e.low
+		filters = lows
 	}
 	at := int(n.time * rate)
+	env, from := e.around(at, filters...)
+	at -= from
 	var top float64
 	for i := max(at-rate*6/1000, 0); i < min(at+rate*20/1000, len(env.energy)); i++ {
 		top = math.Max(top, env.energy[i])

@@ -13,13 +13,13 @@ import (
 )
 
 // clicks is short bursts at the given times, each a decaying sine.
-func clicks(seconds, hz, decay float64, times ...float64) []float64 {
-	x := make([]float64, int(seconds*rate))
+func clicks(seconds, hz, decay float64, times ...float64) []float32 {
+	x := make([]float32, int(seconds*rate))
 	for _, at := range times {
 		from := int(at * rate)
 		for i := from; i < len(x) && i < from+rate/2; i++ {
 			t := float64(i-from) / rate
-			x[i] += 0.5 * math.Sin(2*math.Pi*hz*t) * math.Exp(-t/decay)
+			x[i] += float32(0.5 * math.Sin(2*math.Pi*hz*t) * math.Exp(-t/decay))
 		}
 	}
 	return x

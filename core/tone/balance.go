@@ -14,7 +14,7 @@ type MeanSpectrum struct {
 }
 
 // NewMeanSpectrum measures mono sound.
-func NewMeanSpectrum(mono []float64, rate int) *MeanSpectrum {
+func NewMeanSpectrum[T float32 | float64](mono []T, rate int) *MeanSpectrum {
 	const size = 8192
 	fft := fourier.NewFFT(size)
 	m := &MeanSpectrum{power: make([]float64, size/2+1), step: float64(rate) / size}
@@ -27,7 +27,7 @@ func NewMeanSpectrum(mono []float64, rate int) *MeanSpectrum {
 		for i := range buf {
 			buf[i] = 0
 			if at+i < len(mono) {
-				buf[i] = mono[at+i] * window[i]
+				buf[i] = float64(mono[at+i]) * window[i]
 			}
 		}
 		for k, c := range fft.Coefficients(coeff, buf) {
