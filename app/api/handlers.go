@@ -183,6 +183,11 @@ func (s *server) voiceSound() gin.HandlerFunc {
 
 func (s *server) compare() gin.HandlerFunc {
 	return func(c *gin.Context) {
+		if other := c.Query("reference"); other != "" {
+			v, err := s.workshop.CompareReferences(c.Request.Context(), c.Param("id"), other)
+			s.answer(c, v, err)
+			return
+		}
 		v, err := s.workshop.Compare(c.Request.Context(), c.Param("id"))
 		s.answer(c, v, err)
 	}

@@ -114,7 +114,7 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices", id: "slices", summary: "The cleanest hits of each family, measured", reply: SliceList{}, handle: (*server).slices},
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []string{"format"}, media: "application/octet-stream", handle: (*server).sliceFiles},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
-		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine against the active reference", reply: match.Comparison{}, handle: (*server).compare},
+		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine, or another reference, against the active reference", query: []string{"reference"}, reply: match.Comparison{}, handle: (*server).compare},
 		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars"}, media: "application/octet-stream", handle: (*server).export},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
 		{method: "GET", path: "/api/profiles", id: "profiles", summary: "The library: saved profiles, then genres", reply: ProfileList{}, handle: (*server).profiles},

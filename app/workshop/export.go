@@ -152,6 +152,26 @@ func (s *Workshop) Compare(ctx context.Context, id string) (*match.Comparison, e
 	return match.Compare(&st.Document, mine, a, ref.Profile), nil
 }
 
+// CompareReferences sets one reference of a project against the active one.
+func (s *Workshop) CompareReferences(ctx context.Context, id, other string) (*match.Comparison, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	if st.Document.Active == "" {
+		return nil, &Refusal{Code: "no_reference", Message: "There is nothing to compare with yet. Bring a reference first."}
+	}
+	a, err := s.Analysis(ctx, id, other)
+	if err != nil {
+		return nil, err
+	}
+	b, err := s.Analysis(ctx, id, st.Document.Active)
+	if err != nil {
+		return nil, err
+	}
+	return match.References(a, b), nil
+}
+
 // Export makes the file that what names: loop, stems, one-shots, midi or
 // project.
 func (s *Workshop) Export(ctx context.Context, d *project.Document, what string, bars int, f format.SampleFormat) (File, error) {

@@ -179,10 +179,18 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 	}
 	if ghosts > 0 && (f == sound.Snare || f == sound.Kick) {
 		n := float64(ghosts)
-		out = append(out, Fact{ID: "ghosts", Family: f, Name: name + " ghosts", Value: &n, Unit: "hits", Count: v.Count,
-			Text: fmt.Sprintf("%s has %d ghost notes.", name, ghosts)})
+		out = append(out, Fact{ID: "ghosts", Family: f, Name: name + " ghosts", Value: &n, Count: v.Count,
+			Text: fmt.Sprintf("%s has %s.", name, plural(ghosts, "ghost note"))})
 	}
 	return out
+}
+
+// plural is a number with its noun.
+func plural(n int, noun string) string {
+	if n == 1 {
+		return "one " + noun
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
 }
 
 // loud is the velocity of a family's loud hits: the upper quartile.

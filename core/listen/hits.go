@@ -3,6 +3,7 @@ package listen
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 
 	"jubrak/core/dsp"
@@ -24,7 +25,7 @@ func decide(heard []ear.Heard) []found {
 	var out []found
 	for _, h := range heard {
 		for k, f := range ear.Families {
-			if h.Odds[k] > 0 {
+			if h.Odds[k] > 0 && !choked(&h, k) {
 				out = append(out, found{
 					frame: h.Frame, family: f, level: h.Level[k],
 					time:       float64(h.Frame)*hop/rate + h.Delay[k]/1000,
@@ -35,6 +36,15 @@ func decide(heard []ear.Heard) []found {
 	}
 	return out
 }
+
+// choked tells whether a family is one of the two sounds of a hat, and the
+// other is likelier at the same moment: a hat is open or closed.
+func choked(h *ear.Heard, k int) bool {
+	other, ok := map[int]int{closedHat: openHat, openHat: closedHat}[k]
+	return ok && h.Odds[other] > h.Odds[k]
+}
+
+var closedHat, openHat = slices.Index(ear.Families, sound.HatClosed), slices.Index(ear.Families, sound.HatOpen)
 
 // timeHits gives each drum its own acoustic onset, from the envelope of the
 // part of the spectrum where the family lives, and a velocity from its level

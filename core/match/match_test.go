@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/listen"
+	"jubrak/core/music"
+	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 	"jubrak/demo/rink"
@@ -123,4 +125,47 @@ func TestMatchGain(t *testing.T) {
 	assert.Equal(t, 1.0, MatchGain(nil, &loud))
 	far := -90.0
 	assert.InDelta(t, 15.85, MatchGain(&loud, &far), 0.01, "no more than 24 dB")
+}
+
+func TestReferencesAgainstEachOther(t *testing.T) {
+	_, a := start(t)
+	same := References(a, a)
+	assert.Zero(t, same.Outside, "a reference is like itself")
+	assert.Greater(t, same.Told, 12)
+	raw, err := listen.Listen(context.Background(), rink.Takes[1].Record(), func(string, float64) {})
+	require.NoError(t, err)
+	b := listen.Finish(raw, nil)
+	c := References(a, b)
+	require.NotNil(t, c.row("tempo").Difference)
+	assert.InDelta(t, *a.Tempo-*b.Tempo, *c.row("tempo").Difference, 1e-9)
+	assert.Greater(t, c.Outside, 3)
+	for _, r := range c.Rows {
+		assert.Empty(t, r.Edits, "a recording cannot be changed")
+	}
+	nothing := References(&listen.Analysis{}, b)
+	assert.Nil(t, nothing.row("tempo").Mine)
+	assert.NotEmpty(t, nothing.row("tempo").Why)
+}
+
+// A genre's ranges are its tolerances.
+func TestProfilesWidenTolerances(t *testing.T) {
+	d := project.New("x")
+	p := profile.Genre("genre-house-classic")
+	mine, err := MeasureMine(context.Background(), d)
+	require.NoError(t, err)
+	d.Tempo = music.Steady(118.5)
+	c := Compare(d, mine, p.Analysis(), p)
+	assert.True(t, *c.row("tempo").Inside, "118 to 125 is all house")
+	d.Tempo = music.Steady(130)
+	c = Compare(d, mine, p.Analysis(), p)
+	assert.False(t, *c.row("tempo").Inside)
+	next, _, err := d.Apply([]project.Edit{
+		{Op: "reference.add", New: &project.Reference{ID: "p", Name: "House", Kind: "profile", Profile: p}}, {Op: "take.both"},
+	}, env{p.Analysis()})
+	require.NoError(t, err)
+	assert.InDelta(t, p.Tempo.Middle(), next.Tempo[0].BPM, 0.01)
+	assert.InDelta(t, p.Swing.Middle(), next.Groove.Feel.Swing, 0.01)
+	assert.NotZero(t, next.Groove.Feel.Voices["open"].Lean)
+	_, _, err = next.Apply([]project.Edit{{Op: "take.pattern"}}, env{p.Analysis()})
+	assert.ErrorContains(t, err, "no pattern")
 }

@@ -94,7 +94,8 @@ export const api = {
     request<State>("POST", `${at(id)}/profile`, { base, profile }),
   voiceSound: (id: string, voice: string) =>
     request<VoiceSound>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/sound`),
-  compare: (id: string) => request<Comparison>("GET", `${at(id)}/compare`),
+  compare: (id: string, reference = "") =>
+    request<Comparison>("GET", `${at(id)}/compare${reference ? `?reference=${reference}` : ""}`),
   job: (id: string) => request<Job>("GET", `/api/jobs/${id}`),
   cancelJob: (id: string) => request<object>("DELETE", `/api/jobs/${id}`),
   exportURL: (id: string, what: string, format: string, bars: number) =>

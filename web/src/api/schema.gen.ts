@@ -133,7 +133,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Mine against the active reference */
+        /** Mine, or another reference, against the active reference */
         get: operations["compare"];
         put?: never;
         post?: never;
@@ -1187,7 +1187,9 @@ export interface operations {
     };
     compare: {
         parameters: {
-            query?: never;
+            query?: {
+                reference?: string;
+            };
             header?: never;
             path: {
                 id: string;

@@ -34,13 +34,14 @@ export function useAnalysis() {
   });
 }
 
-export function useCompare() {
+/** Mine, or another reference of the project, against the active reference. */
+export function useCompare(other = "") {
   const state = useProject((p) => p.state);
   const version = useSettled(state?.version ?? 0, 250);
   const id = state?.id ?? "";
   return useQuery({
-    queryKey: ["compare", id, version],
-    queryFn: () => api.compare(id),
+    queryKey: ["compare", id, version, other],
+    queryFn: () => api.compare(id, other),
     enabled: id !== "" && state?.document.active_reference !== "",
     placeholderData: keepPreviousData,
     retry: false,

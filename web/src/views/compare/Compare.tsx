@@ -1,4 +1,5 @@
 import { Check, TriangleAlert } from "lucide-react";
+import { useState } from "react";
 import type { Row, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
 import { familyName, Glyph } from "../../parts/family";
@@ -16,7 +17,10 @@ const severity = (r: Row) => Math.abs(r.difference ?? 0) / Math.max(r.tolerance,
 
 export function Compare({ state }: { state: State }) {
   const reference = useActiveReference();
-  const { data, error } = useCompare();
+  const [other, setOther] = useState("");
+  const others = state.document.references.filter((r) => r.id !== reference?.id);
+  const against = others.some((r) => r.id === other) ? other : "";
+  const { data, error } = useCompare(against);
   const edit = useProject((p) => p.edit);
   if (!reference)
     return (
@@ -45,6 +49,21 @@ export function Compare({ state }: { state: State }) {
         <div className="mb-2 flex flex-wrap items-center gap-3">
           <h1 className="text-[21px]">Compare</h1>
           <span className="text-[13px] text-muted">
+            {others.length > 0 && (
+              <select
+                aria-label="What is compared"
+                className="press mr-1.5 max-w-[190px] text-base-content"
+                value={against}
+                onChange={(e) => setOther(e.target.value)}
+              >
+                <option value="">Mine</option>
+                {others.map((r) => (
+                  <option key={r.id} value={r.id}>
+                    {r.name}
+                  </option>
+                ))}
+              </select>
+            )}
             with “{reference.name}”: {data.outside} of {data.told} rows outside tolerance
           </span>
           <span className="grow" />
@@ -61,7 +80,7 @@ export function Compare({ state }: { state: State }) {
           <thead className="text-left text-[12px] text-muted">
             <tr>
               <th className="pl-3 font-normal">measure</th>
-              <th className="pr-3 text-right font-normal">mine</th>
+              <th className="pr-3 text-right font-normal">{against ? "other" : "mine"}</th>
               <th className="pr-3 text-right font-normal">reference</th>
               <th className="pr-3 text-right font-normal">difference</th>
               <th className="font-normal">against tolerance</th>

@@ -9,8 +9,8 @@ import { Slices } from "./Slices";
 type Tab = "feel" | "velocity" | "tempo" | "spectrum" | "slices";
 
 const explained: Record<Tab, string> = {
-  feel: "mean and spread in ms by step of the pattern; hollow: fewer than four hits; shaded: nobody hears it",
-  velocity: "mean and spread of velocity by step of the pattern",
+  feel: "mean and spread, ms, by step; hollow: under four hits; shaded: unheard",
+  velocity: "mean and spread by step of the pattern",
   tempo: "bar by bar, with its uncertainty",
   spectrum: "average in third octaves against the whole, dB",
   slices: "the cleanest hits of each family",

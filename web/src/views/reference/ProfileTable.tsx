@@ -1,9 +1,12 @@
 // What a profile says, family by family.
 import type { Schemas } from "../../api/client";
 import { familyName, Glyph } from "../../parts/family";
+import { useInfo } from "../../state/queries";
 import { rangeText } from "./ranges";
 
 export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
+  const order = useInfo().data?.families ?? [];
+  const voices = Object.entries(profile.voices).sort(([a], [b]) => order.indexOf(a) - order.indexOf(b));
   const facts: [string, string][] = [
     ["Tempo", rangeText(profile.tempo_bpm, "BPM")],
     ["Meter", profile.meter],
@@ -31,7 +34,7 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
           </tr>
         </thead>
         <tbody>
-          {Object.entries(profile.voices).map(([family, v]) => (
+          {voices.map(([family, v]) => (
             <tr key={family} className="border-t border-line/70">
               <th scope="row" className="py-1.5 text-left font-semibold">
                 <span className="flex items-center gap-2">

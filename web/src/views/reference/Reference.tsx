@@ -78,7 +78,7 @@ function Head(p: { state: State; reference: Schemas["Reference"]; onLibrary: () 
       <h1 className="text-[21px]">Reference</h1>
       <select
         aria-label="Reference"
-        className="press w-[170px]"
+        className="press w-[164px]"
         value={p.reference.id}
         onChange={(e) => edit([{ op: "reference.activate", reference: e.target.value }])}
       >
@@ -211,31 +211,31 @@ function Heard({
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-2">
+        <div className="mb-2 flex flex-wrap items-center gap-2">
           {head}
-          <button
-            type="button"
-            className="press"
-            disabled={!analysis.grid}
-            aria-pressed={isLeftOut}
-            title="Whether the bars on show count for feel and pattern"
-            onClick={() =>
-              correct(
-                isLeftOut
-                  ? { kind: "take_in", time_s: (barStart + barEnd) / 2 }
-                  : { kind: "leave_out", time_s: barStart, until_s: barEnd },
-              )
-            }
-          >
-            {isLeftOut ? "Count these bars" : "Leave out"}
-          </button>
+          {analysis.steadiest && (
+            <button
+              type="button"
+              className="press px-2.5"
+              title="Shows the eight bars that are most alike and fullest of drums"
+              onClick={() => {
+                const from = analysis.steadiest?.from_s ?? 0;
+                let bar = 0;
+                while (bar < bars - 8 && barSeconds(analysis, bar) < from - 0.05) bar++;
+                setSpan(8);
+                setFirst(bar);
+              }}
+            >
+              Steadiest 8
+            </button>
+          )}
           <span className="grow" />
-          <span className="text-muted">Show</span>
+          <span className="text-[13px] text-muted">Bars</span>
           <Choice
             label="Bars on show"
             value={span}
             options={[
-              [1, "1 bar"],
+              [1, "1"],
               [2, "2"],
               [4, "4"],
               [8, "8"],
@@ -264,14 +264,31 @@ function Heard({
             <ChevronRight size={15} />
           </button>
         </div>
-        <Tools analysis={analysis} correct={correct} />
+        <Tools analysis={analysis} correct={correct}>
+          <button
+            type="button"
+            className="press"
+            disabled={!analysis.grid}
+            aria-pressed={isLeftOut}
+            title="Whether the bars on show count for feel and pattern"
+            onClick={() =>
+              correct(
+                isLeftOut
+                  ? { kind: "take_in", time_s: (barStart + barEnd) / 2 }
+                  : { kind: "leave_out", time_s: barStart, until_s: barEnd },
+              )
+            }
+          >
+            {isLeftOut ? "Count these bars" : "Leave out"}
+          </button>
+        </Tools>
         <div ref={ref}>
           {fullWidth > 0 && (
             <>
               {/* biome-ignore lint/a11y/useKeyWithClickEvents: the buttons above do the same by keyboard */}
               <svg
                 width={fullWidth}
-                height={44}
+                height={38}
                 className="rowbox mb-1 cursor-pointer"
                 role="img"
                 aria-label="The whole recording; click to show a stretch"
@@ -290,7 +307,7 @@ function Heard({
                     from={0}
                     to={analysis.duration_s}
                     width={fullWidth - 16}
-                    height={44}
+                    height={38}
                     colour="var(--line-strong)"
                   />
                 </g>
@@ -301,7 +318,7 @@ function Heard({
                     whole(Math.min(time.to, analysis.duration_s)) - whole(Math.max(time.from, 0)),
                     4,
                   )}
-                  height={41}
+                  height={35}
                   rx={5}
                   fill="var(--late)"
                   fillOpacity={0.14}

@@ -3,7 +3,6 @@ import { Ear, Square } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
-import { Choice } from "../../parts/Choice";
 import { familyName } from "../../parts/family";
 
 type Settings = Schemas["StudySettings"];
@@ -78,17 +77,20 @@ export function StudyBar(p: {
         {studying ? <Square size={13} fill="currentColor" /> : <Ear size={15} />}
         {studying ? "Stop" : "Listen closely"}
       </button>
-      <Choice
-        label="Speed"
-        value={how.speed}
-        options={[
-          [0.25, "25"],
-          [0.5, "50"],
-          [0.75, "75"],
-          [1, "100 %"],
-        ]}
-        onChange={(speed) => change({ speed })}
-      />
+      {select(
+        "Speed",
+        String(how.speed),
+        [
+          ["0.25", "25 %"],
+          ["0.35", "35 %"],
+          ["0.5", "50 %"],
+          ["0.65", "65 %"],
+          ["0.75", "75 %"],
+          ["0.85", "85 %"],
+          ["1", "100 %"],
+        ],
+        (v) => change({ speed: Number(v) }),
+      )}
       {select(
         "What slowing down does to the pitch",
         how.keep_pitch ? "keep" : "tape",

@@ -1,7 +1,7 @@
 // Above the recording: what was heard of tempo, meter and grid, to be set
 // right.
 import { ChevronLeft, ChevronRight } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import type { Analysis, Schemas } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
@@ -10,11 +10,19 @@ export type Correction = Partial<Schemas["Correction"]> & { kind: string };
 
 const meters = ["2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"];
 
-export function Tools({ analysis, correct }: { analysis: Analysis; correct: (c: Correction) => void }) {
+export function Tools({
+  analysis,
+  correct,
+  children,
+}: {
+  analysis: Analysis;
+  correct: (c: Correction) => void;
+  children: ReactNode;
+}) {
   const none = !analysis.grid;
   return (
     <div className="mb-2 flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[13px]">
-      <div className="w-[158px]">
+      <div className="w-[140px]">
         <NumberField
           compact
           label="tempo"
@@ -81,6 +89,7 @@ export function Tools({ analysis, correct }: { analysis: Analysis; correct: (c: 
           {by < 0 ? <ChevronLeft size={15} /> : <ChevronRight size={15} />}
         </button>
       ))}
+      {children}
     </div>
   );
 }
@@ -128,7 +137,7 @@ function Tap({ onTempo }: { onTempo: (bpm: number) => void }) {
   return (
     <button
       type="button"
-      className="press w-[74px] px-1"
+      className="press w-[62px] px-1"
       title="Tap the beat four times or more, here or with T"
       onPointerDown={(e) => {
         const at = e.timeStamp;
