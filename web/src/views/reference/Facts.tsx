@@ -10,7 +10,8 @@ type Fact = Schemas["Fact"];
 function told(f: Fact): string {
   if (f.value === null) return "not enough to say";
   const digits = f.id === "tempo" ? 2 : ["cycle", "ghosts", "velocity"].includes(f.id) ? 0 : 1;
-  const err = f.stderr === null ? "" : ` ±${num(f.stderr, f.id === "velocity" ? 0 : 1)}`;
+  const err =
+    f.stderr === null ? "" : ` ±${num(f.stderr, f.id === "velocity" ? 0 : f.id === "tempo" ? 2 : 1)}`;
   return `${num(f.value, digits, f.id === "lean")}${err} ${f.unit}`.trim();
 }
 

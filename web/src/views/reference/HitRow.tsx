@@ -1,5 +1,5 @@
 // One family of the reference's hits, as sticks on the measured grid.
-import { useState } from "react";
+import { useRef, useState } from "react";
 import type { Analysis, HeardHit } from "../../api/client";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { clamp, num } from "../../parts/format";
@@ -36,6 +36,16 @@ export function HitRow(p: {
   onWeigh: (id: string, velocity: number) => void;
 }) {
   const [drag, setDrag] = useState<Drag | null>(null);
+  // What keys have just set, so that a quick second press goes on from the
+  // first although the hits have not been measured anew yet.
+  const keyed = useRef({ hit: "", at: 0, time: 0, velocity: 0 });
+  const latest = (h: HeardHit) => {
+    const now = performance.now();
+    if (keyed.current.hit !== h.id || now - keyed.current.at > 1500)
+      keyed.current = { hit: h.id, at: now, time: h.time_s, velocity: h.velocity };
+    keyed.current.at = now;
+    return keyed.current;
+  };
   const { analysis, hits, time } = p;
   const foot = (h: HeardHit) => h.time_s - (h.offset_ms ?? 0) / 1000;
   const visible = hits.filter((h) => h.time_s > time.from - 0.05 && h.time_s < time.to + 0.05);
@@ -55,7 +65,9 @@ export function HitRow(p: {
     if (e.altKey && at >= 0 && (e.key === "ArrowRight" || e.key === "ArrowLeft")) {
       e.preventDefault();
       const by = (e.key === "ArrowRight" ? 0.001 : -0.001) * (e.shiftKey ? 0.2 : 1);
-      p.onMove(p.selected, Math.max((hits[at]?.time_s ?? 0) + by, 0));
+      const now = latest(hits[at] as HeardHit);
+      now.time = Math.max(now.time + by, 0);
+      p.onMove(p.selected, now.time);
     } else if (e.key === "ArrowRight" || e.key === "ArrowLeft") {
       e.preventDefault();
       const next = hits[Math.min(Math.max(at + (e.key === "ArrowRight" ? 1 : -1), 0), hits.length - 1)];
@@ -63,7 +75,9 @@ export function HitRow(p: {
     } else if (at >= 0 && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
       e.preventDefault();
       const by = (e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 1 : 5);
-      p.onWeigh(p.selected, clamp((hits[at]?.velocity ?? 64) + by, 1, 127));
+      const now = latest(hits[at] as HeardHit);
+      now.velocity = clamp(now.velocity + by, 1, 127);
+      p.onWeigh(p.selected, now.velocity);
     } else if ((e.key === "x" || e.key === "Delete" || e.key === "Backspace") && at >= 0) {
       e.preventDefault();
       p.onDrop(p.selected);

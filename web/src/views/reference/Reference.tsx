@@ -206,7 +206,8 @@ function Heard({
     barSeconds(analysis, Math.min(first, bars - 1) + Math.min(span, bars)),
     analysis.duration_s,
   );
-  const isLeftOut = analysis.left_out.some((r) => r.from_s <= barStart + 0.01 && r.to_s >= barEnd - 0.01);
+  // Bar lines move a little when other hits count.
+  const isLeftOut = analysis.left_out.some((r) => r.from_s <= barStart + 0.08 && r.to_s >= barEnd - 0.08);
   const whole = (s: number) => 8 + (s / analysis.duration_s) * (fullWidth - 16);
   return (
     <>
