@@ -328,3 +328,15 @@ func (s *server) useProfile() gin.HandlerFunc {
 		}
 	}
 }
+
+func (s *server) addTake() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.Take](c); ok {
+			st, err := s.workshop.AddTake(c.Request.Context(), c.Param("id"), &req)
+			if err == nil {
+				go s.workshop.Retrack(c.Param("id"))
+			}
+			s.answer(c, st, err)
+		}
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 
+	"jubrak/app/store"
 	"jubrak/core/listen"
 	"jubrak/core/profile"
 	"jubrak/core/project"
@@ -56,5 +57,5 @@ func (s *Workshop) UseProfile(id, profileID string, base int) (*State, error) {
 			return s.Edit(id, base, []project.Edit{{Op: "reference.add", New: ref}}, "")
 		}
 	}
-	return nil, &Refusal{Code: "not_found", Message: "This profile is no longer in the library."}
+	return nil, store.ErrNotFound
 }

@@ -14,6 +14,9 @@ import (
 // listening.
 func (s *Workshop) Study(id string) live.Prepare {
 	return func(ctx context.Context, settings study.Settings) (*audio.Buffer, error) {
+		if settings.Reference == "" {
+			return study.Metronome(engine.Rate, settings)
+		}
 		st, err := s.Open(id)
 		if err != nil {
 			return nil, err

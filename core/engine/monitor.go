@@ -74,7 +74,7 @@ func (m *Monitor) Play(tick float64) {
 }
 
 // SetStudy plays a buffer at the engine's rate, one or two channels, in a loop
-// in place of everything else; nil goes back. A buffer of another length
+// in place of the groove; nil goes back. A buffer of another length
 // starts at the same part of its way.
 func (m *Monitor) SetStudy(b *audio.Buffer) {
 	m.Engine.Stop()
@@ -98,12 +98,13 @@ func (m *Monitor) Studied() (part float64, ok bool) {
 	return float64(m.at) / float64(m.study.Frames()), true
 }
 
-// loop fills a block from the study.
+// loop adds the study to a block, so that strikes are heard over it.
 func (m *Monitor) loop(left, right []float32) {
 	n := m.study.Frames()
 	l, r := m.study.Channels[0], m.study.Channels[len(m.study.Channels)-1]
 	for i := range left {
-		left[i], right[i] = l[m.at], r[m.at]
+		left[i] += l[m.at]
+		right[i] += r[m.at]
 		if m.at++; m.at == n {
 			m.at = 0
 		}

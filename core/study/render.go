@@ -29,6 +29,10 @@ type Settings struct {
 	// Click is none, beats (a metronome on the measured beats) or hits (the
 	// detected hits).
 	Click string `json:"click"`
+	// Without a reference it is a metronome: bars of beats at a tempo.
+	Tempo float64 `json:"tempo_bpm"`
+	Beats int     `json:"beats"`
+	Bars  int     `json:"bars"`
 }
 
 // MostSeconds bounds the stretch.
@@ -53,6 +57,24 @@ func (s *Settings) Validate() error {
 		return fmt.Errorf("unknown family %q", s.Family)
 	}
 	return nil
+}
+
+// Metronome is the clicks of so many bars, the first of each bar higher, at a
+// sample rate.
+func Metronome(rate int, s Settings) (*audio.Buffer, error) {
+	if !(s.Tempo >= 30 && s.Tempo <= 300) || s.Beats < 1 || s.Beats > 16 || s.Bars < 1 || s.Bars > 64 {
+		return nil, fmt.Errorf("a metronome needs 30 to 300 BPM, 1 to 16 beats and 1 to 64 bars")
+	}
+	beat := 60 / s.Tempo
+	b := audio.New(rate, 1, int(float64(s.Bars*s.Beats)*beat*float64(rate)))
+	for i := range s.Bars * s.Beats {
+		hz := 1200.0
+		if i%s.Beats == 0 {
+			hz = 1800
+		}
+		addClick(b, float64(i)*beat, hz, 0.3)
+	}
+	return b, nil
 }
 
 // Render makes the stretch as it is to be heard, to be played in a loop.

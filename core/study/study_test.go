@@ -200,3 +200,16 @@ func TestPicture(t *testing.T) {
 	assert.Zero(t, p.Levels[20*len(p.Hz)+len(p.Hz)-1], "there is nothing at the top")
 	assert.NotPanics(t, func() { Picture(ticks(0.1, 0.5), 5, 9, 3) }, "beyond the end")
 }
+
+func TestMetronome(t *testing.T) {
+	b, err := Metronome(rate, Settings{Tempo: 120, Beats: 3, Bars: 2})
+	require.NoError(t, err)
+	assert.InDelta(t, 3, b.Seconds(), 1e-4)
+	found := onsetsOf(append(make([]float64, rate/10), b.Mono()...))
+	require.Len(t, found, 6)
+	assert.InDelta(t, 0.5, found[1]-found[0], 0.0015)
+	for _, bad := range []Settings{{}, {Tempo: 120, Beats: 99, Bars: 1}, {Tempo: math.NaN(), Beats: 4, Bars: 1}} {
+		_, err := Metronome(rate, bad)
+		assert.Error(t, err)
+	}
+}

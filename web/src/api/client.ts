@@ -86,6 +86,7 @@ export const api = {
   slices: (id: string, ref: string) =>
     request<Schemas["SliceList"]>("GET", `${at(id)}/references/${ref}/slices`),
   slicesURL: (id: string, ref: string) => `${at(id)}/references/${ref}/slices.zip`,
+  addTake: (id: string, take: Schemas["Take"]) => request<State>("POST", `${at(id)}/takes`, take),
   profiles: () => request<Schemas["ProfileList"]>("GET", "/api/profiles"),
   deleteProfile: (profile: string) => request<object>("DELETE", `/api/profiles/${profile}`),
   saveProfile: (id: string, ref: string, body: Schemas["NewProfile"]) =>

@@ -347,6 +347,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take what was tapped as reference */
+        post: operations["addTake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/undo": {
         parameters: {
             query?: never;
@@ -821,6 +838,8 @@ export interface components {
         };
         StudySettings: {
             band: string;
+            bars: number;
+            beats: number;
             click: string;
             family: string;
             from_s: number;
@@ -828,12 +847,24 @@ export interface components {
             part: string;
             reference: string;
             speed: number;
+            tempo_bpm: number;
             to_s: number;
         };
         Summary: {
             id: string;
             name: string;
             updated: string;
+        };
+        Take: {
+            beats: number;
+            hits: components["schemas"]["TakeHit"][];
+            name: string;
+            tempo_bpm: number;
+        };
+        TakeHit: {
+            family: string;
+            time_s: number;
+            velocity: number;
         };
         Target: {
             reference: string;
@@ -1620,6 +1651,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Peaks"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    addTake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
                 };
             };
             /** @description Refused */

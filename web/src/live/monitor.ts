@@ -38,6 +38,10 @@ export const useMonitor = create<MonitorStore>(() => ({
 class Monitor {
   /** The newest report; read it in animation frames, it changes 90 times a second. */
   report: Report = silence;
+  /** When it came, on the page's clock. */
+  reportAt = 0;
+  /** Told of every report, for who must follow the sound's clock closely. */
+  watch: ((r: Report, at: number) => void) | null = null;
   context: AudioContext | null = null;
   node: AudioWorkletNode | null = null;
   private worker: Worker | null = null;
@@ -76,6 +80,8 @@ class Monitor {
     node.connect(context.destination);
     node.port.onmessage = (e: MessageEvent<Report>) => {
       this.report = e.data;
+      this.reportAt = performance.now();
+      this.watch?.(e.data, this.reportAt);
     };
     this.node = node;
     const link = new MessageChannel();

@@ -1,6 +1,6 @@
 // The open project: the server's newest state, and edits on their way to it.
 import { create } from "zustand";
-import { ApiError, api, type Edit, type State } from "../api/client";
+import { ApiError, api, type Edit, type Schemas, type State } from "../api/client";
 
 interface Pending {
   edits: Edit[];
@@ -20,6 +20,8 @@ interface ProjectStore {
   answered: () => Promise<void>;
   /** Takes a profile of the library as reference. */
   useProfile: (profile: string) => Promise<void>;
+  /** Takes what was tapped as reference. */
+  addTake: (take: Schemas["Take"]) => Promise<void>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   tell: (text: string, kind?: "error" | "info") => void;
@@ -102,6 +104,7 @@ export const useProject = create<ProjectStore>((set, get) => {
       if (sending) await sending;
     },
     useProfile: (profile) => settled((s) => api.useProfile(s.id, s.version, profile)),
+    addTake: (take) => settled((s) => api.addTake(s.id, take)),
     undo: () => settled((s) => api.undo(s.id, s.version)),
     redo: () => settled((s) => api.redo(s.id, s.version)),
     tell: (text, kind = "error") => set({ notice: { text, kind } }),

@@ -125,13 +125,7 @@ function ByStep(p: { analysis: Analysis; width: number; height: number; of: "off
               textAnchor="middle"
               style={strong ? { fill: "var(--color-base-content)", fontWeight: 600 } : {}}
             >
-              {steps <= 16
-                ? s + 1
-                : s % perBar === 0
-                  ? `bar ${s / perBar + 1}`
-                  : steps <= 32
-                    ? (s % perBar) + 1
-                    : ""}
+              {steps <= 32 ? (s % perBar) + 1 : s % perBar === 0 ? `bar ${s / perBar + 1}` : ""}
             </text>
           );
         })}

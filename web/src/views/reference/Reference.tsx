@@ -1,4 +1,4 @@
-import { ChevronLeft, ChevronRight, LibraryBig, Trash2 } from "lucide-react";
+import { ChevronLeft, ChevronRight, Drum, LibraryBig, Trash2 } from "lucide-react";
 import { type ReactNode, useEffect, useMemo, useState } from "react";
 import type { Analysis, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
@@ -16,6 +16,7 @@ import { Plots } from "./Plots";
 import { ProfileTable } from "./ProfileTable";
 import { Sound } from "./Sound";
 import { StudyBar } from "./StudyBar";
+import { TapIn } from "./TapIn";
 import { type Correction, Tools } from "./Tools";
 import { barSeconds, timelineOf } from "./timeline";
 import { Wave } from "./Wave";
@@ -24,6 +25,8 @@ export function Reference({ state }: { state: State }) {
   const reference = useActiveReference();
   const { data, error } = useAnalysis();
   const [library, setLibrary] = useState(false);
+  const [tapping, setTapping] = useState(false);
+  const pads = tapping && <TapIn state={state} onClose={() => setTapping(false)} />;
   const shelf = library && (
     <Library
       project={state.id}
@@ -50,14 +53,20 @@ export function Reference({ state }: { state: State }) {
             <button type="button" className="press" onClick={openLibrary}>
               Take a genre instead
             </button>
+            <button type="button" className="press" onClick={() => setTapping(true)}>
+              Tap it in
+            </button>
           </div>
         </div>
         {shelf}
+        {pads}
       </main>
     );
   if (error) return <main className="grow p-6 text-error">{error.message}</main>;
   if (!data) return <main className="grow p-6 text-muted">Reading what was heard…</main>;
-  const head = <Head state={state} reference={reference} onLibrary={openLibrary} />;
+  const head = (
+    <Head state={state} reference={reference} onLibrary={openLibrary} onTapIn={() => setTapping(true)} />
+  );
   return (
     <>
       {reference.profile ? (
@@ -66,12 +75,18 @@ export function Reference({ state }: { state: State }) {
         <Heard key={reference.id} state={state} analysis={data} reference={reference} head={head} />
       )}
       {shelf}
+      {pads}
     </>
   );
 }
 
 /** Which reference, and what can be done with it as a whole. */
-function Head(p: { state: State; reference: Schemas["Reference"]; onLibrary: () => void }) {
+function Head(p: {
+  state: State;
+  reference: Schemas["Reference"];
+  onLibrary: () => void;
+  onTapIn: () => void;
+}) {
   const edit = useProject((s) => s.edit);
   return (
     <>
@@ -89,7 +104,16 @@ function Head(p: { state: State; reference: Schemas["Reference"]; onLibrary: () 
         ))}
       </select>
       <BringButton text="Bring" />
-      <button type="button" className="press" onClick={p.onLibrary}>
+      <button
+        type="button"
+        className="press px-2"
+        aria-label="Tap in"
+        title="Tap a groove in"
+        onClick={p.onTapIn}
+      >
+        <Drum size={15} />
+      </button>
+      <button type="button" className="press px-2.5" onClick={p.onLibrary}>
         <LibraryBig size={15} /> Library
       </button>
       <button

@@ -36,6 +36,9 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
       part: "all",
       family: "",
       click: "none",
+      tempo_bpm: 0,
+      beats: 0,
+      bars: 0,
     });
     stopping.current = setTimeout(() => monitor.stop(), (s.to_s - s.from_s) * 1000 + 180);
   };

@@ -20,11 +20,13 @@ export function StudyBar(p: {
   const [how, setHow] = useState<How>(() => (p.audio ? start : { ...start, click: "hits" }));
   const studying = useMonitor((m) => m.studying);
   const { reference, from, to } = p;
-  const play = (h: How) => monitor.study({ reference, from_s: from, to_s: to, ...h });
+  const stretch = { reference, from_s: from, to_s: to, tempo_bpm: 0, beats: 0, bars: 0 };
+  const play = (h: How) => monitor.study({ ...stretch, ...h });
   const change = (part: Partial<How>) => setHow((h) => ({ ...h, ...part }));
   // While it plays, another stretch or another way is heard at once.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: play follows from these
   useEffect(() => {
-    if (useMonitor.getState().studying) void monitor.study({ reference, from_s: from, to_s: to, ...how });
+    if (useMonitor.getState().studying) void play(how);
   }, [how, reference, from, to]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -32,7 +34,7 @@ export function StudyBar(p: {
       if (e.key.toLowerCase() !== "l" || e.ctrlKey || e.metaKey || e.altKey) return;
       if (/INPUT|TEXTAREA|SELECT/.test(el.tagName) || el.closest("dialog")) return;
       if (useMonitor.getState().studying) monitor.stop();
-      else void monitor.study({ reference, from_s: from, to_s: to, ...how });
+      else void play(how);
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);

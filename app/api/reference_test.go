@@ -1,0 +1,143 @@
+package api
+
+import (
+	"archive/zip"
+	"bytes"
+	"net/http"
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/app/jobs"
+	"jubrak/app/workshop"
+	"jubrak/core/listen"
+	"jubrak/core/match"
+	"jubrak/core/profile"
+	"jubrak/core/project"
+	"jubrak/core/sound"
+	"jubrak/core/study"
+)
+
+// lateHats is a take whose hats are 12 ms late.
+func lateHats() workshop.Take {
+	t := workshop.Take{Name: "Pads", Tempo: 120, Beats: 4}
+	for i := range 64 {
+		at := float64(i) * 0.25
+		t.Hits = append(t.Hits, workshop.TakeHit{Time: at + 0.012, Family: sound.HatClosed, Velocity: 60 + 30*(i%2)})
+		if i%2 == 0 {
+			t.Hits = append(t.Hits, workshop.TakeHit{Time: at, Family: sound.Kick, Velocity: 110})
+		}
+	}
+	return t
+}
+
+func TestTakesAreMeasuredLikeAnyPerformance(t *testing.T) {
+	c := start(t)
+	st := c.create()
+	var after workshop.State
+	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/takes", lateHats(), &after))
+	require.Len(t, after.Document.References, 1)
+	ref := after.Document.References[0]
+	assert.Equal(t, "midi", ref.Kind)
+	assert.Equal(t, "Pads", ref.Name)
+	var a listen.Analysis
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/references/"+ref.ID, nil, &a))
+	assert.InDelta(t, 120, *a.Tempo, 1e-6)
+	assert.InDelta(t, 12, *a.Feel.Voices["hat_closed"].Lean, 0.2)
+	early := lateHats()
+	early.Hits[1].Time = -0.004
+	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/takes", early, &after))
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/references/"+after.Document.Active, nil, &a))
+	assert.Len(t, a.Hits, len(early.Hits), "a first hit that comes early is kept")
+	for name, bad := range map[string]func(*workshop.Take){
+		"nothing played": func(t *workshop.Take) { t.Hits = nil }, "no tempo": func(t *workshop.Take) { t.Tempo = 0 },
+		"no family": func(t *workshop.Take) { t.Hits[0].Family = "spoon" }, "no strength": func(t *workshop.Take) { t.Hits[0].Velocity = 0 },
+	} {
+		take := lateHats()
+		bad(&take)
+		var failure Failure
+		assert.Equal(t, 422, c.call("POST", "/api/projects/"+st.ID+"/takes", take, &failure), name)
+		assert.NotEmpty(t, failure.Error.Message)
+	}
+}
+
+func TestLibrary(t *testing.T) {
+	c := start(t)
+	st := c.create()
+	var list ProfileList
+	require.Equal(t, 200, c.call("GET", "/api/profiles", nil, &list))
+	genres := len(list.Profiles)
+	require.Greater(t, genres, 11)
+	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/takes", lateHats(), &st))
+	var saved profile.Profile
+	path := "/api/projects/" + st.ID + "/references/" + st.Document.Active + "/profile"
+	require.Equal(t, 200, c.call("POST", path, NewProfile{Name: "Late hats", Notes: "from pads", Tags: []string{"late"}}, &saved))
+	assert.InDelta(t, 12, saved.Voices[sound.HatClosed].Lean.Middle(), 0.2)
+	require.Equal(t, 200, c.call("GET", "/api/profiles", nil, &list))
+	require.Len(t, list.Profiles, genres+1)
+	assert.Equal(t, "Late hats", list.Profiles[0].Name, "what was saved comes first")
+	var failure Failure
+	assert.Equal(t, 422, c.call("POST", path, NewProfile{Name: " "}, &failure))
+	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/profile", UseProfile{Profile: saved.ID, Base: st.Version}, &st))
+	ref := st.Document.Reference(st.Document.Active)
+	require.NotNil(t, ref.Profile)
+	var cmp match.Comparison
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/compare", nil, &cmp))
+	assert.Greater(t, cmp.Told, 1)
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/compare?reference="+st.Document.References[0].ID, nil, &cmp))
+	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/edits", EditRequest{Base: st.Version, Edits: []project.Edit{{Op: "take.feel"}}}, &st))
+	assert.InDelta(t, 12, st.Document.Groove.Feel.Voices["hat"].Lean, 0.2)
+	require.Equal(t, 200, c.call("DELETE", "/api/profiles/"+saved.ID, nil, nil))
+	assert.Equal(t, 404, c.call("DELETE", "/api/profiles/"+saved.ID, nil, &failure))
+	assert.Equal(t, 404, c.call("POST", "/api/projects/"+st.ID+"/profile", UseProfile{Profile: "none", Base: st.Version}, &failure))
+	var again workshop.State
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID, nil, &again))
+	assert.NotNil(t, again.Document.Reference(ref.ID).Profile, "the project keeps a profile that has left the library")
+}
+
+// bring uploads a file and waits; the reference's id.
+func (c *client) bring(project, path string) string {
+	c.t.Helper()
+	data, err := os.ReadFile(path)
+	require.NoError(c.t, err)
+	code, job, _ := c.upload(project, path, data)
+	require.Equal(c.t, 200, code)
+	job = c.wait(job.ID)
+	require.Equal(c.t, jobs.Done, job.Status, job.Error)
+	return job.Result
+}
+
+func TestSlicesAndPictures(t *testing.T) {
+	c := start(t)
+	st := c.create()
+	ref := c.bring(st.ID, "../../demo/rink/warm-up-laps.flac")
+	base := "/api/projects/" + st.ID + "/references/" + ref
+	var list SliceList
+	require.Equal(t, 200, c.call("GET", base+"/slices", nil, &list))
+	require.Greater(t, len(list.Slices), 6)
+	kick := list.Slices[0]
+	assert.Equal(t, sound.Kick, kick.Slice.Family)
+	assert.InDelta(t, 54, *kick.Measures.Fundamental, 3)
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID, nil, &st))
+	edit := project.Edit{Op: "target.set", Target: &project.Target{Reference: ref, Slice: kick.Slice}}
+	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/edits", EditRequest{Base: st.Version, Edits: []project.Edit{edit}}, &st))
+	var v workshop.VoiceSound
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/voices/kick/sound", nil, &v))
+	require.NotNil(t, v.Target, "the kick is built towards the slice")
+	assert.Equal(t, kick.Measures.Fundamental, v.Target.Measures.Fundamental)
+	req, err := http.NewRequest("GET", c.url+base+"/slices.zip?format=wav16", nil)
+	require.NoError(t, err)
+	reply, data := c.do(req)
+	require.Equal(t, 200, reply.StatusCode)
+	files, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	require.NoError(t, err)
+	assert.Len(t, files.File, len(list.Slices))
+	var picture study.Spectrogram
+	require.Equal(t, 200, c.call("GET", base+"/spectrogram?from=0&to=2&points=50", nil, &picture))
+	assert.Len(t, picture.Levels, 50*len(picture.Hz))
+	var failure Failure
+	assert.Equal(t, 400, c.call("GET", base+"/spectrogram?from=2&to=1&points=50", nil, &failure))
+	assert.Equal(t, 400, c.call("GET", base+"/slices.zip?format=ogg", nil, &failure))
+}

@@ -1,0 +1,43 @@
+import { documentOf, expect, openView, test } from "./base.js";
+
+test("a take of the simulated controller becomes a reference that is measured", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("button", { name: "Tap in" }).click();
+  const dialog = page.getByRole("dialog", { name: "Tap in" });
+  await dialog.getByLabel("Played with").selectOption({ label: "simulated: Lazy laps, late hats" });
+  await dialog.getByRole("button", { name: "2", exact: true }).click();
+  await dialog.getByRole("button", { name: "Record" }).click();
+  await expect(dialog.getByRole("status")).toContainText("count-in");
+  await expect(dialog.getByRole("button", { name: "Keep as reference" })).toBeVisible({ timeout: 40_000 });
+  await dialog.getByRole("button", { name: "Keep as reference" }).click();
+  await expect(page.locator("[data-fact=reference]")).toContainText("90.0 BPM, 4/4");
+  const doc = await documentOf(server, "Warm-up laps");
+  expect(doc.references.at(-1)).toMatchObject({ kind: "midi", name: "Lazy laps, late hats" });
+  const id = await server.project("Warm-up laps");
+  const a = (await (await fetch(`${server.url}/api/projects/${id}/references/${doc.active_reference}`)).json()) as any;
+  const of = (f: string) => a.hits.filter((h: any) => h.family === f);
+  // Two bars of nine and four; the edges of the take may hold one more or less.
+  expect(Math.abs(of("hat_closed").length - 18)).toBeLessThan(2);
+  expect(Math.abs(of("kick").length - 8)).toBeLessThan(2);
+  // The recorded drummer's hats lag 11 ms behind the kick; swing 58 %.
+  expect(a.feel.voices.hat_closed.lean_ms - a.feel.voices.kick.lean_ms).toBeGreaterThan(5);
+  expect(a.feel.swing_percent).toBeGreaterThan(54);
+});
+
+test("keys strike pads, with accents; what was tapped is on the grid", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("button", { name: "Tap in" }).click();
+  const dialog = page.getByRole("dialog", { name: "Tap in" });
+  await dialog.getByRole("button", { name: "1 bar" }).click();
+  await dialog.getByRole("button", { name: "Record" }).click();
+  await expect(dialog.getByRole("status")).toContainText("bar 1 of 1", { timeout: 20_000 });
+  await page.keyboard.press("a");
+  await page.waitForTimeout(300);
+  await page.keyboard.press("Shift+S");
+  await page.waitForTimeout(200);
+  await dialog.getByRole("button", { name: "Hat J" }).click();
+  await expect(dialog.getByRole("button", { name: "Keep as reference" })).toBeVisible({ timeout: 20_000 });
+  await expect(dialog.getByRole("status")).toContainText("3 hits");
+  await dialog.getByRole("button", { name: "Keep as reference" }).click();
+  await expect.poll(async () => (await documentOf(server, "Warm-up laps")).references.length).toBe(2);
+});
