@@ -19,7 +19,7 @@ interface Drag {
   velocity: number;
 }
 
-const sure = 0.7; // confidence below which a hit is drawn faint
+const sure = 0.8; // confidence below which a hit is drawn faint
 
 export function HitRow(p: {
   analysis: Analysis;
