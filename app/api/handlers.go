@@ -340,3 +340,18 @@ func (s *server) addTake() gin.HandlerFunc {
 		}
 	}
 }
+
+func (s *server) mapping() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		m, err := s.workshop.Mapping()
+		s.answer(c, m, err)
+	}
+}
+
+func (s *server) saveMapping() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if m, ok := body[workshop.Mapping](c); ok {
+			s.answer(c, gin.H{}, s.workshop.SaveMapping(&m))
+		}
+	}
+}

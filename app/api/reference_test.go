@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"net/http"
 	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -12,8 +13,10 @@ import (
 
 	"jubrak/app/jobs"
 	"jubrak/app/workshop"
+	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/match"
+	"jubrak/core/music"
 	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
@@ -140,4 +143,29 @@ func TestSlicesAndPictures(t *testing.T) {
 	var failure Failure
 	assert.Equal(t, 400, c.call("GET", base+"/spectrogram?from=2&to=1&points=50", nil, &failure))
 	assert.Equal(t, 400, c.call("GET", base+"/slices.zip?format=ogg", nil, &failure))
+}
+
+func TestMappingOfMIDIKeys(t *testing.T) {
+	c := start(t)
+	st := c.create()
+	var failure Failure
+	assert.Equal(t, 422, c.call("PUT", "/api/mapping", workshop.Mapping{Keys: map[int]sound.Family{300: sound.Kick}}, &failure))
+	require.Equal(t, 200, c.call("PUT", "/api/mapping", workshop.Mapping{Keys: map[int]sound.Family{42: sound.Shaker}}, nil))
+	var m workshop.Mapping
+	require.Equal(t, 200, c.call("GET", "/api/mapping", nil, &m))
+	assert.Equal(t, sound.Shaker, m.Keys[42])
+	p := format.Performance{PPQ: 480, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []format.MIDITempo{{Micros: 500000}}}
+	for i := range 32 {
+		p.Notes = append(p.Notes, format.MIDINote{Tick: i * 240, Length: 60, Channel: 9, Key: 42, Velocity: 90})
+	}
+	path := filepath.Join(t.TempDir(), "x.mid")
+	var midi bytes.Buffer
+	require.NoError(t, format.WriteMIDI(&midi, &p, "x"))
+	require.NoError(t, os.WriteFile(path, midi.Bytes(), 0o644))
+	var a listen.Analysis
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/references/"+c.bring(st.ID, path), nil, &a))
+	assert.Equal(t, 32, a.Feel.Voices["shaker"].Count, "files to come are filed by it")
+	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/takes", lateHats(), &st))
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/references/"+st.Document.Active, nil, &a))
+	assert.Equal(t, 64, a.Feel.Voices["hat_closed"].Count, "what was tapped is what the pads say")
 }

@@ -118,6 +118,8 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars"}, media: "application/octet-stream", handle: (*server).export},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
 		{method: "POST", path: "/api/projects/:id/takes", id: "addTake", summary: "Take what was tapped as reference", body: workshop.Take{}, reply: workshop.State{}, handle: (*server).addTake},
+		{method: "GET", path: "/api/mapping", id: "mapping", summary: "How keys of MIDI files to come are filed, over General MIDI", reply: workshop.Mapping{}, handle: (*server).mapping},
+		{method: "PUT", path: "/api/mapping", id: "saveMapping", summary: "Save that", body: workshop.Mapping{}, handle: (*server).saveMapping},
 		{method: "GET", path: "/api/profiles", id: "profiles", summary: "The library: saved profiles, then genres", reply: ProfileList{}, handle: (*server).profiles},
 		{method: "DELETE", path: "/api/profiles/:id", id: "deleteProfile", summary: "Take a saved profile out of the library", handle: (*server).deleteProfile},
 		{method: "POST", path: "/api/projects/:id/references/:ref/profile", id: "saveProfile", summary: "Save what was found in a reference", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveProfile},

@@ -77,7 +77,7 @@ func Open(dir string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be opened: %w", err)
 	}
-	if err := db.AutoMigrate(&Project{}, &Revision{}, &Hearing{}, &Profile{}); err != nil {
+	if err := db.AutoMigrate(&Project{}, &Revision{}, &Hearing{}, &Profile{}, &Setting{}); err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be brought up to date: %w", err)
 	}
 	return &Store{db: db, dir: dir}, nil

@@ -131,3 +131,24 @@ func TestDelete(t *testing.T) {
 	_, err = s.Save("p", 1, "n", nil, "")
 	assert.ErrorIs(t, err, ErrNotFound)
 }
+
+func TestProfilesAndSettings(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	require.NoError(t, s.PutProfile("a", []byte("1")))
+	require.NoError(t, s.PutProfile("a", []byte("2")))
+	list, err := s.Profiles()
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, "2", string(list[0].Data), "saved again, it is replaced")
+	require.NoError(t, s.DeleteProfile("a"))
+	assert.ErrorIs(t, s.DeleteProfile("a"), ErrNotFound)
+	none, err := s.Setting("mapping")
+	require.NoError(t, err)
+	assert.Empty(t, none)
+	require.NoError(t, s.PutSetting("mapping", []byte("x")))
+	require.NoError(t, s.PutSetting("mapping", []byte("y")))
+	got, err := open(t, dir).Setting("mapping")
+	require.NoError(t, err)
+	assert.Equal(t, "y", string(got))
+}

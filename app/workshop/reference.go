@@ -80,24 +80,37 @@ func (s *Workshop) Prepare(ctx context.Context, fileName string, data []byte, re
 	return ref, s.keep(blob, raw)
 }
 
-// AddReference does the work of Import and waits for it.
+// AddReference does the work of Import and waits for it. The keys of a MIDI
+// file are filed by the user's mapping.
 func (s *Workshop) AddReference(ctx context.Context, id, fileName string, data []byte, report listen.Progress) (string, error) {
 	ref, err := s.Prepare(ctx, fileName, data, report)
 	if err != nil {
 		return "", err
 	}
-	// Other edits may come in between: try again on the newest version.
-	for range 20 {
-		st, err := s.Open(id)
+	if ref.Kind == "midi" {
+		m, err := s.Mapping()
 		if err != nil {
 			return "", err
 		}
+		ref.Corrections = m.corrections()
+	}
+	return ref.ID, s.attach(id, ref)
+}
+
+// attach adds a reference to a project. Other edits may come in between: it
+// tries again on the newest version.
+func (s *Workshop) attach(id string, ref *project.Reference) error {
+	for range 20 {
+		st, err := s.Open(id)
+		if err != nil {
+			return err
+		}
 		_, err = s.Edit(id, st.Version, []project.Edit{{Op: "reference.add", New: ref}}, "")
 		if !errors.Is(err, store.ErrConflict) {
-			return ref.ID, err
+			return err
 		}
 	}
-	return "", store.ErrConflict
+	return store.ErrConflict
 }
 
 func displayName(file string) string {

@@ -80,7 +80,11 @@ func (s *Workshop) AddTake(ctx context.Context, id string, t *Take) (*State, err
 		return nil, err
 	}
 	var quiet listen.Progress = func(string, float64) {}
-	if _, err := s.AddReference(ctx, id, name, midi.Bytes(), quiet); err != nil {
+	ref, err := s.Prepare(ctx, name, midi.Bytes(), quiet)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.attach(id, ref); err != nil {
 		return nil, err
 	}
 	return s.Open(id)

@@ -25,7 +25,7 @@ type Raw struct {
 }
 
 // RawVersion is the version of the listener; older results are made anew.
-const RawVersion = 3
+const RawVersion = 4
 
 // Hit is one drum heard. Time counts from the first sample of the file.
 // Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where
@@ -40,6 +40,8 @@ type Hit struct {
 	Bar        *int         `json:"bar"`
 	Step       *int         `json:"step"`
 	Offset     *float64     `json:"offset_ms"`
+	// Key is the MIDI key of a hit that came from a MIDI file, else nil.
+	Key *int `json:"key"`
 }
 
 // Level is how loud the file is; nil where it is silent or too short.

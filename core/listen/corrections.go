@@ -30,6 +30,7 @@ type Correction struct {
 	//	refile             Hit, Family
 	//	move               Hit, Time
 	//	weigh              Hit, Velocity
+	//	map                Key, Family: every hit of that MIDI key
 	Kind     string       `json:"kind"`
 	Beats    int          `json:"beats"`
 	Hit      string       `json:"hit"`
@@ -39,6 +40,7 @@ type Correction struct {
 	Velocity int          `json:"velocity"`
 	Value    float64      `json:"value"`
 	Text     string       `json:"text"`
+	Key      int          `json:"key"`
 }
 
 // Meters on offer for a reference.
@@ -86,6 +88,10 @@ func (c *Correction) Validate() error {
 		if !inFile(c.Time) || c.Velocity < 1 || c.Velocity > 127 || !c.Family.Known() {
 			return fmt.Errorf("a hit needs a time, a known family and a velocity of 1 to 127")
 		}
+	case "map":
+		if c.Key < 0 || c.Key > 127 || !c.Family.Known() {
+			return fmt.Errorf("a mapping needs a MIDI key of 0 to 127 and a known family")
+		}
 	case "refile":
 		if !c.Family.Known() {
 			return fmt.Errorf("unknown family %q", c.Family)
@@ -109,6 +115,12 @@ func (a *Analysis) correct(grid *groove.BeatGrid, c Correction, index int) {
 		a.correctHit(c)
 	case "add":
 		a.Hits = append(a.Hits, Hit{ID: fmt.Sprintf("c%d", index+1), Time: c.Time, Family: c.Family, Velocity: c.Velocity, Confidence: 1})
+	case "map":
+		for i := range a.Hits {
+			if k := a.Hits[i].Key; k != nil && *k == c.Key {
+				a.Hits[i].Family = c.Family
+			}
+		}
 	case "leave_out":
 		a.LeftOut = append(a.LeftOut, Region{c.Time, c.Until})
 	case "take_in":

@@ -268,12 +268,15 @@ func TestCorrections(t *testing.T) {
 	assert.Len(t, half.Hits, len(plain.Hits), "what is left out is still shown")
 	assert.Equal(t, plain.Feel.Voices["kick"].Count/2, half.Feel.Voices["kick"].Count, "but does not count")
 	assert.Equal(t, plain.Feel.Voices["kick"].Count, check(listen.Correction{Kind: "leave_out", Time: 0, Until: 9.59}, listen.Correction{Kind: "take_in", Time: 3}).Feel.Voices["kick"].Count)
+	mapped := check(listen.Correction{Kind: "map", Key: 42, Family: sound.Shaker})
+	assert.Equal(t, plain.Feel.Voices["hat_closed"].Count, mapped.Feel.Voices["shaker"].Count, "every hit of the key is filed anew")
+	assert.NotContains(t, mapped.Feel.Voices, "hat_closed")
 	pushed := check(listen.Correction{Kind: "beat", Beats: 8, Time: plain.Beats[8] + 0.05})
 	assert.Greater(t, pushed.Beats[8]-plain.Beats[8], 0.03)
 	assert.Equal(t, plain.Downbeats[1], check(listen.Correction{Kind: "bar_one_at", Time: 2.5}).Downbeats[1])
 	for _, bad := range []listen.Correction{{Kind: "wish"}, {Kind: "add", Time: -1, Family: sound.Kick, Velocity: 5}, {Kind: "refile", Family: "spoon"},
 		{Kind: "bar_one", Beats: 99}, {Kind: "tempo", Value: math.NaN()}, {Kind: "meter", Text: "17/3"}, {Kind: "grid"}, {Kind: "weigh", Velocity: 200},
-		{Kind: "leave_out", Time: 3, Until: 2}, {Kind: "move", Time: -2}, {Kind: "beat", Beats: -1}} {
+		{Kind: "leave_out", Time: 3, Until: 2}, {Kind: "move", Time: -2}, {Kind: "beat", Beats: -1}, {Kind: "map", Key: 200, Family: sound.Kick}} {
 		assert.Error(t, bad.Validate(), bad.Kind)
 	}
 }

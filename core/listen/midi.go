@@ -23,8 +23,10 @@ func FromPerformance(p *format.Performance) *Raw {
 			continue
 		}
 		last = max(last, n.Tick+n.Length)
+		key := n.Key
 		raw.Hits = append(raw.Hits, Hit{
-			ID: fmt.Sprintf("r%d", len(raw.Hits)+1), Time: p.Seconds(n.Tick), Confidence: 1,
+			Key: &key,
+			ID:  fmt.Sprintf("r%d", len(raw.Hits)+1), Time: p.Seconds(n.Tick), Confidence: 1,
 			Family: sound.FamilyOfKey(n.Key), Velocity: n.Velocity,
 		})
 	}

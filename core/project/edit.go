@@ -343,8 +343,8 @@ func correct(d *Document, e *Edit) error {
 // replaces tells whether a correction sets again what the one before set.
 func replaces(c, before *listen.Correction) bool {
 	switch c.Kind {
-	case "move", "weigh", "refile", "beat", "tempo", "meter", "grid":
-		return c.Kind == before.Kind && c.Hit == before.Hit && c.Beats == before.Beats
+	case "move", "weigh", "refile", "beat", "tempo", "meter", "grid", "map":
+		return c.Kind == before.Kind && c.Hit == before.Hit && c.Beats == before.Beats && c.Key == before.Key
 	}
 	return false
 }

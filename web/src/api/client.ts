@@ -87,6 +87,8 @@ export const api = {
     request<Schemas["SliceList"]>("GET", `${at(id)}/references/${ref}/slices`),
   slicesURL: (id: string, ref: string) => `${at(id)}/references/${ref}/slices.zip`,
   addTake: (id: string, take: Schemas["Take"]) => request<State>("POST", `${at(id)}/takes`, take),
+  mapping: () => request<Schemas["Mapping"]>("GET", "/api/mapping"),
+  saveMapping: (m: Schemas["Mapping"]) => request<object>("PUT", "/api/mapping", m),
   profiles: () => request<Schemas["ProfileList"]>("GET", "/api/profiles"),
   deleteProfile: (profile: string) => request<object>("DELETE", `/api/profiles/${profile}`),
   saveProfile: (id: string, ref: string, body: Schemas["NewProfile"]) =>

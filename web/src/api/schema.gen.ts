@@ -39,6 +39,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mapping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How keys of MIDI files to come are filed, over General MIDI */
+        get: operations["mapping"];
+        /** Save that */
+        put: operations["saveMapping"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/openapi.json": {
         parameters: {
             query?: never;
@@ -462,6 +480,7 @@ export interface components {
             beats: number;
             family: string;
             hit: string;
+            key: number;
             kind: string;
             text: string;
             time_s: number;
@@ -570,6 +589,7 @@ export interface components {
             confidence: number;
             family: string;
             id: string;
+            key: number | null;
             offset_ms: number | null;
             step: number | null;
             time_s: number;
@@ -613,6 +633,11 @@ export interface components {
             crest_db: number | null;
             lufs_integrated: number | null;
             true_peak_dbtp: number | null;
+        };
+        Mapping: {
+            keys: {
+                [key: string]: string;
+            };
         };
         Measured: {
             anchor: string;
@@ -988,6 +1013,66 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    mapping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mapping"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    saveMapping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mapping"];
+            };
+        };
         responses: {
             /** @description Done */
             200: {

@@ -4,9 +4,11 @@ import type { Analysis, Schemas } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { familyName, hue } from "../../parts/family";
 import { num } from "../../parts/format";
+import { Keys } from "./Keys";
 import { Slices } from "./Slices";
+import type { Correction } from "./Tools";
 
-type Tab = "feel" | "velocity" | "tempo" | "spectrum" | "slices";
+type Tab = "feel" | "velocity" | "tempo" | "spectrum" | "slices" | "keys";
 
 const explained: Record<Tab, string> = {
   feel: "mean and spread, ms, by step; hollow: under four hits; shaded: unheard",
@@ -14,12 +16,14 @@ const explained: Record<Tab, string> = {
   tempo: "bar by bar, with its uncertainty",
   spectrum: "average in third octaves against the whole, dB",
   slices: "the cleanest hits of each family",
+  keys: "the keys of the MIDI file",
 };
 
 export function Plots(p: {
   analysis: Analysis;
   /** The recording, where there is one to cut. */
   recording: string | null;
+  correct: (c: Correction) => void;
   width: number;
   height: number;
 }) {
@@ -36,9 +40,8 @@ export function Plots(p: {
             ["velocity", "Velocity"],
             ["tempo", "Tempo"],
             ["spectrum", "Spectrum"],
-            ["slices", "Slices"],
+            p.recording ? ["slices", "Slices"] : ["keys", "Keys"],
           ]}
-          disabled={(t) => t === "slices" && !p.recording}
           onChange={setTab}
         />
         <span className="text-[12px] text-muted">{explained[tab]}</span>
@@ -46,6 +49,7 @@ export function Plots(p: {
       {tab === "feel" && <ByStep analysis={analysis} width={width} height={height} of="offset" />}
       {tab === "velocity" && <ByStep analysis={analysis} width={width} height={height} of="velocity" />}
       {tab === "tempo" && <Tempo analysis={analysis} width={width} height={height} />}
+      {tab === "keys" && <Keys analysis={analysis} correct={p.correct} />}
       {tab === "slices" && p.recording && <Slices analysis={analysis} reference={p.recording} />}
       {tab === "spectrum" && <Bands analysis={analysis} width={width} height={height} />}
     </section>

@@ -216,6 +216,7 @@ function Heard({
           velocity: 0,
           value: 0,
           text: "",
+          key: 0,
           ...c,
         },
       },
@@ -444,6 +445,7 @@ function Heard({
           <Plots
             analysis={analysis}
             recording={reference.kind === "audio" ? reference.id : null}
+            correct={correct}
             width={fullWidth}
             height={150}
           />

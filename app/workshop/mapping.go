@@ -1,0 +1,50 @@
+package workshop
+
+import (
+	"encoding/json"
+	"sort"
+
+	"jubrak/core/listen"
+	"jubrak/core/sound"
+)
+
+// Mapping files the keys of MIDI files under families, over General MIDI.
+type Mapping struct {
+	Keys map[int]sound.Family `json:"keys"`
+}
+
+const mappingSetting = "midi mapping"
+
+// Mapping is the user's own for MIDI files to come; empty where none is saved.
+func (s *Workshop) Mapping() (*Mapping, error) {
+	m := &Mapping{Keys: map[int]sound.Family{}}
+	data, err := s.Store.Setting(mappingSetting)
+	if err != nil || len(data) == 0 {
+		return m, err
+	}
+	return m, json.Unmarshal(data, m)
+}
+
+// SaveMapping keeps a mapping for MIDI files to come.
+func (s *Workshop) SaveMapping(m *Mapping) error {
+	for _, c := range m.corrections() {
+		if err := c.Validate(); err != nil {
+			return &Refusal{Code: "invalid", Message: sentence(err)}
+		}
+	}
+	data, err := json.Marshal(m)
+	if err != nil {
+		return err
+	}
+	return s.Store.PutSetting(mappingSetting, data)
+}
+
+// corrections is the mapping as what sets a reference right.
+func (m *Mapping) corrections() []listen.Correction {
+	out := []listen.Correction{}
+	for key, family := range m.Keys {
+		out = append(out, listen.Correction{Kind: "map", Key: key, Family: family})
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Key < out[j].Key })
+	return out
+}
