@@ -4,7 +4,7 @@
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:7878
 
-.PHONY: demo build generate front test test-go test-front lint e2e bench shots fuzz test-tools clean
+.PHONY: demo build generate front train test test-go test-front lint e2e bench shots fuzz test-tools clean
 
 # npm install rather than npm ci: a registry may lack the builds of optional
 # tools for other platforms, which ci takes for a broken lock file. The lock
@@ -54,6 +54,7 @@ lint: web/node_modules/.package-lock.json
 
 test-go:
 	JUBRAK_PEERS=1 go test -race ./...
+	go test ./core/listen
 	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3Gap FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 4s ./core/format || exit 1; done
 
 test-front: web/node_modules/.package-lock.json
@@ -64,10 +65,18 @@ e2e: build e2e/node_modules/.package-lock.json
 
 # Accuracy and speed; the figures in docs/listening.md and docs/engine.md.
 bench:
-	go run ./fixtures/bench
+	go run ./fixtures/bench -plots docs/plots
 	$(MAKE) build e2e/node_modules/.package-lock.json
 	cd e2e && node measure.mjs
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/listen ./core/dsp
+
+# Makes the listener's networks anew, from nothing, in about an hour: needs
+# fluidsynth, lame and three free sound banks (see fixtures/train).
+CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
+train:
+	go run ./fixtures/train -cache $(CACHE) -recordings 1700 -epochs 11
+	go run ./fixtures/train -what grid -recordings 1500 -epochs 12
+	go run ./fixtures/train -what context -cache $(CACHE) -recordings 500 -epochs 8
 
 # The readers that we wrote, a minute each.
 fuzz:

@@ -33,6 +33,9 @@ func hear(t *testing.T, b *audio.Buffer) *listen.Analysis {
 // little under what fixtures/bench prints; docs/listening.md has the figures
 // that were asked for.
 func TestFixtures(t *testing.T) {
+	if underRace {
+		t.Skip("make test runs it without the race detector too")
+	}
 	scores := map[string][]truth.Score{}
 	for _, dir := range []string{"../../fixtures/gm", "../../fixtures/set"} {
 		for _, name := range truth.Names(dir) {

@@ -206,3 +206,38 @@ test("what was found is saved to the library, and a genre can be the target", as
   await expect(page.getByRole("heading", { level: 1, name: "Compare" })).toBeVisible();
   await expect(page.getByText(/rows outside tolerance/)).toBeVisible();
 });
+
+test("slices: cut, taken away as WAV, and made the target that stands in Sounds", async ({ page, server, request }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
+  const all = page.getByRole("link", { name: "All as WAV" });
+  await expect(all).toBeVisible();
+  const zip = await (await request.get(server.url + (await all.getAttribute("href")))).body();
+  expect(zip.subarray(0, 2).toString()).toBe("PK");
+  await page.getByRole("button", { name: "make it the target" }).first().click();
+  await expect(page.getByRole("button", { name: "the target", exact: true })).toBeVisible();
+  await page.keyboard.press("2");
+  await expect(page.locator('[data-target="Fundamental"]')).toContainText(/5\d\.\d Hz/);
+  await page.getByRole("button", { name: "no target" }).click();
+  await expect(page.locator('[data-target="Fundamental"]')).toHaveCount(0);
+});
+
+test("keys of a MIDI file are filed anew, and the choice is kept for files to come", async ({ page, server, request }) => {
+  await newProject(page, server);
+  const id = await server.project("Warm-up laps");
+  const midi = await (await request.get(`${server.url}/api/projects/${id}/export/midi`)).body();
+  const bring = () => page.getByLabel("Reference file").setInputFiles({ name: "laps.mid", mimeType: "audio/midi", buffer: midi });
+  await bring();
+  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Keys" }).click();
+  await page.getByLabel("Family of key 42").selectOption("shaker");
+  await expect(page.locator('[data-family="shaker"]')).toBeVisible();
+  await expect(page.locator('[data-family="hat_closed"]')).toHaveCount(0);
+  await page.getByRole("button", { name: "Keep for MIDI files to come" }).click();
+  await expect(page.getByText("MIDI files to come are filed like this.")).toBeVisible();
+  await bring();
+  await expect.poll(async () => (await documentOf(server, "Late skate")).references.length).toBe(2);
+  await expect(page.locator('[data-family="shaker"]')).toBeVisible();
+  await page.keyboard.press("4");
+  await page.getByLabel("What is compared").selectOption({ index: 1 });
+  await expect(page.getByText(/0 of \d+ rows outside tolerance/)).toBeVisible();
+});

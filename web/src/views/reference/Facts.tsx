@@ -12,7 +12,8 @@ function told(f: Fact): string {
   const digits = f.id === "tempo" ? 2 : ["cycle", "ghosts", "velocity"].includes(f.id) ? 0 : 1;
   const err =
     f.stderr === null ? "" : ` ±${num(f.stderr, f.id === "velocity" ? 0 : f.id === "tempo" ? 2 : 1)}`;
-  return `${num(f.value, digits, f.id === "lean")}${err} ${f.unit}`.trim();
+  const unit = f.id === "cycle" && f.value === 1 ? f.unit.replace(/s$/, "") : f.unit;
+  return `${num(f.value, digits, f.id === "lean")}${err} ${unit}`.trim();
 }
 
 export function Facts(p: {
@@ -40,7 +41,10 @@ export function Facts(p: {
       "Kick fundamental",
       a.kick_fundamental_hz === null ? "cannot be told" : `${num(a.kick_fundamental_hz)} Hz`,
     ],
-    ["Loudness", a.level.lufs_integrated === null ? "too short" : `${num(a.level.lufs_integrated)} LUFS`],
+    [
+      "Loudness",
+      a.level.lufs_integrated === null ? "cannot be told" : `${num(a.level.lufs_integrated)} LUFS`,
+    ],
     ["True peak", a.level.true_peak_dbtp === null ? "–" : `${num(a.level.true_peak_dbtp)} dBTP`],
     ["Crest", a.level.crest_db === null ? "–" : `${num(a.level.crest_db)} dB`],
   ];

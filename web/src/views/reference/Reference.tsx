@@ -3,6 +3,7 @@ import { type ReactNode, useEffect, useMemo, useState } from "react";
 import type { Analysis, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
 import { Choice } from "../../parts/Choice";
+import { hue } from "../../parts/family";
 import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/Stick";
 import { useWidth } from "../../parts/useWidth";
@@ -63,7 +64,9 @@ export function Reference({ state }: { state: State }) {
       </main>
     );
   if (error) return <main className="grow p-6 text-error">{error.message}</main>;
-  if (!data) return <main className="grow p-6 text-muted">Reading what was heard…</main>;
+  // The analysis of a profile has no length; it may still stand here for a moment.
+  if (!data || (!reference.profile && data.duration_s === 0))
+    return <main className="grow p-6 text-muted">Reading what was heard…</main>;
   const head = (
     <Head state={state} reference={reference} onLibrary={openLibrary} onTapIn={() => setTapping(true)} />
   );
@@ -337,6 +340,18 @@ function Heard({
                     colour="var(--line-strong)"
                   />
                 </g>
+                {reference.kind === "midi" &&
+                  analysis.hits.map((h) => (
+                    <line
+                      key={h.id}
+                      x1={whole(h.time_s)}
+                      x2={whole(h.time_s)}
+                      y1={34}
+                      y2={34 - h.velocity / 4.5}
+                      stroke={hue(h.family)}
+                      strokeWidth={1.2}
+                    />
+                  ))}
                 <rect
                   x={whole(Math.max(time.from, 0))}
                   y={1.5}

@@ -1,0 +1,5 @@
+//go:build !race
+
+package listen_test
+
+const underRace = false
