@@ -1,13 +1,16 @@
 package listen
 
 import (
+	"context"
 	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"jubrak/core/dsp"
+	"jubrak/core/ear"
 	"jubrak/core/groove"
 	"jubrak/core/sound"
 )
@@ -197,4 +200,122 @@ func TestSteadiestStretch(t *testing.T) {
 	assert.InDelta(t, 16, r.To-r.From, 1e-6)
 	a.Bars = 8
 	assert.Nil(t, a.Steadiest(), "a short file is studied whole")
+}
+
+func TestHypothesesHoldTheTruth(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		bpm := rapid.Float64Range(72, 172).Draw(r, "bpm")
+		start := rapid.Float64Range(0, 0.7).Draw(r, "start")
+		beat := 60 / bpm
+		var hits []Hit
+		for b := range 48 {
+			f := sound.Kick
+			if b%2 == 1 {
+				f = sound.Snare
+			}
+			at := start + float64(b)*beat
+			hits = append(hits, Hit{Time: at, Family: f, Velocity: 105, Confidence: 1}, Hit{Time: at + beat/2, Family: sound.HatClosed, Velocity: 70, Confidence: 1})
+		}
+		found := false
+		x := make([]float64, HypothesisInputs)
+		for _, h := range Hypotheses(hits) {
+			d := (h.Start - start) / (4 * beat)
+			found = found || (math.Abs(h.Period/beat-1) < 0.001 && math.Abs(d-math.Round(d))*4*beat < 0.01)
+			h.Features(hits, x)
+			for i, v := range x {
+				require.False(r, math.IsNaN(v) || math.Abs(v) > 50, "input %d is %g", i, v)
+			}
+		}
+		assert.True(r, found, "%g BPM from %g s is among them", bpm, start)
+	})
+}
+
+func TestContextSeesOtherBars(t *testing.T) {
+	g := groove.SteadyGrid(0, 120, 33, 4)
+	var heard []ear.Heard
+	at := func(seconds, odds float64) {
+		h := ear.Heard{Frame: int(seconds * rate / hop)}
+		for k := range h.Odds {
+			h.Odds[k] = -6
+		}
+		h.Odds[1] = odds
+		heard = append(heard, h)
+	}
+	for bar := range 8 {
+		odds := 5.0
+		if bar == 3 {
+			odds = -0.5 // covered once
+		}
+		at(float64(bar)*2+0.5, odds)
+		at(float64(bar)*2+1.1, -6) // nothing, off the grid
+	}
+	rows := Context(heard, &g)
+	require.Len(t, rows, 16)
+	covered, elsewhere := rows[6][1], rows[6][2]
+	assert.InDelta(t, 1, covered[8], 1e-9, "it is struck there in every other bar")
+	assert.Zero(t, elsewhere[8])
+	assert.Greater(t, covered[3], 1.0, "and heard surely")
+	alone := Context(heard, nil)
+	assert.Zero(t, alone[6][1][6], "without a grid there are no other bars")
+	before := heard[6].Odds[1]
+	reconsider(heard, &g)
+	assert.Greater(t, heard[6].Odds[1], before, "so it is believed more")
+	assert.Empty(t, Context(nil, &g))
+}
+
+func TestAHatIsOpenOrClosed(t *testing.T) {
+	h := ear.Heard{Frame: 100}
+	for k := range h.Odds {
+		h.Odds[k] = -4
+	}
+	h.Odds[closedHat], h.Odds[openHat] = 1, 3
+	named := decide([]ear.Heard{h})
+	require.Len(t, named, 1)
+	assert.Equal(t, sound.HatOpen, named[0].family)
+}
+
+func TestLevelsFollowTheStroke(t *testing.T) {
+	// Low bursts whose level falls by 3 dB from hit to hit, under equal highs.
+	n := 8
+	x := make([]float32, 5*rate)
+	var named []found
+	for i := range n {
+		at := 0.3 + 0.5*float64(i)
+		for j, v := range clicks(0.4, 80, 0.05, 0) {
+			x[int(at*rate)+j] += v * float32(math.Pow(10, -3*float64(i)/20))
+		}
+		for j, v := range clicks(0.4, 9000, 0.01, 0) {
+			x[int(at*rate)+j] += 0.5 * v
+		}
+		frame := int(at * rate / hop)
+		named = append(named, found{frame: frame, family: sound.Kick, time: at}, found{frame: frame, family: sound.HatClosed, time: at})
+	}
+	s, err := ear.NewSpectrum(context.Background(), x, func(float64) {})
+	require.NoError(t, err)
+	measureLevels(ear.NewScene(s), &envelopes{x}, named)
+	for i := 2; i < 2*n; i += 2 {
+		assert.Less(t, named[i].level, named[i-2].level-1.2, "each kick is softer than the one before")
+	}
+	kicks, hats := named[0].level-named[2*n-2].level, math.Abs(named[1].level-named[2*n-1].level)
+	assert.InDelta(t, 3*float64(n-1), kicks, 7)
+	assert.Less(t, hats, 0.45*kicks, "the hats hardly follow the kicks")
+}
+
+func TestVelocityOfLevels(t *testing.T) {
+	assert.Equal(t, 112, velocity(0))
+	assert.Equal(t, 127, velocity(40))
+	assert.Equal(t, 1, velocity(-200))
+	assert.InDelta(t, 56, velocity(-12.04), 1, "General MIDI 2: 40 log10 of half the velocity")
+}
+
+func TestNearEnvelopeIsTheWhole(t *testing.T) {
+	x := clicks(2, 3000, 0.05, 0.3, 0.9, 1.6)
+	whole := newEnvelope(x, highs...)
+	near := envelopes{x}
+	for _, at := range []float64{0.3, 0.9, 1.6, 1.99, 0} {
+		i := int(at * rate)
+		a, _ := whole.start(i)
+		b, _ := near.start(i, highs...)
+		assert.InDelta(t, a, b, 3, "at %g s", at)
+	}
 }

@@ -1,0 +1,27 @@
+import { expect, test } from "vitest";
+import { ClickClock, medianOffset } from "./clock";
+import { rangeText } from "./ranges";
+
+test("the click's beginning is the median of what many rough reports say", () => {
+  const clock = new ClickClock(8, 20);
+  expect(clock.start()).toBeNull();
+  for (let i = 0; i < 50; i++) {
+    const seconds = i * 0.01;
+    const rough = [0, 4, 1, 2, 90][i % 5] ?? 0; // ms late, sometimes very
+    clock.hear(seconds / 8, 1000 + seconds * 1000 + rough);
+  }
+  expect(clock.start()).toBeCloseTo(1000 + 2 + 20, 6);
+});
+
+test("the median offset of a take is what all of it is late by", () => {
+  const hits = [0, 0.512, 1.012, 1.5, 2.013].map((time_s) => ({ time_s, family: "kick", velocity: 90 }));
+  expect(medianOffset(hits, 120)).toBeCloseTo(12, 6);
+  expect(medianOffset([], 120)).toBe(0);
+});
+
+test("ranges in words", () => {
+  expect(rangeText({ low: 84, high: 96 }, "BPM")).toBe("84 to 96 BPM");
+  expect(rangeText({ low: 57.8, high: 57.8 }, "%", 1)).toBe("57.8 %");
+  expect(rangeText({ low: -2, high: 6 }, "", 0, true)).toBe("−2 to +6");
+  expect(rangeText(null, "Hz")).toBe("–");
+});
