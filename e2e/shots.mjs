@@ -10,6 +10,28 @@ const port = 7931;
 const data = mkdtempSync(join(tmpdir(), "jubrak-shots-"));
 const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "inherit"] });
 await new Promise((done) => server.stdout.once("data", done));
+/** What opens from the reference: slices, the library, the pads, and by night the spectrogram. */
+async function parts(page, warm) {
+  const shot = async (name) => {
+    await page.waitForTimeout(900);
+    await page.screenshot({ path: join(out, `${name}.png`) });
+  };
+  await page.goto(`http://127.0.0.1:${port}/p/${warm}/reference`);
+  await page.waitForLoadState("networkidle");
+  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
+  await page.waitForTimeout(900);
+  await page.locator("main").evaluate((m) => m.scrollTo(0, 380));
+  await shot("slices");
+  await page.getByRole("button", { name: "Library" }).click();
+  await shot("library");
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: "Tap in" }).click();
+  await page.getByLabel("Played with").selectOption({ label: "simulated: Lazy laps, late hats" });
+  await page.getByRole("button", { name: "Record" }).click();
+  await page.getByRole("button", { name: "Keep as reference" }).waitFor({ timeout: 60_000 });
+  await shot("tap-in");
+}
+
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--autoplay-policy=no-user-gesture-required"] });
 try {
   for (const theme of ["day", "night"]) {
@@ -27,6 +49,7 @@ try {
       await page.waitForTimeout(700);
       await page.screenshot({ path: join(out, theme === "day" ? `${view}.png` : `${view}-night.png`) });
     }
+    if (theme === "day") await parts(page, warm);
     await page.close();
   }
 } finally {

@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strconv"
 	"strings"
 
@@ -21,6 +22,10 @@ import (
 	"jubrak/core/tone"
 )
 
+// listenMemory is where the garbage collector begins to hurry while a file is
+// heard: ten minutes of stereo then take less than 500 MB.
+const listenMemory = 380 << 20
+
 func analyzeCommand() *cobra.Command {
 	var asJSON bool
 	var midi string
@@ -31,6 +36,7 @@ func analyzeCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			debug.SetMemoryLimit(listenMemory)
 			raw, err := workshop.Hear(c.Context(), data, progressBar())
 			if err != nil {
 				return err
