@@ -74,9 +74,10 @@ bench:
 # fluidsynth, lame and three free sound banks (see fixtures/train).
 CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
 train:
-	go run ./fixtures/train -cache $(CACHE) -recordings 1700 -epochs 11
+	go run ./fixtures/train -cache $(CACHE) -recordings 1800 -epochs 12 -out core/ear/plain.bin
+	go run ./fixtures/train -cache $(CACHE) -recordings 1700 -epochs 11 -vary 0.6 -out core/ear/varied.bin
 	go run ./fixtures/train -what grid -recordings 1500 -epochs 12
-	go run ./fixtures/train -what context -cache $(CACHE) -recordings 500 -epochs 8
+	go run ./fixtures/train -what context -cache $(CACHE) -recordings 500 -epochs 8 -vary 0.3
 
 # The readers that we wrote, a minute each.
 fuzz:

@@ -89,11 +89,20 @@ func TestModelIsStoredAndRun(t *testing.T) {
 	assert.Error(t, err)
 }
 
-func TestTrainedModelFits(t *testing.T) {
-	m := Trained()
-	assert.Equal(t, Inputs, m.Layers[0].In)
-	assert.Equal(t, 3*Classes, m.Layers[len(m.Layers)-1].Out)
+func TestTrainedCommittee(t *testing.T) {
+	require.Len(t, Trained(), 2)
+	for _, m := range Trained() {
+		assert.Equal(t, Inputs, m.Layers[0].In)
+		assert.Equal(t, 3*Classes, m.Layers[len(m.Layers)-1].Out)
+	}
 	assert.Len(t, Families, Classes)
+	scene := NewScene(spectrumOf(t, bursts(1, 60, 0.08, 0.2, 0.6)))
+	both, one, other := Trained().Hear(scene), Committee{Trained()[0]}.Hear(scene), Committee{Trained()[1]}.Hear(scene)
+	require.NotEmpty(t, both)
+	for i := range both {
+		assert.InDelta(t, (one[i].Odds[0]+other[i].Odds[0])/2, both[i].Odds[0], 1e-9, "they are heard with one voice")
+	}
+	assert.Greater(t, both[0].Odds[0], 0.0, "a low burst is a kick")
 }
 
 func TestPrepareSurvivesOppositeSides(t *testing.T) {

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"sync"
 
 	"jubrak/core/sound"
 )
@@ -32,17 +33,28 @@ type Layer struct {
 // units of 10 ms from the candidate.
 type Model struct{ Layers []Layer }
 
-//go:embed model.bin
-var trained []byte
+// Committee is networks that hear together: the mean of what they say.
+type Committee []*Model
 
-// Trained is the network that ships.
-func Trained() *Model {
-	m, err := ReadModel(bytes.NewReader(trained))
-	if err != nil {
-		panic(err) // the file is part of the program
+//go:embed plain.bin
+var plain []byte
+
+//go:embed varied.bin
+var varied []byte
+
+// Trained is the committee that ships: one network that learnt drums as the
+// banks have them, and one that learnt them changed.
+var Trained = sync.OnceValue(func() Committee {
+	var c Committee
+	for _, data := range [][]byte{plain, varied} {
+		m, err := ReadModel(bytes.NewReader(data))
+		if err != nil {
+			panic(err) // the file is part of the program
+		}
+		c = append(c, m)
 	}
-	return m
-}
+	return c
+})
 
 // Write stores the model: the number of layers, then for each In, Out, weights
 // and biases, little endian, 32 bits each.
@@ -120,16 +132,22 @@ type Heard struct {
 	Delay [Classes]float64
 }
 
-// Hear runs the network over every candidate of a scene.
-func (m *Model) Hear(c *Scene) []Heard {
-	out := make([]Heard, len(c.Candidates))
+// Hear runs the networks over every candidate of a scene.
+func (c Committee) Hear(scene *Scene) []Heard {
+	out := make([]Heard, len(scene.Candidates))
 	x := make([]float64, Inputs)
-	for i, frame := range c.Candidates {
-		c.Features(frame, x)
-		y := m.Run(x)
-		out[i].Frame = frame
-		for k := range Classes {
-			out[i].Odds[k], out[i].Level[k], out[i].Delay[k] = y[k], y[Classes+k]*20-40, y[2*Classes+k]*10
+	share := 1 / float64(len(c))
+	for i, frame := range scene.Candidates {
+		scene.Features(frame, x)
+		h := &out[i]
+		h.Frame = frame
+		for _, m := range c {
+			y := m.Run(x)
+			for k := range Classes {
+				h.Odds[k] += share * y[k]
+				h.Level[k] += share * (y[Classes+k]*20 - 40)
+				h.Delay[k] += share * y[2*Classes+k] * 10
+			}
 		}
 	}
 	return out
