@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"math"
 	"net/http"
 	"net/http/httptest"
@@ -14,7 +15,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/audio"
 	"jubrak/core/project"
+	"jubrak/core/study"
 )
 
 func song(t *testing.T) *project.Document {
@@ -143,4 +146,67 @@ func TestOverTheWire(t *testing.T) {
 	assert.Equal(t, uint32(2), version, "the edit reached the open monitor")
 	require.NoError(t, conn.Close(websocket.StatusNormalClosure, ""))
 	assert.Eventually(t, func() bool { hub.mu.Lock(); defer hub.mu.Unlock(); return len(hub.sessions) == 0 }, 5*time.Second, 5*time.Millisecond)
+}
+
+func TestStudies(t *testing.T) {
+	asked := make(chan study.Settings, 4)
+	prepare := func(_ context.Context, s study.Settings) (*audio.Buffer, error) {
+		asked <- s
+		if s.Speed == 0 {
+			return nil, errors.New("speed lies between 25 and 100 %")
+		}
+		b := audio.New(48000, 1, 4800)
+		for i := range b.Channels[0] {
+			b.Channels[0][i] = 0.25
+		}
+		return b, nil
+	}
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		conn, err := websocket.Accept(w, r, nil)
+		if err != nil {
+			return
+		}
+		_ = NewSession(song(t).Song(), 1, prepare).Serve(r.Context(), conn)
+	}))
+	defer server.Close()
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	conn, _, err := websocket.Dial(ctx, "ws"+server.URL[4:], nil)
+	require.NoError(t, err)
+	defer func() { _ = conn.CloseNow() }()
+	played := int64(0)
+	say := func(m Message) {
+		data, err := json.Marshal(m)
+		require.NoError(t, err)
+		require.NoError(t, conn.Write(ctx, websocket.MessageText, data))
+	}
+	// next reads a block or, where it is text, what was refused.
+	next := func() (peak float64, flags uint32, refused string) {
+		kind, data, err := conn.Read(ctx)
+		require.NoError(t, err)
+		if kind == websocket.MessageText {
+			var m struct{ Type, Message string }
+			require.NoError(t, json.Unmarshal(data, &m))
+			return 0, 0, m.Message
+		}
+		played += Block
+		say(Message{Type: "played", Frames: played})
+		return read(t, data).peak, binary.LittleEndian.Uint32(data[28:]), ""
+	}
+	say(Message{Type: "study", Study: &study.Settings{Reference: "r", Speed: 0.5, Band: "lows"}})
+	require.Eventually(t, func() bool {
+		peak, flags, _ := next()
+		return peak > 0.2 && flags == 2
+	}, 5*time.Second, time.Microsecond, "the study is heard, and said to be one")
+	assert.Equal(t, "lows", (<-asked).Band)
+	say(Message{Type: "study", Study: &study.Settings{}})
+	require.Eventually(t, func() bool {
+		_, _, refused := next()
+		return refused != ""
+	}, 5*time.Second, time.Microsecond, "what cannot be made is refused with a sentence")
+	say(Message{Type: "stop"})
+	require.Eventually(t, func() bool {
+		peak, flags, _ := next()
+		return flags == 0 && peak < 1e-6
+	}, 5*time.Second, time.Microsecond)
 }

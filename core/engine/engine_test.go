@@ -275,3 +275,45 @@ func TestCancelledRenderStops(t *testing.T) {
 	_, err := Render(ctx, fiveVoices(), Bounce{Rate: Rate, Bars: 64})
 	assert.ErrorIs(t, err, context.Canceled)
 }
+
+func TestStudyLoopsInPlaceOfTheGroove(t *testing.T) {
+	m := NewMonitor(Rate)
+	m.Engine.Load(one("kick", 0))
+	m.Play(0)
+	study := audio.New(Rate, 1, 1000)
+	for i := range study.Channels[0] {
+		study.Channels[0][i] = float32(i) / 1000
+	}
+	_, ok := m.Studied()
+	assert.False(t, ok)
+	m.SetStudy(study)
+	assert.False(t, m.Engine.Playing(), "the groove stops")
+	left, right := make([]float32, 256), make([]float32, 256)
+	var heard []float32
+	for range 12 {
+		clear(left)
+		clear(right)
+		m.Process(left, right)
+		heard = append(heard, left...)
+		assert.Equal(t, left, right, "one channel is heard on both sides")
+	}
+	tail := heard[len(heard)-1000:] // what rang on is over
+	for i := 1; i < len(tail); i++ {
+		step := tail[i] - tail[i-1]
+		assert.True(t, math.Abs(float64(step)-0.001) < 1e-4 || step < -0.9, "it runs on, and round, without a gap: %g", step)
+	}
+	part, ok := m.Studied()
+	assert.True(t, ok)
+	assert.InDelta(t, float64(12*256%1000)/1000, part, 1e-9)
+	m.SetStudy(audio.New(Rate, 2, 4000))
+	longer, _ := m.Studied()
+	assert.InDelta(t, part, longer, 0.001, "slower, it goes on where it was")
+	m.SetStudy(audio.New(Rate, 1, 0))
+	_, ok = m.Studied()
+	assert.False(t, ok, "nothing cannot be studied")
+	m.SetStudy(study)
+	m.Play(0)
+	_, ok = m.Studied()
+	assert.False(t, ok, "playing ends it")
+	assert.True(t, m.Engine.Playing())
+}

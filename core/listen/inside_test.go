@@ -2,6 +2,7 @@ package listen
 
 import (
 	"context"
+	"fmt"
 	"math"
 	"testing"
 
@@ -318,4 +319,94 @@ func TestNearEnvelopeIsTheWhole(t *testing.T) {
 		b, _ := near.start(i, highs...)
 		assert.InDelta(t, a, b, 3, "at %g s", at)
 	}
+}
+
+// Derivation: a random pattern that is repeated has the length at which it
+// was made, or a shorter one that fits as well.
+func TestRepeatedPatternsHaveTheirCycle(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		bars := rapid.IntRange(1, 8).Draw(r, "bars")
+		struck := rapid.SliceOfN(rapid.Bool(), 16*bars, 16*bars).Draw(r, "struck")
+		struck[0], struck[8], struck[4] = true, true, true
+		a := patterned(3*bars+2, map[sound.Family]func(int) bool{sound.Kick: func(s int) bool { return struck[s%len(struck)] }})
+		a.findCycles()
+		require.NotNil(r, a.CycleBars)
+		assert.LessOrEqual(r, *a.CycleBars, bars)
+		for _, c := range a.Cycles {
+			assert.GreaterOrEqual(r, c.Repeats, enoughRepeats-1e-9)
+		}
+	})
+}
+
+func TestTempoCurveFollowsTheHits(t *testing.T) {
+	// A grid of 120 BPM under a drummer who plays 121 in the second half.
+	g := groove.SteadyGrid(0, 120, 65, 4)
+	raw := &Raw{Unit: 4, Grid: &g, Duration: 32}
+	at := 0.0
+	for i := range 128 {
+		raw.Hits = append(raw.Hits, Hit{ID: fmt.Sprint(i), Time: at, Family: sound.Kick, Velocity: 100, Confidence: 1})
+		if i < 64 {
+			at += 0.25
+		} else {
+			at += 0.25 * 120 / 121
+		}
+	}
+	a := Finish(raw, nil)
+	require.Greater(t, len(a.TempoCurve), 12)
+	assert.InDelta(t, 120, a.TempoCurve[3].Tempo, 0.05)
+	assert.InDelta(t, 121, a.TempoCurve[12].Tempo, 0.05)
+	for i, p := range a.TempoCurve {
+		assert.Equal(t, i, p.Bar)
+		assert.InDelta(t, a.Grid.Seconds(float64(4*i+2)), p.Time, 1e-9)
+	}
+}
+
+func TestByStepCountsEveryHit(t *testing.T) {
+	a := patterned(8, map[sound.Family]func(int) bool{
+		sound.Kick:  func(s int) bool { return s%8 == 0 },
+		sound.Snare: func(s int) bool { return s%16 == 4 || s%32 == 28 },
+	})
+	for i := range a.Hits {
+		*a.Hits[i].Offset = float64(i%3) - 1
+		a.Hits[i].Velocity = 90 + i%5
+	}
+	a.findCycles()
+	require.Equal(t, 2, *a.CycleBars)
+	stats := a.byStep()
+	total := 0
+	for _, s := range stats {
+		total += s.Count
+		assert.Less(t, s.Step, 32)
+		assert.LessOrEqual(t, math.Abs(s.Offset), 1.0)
+		assert.InDelta(t, 92, s.Velocity, 2)
+	}
+	assert.Equal(t, len(a.Hits), total)
+	assert.Len(t, stats, 4+3, "four places of the kick, three of the snare")
+}
+
+func TestTypedTempoIsDrawnToTheHits(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		bpm := rapid.Float64Range(70, 170).Draw(r, "bpm")
+		off := rapid.Float64Range(-0.4, 0.4).Draw(r, "typed off by")
+		g := groove.SteadyGrid(0.2, 97, 40, 4)
+		a := &Analysis{Unit: 4, Duration: 0.2 + 64*60/bpm}
+		for i := range 64 {
+			a.Hits = append(a.Hits, Hit{Time: 0.2 + float64(i)*60/bpm, Family: sound.Kick, Velocity: 100})
+		}
+		a.retempo(&g, bpm+off)
+		assert.InDelta(r, bpm, g.BPM(), 0.05)
+		assert.InDelta(r, 0.2, g.Seconds(0), 1e-6, "bar one stays where it was")
+	})
+}
+
+func TestBeatsDrawnByHandStayInOrder(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		beats := groove.SteadyGrid(0, 120, 24, 4).Beats
+		at := rapid.IntRange(0, 23).Draw(r, "beat")
+		to := beats[at] + rapid.Float64Range(-1, 1).Draw(r, "by")
+		moveBeat(beats, at, to)
+		for i := 1; i < len(beats); i++ {
+			require.Greater(r, beats[i], beats[i-1])
+		}
+	})
 }
