@@ -1,11 +1,14 @@
 package slice
 
 import (
+	"fmt"
 	"math"
+	"sort"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"jubrak/core/audio"
 	"jubrak/core/listen"
@@ -47,4 +50,31 @@ func TestCutAndMeasure(t *testing.T) {
 	require.NotNil(t, m.Fundamental)
 	assert.InDelta(t, 60, *m.Fundamental, 1)
 	assert.NotZero(t, b.Channels[0][int(0.699*48000)], "the recording is left alone")
+}
+
+func TestSlicesLieInTheFileAndApart(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		a := &listen.Analysis{Duration: 10}
+		families := []sound.Family{sound.Kick, sound.Snare, sound.HatClosed}
+		times := rapid.SliceOfN(rapid.Float64Range(0, 10), 1, 40).Draw(r, "times")
+		sort.Float64s(times)
+		for i, at := range times {
+			a.Hits = append(a.Hits, listen.Hit{ID: fmt.Sprint(i), Time: at, Family: families[i%3], Velocity: 1 + i%127, Confidence: 0.9})
+		}
+		for f, list := range Find(a, 4) {
+			assert.LessOrEqual(r, len(list), 4)
+			for i, s := range list {
+				assert.Equal(r, f, s.Family)
+				assert.True(r, s.From >= 0 && s.To <= 10 && s.To-s.From >= least)
+				assert.True(r, s.Clean >= 0 && s.Clean <= 1)
+				if i > 0 {
+					assert.LessOrEqual(r, s.Clean, list[i-1].Clean, "the cleanest first")
+				}
+				for _, h := range a.Hits {
+					later := h.Time - s.From - lead
+					assert.False(r, later > beside+1e-9 && h.Time < s.To-1e-9, "no later hit sounds in it")
+				}
+			}
+		}
+	})
 }

@@ -9,6 +9,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"jubrak/core/audio"
 	"jubrak/core/groove"
@@ -212,4 +213,53 @@ func TestMetronome(t *testing.T) {
 		_, err := Metronome(rate, bad)
 		assert.Error(t, err)
 	}
+}
+
+func TestStretchedLengthsAndNoSilence(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		speed := rapid.Float64Range(0.25, 1).Draw(r, "speed")
+		times := rapid.SliceOfN(rapid.Float64Range(0.05, 0.95), 0, 8).Draw(r, "onsets")
+		b := ticks(1, 0.3, times...)
+		out := Stretch(b, speed, times)
+		assert.InDelta(r, 1/speed, out.Seconds(), 0.001)
+		// A steady tone under it never stops.
+		x := out.Channels[0]
+		for at := rate / 20; at+rate/50 < len(x)-rate/20; at += rate / 50 {
+			require.Greater(r, energy(x[at:at+rate/50]), 4.0, "at %.3f s", float64(at)/rate)
+		}
+	})
+}
+
+func TestKeptSpansAreInOrder(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		times := rapid.SliceOfN(rapid.Float64Range(-0.2, 2.2), 0, 20).Draw(r, "onsets")
+		speed := rapid.Float64Range(0.25, 1).Draw(r, "speed")
+		spans := kept(times, speed, 2*rate, rate)
+		for i, s := range spans {
+			assert.Less(r, s.from, s.to)
+			if i > 0 {
+				before := spans[i-1]
+				assert.Less(r, before.to, s.from, "in the source")
+				assert.LessOrEqual(r, before.out+before.to-before.from, s.out+1, "and in what is heard")
+			}
+		}
+	})
+}
+
+func TestBandsAddUpToAboutTheWhole(t *testing.T) {
+	b := ticks(1, 0, 0.3, 0.6)
+	for i := range b.Channels[0] {
+		b.Channels[0][i] += float32(0.3*math.Sin(2*math.Pi*60*float64(i)/rate) + 0.2*math.Sin(2*math.Pi*9000*float64(i)/rate))
+	}
+	share := map[string]float64{}
+	for _, band := range []string{"lows", "mids", "highs"} {
+		s := plain()
+		s.To, s.Band = 1, band
+		out, err := Render(context.Background(), b, heard(), s)
+		require.NoError(t, err)
+		share[band] = energy(out.Channels[0]) / energy(b.Channels[0])
+	}
+	assert.InDelta(t, 1, share["lows"]+share["mids"]+share["highs"], 0.06)
+	assert.Greater(t, share["lows"], 0.4, "60 Hz is low")
+	assert.Greater(t, share["highs"], 0.15, "9 kHz is high")
 }

@@ -1,0 +1,114 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { renderToStaticMarkup } from "react-dom/server";
+import { expect, test } from "vitest";
+import type { Analysis, HeardHit, Schemas } from "../../api/client";
+import { Facts } from "./Facts";
+import { ProfileTable } from "./ProfileTable";
+import { barSeconds } from "./timeline";
+
+const fact = (part: Partial<Schemas["Fact"]>): Schemas["Fact"] => ({
+  id: "lean",
+  family: "snare",
+  name: "Snare lean",
+  value: 11,
+  stderr: 0.8,
+  unit: "ms",
+  count: 16,
+  text: "",
+  ...part,
+});
+
+const analysis = {
+  duration_s: 20,
+  tempo_bpm: 92,
+  tempo_confidence: 0.93,
+  hits: [],
+  feel: { anchor: "kick", voices: {} },
+  level: { lufs_integrated: -12.3, true_peak_dbtp: null, crest_db: null },
+  kick_fundamental_hz: 54.1,
+  facts: [
+    fact({ text: "Snare 11 ms late." }),
+    fact({ id: "cycle", family: "", name: "Pattern", value: 1, stderr: null, unit: "bars" }),
+    fact({
+      id: "swing",
+      family: "",
+      name: "Swing of sixteenths",
+      value: null,
+      stderr: null,
+      unit: "%",
+      count: 3,
+    }),
+    fact({ id: "tempo", family: "", name: "Tempo", value: 92.02, stderr: 0.07, unit: "BPM" }),
+  ],
+} as unknown as Analysis;
+
+const draw = (a: Analysis, hit?: HeardHit) =>
+  renderToStaticMarkup(
+    <QueryClientProvider client={new QueryClient()}>
+      <Facts
+        analysis={a}
+        info={undefined}
+        hit={hit}
+        onRefile={() => {}}
+        onDrop={() => {}}
+        onMove={() => {}}
+        onWeigh={() => {}}
+        onTake={() => {}}
+      />
+    </QueryClientProvider>,
+  );
+
+test("facts: sentences, numbers with their uncertainty, and how many hits speak", () => {
+  const html = draw(analysis);
+  expect(html).toContain("Snare 11 ms late.");
+  expect(html).toContain("+11.0 ±0.8 ms");
+  expect(html).toContain("16 hits speak for it");
+  expect(html).toContain("1 bar<");
+  expect(html).toContain("92.02 ±0.07 BPM");
+  expect(html).toContain("not enough to say");
+  expect(html).toContain("−12.3 LUFS");
+});
+
+test("without a beat it says what is missing", () => {
+  expect(draw({ ...analysis, tempo_bpm: null } as Analysis)).toContain("No drums were heard in this file.");
+});
+
+test("the chosen hit shows its time and strength as fields", () => {
+  const hit = { id: "r1", time_s: 1.234, offset_ms: 11, velocity: 104, confidence: 0.97, family: "snare" };
+  const html = draw(analysis, hit as HeardHit);
+  expect(html).toContain('aria-label="Selected hit"');
+  expect(html).toContain('value="1.234"');
+  expect(html).toContain('value="104"');
+  expect(html).toContain("97 %");
+});
+
+test("a profile is told family by family", () => {
+  const range = (low: number, high: number) => ({ low, high });
+  const profile = {
+    tempo_bpm: range(84, 96),
+    meter: "4/4",
+    pair: 16,
+    swing_percent: range(54, 62),
+    kick_fundamental_hz: null,
+    voices: {
+      snare: { lean_ms: range(5, 16), scatter_ms: null, velocity: range(70, 115), density: range(0.5, 1) },
+    },
+  } as unknown as Schemas["Profile"];
+  const html = renderToStaticMarkup(
+    <QueryClientProvider client={new QueryClient()}>
+      <ProfileTable profile={profile} />
+    </QueryClientProvider>,
+  );
+  expect(html).toContain("84 to 96 BPM");
+  expect(html).toContain("+5 to +16");
+  expect(html).toContain("0.5 to 1.0");
+});
+
+test("bars beyond the grid go on at its last beat", () => {
+  const a = {
+    ...analysis,
+    grid: { beats_s: [0, 0.5, 1, 1.5, 2], downbeat: 0, beats_per_bar: 4 },
+  } as Analysis;
+  expect(barSeconds(a, 0)).toBe(0);
+  expect(barSeconds(a, 3)).toBeCloseTo(6);
+});
