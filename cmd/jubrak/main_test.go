@@ -138,3 +138,27 @@ func TestServeClosesGracefully(t *testing.T) {
 		t.Fatal("it did not end")
 	}
 }
+
+// The fields of `analyze --json` are a contract.
+func TestAnalyzeContract(t *testing.T) {
+	status, out := call(t, "analyze", "../../fixtures/set/room-boom-bap-94.mp3", "--json")
+	require.Equal(t, 0, status)
+	var a map[string]any
+	require.NoError(t, json.Unmarshal([]byte(out), &a))
+	for _, field := range []string{"duration_s", "sample_rate", "tempo_bpm", "tempo_confidence", "meter", "beats_s", "downbeats_s", "cycle_bars",
+		"hits", "feel", "groove", "level", "balance_db", "cycles", "by_step", "tempo_curve", "facts", "third_octaves", "left_out"} {
+		assert.Contains(t, a, field)
+	}
+	assert.InDelta(t, 94.28, a["tempo_bpm"], 0.1)
+	hit := a["hits"].([]any)[0].(map[string]any)
+	for _, field := range []string{"time_s", "family", "velocity", "confidence", "bar", "step", "offset_ms"} {
+		assert.Contains(t, hit, field)
+	}
+	feel := a["feel"].(map[string]any)
+	for _, field := range []string{"grid", "anchor", "swing_percent", "swing_stderr", "voices", "drift"} {
+		assert.Contains(t, feel, field)
+	}
+	fact := a["facts"].([]any)[0].(map[string]any)
+	assert.Equal(t, "tempo", fact["id"])
+	assert.NotEmpty(t, fact["text"])
+}

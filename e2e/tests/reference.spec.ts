@@ -241,3 +241,20 @@ test("keys of a MIDI file are filed anew, and the choice is kept for files to co
   await page.getByLabel("What is compared").selectOption({ index: 1 });
   await expect(page.getByText(/0 of \d+ rows outside tolerance/)).toBeVisible();
 });
+
+test("a stretch of any length is drawn on the overview, and a click goes back to bars", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  const overview = page.getByRole("img", { name: /The whole recording/ });
+  const box = await overview.boundingBox();
+  if (!box) throw new Error("no overview");
+  await page.mouse.move(box.x + 0.5 * box.width, box.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 0.7 * box.width, box.y + 20, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByTestId("stretch")).toBeVisible();
+  await expect(page.getByRole("button", { name: /Listen to 4\.\d s/ })).toBeVisible();
+  await page.mouse.click(box.x + 0.75 * box.width, box.y + 20);
+  await expect(page.getByTestId("stretch")).toHaveCount(0);
+  await expect(page.getByRole("button", { name: "Listen closely" })).toBeVisible();
+  await expect(page.getByText("bar 7", { exact: true })).toBeVisible();
+});

@@ -189,6 +189,9 @@ function Heard({
   const [first, setFirst] = useState(0);
   const [span, setSpan] = useState(2);
   const [selected, setSelected] = useState("");
+  // A stretch chosen on the overview to listen to, and one being drawn.
+  const [stretch, setStretch] = useState<{ from: number; to: number } | null>(null);
+  const [pull, setPull] = useState<{ at: number; to: number } | null>(null);
   const width = Math.max(fullWidth - labelWidth, 10);
   const bars = Math.max(analysis.bars, 1);
   const time = timelineOf(analysis, Math.min(first, bars - 1), Math.min(span, bars), width);
@@ -236,6 +239,12 @@ function Heard({
   );
   // Bar lines move a little when other hits count.
   const isLeftOut = analysis.left_out.some((r) => r.from_s <= barStart + 0.08 && r.to_s >= barEnd - 0.08);
+  const secondsAt = (e: React.PointerEvent) => {
+    const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
+    return Math.min(Math.max(((x - 8) / (fullWidth - 16)) * analysis.duration_s, 0), analysis.duration_s);
+  };
+  const heardFrom = stretch?.from ?? barStart;
+  const heardTo = stretch?.to ?? barEnd;
   const whole = (s: number) => 8 + (s / analysis.duration_s) * (fullWidth - 16);
   return (
     <>
@@ -314,18 +323,30 @@ function Heard({
         <div ref={ref}>
           {fullWidth > 0 && (
             <>
-              {/* biome-ignore lint/a11y/useKeyWithClickEvents: the buttons above do the same by keyboard */}
               <svg
                 width={fullWidth}
                 height={38}
-                className="rowbox mb-1 cursor-pointer"
+                className="rowbox mb-1 cursor-pointer touch-none"
                 role="img"
-                aria-label="The whole recording; click to show a stretch"
-                onClick={(e) => {
-                  const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
-                  const s = ((x - 8) / (fullWidth - 16)) * analysis.duration_s;
+                aria-label="The whole recording; click to show bars, drag to choose a stretch to listen to"
+                onPointerDown={(e) => {
+                  e.currentTarget.setPointerCapture(e.pointerId);
+                  const at = secondsAt(e);
+                  setPull({ at, to: at });
+                }}
+                onPointerMove={(e) => pull && setPull({ ...pull, to: secondsAt(e) })}
+                onPointerUp={(e) => {
+                  if (!pull) return;
+                  const to = secondsAt(e);
+                  setPull(null);
+                  if (Math.abs(whole(to) - whole(pull.at)) > 5) {
+                    const from = Math.min(to, pull.at);
+                    setStretch({ from, to: Math.min(Math.max(to, pull.at), from + 60) });
+                    return;
+                  }
+                  setStretch(null);
                   let bar = 0;
-                  while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= s) bar++;
+                  while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= to) bar++;
                   show(bar);
                 }}
               >
@@ -366,12 +387,29 @@ function Heard({
                   stroke="var(--late)"
                   strokeWidth={1.6}
                 />
+                {(pull || stretch) && (
+                  <rect
+                    data-testid="stretch"
+                    x={whole(pull ? Math.min(pull.at, pull.to) : (stretch?.from ?? 0))}
+                    y={4}
+                    width={Math.abs(
+                      pull
+                        ? whole(pull.to) - whole(pull.at)
+                        : whole(stretch?.to ?? 0) - whole(stretch?.from ?? 0),
+                    )}
+                    height={30}
+                    fill="var(--ref)"
+                    fillOpacity={0.28}
+                    stroke="var(--ref)"
+                  />
+                )}
               </svg>
               <StudyBar
                 reference={reference.id}
                 audio={reference.kind === "audio"}
-                from={barStart}
-                to={barEnd}
+                from={heardFrom}
+                to={heardTo}
+                chosen={stretch !== null}
                 families={families}
               />
               <div className="relative">
@@ -441,7 +479,10 @@ function Heard({
                 </div>
                 <Playhead
                   colour="var(--ref)"
-                  study={(part) => labelWidth + time.x(barStart + part * (barEnd - barStart))}
+                  study={(part) => {
+                    const at = heardFrom + part * (heardTo - heardFrom);
+                    return at >= time.from && at <= time.to ? labelWidth + time.x(at) : null;
+                  }}
                   toX={(tick) => {
                     const perBar = state.document.groove.meter.beats * 960;
                     const bar = tick / perBar;

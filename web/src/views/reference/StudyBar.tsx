@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
 import { familyName } from "../../parts/family";
+import { num } from "../../parts/format";
 
 type Settings = Schemas["StudySettings"];
 type How = Pick<Settings, "speed" | "keep_pitch" | "band" | "part" | "family" | "click">;
@@ -15,6 +16,8 @@ export function StudyBar(p: {
   audio: boolean;
   from: number;
   to: number;
+  /** The stretch was drawn by hand rather than being the bars on show. */
+  chosen: boolean;
   families: string[];
 }) {
   const [how, setHow] = useState<How>(() => (p.audio ? start : { ...start, click: "hits" }));
@@ -73,11 +76,11 @@ export function StudyBar(p: {
         type="button"
         className="press"
         aria-pressed={studying}
-        title="Plays the stretch on show in a loop (L)"
+        title="Plays the bars on show, or the stretch drawn on the overview, in a loop (L)"
         onClick={() => (studying ? monitor.stop() : void play(how))}
       >
         {studying ? <Square size={13} fill="currentColor" /> : <Ear size={15} />}
-        {studying ? "Stop" : "Listen closely"}
+        {studying ? "Stop" : p.chosen ? `Listen to ${num(to - from, 1)} s` : "Listen closely"}
       </button>
       {select(
         "Speed",
