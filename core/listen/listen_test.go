@@ -21,6 +21,15 @@ import (
 
 func silent(string, float64) {}
 
+// long leaves a test of much listening to the run without the race detector:
+// make test runs this package both ways.
+func long(t *testing.T) {
+	t.Helper()
+	if underRace {
+		t.Skip("much listening, and nothing of it at once")
+	}
+}
+
 func hear(t *testing.T, b *audio.Buffer) *listen.Analysis {
 	t.Helper()
 	raw, err := listen.Listen(context.Background(), b, silent)
@@ -33,9 +42,7 @@ func hear(t *testing.T, b *audio.Buffer) *listen.Analysis {
 // little under what fixtures/bench prints; docs/listening.md has the figures
 // that were asked for.
 func TestFixtures(t *testing.T) {
-	if underRace {
-		t.Skip("make test runs it without the race detector too")
-	}
+	long(t)
 	scores := map[string][]truth.Score{}
 	for _, dir := range []string{"../../fixtures/gm", "../../fixtures/set"} {
 		for _, name := range truth.Names(dir) {
@@ -57,6 +64,7 @@ func TestFixtures(t *testing.T) {
 
 // The demo's recordings, whose drums the engine could not have made.
 func TestRinkTakes(t *testing.T) {
+	long(t)
 	for _, take := range rink.Takes {
 		a := hear(t, take.Record())
 		require.NotNil(t, a.Tempo, take.Name)
@@ -108,6 +116,7 @@ func TestHonestAboutNoDrums(t *testing.T) {
 }
 
 func TestOneSideSilentAndOppositeSides(t *testing.T) {
+	long(t)
 	b, tr, err := truth.Load("../../fixtures/gm", "driving-140")
 	require.NoError(t, err)
 	one := audio.New(b.Rate, 2, b.Frames())
@@ -127,6 +136,7 @@ func TestOneSideSilentAndOppositeSides(t *testing.T) {
 // What studios and phones do to recordings: none of it may stop the listener
 // or make it sure of nonsense.
 func TestRoughRecordings(t *testing.T) {
+	long(t)
 	b, tr, err := truth.Load("../../fixtures/gm", "driving-140")
 	require.NoError(t, err)
 	change := func(f func(v float32) float32) *audio.Buffer {

@@ -2,6 +2,7 @@ package match
 
 import (
 	"context"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -35,11 +36,29 @@ type env struct{ a *listen.Analysis }
 
 func (e env) Analysis(*project.Reference) (*listen.Analysis, error) { return e.a, nil }
 
+var heardOnce [2]func() *listen.Raw
+
+func init() {
+	for i := range heardOnce {
+		heardOnce[i] = sync.OnceValue(func() *listen.Raw {
+			raw, err := listen.Listen(context.Background(), rink.Takes[i].Record(), func(string, float64) {})
+			if err != nil {
+				panic(err)
+			}
+			return raw
+		})
+	}
+}
+
+// heard is the analysis of a take of the demo, listened to once for all tests.
+func heard(t *testing.T, take int) *listen.Analysis {
+	t.Helper()
+	return listen.Finish(heardOnce[take](), nil)
+}
+
 func start(t *testing.T) (*project.Document, *listen.Analysis) {
 	t.Helper()
-	raw, err := listen.Listen(context.Background(), rink.Takes[0].Record(), func(string, float64) {})
-	require.NoError(t, err)
-	a := listen.Finish(raw, nil)
+	a := heard(t, 0)
 	d, _, err := project.New("x").Apply([]project.Edit{
 		{Op: "reference.add", New: &project.Reference{ID: "r", Name: "r"}}, {Op: "take.pattern"},
 		{Op: "tempo.set", Value: 90}, {Op: "feel.lean", Voice: "snare", Value: 25}, {Op: "feel.scatter", Voice: "hat", Value: 12},
@@ -132,9 +151,7 @@ func TestReferencesAgainstEachOther(t *testing.T) {
 	same := References(a, a)
 	assert.Zero(t, same.Outside, "a reference is like itself")
 	assert.Greater(t, same.Told, 12)
-	raw, err := listen.Listen(context.Background(), rink.Takes[1].Record(), func(string, float64) {})
-	require.NoError(t, err)
-	b := listen.Finish(raw, nil)
+	b := heard(t, 1)
 	c := References(a, b)
 	require.NotNil(t, c.row("tempo").Difference)
 	assert.InDelta(t, *a.Tempo-*b.Tempo, *c.row("tempo").Difference, 1e-9)
