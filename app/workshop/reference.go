@@ -198,15 +198,23 @@ type Peaks struct {
 	Points [][2]float64 `json:"points"`
 }
 
-// Wave draws the recording of a reference between two times in seconds.
-func (s *Workshop) Wave(id, refID string, from, to float64, n int) (*Peaks, error) {
+// reference finds a reference of a project.
+func (s *Workshop) reference(id, refID string) (*project.Reference, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
 	}
-	ref := st.Document.Reference(refID)
-	if ref == nil {
-		return nil, store.ErrNotFound
+	if ref := st.Document.Reference(refID); ref != nil {
+		return ref, nil
+	}
+	return nil, store.ErrNotFound
+}
+
+// Wave draws the recording of a reference between two times in seconds.
+func (s *Workshop) Wave(id, refID string, from, to float64, n int) (*Peaks, error) {
+	ref, err := s.reference(id, refID)
+	if err != nil {
+		return nil, err
 	}
 	p := &Peaks{From: from, To: to, Points: [][2]float64{}}
 	b, err := s.sound(ref)

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 
-	"jubrak/app/store"
 	"jubrak/core/audio"
 	"jubrak/core/format"
 	"jubrak/core/listen"
@@ -26,13 +25,9 @@ const slicesPerFamily = 4
 
 // recorded finds a reference with sound: its analysis and recording.
 func (s *Workshop) recorded(ctx context.Context, id, refID string) (*project.Reference, *listen.Analysis, *audio.Buffer, error) {
-	st, err := s.Open(id)
+	ref, err := s.reference(id, refID)
 	if err != nil {
 		return nil, nil, nil, err
-	}
-	ref := st.Document.Reference(refID)
-	if ref == nil {
-		return nil, nil, nil, store.ErrNotFound
 	}
 	a, err := s.Analysis(ctx, id, refID)
 	if err != nil {

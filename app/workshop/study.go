@@ -4,7 +4,6 @@ import (
 	"context"
 
 	"jubrak/app/live"
-	"jubrak/app/store"
 	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/study"
@@ -17,13 +16,9 @@ func (s *Workshop) Study(id string) live.Prepare {
 		if settings.Reference == "" {
 			return study.Metronome(engine.Rate, settings)
 		}
-		st, err := s.Open(id)
+		ref, err := s.reference(id, settings.Reference)
 		if err != nil {
 			return nil, err
-		}
-		ref := st.Document.Reference(settings.Reference)
-		if ref == nil {
-			return nil, store.ErrNotFound
 		}
 		a, err := env{s}.Analysis(ref)
 		if err != nil {
@@ -42,13 +37,9 @@ func (s *Workshop) Study(id string) live.Prepare {
 
 // Spectrogram pictures a stretch of a reference; nil for MIDI.
 func (s *Workshop) Spectrogram(id, refID string, from, to float64, columns int) (*study.Spectrogram, error) {
-	st, err := s.Open(id)
+	ref, err := s.reference(id, refID)
 	if err != nil {
 		return nil, err
-	}
-	ref := st.Document.Reference(refID)
-	if ref == nil {
-		return nil, store.ErrNotFound
 	}
 	b, err := s.sound(ref)
 	if err != nil {

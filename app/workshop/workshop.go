@@ -213,13 +213,9 @@ func (e env) Analysis(ref *project.Reference) (*listen.Analysis, error) {
 
 // Analysis is what was heard in a reference of a project, corrected.
 func (s *Workshop) Analysis(ctx context.Context, id, refID string) (*listen.Analysis, error) {
-	st, err := s.Open(id)
+	ref, err := s.reference(id, refID)
 	if err != nil {
 		return nil, err
-	}
-	ref := st.Document.Reference(refID)
-	if ref == nil {
-		return nil, store.ErrNotFound
 	}
 	if ref.Profile != nil {
 		return ref.Profile.Analysis(), nil
