@@ -60,6 +60,9 @@ func TestCandidatesAtOnsetsAlone(t *testing.T) {
 		assert.InDelta(t, at, float64(scene.Candidates[i])*Hop/Rate, 0.012)
 	}
 	assert.Empty(t, NewScene(spectrumOf(t, make([]float32, Rate))).Candidates, "silence has none")
+	cut := NewScene(spectrumOf(t, bursts(1, 60, 0.08, 0, 0.5)))
+	require.NotEmpty(t, cut.Candidates)
+	assert.LessOrEqual(t, cut.Candidates[0], 2, "a hit on the first sample is one")
 }
 
 func TestFeaturesStayInRangeAtTheEdges(t *testing.T) {

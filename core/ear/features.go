@@ -43,7 +43,9 @@ func (c *Scene) Features(frame int, dst []float64) {
 		for b := range Bands {
 			var sum float32
 			for i := s[0]; i <= s[1]; i++ {
-				sum += c.logs[min(max(frame+i, 0), last)][b]
+				if frame+i >= 0 { // before the file is silence
+					sum += c.logs[min(frame+i, last)][b]
+				}
 			}
 			dst[at] = float64(sum/float32(s[1]-s[0]+1))/3 - 1
 			at++

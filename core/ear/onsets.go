@@ -15,14 +15,19 @@ func newFlux(logs [][Bands]float32) *Flux {
 	const lag = 2
 	n := len(logs)
 	f := &Flux{make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n)}
-	for i := lag; i < n; i++ {
+	var silence [Bands]float32 // before the file: a loop may begin with a hit
+	for i := range n {
+		past := &silence
+		if i >= lag {
+			past = &logs[i-lag]
+		}
 		for b := range Bands {
-			before := logs[i-lag][b]
+			before := past[b]
 			if b > 0 {
-				before = max(before, logs[i-lag][b-1])
+				before = max(before, past[b-1])
 			}
 			if b+1 < Bands {
-				before = max(before, logs[i-lag][b+1])
+				before = max(before, past[b+1])
 			}
 			rise := float64(max(logs[i][b]-before, 0))
 			switch {
