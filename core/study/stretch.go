@@ -16,8 +16,8 @@ const (
 )
 
 // span is a part of the source that is copied as it is to a place of the
-// output; frames.
-type span struct{ from, to, out int }
+// output; frames. last is where its last onset is in the source.
+type span struct{ from, to, out, last int }
 
 // Stretch plays the buffer at speed (0.25 to 1) with its pitch kept: waveform
 // similarity overlap-add (Verhelst & Roelands, ICASSP 1993) between onsets,
@@ -30,7 +30,7 @@ func Stretch(b *audio.Buffer, speed float64, onsets []float64) *audio.Buffer {
 	mono := b.Mono()
 	frame := b.Rate * 24 / 1000 / 2 * 2
 	half := frame / 2
-	spans := kept(onsets, speed, n, b.Rate)
+	spans := kept(onsets, speed, n-half, b.Rate)
 	window := make([]float32, frame)
 	for i := range window {
 		window[i] = float32(0.5 - 0.5*math.Cos(2*math.Pi*(float64(i)+0.5)/float64(frame)))
@@ -61,22 +61,22 @@ func Stretch(b *audio.Buffer, speed float64, onsets []float64) *audio.Buffer {
 	return out
 }
 
-// kept lays out the spans around the onsets; those that touch in the source
-// are one.
+// kept lays out the spans around the onsets, within the first n frames; those
+// that touch in the source are one.
 func kept(onsets []float64, speed float64, n, rate int) []span {
 	sorted := append([]float64(nil), onsets...)
 	sort.Float64s(sorted)
 	var out []span
 	for _, t := range sorted {
-		from, to := int((t-pre)*float64(rate)), int((t+post)*float64(rate))
-		if to <= 0 || from >= n {
+		from, to := int((t-pre)*float64(rate)), min(int((t+post)*float64(rate)), n)
+		if to <= max(from, 0) {
 			continue
 		}
-		if len(out) > 0 && from <= out[len(out)-1].to {
-			out[len(out)-1].to = to
+		if l := len(out) - 1; l >= 0 && from <= out[l].to {
+			out[l].to, out[l].last = to, int(t*float64(rate))
 			continue
 		}
-		out = append(out, span{from, to, int(t/speed*float64(rate)) - int(pre*float64(rate))})
+		out = append(out, span{from, to, int(t/speed*float64(rate)) - int(pre*float64(rate)), int(t * float64(rate))})
 	}
 	return out
 }
@@ -90,6 +90,9 @@ func between(x []float64, spans []span, at, start, middle, natural, frame int, s
 	if at > 0 {
 		s := spans[at-1]
 		lo, fromSource, fromOut = s.to-frame/2, float64(s.to), float64(s.out+s.to-s.from)
+		// Close to the end the tail is all there is to go on with, but the
+		// attack is not heard twice.
+		lo = min(lo, max(hi-frame/2, s.last+frame/4))
 	}
 	if at < len(spans) {
 		s := spans[at]

@@ -218,7 +218,8 @@ func TestMetronome(t *testing.T) {
 func TestStretchedLengthsAndNoSilence(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
 		speed := rapid.Float64Range(0.25, 1).Draw(r, "speed")
-		times := rapid.SliceOfN(rapid.Float64Range(0.02, 0.38), 0, 5).Draw(r, "onsets")
+		// A hit in the last 60 ms leaves no tail to go on with.
+		times := rapid.SliceOfN(rapid.Float64Range(0.02, 0.34), 0, 5).Draw(r, "onsets")
 		b := ticks(0.4, 0.3, times...)
 		out := Stretch(b, speed, times)
 		assert.InDelta(r, 0.4/speed, out.Seconds(), 0.001)
