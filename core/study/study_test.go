@@ -218,8 +218,7 @@ func TestMetronome(t *testing.T) {
 func TestStretchedLengthsAndNoSilence(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
 		speed := rapid.Float64Range(0.25, 1).Draw(r, "speed")
-		// A hit in the last 60 ms leaves no tail to go on with.
-		times := rapid.SliceOfN(rapid.Float64Range(0.02, 0.34), 0, 5).Draw(r, "onsets")
+		times := rapid.SliceOfN(rapid.Float64Range(0.02, 0.38), 0, 5).Draw(r, "onsets")
 		b := ticks(0.4, 0.3, times...)
 		out := Stretch(b, speed, times)
 		assert.InDelta(r, 0.4/speed, out.Seconds(), 0.001)
@@ -229,6 +228,16 @@ func TestStretchedLengthsAndNoSilence(t *testing.T) {
 			require.Greater(r, energy(x[at:at+rate/50]), 4.0, "at %.3f s", float64(at)/rate)
 		}
 	})
+}
+
+func TestStretchGoesOnAfterAHitNearTheEnd(t *testing.T) {
+	times := []float64{0.379}
+	out := Stretch(ticks(0.4, 0.05, times...), 0.25, times)
+	x := out.Channels[0]
+	for at := int(1.3 * rate); at < int(1.55*rate); at += rate / 50 {
+		require.Greater(t, energy(x[at:at+rate/50]), 0.5, "at %.3f s", float64(at)/rate)
+	}
+	assert.Len(t, onsetsOf(out.Mono()[rate:]), 1, "and the attacks are not heard twice")
 }
 
 func TestKeptSpansAreInOrder(t *testing.T) {
