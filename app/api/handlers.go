@@ -280,6 +280,16 @@ func (s *server) job() gin.HandlerFunc {
 	}
 }
 
+func (s *server) soFar() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if found := s.workshop.Jobs.Shown(c.Param("id")); found != nil {
+			c.JSON(http.StatusOK, found)
+			return
+		}
+		refuse(c, http.StatusNotFound, "not_found", "This job shows nothing now.")
+	}
+}
+
 func (s *server) cancelJob() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if !s.workshop.Jobs.Cancel(c.Param("id")) {

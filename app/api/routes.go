@@ -125,6 +125,7 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/references/:ref/profile", id: "saveProfile", summary: "Save what was found in a reference", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveProfile},
 		{method: "POST", path: "/api/projects/:id/profile", id: "useProfile", summary: "Take a profile as reference", body: UseProfile{}, reply: workshop.State{}, handle: (*server).useProfile},
 		{method: "GET", path: "/api/jobs/:id", id: "job", summary: "How far a job has come", reply: jobs.Job{}, handle: (*server).job},
+		{method: "GET", path: "/api/jobs/:id/so-far", id: "soFar", summary: "What a running job has found so far", reply: workshop.SoFar{}, handle: (*server).soFar},
 		{method: "DELETE", path: "/api/jobs/:id", id: "cancelJob", summary: "Cancel a job", handle: (*server).cancelJob},
 		{method: "GET", path: "/api/openapi.json", id: "openapi", summary: "This document", media: "application/json", handle: (*server).openAPI},
 	}

@@ -30,11 +30,22 @@ type Job struct {
 	Error string `json:"error"`
 	// Result is what the work leaves, an id for instance.
 	Result string `json:"result"`
+	// Shown counts how often the work has shown something so far.
+	Shown int `json:"shown"`
 }
 
 // Work does something long. It reports its stage and progress, stops when
 // ctx ends, and returns a result for the user or an error.
-type Work func(ctx context.Context, report func(stage string, done float64)) (result string, err error)
+type Work func(ctx context.Context, w *Watch) (result string, err error)
+
+// Watch is how work tells of itself while it runs.
+type Watch struct {
+	// Report tells the stage and how far the whole has come, 0..1.
+	Report func(stage string, done float64)
+	// Show gives what there is so far; Manager.Shown returns the newest. It
+	// must not be changed afterwards.
+	Show func(any)
+}
 
 // Manager runs jobs. The zero value is not usable; see New.
 type Manager struct {
@@ -49,6 +60,7 @@ type Manager struct {
 
 type entry struct {
 	job    Job
+	shown  any
 	cancel context.CancelFunc
 }
 
@@ -84,6 +96,7 @@ func (m *Manager) Start(title string, work Work) Job {
 		result, err := m.guard(ctx, e, work)
 		m.mu.Lock()
 		defer m.mu.Unlock()
+		e.shown = nil // it may be large, and the result is there
 		switch {
 		case errors.Is(err, context.Canceled):
 			e.job.Status = Cancelled
@@ -103,11 +116,28 @@ func (m *Manager) guard(ctx context.Context, e *entry, work Work) (result string
 			err = fmt.Errorf("the work failed in a way nobody foresaw (%v); nothing was changed", p)
 		}
 	}()
-	return work(ctx, func(stage string, done float64) {
-		m.mu.Lock()
-		defer m.mu.Unlock()
-		e.job.Stage, e.job.Progress = stage, done
+	return work(ctx, &Watch{
+		Report: func(stage string, done float64) {
+			m.mu.Lock()
+			defer m.mu.Unlock()
+			e.job.Stage, e.job.Progress = stage, done
+		},
+		Show: func(what any) {
+			m.mu.Lock()
+			defer m.mu.Unlock()
+			e.shown, e.job.Shown = what, e.job.Shown+1
+		},
 	})
+}
+
+// Shown is the newest that a running job has shown; nil if there is none.
+func (m *Manager) Shown(id string) any {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if e, ok := m.jobs[id]; ok {
+		return e.shown
+	}
+	return nil
 }
 
 // Get is the present state of a job.

@@ -21,6 +21,11 @@ import (
 
 // Hear reads a file of any known kind and listens to it.
 func Hear(ctx context.Context, data []byte, report listen.Progress) (*listen.Raw, error) {
+	return follow(ctx, data, report, func(*audio.Buffer, listen.Raw) {})
+}
+
+// follow is Hear that shows what has been heard so far, with the recording.
+func follow(ctx context.Context, data []byte, report listen.Progress, show func(*audio.Buffer, listen.Raw)) (*listen.Raw, error) {
 	if len(data) == 0 {
 		return nil, &format.Error{Code: format.CodeEmpty, Message: "The file is empty."}
 	}
@@ -39,7 +44,25 @@ func Hear(ctx context.Context, data []byte, report listen.Progress) (*listen.Raw
 	if err != nil {
 		return nil, err
 	}
-	return listen.Listen(ctx, b, func(stage string, done float64) { report(stage, 0.1+0.9*done) })
+	return listen.Follow(ctx, b, func(stage string, done float64) { report(stage, 0.1+0.9*done) }, func(raw listen.Raw) { show(b, raw) })
+}
+
+// SoFar is what has been heard in a file that is still being listened to.
+type SoFar struct {
+	Name     string          `json:"name"`
+	Analysis listen.Analysis `json:"analysis"`
+	Wave     Peaks           `json:"wave"`
+}
+
+// soFar keeps what is shown; the wave is drawn once.
+func soFar(fileName string, show func(any)) func(*audio.Buffer, listen.Raw) {
+	var wave *Peaks
+	return func(b *audio.Buffer, raw listen.Raw) {
+		if wave == nil {
+			wave = drawPeaks(b, &Peaks{To: b.Seconds(), Points: [][2]float64{}}, 1200)
+		}
+		show(&SoFar{Name: displayName(fileName), Analysis: *listen.Finish(&raw, nil), Wave: *wave})
+	}
 }
 
 // Import listens to a file in the background and, when that is done, adds it
@@ -49,8 +72,8 @@ func (s *Workshop) Import(id, fileName string, data []byte) (jobs.Job, error) {
 	if _, err := s.Store.Load(id); err != nil {
 		return jobs.Job{}, err
 	}
-	return s.Jobs.Start("Listening to "+fileName, func(ctx context.Context, report func(string, float64)) (string, error) {
-		ref, err := s.AddReference(ctx, id, fileName, data, report)
+	return s.Jobs.Start("Listening to "+fileName, func(ctx context.Context, w *jobs.Watch) (string, error) {
+		ref, err := s.add(ctx, id, fileName, data, w.Report, soFar(fileName, w.Show))
 		if errors.Is(err, store.ErrNotFound) {
 			err = errors.New("the project was deleted in the meantime")
 		}
@@ -64,11 +87,15 @@ func (s *Workshop) Import(id, fileName string, data []byte) (jobs.Job, error) {
 // Prepare listens to a file and keeps its sound and what was heard, without
 // adding it to a project yet.
 func (s *Workshop) Prepare(ctx context.Context, fileName string, data []byte, report listen.Progress) (*project.Reference, error) {
+	return s.prepare(ctx, fileName, data, report, func(*audio.Buffer, listen.Raw) {})
+}
+
+func (s *Workshop) prepare(ctx context.Context, fileName string, data []byte, report listen.Progress, show func(*audio.Buffer, listen.Raw)) (*project.Reference, error) {
 	kind := "audio"
 	if format.Sniff(data) == format.MIDI {
 		kind = "midi"
 	}
-	raw, err := Hear(ctx, data, report)
+	raw, err := follow(ctx, data, report, show)
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +110,11 @@ func (s *Workshop) Prepare(ctx context.Context, fileName string, data []byte, re
 // AddReference does the work of Import and waits for it. The keys of a MIDI
 // file are filed by the user's mapping.
 func (s *Workshop) AddReference(ctx context.Context, id, fileName string, data []byte, report listen.Progress) (string, error) {
-	ref, err := s.Prepare(ctx, fileName, data, report)
+	return s.add(ctx, id, fileName, data, report, func(*audio.Buffer, listen.Raw) {})
+}
+
+func (s *Workshop) add(ctx context.Context, id, fileName string, data []byte, report listen.Progress, show func(*audio.Buffer, listen.Raw)) (string, error) {
+	ref, err := s.prepare(ctx, fileName, data, report, show)
 	if err != nil {
 		return "", err
 	}

@@ -28,11 +28,20 @@ type Progress func(stage string, done float64)
 // context's error. A file without drums gives an empty list of hits and no
 // grid, not an error.
 func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error) {
+	return Follow(ctx, b, report, func(Raw) {})
+}
+
+// Follow is Listen that shows what has been heard so far as each stage ends:
+// first the length, then the average spectrum, hits about where they fall,
+// hits at their exact times, and the grid. What is shown is not changed later.
+func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw)) (*Raw, error) {
 	raw := &Raw{Version: RawVersion, Kind: "audio", Duration: b.Seconds(), SampleRate: b.Rate, Unit: 4, Hits: []Hit{}, Bands: []Band{}}
 	// Loudness is measured beside the rest.
 	var beside sync.WaitGroup
 	defer beside.Wait()
-	beside.Go(func() { raw.Level = level(b) })
+	var loudness Level
+	beside.Go(func() { loudness = level(b) })
+	show(*raw)
 	report("preparing", 0)
 	x := ear.Prepare(b)
 	if err := ctx.Err(); err != nil {
@@ -44,20 +53,26 @@ func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error)
 		return nil, err
 	}
 	raw.spectrum(x)
+	show(*raw)
 	report("hits", 0.55)
 	scene := ear.NewScene(s)
 	heard := ear.Trained().Hear(scene)
 	reconsider(heard, FirstPass(heard, raw.Duration))
+	named := decide(heard)
+	raw.Hits = roughly(named)
+	show(*raw)
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
 	report("timing", 0.75)
-	raw.Hits = timeHits(x, scene, decide(heard))
+	raw.Hits = timeHits(x, scene, named)
+	show(*raw)
 	report("beats", 0.88)
 	if g, ok := findGrid(raw.Hits, raw.Duration); ok {
 		grid := g.BeatGrid
 		raw.Grid, raw.Confidence = &grid, g.confidence
 	}
+	show(*raw)
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
@@ -65,6 +80,7 @@ func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error)
 	raw.KickHz = kickFundamental(x, raw.Hits)
 	report("loudness", 0.98)
 	beside.Wait()
+	raw.Level = loudness
 	report("done", 1)
 	return raw, nil
 }

@@ -58,11 +58,28 @@ var closedHat, openHat = slices.Index(ear.Families, sound.HatClosed), slices.Ind
 func timeHits(x []float32, scene *ear.Scene, named []found) []Hit {
 	env := &envelopes{x}
 	measureLevels(scene, env, named)
+	times := make([]float64, len(named))
+	for i, n := range named {
+		times[i] = env.time(n)
+	}
+	return hitsOf(named, times)
+}
+
+// roughly is the hits as the network alone hears them.
+func roughly(named []found) []Hit {
+	times := make([]float64, len(named))
+	for i, n := range named {
+		times[i] = n.time
+	}
+	return hitsOf(named, times)
+}
+
+func hitsOf(named []found, times []float64) []Hit {
 	loud := loudest(named)
 	hits := make([]Hit, 0, len(named))
-	for _, n := range named {
+	for i, n := range named {
 		hits = append(hits, Hit{
-			Time: env.time(n), Family: n.family,
+			Time: times[i], Family: n.family,
 			Velocity:   velocity(n.level - loud[n.family]),
 			Confidence: math.Round(n.confidence*100) / 100,
 		})

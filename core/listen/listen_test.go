@@ -238,6 +238,29 @@ func performance() *format.Performance {
 	return p
 }
 
+func TestFollowShowsMoreAndMore(t *testing.T) {
+	b, _, err := truth.Load("../../fixtures/gm", "lazy-88")
+	require.NoError(t, err)
+	var shown []listen.Raw
+	raw, err := listen.Follow(context.Background(), b, silent, func(r listen.Raw) { shown = append(shown, r) })
+	require.NoError(t, err)
+	require.Len(t, shown, 5)
+	assert.InDelta(t, b.Seconds(), shown[0].Duration, 1e-9)
+	assert.Empty(t, shown[0].Bands)
+	assert.NotEmpty(t, shown[1].Bands)
+	assert.Empty(t, shown[1].Hits)
+	assert.InDelta(t, len(raw.Hits), len(shown[2].Hits), 3, "about where they fall")
+	assert.Equal(t, raw.Hits, shown[3].Hits)
+	assert.Nil(t, shown[3].Grid)
+	assert.Equal(t, raw.Grid.Beats, shown[4].Grid.Beats)
+	assert.NotNil(t, raw.Level.Integrated)
+	// Each is good to look at as it is.
+	for _, r := range shown {
+		assert.NotNil(t, listen.Finish(&r, nil).Facts)
+	}
+	assert.Equal(t, raw.Grid.Beats, shown[4].Grid.Beats, "and looking changes nothing")
+}
+
 func TestMIDIReference(t *testing.T) {
 	var buf bytes.Buffer
 	require.NoError(t, format.WriteMIDI(&buf, performance(), "x"))

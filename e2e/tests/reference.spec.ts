@@ -1,3 +1,4 @@
+import { execFileSync } from "node:child_process";
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { documentOf, expect, openView, saved, test } from "./base.js";
@@ -22,6 +23,23 @@ test("a file by picker: listened to, shown, measured", async ({ page, server }) 
   await page.getByRole("button", { name: "Take pattern and feel" }).click();
   await expect(page.getByRole("heading", { name: "Groove A" })).toBeVisible();
   await expect.poll(async () => (await documentOf(server, "Late skate")).tempo[0].bpm).toBeCloseTo(88, 0);
+});
+
+test("what is heard of a long file shows while it is listened to", async ({ page, server }, info) => {
+  await openView(page, server, "reference");
+  const long = info.outputPath("long.flac");
+  const flags = ["-v", "error", "-stream_loop", "12", "-i", join(fixtures, "funk-102.flac"), "-t", "200", long];
+  execFileSync("ffmpeg", flags);
+  await page.getByLabel("Reference file").setInputFiles(long);
+  const coming = page.getByRole("main", { name: "Coming in" });
+  await expect(coming.getByRole("img", { name: "Wave of the whole file" })).toBeVisible({ timeout: 30_000 });
+  await expect(coming.getByText("Its hits come next.")).toBeVisible();
+  await expect(coming.getByRole("img", { name: /third octaves/ })).toBeVisible({ timeout: 60_000 });
+  await expect(coming.getByRole("img", { name: /\d{2,} hits so far/ }).first()).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Cancel" }).click();
+  await expect(page.getByText("Cancelled. Nothing was changed.")).toBeVisible();
+  await expect(coming).toBeHidden();
+  expect((await documentOf(server, "Warm-up laps")).references.length).toBe(1);
 });
 
 test("a MIDI file by drop", async ({ page, server, request }) => {

@@ -100,6 +100,7 @@ export const api = {
   compare: (id: string, reference = "") =>
     request<Comparison>("GET", `${at(id)}/compare${reference ? `?reference=${reference}` : ""}`),
   job: (id: string) => request<Job>("GET", `/api/jobs/${id}`),
+  soFar: (id: string) => request<Schemas["SoFar"]>("GET", `/api/jobs/${id}/so-far`),
   cancelJob: (id: string) => request<object>("DELETE", `/api/jobs/${id}`),
   exportURL: (id: string, what: string, format: string, bars: number) =>
     `${at(id)}/export/${what}?format=${format}&bars=${bars}`,

@@ -39,6 +39,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/so-far": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a running job has found so far */
+        get: operations["soFar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mapping": {
         parameters: {
             query?: never;
@@ -617,6 +634,7 @@ export interface components {
             id: string;
             progress: number;
             result: string;
+            shown: number;
             stage: string;
             status: string;
             title: string;
@@ -830,6 +848,11 @@ export interface components {
             decay_ms: number;
             level_db: number;
         };
+        SoFar: {
+            analysis: components["schemas"]["Analysis"];
+            name: string;
+            wave: components["schemas"]["Peaks"];
+        };
         Spectrogram: {
             columns: number;
             floor_db: number;
@@ -1020,6 +1043,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    soFar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoFar"];
+                };
             };
             /** @description Refused */
             default: {

@@ -3,12 +3,16 @@
 import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { create } from "zustand";
-import { ApiError, api, type Job } from "../api/client";
+import { ApiError, api, type Job, type Schemas } from "../api/client";
 import { useProject } from "../state/project";
 
-const useImport = create<{ job: Job | null }>(() => ({ job: null }));
+/** The file being listened to, and what has been heard in it so far. */
+export const useImport = create<{ job: Job | null; soFar: Schemas["SoFar"] | null }>(() => ({
+  job: null,
+  soFar: null,
+}));
 
-const accept = ".wav,.flac,.mp3,.mid,.midi,audio/*,audio/midi";
+const accept = ".wav,.flac,.mp3,.aif,.aiff,.mid,.midi,audio/*,audio/midi";
 
 export async function bring(file: File) {
   const { state, tell, open } = useProject.getState();
@@ -22,8 +26,15 @@ export async function bring(file: File) {
     useImport.setState({ job });
     while (job.status === "running") {
       await new Promise((done) => setTimeout(done, 120));
+      const before: number = job.shown;
       job = await api.job(job.id);
       useImport.setState({ job });
+      // It may have ended in between, and then shows nothing any more.
+      if (job.status === "running" && job.shown > before)
+        await api.soFar(job.id).then(
+          (soFar) => useImport.setState({ soFar }),
+          () => undefined,
+        );
     }
     if (job.status === "failed") tell(`${file.name}: ${job.error} Nothing was changed.`);
     else if (job.status === "cancelled") tell("Cancelled. Nothing was changed.", "info");
@@ -38,7 +49,7 @@ export async function bring(file: File) {
         : "The file could not be sent.",
     );
   } finally {
-    useImport.setState({ job: null });
+    useImport.setState({ job: null, soFar: null });
   }
 }
 
@@ -75,7 +86,7 @@ export function BringButton({
   );
 }
 
-const stages: Record<string, string> = {
+export const stages: Record<string, string> = {
   decoding: "reading the file",
   loudness: "measuring loudness",
   preparing: "preparing",

@@ -243,7 +243,7 @@ const regions: [keyof Schemas["Balance"], string][] = [
   ["air", "Air 5k–20k"],
 ];
 
-function Bands({ analysis, width, height }: { analysis: Analysis; width: number; height: number }) {
+export function Bands({ analysis, width, height }: { analysis: Analysis; width: number; height: number }) {
   const bands = analysis.third_octaves;
   if (bands.length === 0)
     return <Empty width={width} height={height} text="A MIDI performance has no spectrum." />;

@@ -1,7 +1,7 @@
 import { ChevronLeft, ChevronRight, Drum, LibraryBig, Trash2 } from "lucide-react";
 import { type ReactNode, useEffect, useMemo, useState } from "react";
 import type { Analysis, Schemas, State } from "../../api/client";
-import { BringButton } from "../../parts/Bring";
+import { BringButton, useImport } from "../../parts/Bring";
 import { Choice } from "../../parts/Choice";
 import { hue } from "../../parts/family";
 import { Playhead } from "../../parts/Playhead";
@@ -10,6 +10,7 @@ import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { go } from "../../state/route";
+import { Coming } from "./Coming";
 import { Facts } from "./Facts";
 import { HitRow, labelWidth, steps } from "./HitRow";
 import { Library } from "./Library";
@@ -36,6 +37,8 @@ export function Reference({ state }: { state: State }) {
     />
   );
   const openLibrary = () => setLibrary(true);
+  const coming = useImport((i) => i.soFar);
+  if (coming) return <Coming soFar={coming} />;
   if (!reference)
     return (
       <main className="flex grow items-center justify-center">
