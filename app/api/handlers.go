@@ -43,7 +43,7 @@ func (s *server) answer(c *gin.Context, v any, err error) {
 
 func (s *server) info() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		c.JSON(http.StatusOK, Info{Version: Version, Params: sound.Params, Families: sound.Families, Ops: project.Ops()})
+		c.JSON(http.StatusOK, Info{Version: Version, Params: sound.Params, LayerParams: sound.LayerParams, Families: sound.Families, Ops: project.Ops()})
 	}
 }
 
@@ -102,37 +102,66 @@ func (s *server) step(by int) gin.HandlerFunc {
 
 func (s *server) importReference() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxUpload)
-		reader, err := c.Request.MultipartReader()
-		if err != nil {
+		if name, data, ok := s.uploaded(c); ok {
+			job, err := s.workshop.Import(c.Param("id"), name, data)
+			s.answer(c, job, err)
+		}
+	}
+}
+
+// uploaded reads the file of a multipart request; ok is false when it has
+// been refused.
+func (s *server) uploaded(c *gin.Context) (name string, data []byte, ok bool) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxUpload)
+	reader, err := c.Request.MultipartReader()
+	if err != nil {
+		refuse(c, http.StatusBadRequest, "bad_request", "The request holds no file.")
+		return "", nil, false
+	}
+	for {
+		part, err := reader.NextPart()
+		if errors.Is(err, io.EOF) {
 			refuse(c, http.StatusBadRequest, "bad_request", "The request holds no file.")
+			return "", nil, false
+		}
+		if err != nil {
+			s.fail(c, err)
+			return "", nil, false
+		}
+		if part.FormName() != "file" {
+			continue
+		}
+		data, err := io.ReadAll(part)
+		if err == nil && len(data) == 0 {
+			err = &format.Error{Code: format.CodeEmpty, Message: "The file is empty."}
+		}
+		if err != nil {
+			s.fail(c, err)
+			return "", nil, false
+		}
+		return part.FileName(), data, true
+	}
+}
+
+func (s *server) layerFromSlice() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.NewLayer](c); ok {
+			st, err := s.workshop.LayerFromSlice(c.Request.Context(), c.Param("id"), c.Param("ref"), req)
+			s.answer(c, st, err)
+		}
+	}
+}
+
+func (s *server) layerFromFile() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		base, err := strconv.Atoi(c.Query("base"))
+		if err != nil {
+			refuse(c, http.StatusBadRequest, "bad_request", "base must be the version that the layer is added to.")
 			return
 		}
-		for {
-			part, err := reader.NextPart()
-			if errors.Is(err, io.EOF) {
-				refuse(c, http.StatusBadRequest, "bad_request", "The request holds no file.")
-				return
-			}
-			if err != nil {
-				s.fail(c, err)
-				return
-			}
-			if part.FormName() != "file" {
-				continue
-			}
-			data, err := io.ReadAll(part)
-			if err != nil {
-				s.fail(c, err)
-				return
-			}
-			if len(data) == 0 {
-				s.fail(c, &format.Error{Code: format.CodeEmpty, Message: "The file is empty."})
-				return
-			}
-			job, err := s.workshop.Import(c.Param("id"), part.FileName(), data)
-			s.answer(c, job, err)
-			return
+		if name, data, ok := s.uploaded(c); ok {
+			st, err := s.workshop.LayerFromFile(c.Param("id"), base, c.Param("voice"), name, data)
+			s.answer(c, st, err)
 		}
 	}
 }
@@ -259,7 +288,7 @@ func (s *server) live() gin.HandlerFunc {
 			return // Accept has answered
 		}
 		defer func() { _ = conn.CloseNow() }()
-		session := live.NewSession(st.Document.Song(), st.Version, s.workshop.Study(st.ID))
+		session := live.NewSession(s.workshop.Song(&st.Document), st.Version, s.workshop.Study(st.ID))
 		leave := s.workshop.Hub.Join(st.ID, session)
 		defer leave()
 		go s.workshop.Retrack(st.ID)

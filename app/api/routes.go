@@ -33,10 +33,11 @@ type route struct {
 
 // Info is what the interface must know of the core to build itself.
 type Info struct {
-	Version  string         `json:"version"`
-	Params   []sound.Param  `json:"params"`
-	Families []sound.Family `json:"families"`
-	Ops      []string       `json:"ops"`
+	Version     string             `json:"version"`
+	Params      []sound.Param      `json:"params"`
+	LayerParams []sound.LayerParam `json:"layer_params"`
+	Families    []sound.Family     `json:"families"`
+	Ops         []string           `json:"ops"`
 }
 
 // ProjectList is the answer to listing projects.
@@ -112,6 +113,8 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: []string{"from", "to", "points"}, reply: workshop.Peaks{}, handle: (*server).wave},
 		{method: "GET", path: "/api/projects/:id/references/:ref/spectrogram", id: "spectrogram", summary: "Level by frequency and time", query: []string{"from", "to", "points"}, reply: study.Spectrogram{}, handle: (*server).spectrogram},
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices", id: "slices", summary: "The cleanest hits of each family, measured", reply: SliceList{}, handle: (*server).slices},
+		{method: "POST", path: "/api/projects/:id/references/:ref/layers", id: "layerFromSlice", summary: "Cut a slice and strike it with a voice", body: workshop.NewLayer{}, reply: workshop.State{}, handle: (*server).layerFromSlice},
+		{method: "POST", path: "/api/projects/:id/voices/:voice/layers", id: "layerFromFile", summary: "Strike a recorded one-shot with a voice", query: []string{"base"}, upload: true, reply: workshop.State{}, handle: (*server).layerFromFile},
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []string{"format"}, media: "application/octet-stream", handle: (*server).sliceFiles},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
 		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine, or another reference, against the active reference", query: []string{"reference"}, reply: match.Comparison{}, handle: (*server).compare},

@@ -46,7 +46,7 @@ func read(t *testing.T, m []byte) block {
 }
 
 func TestLeadIsKept(t *testing.T) {
-	s := NewSession(song(t).Song(), 1, nil)
+	s := NewSession(song(t).Song(nil), 1, nil)
 	n := 0
 	for s.next() != nil {
 		n++
@@ -70,7 +70,7 @@ func TestLeadIsKept(t *testing.T) {
 }
 
 func TestPlayingAndEditing(t *testing.T) {
-	s := NewSession(song(t).Song(), 7, nil)
+	s := NewSession(song(t).Song(nil), 7, nil)
 	assert.Zero(t, read(t, s.next()).peak)
 	s.take(&Message{Type: "play", Tick: 0})
 	b := read(t, s.next())
@@ -80,7 +80,7 @@ func TestPlayingAndEditing(t *testing.T) {
 	assert.InDelta(t, float64(Block)/48000*100*960/60, read(t, s.next()).position, 0.1)
 	d := song(t)
 	d.Kit.Voice("kick").Mute = true
-	s.Load(d.Song(), 8)
+	s.Load(d.Song(nil), 8)
 	b = read(t, s.next())
 	assert.Equal(t, uint32(8), b.version)
 	s.take(&Message{Type: "stop"})
@@ -93,7 +93,7 @@ func TestPlayingAndEditing(t *testing.T) {
 }
 
 func TestRenderingDoesNotAllocate(t *testing.T) {
-	s := NewSession(song(t).Song(), 1, nil)
+	s := NewSession(song(t).Song(nil), 1, nil)
 	s.take(&Message{Type: "play"})
 	for range 2000 {
 		s.played = s.sent
@@ -109,7 +109,7 @@ func TestOverTheWire(t *testing.T) {
 		if err != nil {
 			return
 		}
-		s := NewSession(song(t).Song(), 1, nil)
+		s := NewSession(song(t).Song(nil), 1, nil)
 		leave := hub.Join("p", s)
 		defer leave()
 		_ = s.Serve(r.Context(), conn)
@@ -139,7 +139,7 @@ func TestOverTheWire(t *testing.T) {
 		played += Block
 		say(Message{Type: "played", Frames: played})
 		if i == 20 {
-			hub.Load("p", song(t).Song(), 2)
+			hub.Load("p", song(t).Song(nil), 2)
 		}
 	}
 	assert.Greater(t, heard, 0.05)
@@ -166,7 +166,7 @@ func TestStudies(t *testing.T) {
 		if err != nil {
 			return
 		}
-		_ = NewSession(song(t).Song(), 1, prepare).Serve(r.Context(), conn)
+		_ = NewSession(song(t).Song(nil), 1, prepare).Serve(r.Context(), conn)
 	}))
 	defer server.Close()
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)

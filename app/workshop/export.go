@@ -16,6 +16,7 @@ import (
 	"jubrak/core/format"
 	"jubrak/core/match"
 	"jubrak/core/project"
+	"jubrak/core/sound"
 )
 
 // File is something to take away.
@@ -52,8 +53,8 @@ func wav(name string, b *audio.Buffer, f format.SampleFormat) File {
 
 // Loop is the groove's cycle, or a number of bars, as one file that loops
 // without a seam.
-func Loop(ctx context.Context, d *project.Document, bars int, f format.SampleFormat) (File, error) {
-	out, err := engine.Render(ctx, d.Song(), engine.Bounce{Rate: engine.Rate, Bars: bars, Seamless: true})
+func Loop(ctx context.Context, d *project.Document, samples sound.Samples, bars int, f format.SampleFormat) (File, error) {
+	out, err := engine.Render(ctx, d.Song(samples), engine.Bounce{Rate: engine.Rate, Bars: bars, Seamless: true})
 	if err != nil {
 		return File{}, err
 	}
@@ -63,8 +64,8 @@ func Loop(ctx context.Context, d *project.Document, bars int, f format.SampleFor
 func round1(x float64) float64 { return math.Round(x*10) / 10 }
 
 // Stems is one file for each voice that is heard; together they are the loop.
-func Stems(ctx context.Context, d *project.Document, bars int, f format.SampleFormat) ([]File, error) {
-	out, err := engine.Render(ctx, d.Song(), engine.Bounce{Rate: engine.Rate, Bars: bars, Seamless: true, Stems: true})
+func Stems(ctx context.Context, d *project.Document, samples sound.Samples, bars int, f format.SampleFormat) ([]File, error) {
+	out, err := engine.Render(ctx, d.Song(samples), engine.Bounce{Rate: engine.Rate, Bars: bars, Seamless: true, Stems: true})
 	if err != nil {
 		return nil, err
 	}
@@ -78,11 +79,11 @@ func Stems(ctx context.Context, d *project.Document, bars int, f format.SampleFo
 }
 
 // OneShots is one mono file for each voice, at the level it has in the mix.
-func OneShots(d *project.Document, f format.SampleFormat) []File {
+func OneShots(d *project.Document, samples sound.Samples, f format.SampleFormat) []File {
 	files := []File{}
 	for i := range d.Kit.Voices {
 		v := &d.Kit.Voices[i]
-		b := Shot(v)
+		b := Shot(v, samples)
 		g := float32(audio.Gain(v.Gain))
 		for k := range b.Channels[0] {
 			b.Channels[0][k] *= g
@@ -145,7 +146,7 @@ func (s *Workshop) Compare(ctx context.Context, id string) (*match.Comparison, e
 	if err != nil {
 		return nil, err
 	}
-	mine, err := match.MeasureMine(ctx, &st.Document)
+	mine, err := match.MeasureMine(ctx, &st.Document, s.samples(&st.Document))
 	if err != nil {
 		return nil, err
 	}
@@ -177,12 +178,12 @@ func (s *Workshop) CompareReferences(ctx context.Context, id, other string) (*ma
 func (s *Workshop) Export(ctx context.Context, d *project.Document, what string, bars int, f format.SampleFormat) (File, error) {
 	switch what {
 	case "loop":
-		return Loop(ctx, d, bars, f)
+		return Loop(ctx, d, s.samples(d), bars, f)
 	case "stems":
-		files, err := Stems(ctx, d, bars, f)
+		files, err := Stems(ctx, d, s.samples(d), bars, f)
 		return Zip(FileName(d.Name)+"-stems", files), err
 	case "one-shots":
-		return Zip(FileName(d.Name)+"-one-shots", OneShots(d, f)), nil
+		return Zip(FileName(d.Name)+"-one-shots", OneShots(d, s.samples(d), f)), nil
 	case "midi":
 		return MIDI(d), nil
 	case "project":
@@ -191,19 +192,19 @@ func (s *Workshop) Export(ctx context.Context, d *project.Document, what string,
 	return File{}, store.ErrNotFound
 }
 
-// archive is the project with the sound of its references.
+// archive is the project with the sounds of its references and layers.
 func (s *Workshop) archive(d *project.Document) (File, error) {
 	text, err := json.MarshalIndent(d, "", " ")
 	if err != nil {
 		return File{}, err
 	}
 	blobs := map[string][]byte{}
-	for i := range d.References {
-		data, err := s.Store.Blob(d.References[i].Blob)
+	for _, name := range d.Blobs() {
+		data, err := s.Store.Blob(name)
 		if err != nil {
 			return File{}, err
 		}
-		blobs[d.References[i].Blob] = data
+		blobs[name] = data
 	}
 	return File{Name: FileName(d.Name) + ".jubrak", Write: func(w io.Writer) error {
 		return format.WriteArchive(w, text, blobs)

@@ -207,7 +207,7 @@ func (s *Workshop) Track(ctx context.Context, st *State) (*engine.Track, float64
 		return nil, 1, err
 	}
 	beats := a.Grid.PerBar * max(wholeBars(a), 1)
-	mine, err := match.MeasureMine(ctx, &st.Document)
+	mine, err := match.MeasureMine(ctx, &st.Document, s.samples(&st.Document))
 	if err != nil {
 		return nil, 1, err
 	}

@@ -20,6 +20,8 @@ type VoiceSound struct {
 	Curves synth.Curves `json:"curves"`
 	// Target is the slice that the voice is built towards, or null.
 	Target *SliceSound `json:"target"`
+	// Layers are drawn in the order of the voice's.
+	Layers []LayerSound `json:"layers"`
 }
 
 const (
@@ -38,19 +40,21 @@ func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 	if v == nil {
 		return nil, store.ErrNotFound
 	}
-	b := Shot(v)
+	samples := s.samples(&st.Document)
+	b := Shot(v, samples)
 	out := &VoiceSound{Measures: *tone.Measure(b)}
 	out.Span = span(b)
 	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
 	out.Curves = synth.CurvesOf(&v.Recipe, out.Span, 160)
+	out.Layers = layerSounds(v, samples)
 	out.Target, err = s.target(&st.Document, v.Family)
 	return out, err
 }
 
 // Shot is a one-shot of a voice, trimmed where it has fallen below -80 dB of
 // its peak.
-func Shot(v *sound.Voice) *audio.Buffer {
-	b := synth.OneShot(v.Recipe, engine.Rate, shotVelocity, 0, 1, shotMS)
+func Shot(v *sound.Voice, samples sound.Samples) *audio.Buffer {
+	b := synth.Shot(v, samples, engine.Rate, shotVelocity, 0, 1, shotMS)
 	x := b.Channels[0]
 	limit := float32(b.Peak() * 1e-4)
 	end := len(x)

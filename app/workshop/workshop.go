@@ -13,9 +13,11 @@ import (
 	"jubrak/app/jobs"
 	"jubrak/app/live"
 	"jubrak/app/store"
+	"jubrak/core/engine"
 	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/project"
+	"jubrak/core/sound"
 )
 
 // Workshop is safe for concurrent use.
@@ -26,12 +28,13 @@ type Workshop struct {
 	mu    sync.Mutex // guards the caches
 	heard map[string]*listen.Raw
 	track map[string]*cachedTrack
-	stale map[string]int // projects whose monitors wait for Retrack
+	layer map[string]*sound.Sample // decoded, by blob
+	stale map[string]int           // projects whose monitors wait for Retrack
 }
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, stale: map[string]int{}}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, stale: map[string]int{}}
 }
 
 // Close ends long work.
@@ -149,6 +152,9 @@ func sentence(err error) string {
 	return string(text)
 }
 
+// Song is what the engine plays of a project.
+func (s *Workshop) Song(d *project.Document) engine.Song { return d.Song(s.samples(d)) }
+
 // Edit applies edits to the version base of a project, saves, and lets every
 // open monitor hear it at once. Edits with the same coalesce name in a row
 // are one step of undo.
@@ -193,7 +199,7 @@ func (s *Workshop) changed(c *store.Current, notes []string) (*State, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.Hub.Load(c.ID, st.Document.Song(), c.Version)
+	s.Hub.Load(c.ID, s.Song(&st.Document), c.Version)
 	return st, nil
 }
 

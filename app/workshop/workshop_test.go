@@ -145,7 +145,7 @@ func TestTrackForTheMonitor(t *testing.T) {
 	assert.InDelta(t, 32, track.To, 4)
 	assert.Positive(t, gain)
 	// An open monitor is given the track after an edit.
-	session := live.NewSession(st.Document.Song(), st.Version, nil)
+	session := live.NewSession(st.Document.Song(nil), st.Version, nil)
 	leave := w.Hub.Join(st.ID, session)
 	defer leave()
 	w.Retrack(st.ID)
@@ -194,16 +194,16 @@ func TestExportedMIDI(t *testing.T) {
 func TestStemsAndOneShots(t *testing.T) {
 	d, _, err := project.New("x").Apply([]project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "voice.mute", Voice: "hat", Value: 1}, {Op: "voice.gain", Voice: "kick", Value: -20}}, nil)
 	require.NoError(t, err)
-	stems, err := Stems(context.Background(), d, 0, format.WAV16)
+	stems, err := Stems(context.Background(), d, nil, 0, format.WAV16)
 	require.NoError(t, err)
 	assert.Len(t, stems, 4, "a muted voice has no stem")
-	shots := OneShots(d, format.WAV32F)
+	shots := OneShots(d, nil, format.WAV32F)
 	require.Len(t, shots, 5)
 	var buf bytes.Buffer
 	require.NoError(t, shots[0].Write(&buf))
 	b, err := format.Decode(buf.Bytes())
 	require.NoError(t, err)
-	assert.InDelta(t, -20, 20*math.Log10(b.Peak()/Shot(&d.Kit.Voices[0]).Peak()), 0.01, "at its level in the mix")
+	assert.InDelta(t, -20, 20*math.Log10(b.Peak()/Shot(&d.Kit.Voices[0], nil).Peak()), 0.01, "at its level in the mix")
 	assert.Less(t, b.Seconds(), 2.0, "trimmed")
 }
 

@@ -19,6 +19,7 @@ import (
 	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/project"
+	"jubrak/core/sound"
 	"jubrak/core/tone"
 )
 
@@ -160,14 +161,14 @@ func renderCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			d, err := findProject(args[0], data)
+			d, samples, err := findProject(args[0], data)
 			if err != nil {
 				return err
 			}
 			if !mix && !stems && !shots && !midi {
 				mix = true
 			}
-			return render(c.Context(), d, out, n, f, mix, stems, shots, midi)
+			return render(c.Context(), d, samples, out, n, f, mix, stems, shots, midi)
 		},
 	}
 	fl := c.Flags()
@@ -195,61 +196,70 @@ func barCount(s string) (int, error) {
 }
 
 // findProject reads an archive, or a project of the data folder by its id or
-// name.
-func findProject(which, dir string) (*project.Document, error) {
+// name, with the sounds of its layers.
+func findProject(which, dir string) (*project.Document, sound.Samples, error) {
 	if data, err := os.ReadFile(which); err == nil {
+		text := data
 		if bytes.HasPrefix(data, []byte("PK")) {
-			if data, err = format.ReadArchive(data); err != nil {
-				return nil, err
+			if text, err = format.ReadArchive(data); err != nil {
+				return nil, nil, err
 			}
 		}
-		return project.Read(data)
+		d, err := project.Read(text)
+		if err != nil {
+			return nil, nil, err
+		}
+		return d, workshop.Samples(d, func(blob string) ([]byte, error) { return format.ReadBlob(data, blob) }), nil
 	}
 	if _, err := os.Stat(filepath.Join(dir, "jubrak.db")); err != nil {
-		return nil, fmt.Errorf("there is no project archive %q and no data folder at %s", which, dir)
+		return nil, nil, fmt.Errorf("there is no project archive %q and no data folder at %s", which, dir)
 	}
 	st, err := store.Open(dir)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	defer func() { _ = st.Close() }()
 	rows, err := st.Projects()
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	for _, r := range rows {
 		if r.ID == which || strings.EqualFold(r.Name, which) {
 			c, err := st.Load(r.ID)
 			if err != nil {
-				return nil, err
+				return nil, nil, err
 			}
-			return project.Read(c.Document)
+			d, err := project.Read(c.Document)
+			if err != nil {
+				return nil, nil, err
+			}
+			return d, workshop.Samples(d, st.Blob), nil
 		}
 	}
-	return nil, fmt.Errorf("there is no project %q in %s", which, dir)
+	return nil, nil, fmt.Errorf("there is no project %q in %s", which, dir)
 }
 
-func render(ctx context.Context, d *project.Document, dir string, bars int, f format.SampleFormat, mix, stems, shots, midi bool) error {
+func render(ctx context.Context, d *project.Document, samples sound.Samples, dir string, bars int, f format.SampleFormat, mix, stems, shots, midi bool) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
 	var files []workshop.File
 	if mix {
-		loop, err := workshop.Loop(ctx, d, bars, f)
+		loop, err := workshop.Loop(ctx, d, samples, bars, f)
 		if err != nil {
 			return err
 		}
 		files = append(files, loop)
 	}
 	if stems {
-		parts, err := workshop.Stems(ctx, d, bars, f)
+		parts, err := workshop.Stems(ctx, d, samples, bars, f)
 		if err != nil {
 			return err
 		}
 		files = append(files, parts...)
 	}
 	if shots {
-		files = append(files, workshop.OneShots(d, f)...)
+		files = append(files, workshop.OneShots(d, samples, f)...)
 	}
 	if midi {
 		files = append(files, workshop.MIDI(d))

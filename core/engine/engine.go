@@ -32,6 +32,8 @@ type Song struct {
 	Kit    sound.Kit
 	Groove groove.Groove
 	Tempo  music.TempoMap
+	// Samples are the sounds of the kit's layers.
+	Samples sound.Samples
 }
 
 // Engine plays a Song. It is not safe for concurrent use; the live path
@@ -57,7 +59,7 @@ type Engine struct {
 
 type voice struct {
 	id         string
-	recipe     sound.Recipe
+	sound      *sound.Voice // of the song loaded; not changed
 	mono       bool
 	cuts       []int // voices that a hit of this one stops
 	sounds     bool  // in the present block
@@ -123,7 +125,7 @@ func (e *Engine) Load(s Song) {
 
 func (v *voice) load(kit *sound.Kit, i int) {
 	s := &kit.Voices[i]
-	v.id, v.recipe, v.mono = s.ID, s.Recipe, s.Mono
+	v.id, v.sound, v.mono = s.ID, s, s.Mono
 	for j := range kit.Voices {
 		if slices.Contains(kit.Voices[j].CutBy, s.ID) {
 			v.cuts = append(v.cuts, j)
@@ -293,7 +295,7 @@ func (e *Engine) trigger(s scheduled) {
 	e.born++
 	slot := &e.notes[oldest]
 	slot.voice, slot.born = s.voice, e.born
-	slot.note.Start(v.recipe, e.rate, s.velocity, s.semitones, s.key)
+	slot.note.Strike(v.sound, e.song.Samples, e.rate, s.velocity, s.semitones, s.key)
 }
 
 func (e *Engine) sound(from, to int) {

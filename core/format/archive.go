@@ -3,6 +3,8 @@ package format
 import (
 	"archive/zip"
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"io"
 	"maps"
 	"slices"
@@ -33,14 +35,34 @@ func WriteArchive(w io.Writer, document []byte, blobs map[string][]byte) error {
 // maxDocument bounds project.json when it is unpacked.
 const maxDocument = 64 << 20
 
+// maxBlob bounds a sound when it is unpacked.
+const maxBlob = 512 << 20
+
 // ReadArchive reads the document of a project archive.
 func ReadArchive(data []byte) (document []byte, err error) {
+	return readEntry(data, "project.json", maxDocument)
+}
+
+// ReadBlob reads a blob of a project archive. One whose SHA-256 is not its
+// name is damaged.
+func ReadBlob(archive []byte, name string) ([]byte, error) {
+	blob, err := readEntry(archive, "blobs/"+name, maxBlob)
+	if err != nil {
+		return nil, err
+	}
+	if sum := sha256.Sum256(blob); hex.EncodeToString(sum[:]) != name {
+		return nil, fail(CodeDamaged, "A sound in the project archive is damaged.")
+	}
+	return blob, nil
+}
+
+func readEntry(data []byte, name string, most int64) (document []byte, err error) {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
 		return nil, fail(CodeDamaged, "This is not a project archive, or it is damaged.")
 	}
 	for _, f := range z.File {
-		if f.Name != "project.json" {
+		if f.Name != name {
 			continue
 		}
 		r, err := f.Open()
@@ -48,11 +70,11 @@ func ReadArchive(data []byte) (document []byte, err error) {
 			return nil, fail(CodeDamaged, "The project archive is damaged.")
 		}
 		defer func() { _ = r.Close() }()
-		document, err = readAll(r, maxDocument)
+		document, err = readAll(r, most)
 		if err != nil {
 			return nil, fail(CodeDamaged, "The project archive is damaged.")
 		}
 		return document, nil
 	}
-	return nil, fail(CodeDamaged, "The archive holds no project.json.")
+	return nil, fail(CodeDamaged, "The archive holds no %s.", name)
 }

@@ -72,8 +72,8 @@ type Mine struct {
 }
 
 // MeasureMine measures the project's own hits over at least eight bars and
-// its real render over one cycle.
-func MeasureMine(ctx context.Context, d *project.Document) (*Mine, error) {
+// its real render over one cycle, with the sounds of its layers.
+func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples) (*Mine, error) {
 	m := &Mine{Density: map[sound.Family]float64{}, Feel: Feel(d)}
 	beats := float64(d.Groove.CycleTicks()) / music.PPQ
 	for _, e := range d.Groove.Events(d.Tempo, 0, nil) {
@@ -81,7 +81,7 @@ func MeasureMine(ctx context.Context, d *project.Document) (*Mine, error) {
 			m.Density[v.Family] += 1 / beats
 		}
 	}
-	out, err := engine.Render(ctx, d.Song(), engine.Bounce{Rate: engine.Rate, Seamless: true})
+	out, err := engine.Render(ctx, d.Song(samples), engine.Bounce{Rate: engine.Rate, Seamless: true})
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +91,7 @@ func MeasureMine(ctx context.Context, d *project.Document) (*Mine, error) {
 	}
 	for i := range d.Kit.Voices {
 		if v := &d.Kit.Voices[i]; v.Family == sound.Kick && m.KickHz == nil {
-			shot := synth.OneShot(v.Recipe, engine.Rate, 110, 0, 1, 2000)
+			shot := synth.Shot(v, samples, engine.Rate, 110, 0, 1, 2000)
 			if hz, ok := tone.Fundamental(shot.Mono(), engine.Rate, 25, 200); ok {
 				m.KickHz = &hz
 			}

@@ -18,7 +18,7 @@ import (
 
 func compare(t *testing.T, d *project.Document, a *listen.Analysis) *Comparison {
 	t.Helper()
-	mine, err := MeasureMine(context.Background(), d)
+	mine, err := MeasureMine(context.Background(), d, nil)
 	require.NoError(t, err)
 	return Compare(d, mine, a, nil)
 }
@@ -168,7 +168,7 @@ func TestReferencesAgainstEachOther(t *testing.T) {
 func TestProfilesWidenTolerances(t *testing.T) {
 	d := project.New("x")
 	p := profile.Genre("genre-house-classic")
-	mine, err := MeasureMine(context.Background(), d)
+	mine, err := MeasureMine(context.Background(), d, nil)
 	require.NoError(t, err)
 	d.Tempo = music.Steady(118.5)
 	c := Compare(d, mine, p.Analysis(), p)

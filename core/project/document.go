@@ -5,6 +5,7 @@ package project
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"jubrak/core/engine"
@@ -76,6 +77,7 @@ func New(name string) *Document {
 	for _, v := range d.Kit.Voices {
 		d.Groove.EnsureLane(v.ID)
 	}
+	d.tidy()
 	return d
 }
 
@@ -153,6 +155,9 @@ func (d *Document) tidy() {
 		if d.Kit.Voices[i].CutBy == nil {
 			d.Kit.Voices[i].CutBy = []string{}
 		}
+		if d.Kit.Voices[i].Layers == nil {
+			d.Kit.Voices[i].Layers = []sound.Layer{}
+		}
 	}
 	for i := range d.Groove.Lanes {
 		if d.Groove.Lanes[i].Hits == nil {
@@ -195,7 +200,22 @@ func (d *Document) Reference(id string) *Reference {
 	return nil
 }
 
-// Song is what the engine plays of the project. It shares memory with d.
-func (d *Document) Song() engine.Song {
-	return engine.Song{Kit: d.Kit, Groove: d.Groove, Tempo: d.Tempo}
+// Song is what the engine plays of the project, with the sounds of its
+// layers. It shares memory with d.
+func (d *Document) Song(samples sound.Samples) engine.Song {
+	return engine.Song{Kit: d.Kit, Groove: d.Groove, Tempo: d.Tempo, Samples: samples}
+}
+
+// Blobs are the sounds that the project needs: of references and of layers.
+func (d *Document) Blobs() (names []string) {
+	for i := range d.References {
+		names = append(names, d.References[i].Blob)
+	}
+	for i := range d.Kit.Voices {
+		for _, l := range d.Kit.Voices[i].Layers {
+			names = append(names, l.Blob)
+		}
+	}
+	slices.Sort(names)
+	return slices.DeleteFunc(slices.Compact(names), func(n string) bool { return n == "" })
 }

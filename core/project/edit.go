@@ -27,6 +27,7 @@ type Edit struct {
 	Correction *listen.Correction `json:"correction,omitempty"`
 	New        *Reference         `json:"new_reference,omitempty"`
 	Target     *Target            `json:"target,omitempty"`
+	Layer      *sound.Layer       `json:"layer,omitempty"`
 }
 
 // HitRef names a hit by its voice and id.
@@ -75,6 +76,12 @@ var ops = map[string]op{
 	"voice.pan":             voice(func(v *sound.Voice, e *Edit) { v.Pan = e.Value }),                                      // voice, value: -1..1
 	"voice.mute":            voice(func(v *sound.Voice, e *Edit) { v.Mute = e.Value != 0 }),                                // voice, value: 0 or 1
 	"voice.reset":           voice(func(v *sound.Voice, _ *Edit) { v.Recipe = sound.DefaultRecipe(v.Family) }),             // voice
+	"voice.synth":           voice(func(v *sound.Voice, e *Edit) { v.SynthOff = e.Value == 0 }),                            // voice, value: 0 or 1
+	"layer.add":             plain(addLayer),                                                                               // voice, layer
+	"layer.set":             layer(func(l *sound.Layer, e *Edit) error { return l.Set(e.Param, e.Value) }),                 // voice, text: layer, param, value
+	"layer.flip":            layer(func(l *sound.Layer, e *Edit) error { l.Flip = e.Value != 0; return nil }),              // voice, text: layer, value: 0 or 1
+	"layer.mute":            layer(func(l *sound.Layer, e *Edit) error { l.Mute = e.Value != 0; return nil }),              // voice, text: layer, value: 0 or 1
+	"layer.remove":          voice(removeLayer),                                                                            // voice, text: layer
 	"reference.add":         plain(addReference),                                                                           // new_reference
 	"reference.remove":      plain(removeReference),                                                                        // reference
 	"reference.activate":    plain(func(d *Document, e *Edit) error { d.Active = e.Reference; return nil }),                // reference
@@ -132,6 +139,32 @@ func voice(f func(*sound.Voice, *Edit)) op {
 		f(v, e)
 		return nil
 	})
+}
+
+func layer(f func(*sound.Layer, *Edit) error) op {
+	return plain(func(d *Document, e *Edit) error {
+		v := d.Kit.Voice(e.Voice)
+		if v == nil || v.Layer(e.Text) == nil {
+			return fmt.Errorf("the layer is no longer there")
+		}
+		return f(v.Layer(e.Text), e)
+	})
+}
+
+func addLayer(d *Document, e *Edit) error {
+	v := d.Kit.Voice(e.Voice)
+	if v == nil || e.Layer == nil {
+		return fmt.Errorf("there is no voice %q", e.Voice)
+	}
+	if v.Layer(e.Layer.ID) != nil {
+		return fmt.Errorf("the layer needs an id of its own")
+	}
+	v.Layers = append(v.Layers, *e.Layer)
+	return nil
+}
+
+func removeLayer(v *sound.Voice, e *Edit) {
+	v.Layers = slices.DeleteFunc(v.Layers, func(l sound.Layer) bool { return l.ID == e.Text })
 }
 
 func voiceFeel(f func(*groove.VoiceFeel, float64)) op {

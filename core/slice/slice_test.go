@@ -52,6 +52,27 @@ func TestCutAndMeasure(t *testing.T) {
 	assert.NotZero(t, b.Channels[0][int(0.699*48000)], "the recording is left alone")
 }
 
+// Derivation: a fourth-order slope is 24 dB an octave; 75 Hz is two octaves
+// below 300 Hz.
+func TestCymbalsAreCutWithoutTheLowsOfOthers(t *testing.T) {
+	b := audio.New(48000, 1, 48000)
+	for i := range b.Channels[0] {
+		b.Channels[0][i] = float32(0.5*math.Sin(2*math.Pi*75*float64(i)/48000) + 0.1*math.Sin(2*math.Pi*8000*float64(i)/48000))
+	}
+	peak := func(cut float64, from, to int) (m float64) {
+		for _, v := range Cut(b, Slice{From: 0.4, To: 0.8, LowCut: cut}).Channels[0][from:to] {
+			m = math.Max(m, math.Abs(float64(v)))
+		}
+		return m
+	}
+	assert.InDelta(t, 0.6, peak(0, 0, 9000), 0.02)
+	assert.InDelta(t, 0.1+0.5*math.Pow(10, -48.0/20), peak(300, 0, 9000), 0.01, "from the first sample on")
+	a := &listen.Analysis{Duration: 4, Hits: []listen.Hit{{ID: "a", Time: 1, Family: sound.HatClosed, Velocity: 90, Confidence: 1}, {ID: "b", Time: 2, Family: sound.Kick, Velocity: 90, Confidence: 1}}}
+	found := Find(a, 1)
+	assert.Equal(t, 300.0, found[sound.HatClosed][0].LowCut)
+	assert.Zero(t, found[sound.Kick][0].LowCut)
+}
+
 func TestSlicesLieInTheFileAndApart(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
 		a := &listen.Analysis{Duration: 10}

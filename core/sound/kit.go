@@ -14,6 +14,9 @@ type Voice struct {
 	Mute bool    `json:"mute"`
 	// Mono voices play one note at a time: a new note stops the one before.
 	Mono bool `json:"mono"`
+	// SynthOff leaves only the layers.
+	SynthOff bool    `json:"synth_off"`
+	Layers   []Layer `json:"layers"`
 	// CutBy names the voices whose hits stop this one.
 	CutBy []string `json:"cut_by"`
 }
@@ -57,6 +60,16 @@ var relations = map[Family][]Family{
 	Bass808: {Kick},
 }
 
+// Layer finds a layer by its id, or nil.
+func (v *Voice) Layer(id string) *Layer {
+	for i := range v.Layers {
+		if v.Layers[i].ID == id {
+			return &v.Layers[i]
+		}
+	}
+	return nil
+}
+
 // Validate checks ids, families, ranges and recipes.
 func (k *Kit) Validate() error {
 	if len(k.Voices) > MaxVoices {
@@ -77,6 +90,14 @@ func (k *Kit) Validate() error {
 		}
 		if err := v.Recipe.Validate(); err != nil {
 			return fmt.Errorf("voice %q: %w", v.Name, err)
+		}
+		if len(v.Layers) > MaxLayers {
+			return fmt.Errorf("voice %q: a voice has at most %d layers; take one away first", v.Name, MaxLayers)
+		}
+		for j := range v.Layers {
+			if err := v.Layers[j].Validate(); err != nil {
+				return fmt.Errorf("voice %q: %w", v.Name, err)
+			}
 		}
 	}
 	return nil

@@ -50,6 +50,10 @@ type Note struct {
 	driveGain          float64
 	lowCut             dsp.Biquad
 
+	layers     [sound.MaxLayers]layer
+	layerCount int
+	bare       bool // layers only
+
 	cut, cutStep float64 // fade level and its step per sample once cut
 }
 
@@ -167,14 +171,21 @@ func (n *Note) Add(dst []float32) {
 		if !n.on {
 			return
 		}
-		if n.age%stride == 0 {
-			n.turn()
+		var x float64
+		if !n.bare {
+			if n.age%stride == 0 {
+				n.turn()
+			}
+			x = n.parts()
+			if n.driven {
+				x = n.drive.Next(x, n.driveGain)
+			}
+			x = n.lowCut.Next(x)
 		}
-		x := n.parts()
-		if n.driven {
-			x = n.drive.Next(x, n.driveGain)
+		for k := range n.layerCount {
+			x += n.layers[k].next()
 		}
-		x = n.lowCut.Next(x) * n.level
+		x *= n.level
 		if n.cutStep > 0 {
 			x *= n.cut
 			if n.cut -= n.cutStep; n.cut <= 0 {

@@ -95,3 +95,49 @@ test("from a click on a hit to sound", async ({ page, server }) => {
   // The aim is 150 ms; the bound leaves room for a busy machine.
   expect(median).toBeLessThan(300);
 });
+
+test("a slice of the reference is struck with a voice, alone and with a one-shot", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
+  await page.getByLabel(/Strike the Snare at/).first().selectOption({ label: "Snare" });
+  await expect(page.getByText("Snare is struck with one layer more.")).toBeVisible();
+  await openView(page, server, "sounds");
+  await page.getByRole("tab", { name: "Snare" }).click();
+  const layer = page.getByRole("group", { name: /^Layer Rink drummer/ });
+  await expect(layer).toBeVisible();
+  await tap(page);
+  const strike = async () => {
+    await page.waitForTimeout(1200); // what rang has died away
+    await reading(page);
+    await page.getByRole("tab", { name: "Snare" }).click();
+    await page.waitForTimeout(600);
+    return (await reading(page)).peak;
+  };
+  await page.getByLabel("synthesized drum").click();
+  await expect(page.getByLabel("synthesized drum")).not.toBeChecked();
+  const alone = await strike();
+  expect(alone, "the layer by itself").toBeGreaterThan(0.01);
+  await layer.getByRole("button", { name: /^Mute/ }).click();
+  await saved(page);
+  expect(await strike(), "nothing is left").toBeLessThan(1e-4);
+  await layer.getByRole("button", { name: /^Unmute/ }).click();
+  await page.getByLabel("One-shot file").setInputFiles({
+    name: "stick.wav",
+    mimeType: "audio/wav",
+    buffer: await (await page.request.get(`${server.url}/api/projects/${await server.project("Warm-up laps")}/export/loop?format=wav16&bars=1`)).body(),
+  });
+  await expect(page.getByRole("group", { name: "Layer stick" })).toBeVisible();
+  await page.getByRole("group", { name: "Layer stick" }).getByRole("button", { name: "Flip" }).click();
+  await saved(page);
+  expect(await strike()).toBeGreaterThan(alone * 1.1);
+  const snare = (await documentOf(server, "Warm-up laps")).kit.voices.find((v: { id: string }) => v.id === "snare");
+  expect(snare.layers.map((l: { flip: boolean }) => l.flip)).toEqual([false, true]);
+  expect(snare.synth_off).toBe(true);
+  // What is no sound says so and changes nothing.
+  await page.getByLabel("One-shot file").setInputFiles({ name: "a.wav", mimeType: "audio/wav", buffer: Buffer.from("no sound at all") });
+  await expect(page.getByRole("alert")).toContainText(/not WAV, AIFF, FLAC or MP3/);
+  await page.getByRole("group", { name: "Layer stick" }).getByRole("button", { name: /^Remove/ }).click();
+  await expect(page.getByRole("group", { name: "Layer stick" })).toHaveCount(0);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByRole("group", { name: "Layer stick" })).toBeVisible();
+});

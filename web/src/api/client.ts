@@ -85,6 +85,13 @@ export const api = {
     ),
   slices: (id: string, ref: string) =>
     request<Schemas["SliceList"]>("GET", `${at(id)}/references/${ref}/slices`),
+  layerFromSlice: (id: string, ref: string, body: Schemas["NewLayer"]) =>
+    request<State>("POST", `${at(id)}/references/${ref}/layers`, body),
+  layerFromFile: (id: string, voice: string, base: number, file: File) => {
+    const form = new FormData();
+    form.append("file", file);
+    return request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/layers?base=${base}`, form);
+  },
   slicesURL: (id: string, ref: string) => `${at(id)}/references/${ref}/slices.zip`,
   addTake: (id: string, take: Schemas["Take"]) => request<State>("POST", `${at(id)}/takes`, take),
   mapping: () => request<Schemas["Mapping"]>("GET", "/api/mapping"),

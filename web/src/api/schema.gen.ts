@@ -297,6 +297,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/references/{ref}/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cut a slice and strike it with a voice */
+        post: operations["layerFromSlice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/references/{ref}/profile": {
         parameters: {
             query?: never;
@@ -410,6 +427,23 @@ export interface paths {
         put?: never;
         /** Go back one step */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/voices/{voice}/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Strike a recorded one-shot with a voice */
+        post: operations["layerFromFile"];
         delete?: never;
         options?: never;
         head?: never;
@@ -544,6 +578,7 @@ export interface components {
         Edit: {
             correction?: components["schemas"]["Correction"] | null;
             hits?: components["schemas"]["HitRef"][];
+            layer?: components["schemas"]["Layer"] | null;
             new_reference?: components["schemas"]["Reference"] | null;
             op: string;
             param?: string;
@@ -625,6 +660,7 @@ export interface components {
         };
         Info: {
             families: string[];
+            layer_params: components["schemas"]["LayerParam"][];
             ops: string[];
             params: components["schemas"]["Param"][];
             version: string;
@@ -646,6 +682,32 @@ export interface components {
             hits: components["schemas"]["Hit"][];
             steps: number;
             voice: string;
+        };
+        Layer: {
+            blob: string;
+            decay_ms: number;
+            delay_ms: number;
+            flip: boolean;
+            high_cut_hz: number;
+            id: string;
+            level_db: number;
+            low_cut_hz: number;
+            mute: boolean;
+            name: string;
+            pitch_st: number;
+        };
+        LayerParam: {
+            id: string;
+            max: number;
+            min: number;
+            name: string;
+            reset: number;
+            unit: string;
+        };
+        LayerSound: {
+            id: string;
+            span_ms: number;
+            wave: components["schemas"]["Peaks"];
         };
         Level: {
             crest_db: number | null;
@@ -723,6 +785,11 @@ export interface components {
         Meter: {
             beats: number;
             unit: number;
+        };
+        NewLayer: {
+            base: number;
+            slice: components["schemas"]["Slice"];
+            voice: string;
         };
         NewProfile: {
             name: string;
@@ -832,6 +899,7 @@ export interface components {
             family: string;
             from_s: number;
             hit: string;
+            low_cut_hz: number;
             to_s: number;
             velocity: number;
         };
@@ -937,11 +1005,13 @@ export interface components {
             family: string;
             gain_db: number;
             id: string;
+            layers: components["schemas"]["Layer"][];
             mono: boolean;
             mute: boolean;
             name: string;
             pan: number;
             recipe: components["schemas"]["Recipe"];
+            synth_off: boolean;
         };
         VoiceFeel: {
             accent: number[];
@@ -952,6 +1022,7 @@ export interface components {
         };
         VoiceSound: {
             curves: components["schemas"]["Curves"];
+            layers: components["schemas"]["LayerSound"][];
             measures: components["schemas"]["Measures"];
             span_ms: number;
             target: components["schemas"]["SliceSound"] | null;
@@ -1629,6 +1700,42 @@ export interface operations {
             };
         };
     };
+    layerFromSlice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLayer"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     saveProfile: {
         parameters: {
             query?: never;
@@ -1850,6 +1957,47 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["StepRequest"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    layerFromFile: {
+        parameters: {
+            query?: {
+                base?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
             };
         };
         responses: {

@@ -20,6 +20,8 @@ interface ProjectStore {
   answered: () => Promise<void>;
   /** Takes a profile of the library as reference. */
   useProfile: (profile: string) => Promise<void>;
+  /** Strikes a slice of a reference, or a recorded one-shot, with a voice. */
+  addLayer: (voice: string, from: { reference: string; slice: Schemas["Slice"] } | File) => Promise<void>;
   /** Takes what was tapped as reference. */
   addTake: (take: Schemas["Take"]) => Promise<void>;
   undo: () => Promise<void>;
@@ -39,7 +41,8 @@ function enqueue(edits: Edit[], coalesce: string) {
 }
 
 function sameTargets(a: Edit[], b: Edit[]) {
-  const key = (e: Edit) => JSON.stringify([e.op, e.voice, e.hits, e.param]);
+  const key = (e: Edit) =>
+    JSON.stringify([e.op, e.voice, e.hits, e.param, e.op.startsWith("layer.") ? e.text : ""]);
   const sets = (e: Edit) => !/_by$|louder|move|add|delete/.test(e.op);
   return a.length === b.length && a.every((e, i) => sets(e) && key(e) === key(b[i] as Edit));
 }
@@ -104,6 +107,15 @@ export const useProject = create<ProjectStore>((set, get) => {
       if (sending) await sending;
     },
     useProfile: (profile) => settled((s) => api.useProfile(s.id, s.version, profile)),
+    addLayer: (voice, from) =>
+      settled(async (s) => {
+        const after = await (from instanceof File
+          ? api.layerFromFile(s.id, voice, s.version, from)
+          : api.layerFromSlice(s.id, from.reference, { base: s.version, voice, slice: from.slice }));
+        const name = after.document.kit.voices.find((v) => v.id === voice)?.name ?? voice;
+        get().tell(`${name} is struck with one layer more.`, "info");
+        return after;
+      }),
     addTake: (take) => settled((s) => api.addTake(s.id, take)),
     undo: () => settled((s) => api.undo(s.id, s.version)),
     redo: () => settled((s) => api.redo(s.id, s.version)),

@@ -51,12 +51,13 @@ export function useCompare(other = "") {
 export function useVoiceSound(voice: string) {
   const state = useProject((p) => p.state);
   const id = state?.id ?? "";
-  const recipe = state?.document.kit.voices.find((v) => v.id === voice)?.recipe;
+  const found = state?.document.kit.voices.find((v) => v.id === voice);
+  const made = found && [found.recipe, found.synth_off, found.layers];
   const targets = state?.document.targets;
   return useQuery({
-    queryKey: ["sound", id, voice, recipe, targets],
+    queryKey: ["sound", id, voice, made, targets],
     queryFn: () => api.voiceSound(id, voice),
-    enabled: id !== "" && recipe !== undefined,
+    enabled: id !== "" && made !== undefined,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
   });

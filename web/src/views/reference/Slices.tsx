@@ -12,6 +12,7 @@ import { useProject } from "../../state/project";
 export function Slices({ analysis, reference }: { analysis: Analysis; reference: string }) {
   const state = useProject((s) => s.state);
   const edit = useProject((s) => s.edit);
+  const addLayer = useProject((s) => s.addLayer);
   const id = state?.id ?? "";
   const { data, error } = useQuery({
     queryKey: ["slices", id, reference, analysis.hits],
@@ -82,6 +83,7 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
                     , {s.measures.decay_60db_ms ? `${num(s.measures.decay_60db_ms, 0)} ms` : "–"}
                     <br />
                     clean {num(s.slice.clean * 100, 0)} %
+                    {s.slice.low_cut_hz > 0 ? `, from ${num(s.slice.low_cut_hz, 0)} Hz` : ""}
                   </div>
                   <button
                     type="button"
@@ -97,6 +99,23 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
                   >
                     <Target size={12} /> {on ? "the target" : "make it the target"}
                   </button>
+                  <select
+                    aria-label={`Strike the ${familyName(f)} at ${num(s.slice.from_s, 2)} s with a voice`}
+                    title="Adds this slice as a layer to a voice of your kit"
+                    className="mt-0.5 w-full cursor-pointer bg-transparent text-[12px]"
+                    value=""
+                    onChange={(e) => {
+                      const voice = e.target.value;
+                      void addLayer(voice, { reference, slice: s.slice });
+                    }}
+                  >
+                    <option value="">add as a layer to…</option>
+                    {(state?.document.kit.voices ?? []).map((v) => (
+                      <option key={v.id} value={v.id}>
+                        {v.name}
+                      </option>
+                    ))}
+                  </select>
                 </div>
               );
             })}

@@ -8,6 +8,7 @@ import { useProject } from "../../state/project";
 import { useInfo, useVoiceSound } from "../../state/queries";
 import { useSelection } from "../groove/selection";
 import { Chart, type Handle, labelWidth, partColour, right } from "./Chart";
+import { Layers } from "./Layers";
 import { paramValue, SoundFacts, silent } from "./SoundFacts";
 
 export function Sounds({ state }: { state: State }) {
@@ -16,7 +17,7 @@ export function Sounds({ state }: { state: State }) {
   const info = useInfo().data;
   const voices = state.document.kit.voices;
   const voice = voices.find((v) => v.id === sel.voice) ?? voices[0];
-  const sound = useVoiceSound(voice?.id ?? "").data;
+  const { data: sound, isFetching } = useVoiceSound(voice?.id ?? "");
   const [ref, width] = useWidth<HTMLDivElement>();
   if (!voice) return <main className="grow p-6">This kit has no voices.</main>;
   return (
@@ -64,6 +65,7 @@ export function Sounds({ state }: { state: State }) {
           </span>
         </div>
         <div ref={ref}>{width > 0 && sound && <Charts voice={voice} sound={sound} width={width} />}</div>
+        <Layers voice={voice} sound={sound} isFetching={isFetching} info={info} />
         <p className="mt-2 text-[12px] text-muted">
           Drag a diamond on a chart, or edit the numbers at the right. Every change is heard while it plays.
         </p>

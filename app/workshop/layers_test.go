@@ -1,0 +1,126 @@
+package workshop
+
+import (
+	"bytes"
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/audio"
+	"jubrak/core/format"
+	"jubrak/core/project"
+	"jubrak/core/slice"
+	"jubrak/core/sound"
+)
+
+func wavBytes(t *testing.T, b *audio.Buffer) []byte {
+	t.Helper()
+	var buf bytes.Buffer
+	require.NoError(t, format.WriteWAV(&buf, b, format.WAV32F))
+	return buf.Bytes()
+}
+
+// click is a stereo sound of one sample at full level; right is how its other
+// side is.
+func click(seconds float64, right float32) *audio.Buffer {
+	b := audio.New(48000, 2, int(seconds*48000))
+	b.Channels[0][0], b.Channels[1][0] = 1, right
+	return b
+}
+
+func TestASliceBecomesALayer(t *testing.T) {
+	w := open(t)
+	st := make1(t, w, project.Edit{Op: "hit.add", Voice: "kick", Tick: 0})
+	ref, err := w.AddReference(context.Background(), st.ID, "take.flac", recording(t), none)
+	require.NoError(t, err)
+	st, err = w.Open(st.ID)
+	require.NoError(t, err)
+	before, err := w.VoiceSound(st.ID, "kick")
+	require.NoError(t, err)
+	st, err = w.LayerFromSlice(context.Background(), st.ID, ref, NewLayer{Base: st.Version, Voice: "kick", Slice: slice.Slice{From: 0.5, To: 0.9}})
+	require.NoError(t, err)
+	kick := st.Document.Kit.Voice("kick")
+	require.Len(t, kick.Layers, 1)
+	assert.Equal(t, "take, 0.50 s", kick.Layers[0].Name)
+	after, err := w.VoiceSound(st.ID, "kick")
+	require.NoError(t, err)
+	require.Len(t, after.Layers, 1)
+	assert.InDelta(t, 400, after.Layers[0].Span, 1)
+	assert.NotEqual(t, before.Wave.Points, after.Wave.Points, "it is heard")
+
+	// The archive holds the sound, and plays the same without the workshop.
+	f, err := w.Export(context.Background(), &st.Document, "project", 0, format.WAV16)
+	require.NoError(t, err)
+	var archive, there, here bytes.Buffer
+	require.NoError(t, f.Write(&archive))
+	loop, err := w.Export(context.Background(), &st.Document, "loop", 1, format.WAV24)
+	require.NoError(t, err)
+	require.NoError(t, loop.Write(&there))
+	samples := Samples(&st.Document, func(blob string) ([]byte, error) { return format.ReadBlob(archive.Bytes(), blob) })
+	loop, err = Loop(context.Background(), &st.Document, samples, 1, format.WAV24)
+	require.NoError(t, err)
+	require.NoError(t, loop.Write(&here))
+	assert.True(t, bytes.Equal(there.Bytes(), here.Bytes()))
+	_, err = format.ReadBlob(archive.Bytes(), "nobody")
+	assert.ErrorContains(t, err, "holds no blobs/nobody")
+
+	var refusal *Refusal
+	_, err = w.LayerFromSlice(context.Background(), st.ID, ref, NewLayer{Base: st.Version, Voice: "kick", Slice: slice.Slice{From: 5, To: 999}})
+	assert.ErrorAs(t, err, &refusal)
+}
+
+func TestAOneShotBecomesALayer(t *testing.T) {
+	w, id := shop(t)
+	st, err := w.Open(id)
+	require.NoError(t, err)
+	st, err = w.LayerFromFile(id, st.Version, "snare", "my_rim.wav", wavBytes(t, click(0.2, -1)))
+	require.NoError(t, err)
+	l := st.Document.Kit.Voice("snare").Layers[0]
+	assert.Equal(t, "my rim", l.Name)
+	one := w.Song(&st.Document).Samples[l.Blob]
+	require.NotNil(t, one)
+	assert.InDelta(t, 1, one.X[0], 1e-6, "sides that cancel are not summed")
+	st, err = w.Edit(id, st.Version, []project.Edit{
+		{Op: "layer.set", Voice: "snare", Text: l.ID, Param: "level_db", Value: -99}, {Op: "layer.flip", Voice: "snare", Text: l.ID, Value: 1},
+		{Op: "layer.mute", Voice: "snare", Text: l.ID, Value: 1}, {Op: "voice.synth", Voice: "snare", Value: 0},
+	}, "")
+	require.NoError(t, err)
+	v := st.Document.Kit.Voice("snare")
+	assert.Equal(t, -48.0, v.Layers[0].Level, "held in its range")
+	assert.True(t, v.Layers[0].Flip && v.Layers[0].Mute && v.SynthOff)
+	drawn, err := w.VoiceSound(id, "snare")
+	require.NoError(t, err)
+	assert.Zero(t, drawn.Measures.Peak, "nothing is left to hear")
+
+	for name, data := range map[string][]byte{
+		"long.wav": wavBytes(t, click(13, 1)), "still.wav": wavBytes(t, audio.New(48000, 1, 4800)), "a.mid": []byte("MThd\x00\x00\x00\x06"), "a.wav": []byte("RIFF"),
+	} {
+		_, err := w.LayerFromFile(id, st.Version, "snare", name, data)
+		assert.Error(t, err, name)
+	}
+	for range 3 {
+		st, err = w.LayerFromFile(id, st.Version, "snare", "x.wav", wavBytes(t, click(0.1, 1)))
+		require.NoError(t, err)
+	}
+	_, err = w.LayerFromFile(id, st.Version, "snare", "x.wav", wavBytes(t, click(0.1, 1)))
+	assert.ErrorContains(t, err, "at most 4 layers")
+	st, err = w.Edit(id, st.Version, []project.Edit{{Op: "layer.remove", Voice: "snare", Text: l.ID}}, "")
+	require.NoError(t, err)
+	assert.Len(t, st.Document.Kit.Voice("snare").Layers, 3)
+	_, err = w.Edit(id, st.Version, []project.Edit{{Op: "layer.set", Voice: "snare", Text: l.ID, Param: "level_db"}}, "")
+	assert.ErrorContains(t, err, "no longer there")
+}
+
+func TestALostSoundIsSilent(t *testing.T) {
+	d := project.New("x")
+	d.Kit.Voices[0].Layers = append(d.Kit.Voices[0].Layers, newLayer("gone"))
+	samples := Samples(d, func(string) ([]byte, error) { return nil, assert.AnError })
+	assert.Nil(t, samples["gone"])
+	_, err := Loop(context.Background(), d, samples, 1, format.WAV16)
+	assert.NoError(t, err)
+	assert.Equal(t, []string{"gone"}, d.Blobs())
+}
+
+func newLayer(blob string) sound.Layer { return sound.NewLayer("a", "A", blob) }
