@@ -3,11 +3,14 @@ package workshop
 import (
 	"context"
 	"encoding/json"
+	"errors"
 
 	"jubrak/app/store"
 	"jubrak/core/listen"
 	"jubrak/core/profile"
 	"jubrak/core/project"
+	"jubrak/core/sound"
+	"jubrak/core/tone"
 )
 
 // Profiles lists what the library holds: saved profiles, then genres.
@@ -20,6 +23,7 @@ func (s *Workshop) Profiles() ([]profile.Profile, error) {
 	for _, r := range rows {
 		var p profile.Profile
 		if json.Unmarshal(r.Data, &p) == nil && p.Validate() == nil {
+			p.Tidy()
 			out = append(out, p)
 		}
 	}
@@ -32,7 +36,11 @@ func (s *Workshop) SaveProfile(ctx context.Context, id, refID, name, notes strin
 	if err != nil {
 		return nil, err
 	}
-	p, err := profile.Of(a, name, notes, tags)
+	tones, err := s.tones(ctx, id, refID)
+	if err != nil {
+		return nil, err
+	}
+	p, err := profile.Of(a, tones, name, notes, tags)
 	if err != nil {
 		return nil, &Refusal{Code: "invalid", Message: sentence(err)}
 	}
@@ -42,6 +50,28 @@ func (s *Workshop) SaveProfile(ctx context.Context, id, refID, name, notes strin
 		return nil, err
 	}
 	return p, s.Store.PutProfile(p.ID, data)
+}
+
+// tones measures the cleanest hits of each family; nothing for a reference
+// without sound.
+func (s *Workshop) tones(ctx context.Context, id, refID string) (map[sound.Family]profile.Tone, error) {
+	found, err := s.Slices(ctx, id, refID)
+	var refusal *Refusal
+	if errors.As(err, &refusal) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	by := map[sound.Family][]*tone.Measures{}
+	for i := range found {
+		by[found[i].Slice.Family] = append(by[found[i].Slice.Family], &found[i].Measures)
+	}
+	out := map[sound.Family]profile.Tone{}
+	for f, hits := range by {
+		out[f] = profile.ToneOf(hits)
+	}
+	return out, nil
 }
 
 // UseProfile adds a profile of the library to a project as its active

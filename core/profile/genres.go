@@ -14,7 +14,7 @@ func v(lean, scatter, velocity, density *Range) Voice {
 
 func genre(id, name, notes string, tempo, swing *Range, pair int, kickHz *Range, voices map[sound.Family]Voice, tags ...string) Profile {
 	return Profile{ID: "genre-" + id, Name: name, Notes: notes, Tags: append([]string{"genre"}, tags...), Source: practice,
-		Tempo: tempo, Meter: "4/4", Pair: pair, Swing: swing, KickHz: kickHz, Voices: voices, Balance: map[string]Range{}}
+		Tempo: tempo, Meter: "4/4", Pair: pair, Swing: swing, KickHz: kickHz, Voices: voices, Tones: map[sound.Family]Tone{}, Balance: map[string]Range{}}
 }
 
 // Genres are the profiles that ship: named by genre alone, ranges rather than

@@ -51,6 +51,8 @@ type Profile struct {
 	Swing  *Range                 `json:"swing_percent"`
 	Voices map[sound.Family]Voice `json:"voices"`
 	KickHz *Range                 `json:"kick_fundamental_hz"`
+	// Tones is the sound of each family's hits.
+	Tones map[sound.Family]Tone `json:"tones"`
 	// Balance is energy by region against the whole, dB.
 	Balance map[string]Range `json:"balance_db"`
 }
@@ -61,6 +63,14 @@ const (
 	maxNotes = 4000
 	maxTags  = 20
 )
+
+// Tidy makes what a profile saved by an older version lacks empty rather than
+// absent.
+func (p *Profile) Tidy() {
+	if p.Tones == nil {
+		p.Tones = map[sound.Family]Tone{}
+	}
+}
 
 // Validate checks texts and ranges.
 func (p *Profile) Validate() error {
@@ -86,6 +96,14 @@ func (p *Profile) Validate() error {
 			return err
 		}
 	}
+	for f, t := range p.Tones {
+		if !f.Known() {
+			return fmt.Errorf("unknown family %q", f)
+		}
+		if err := t.validate(); err != nil {
+			return err
+		}
+	}
 	for f, v := range p.Voices {
 		if !f.Known() {
 			return fmt.Errorf("unknown family %q", f)
@@ -102,13 +120,16 @@ func (p *Profile) Validate() error {
 	return nil
 }
 
-// Of saves what was measured of a reference.
-func Of(a *listen.Analysis, name, notes string, tags []string) (*Profile, error) {
+// Of saves what was measured of a reference, with the tones of its hits.
+func Of(a *listen.Analysis, tones map[sound.Family]Tone, name, notes string, tags []string) (*Profile, error) {
 	if a.Feel == nil || a.Tempo == nil {
 		return nil, fmt.Errorf("no beat was found, so there is no feel to save")
 	}
 	p := &Profile{Name: strings.TrimSpace(name), Notes: notes, Tags: tags, Source: "measured", Meter: a.Meter, Pair: a.Feel.Pair,
-		Tempo: exactly(*a.Tempo), Voices: map[sound.Family]Voice{}, Balance: map[string]Range{}}
+		Tempo: exactly(*a.Tempo), Voices: map[sound.Family]Voice{}, Tones: tones, Balance: map[string]Range{}}
+	if p.Tones == nil {
+		p.Tones = map[sound.Family]Tone{}
+	}
 	if p.Tags == nil {
 		p.Tags = []string{}
 	}

@@ -46,7 +46,7 @@ func TestSavedFromAReference(t *testing.T) {
 		Feel: &groove.Measured{Pair: 16, Swing: &swing, Voices: map[string]groove.MeasuredVoice{
 			"snare": {Lean: &lean, VelocityMean: 100, Contour: []*float64{nil, &lean}, Accent: []*float64{nil, nil}},
 		}}}
-	p, err := Of(a, "  Lazy skate ", "from the rink", []string{"lazy"})
+	p, err := Of(a, nil, "  Lazy skate ", "from the rink", []string{"lazy"})
 	require.NoError(t, err)
 	assert.Equal(t, "Lazy skate", p.Name)
 	assert.Equal(t, 11.04, p.Voices[sound.Snare].Lean.Middle())
@@ -54,14 +54,14 @@ func TestSavedFromAReference(t *testing.T) {
 	assert.Equal(t, []float64{0, 11.04}, p.Voices[sound.Snare].Contour)
 	assert.Empty(t, p.Voices[sound.Snare].Accent, "what was not told is not made up")
 	assert.Equal(t, -3.0, p.Balance["sub"].Low)
-	_, err = Of(&listen.Analysis{}, "x", "", nil)
+	_, err = Of(&listen.Analysis{}, nil, "x", "", nil)
 	assert.ErrorContains(t, err, "no beat")
 	for _, bad := range []func(*Profile){
 		func(p *Profile) { p.Name = " " }, func(p *Profile) { p.Pair = 7 }, func(p *Profile) { p.Tempo = &Range{90, 80} },
 		func(p *Profile) { p.Notes = strings.Repeat("x", 5000) }, func(p *Profile) { p.Voices["spoon"] = Voice{} },
 		func(p *Profile) { p.Voices[sound.Kick] = Voice{Lean: &Range{-900, 0}} },
 	} {
-		q, _ := Of(a, "x", "", nil)
+		q, _ := Of(a, nil, "x", "", nil)
 		bad(q)
 		assert.Error(t, q.Validate())
 	}

@@ -70,6 +70,17 @@ func (p *Profile) Room(row string) float64 {
 			return 1200 * math.Log2(p.KickHz.High/p.KickHz.Middle())
 		}
 	}
+	for f, t := range p.Tones {
+		if row == fmt.Sprintf("Decay.%s", f) {
+			return half(t.Decay)
+		}
+		if row == fmt.Sprintf("Brightness.%s", f) {
+			return half(t.Brightness)
+		}
+		if row == fmt.Sprintf("Fundamental.%s", f) && t.Fundamental != nil {
+			return 1200 * math.Log2(t.Fundamental.High/t.Fundamental.Middle())
+		}
+	}
 	for f, v := range p.Voices {
 		for measure, r := range map[string]*Range{"Lean": v.Lean, "Scatter": v.Scatter, "Velocity": v.Velocity, "Density": v.Density} {
 			if row == fmt.Sprintf("%s.%s", measure, f) {

@@ -165,6 +165,9 @@ func (d *Document) tidy() {
 		}
 	}
 	for i := range d.References {
+		if p := d.References[i].Profile; p != nil {
+			p.Tidy()
+		}
 		if d.References[i].Corrections == nil {
 			d.References[i].Corrections = []listen.Correction{}
 		}

@@ -827,6 +827,9 @@ export interface components {
             swing_percent: components["schemas"]["Range"] | null;
             tags: string[];
             tempo_bpm: components["schemas"]["Range"] | null;
+            tones: {
+                [key: string]: components["schemas"]["Tone"];
+            };
             voices: {
                 [key: string]: components["schemas"]["ProfileVoice"];
             };
@@ -995,6 +998,13 @@ export interface components {
             stderr_bpm: number;
             tempo_bpm: number;
             time_s: number;
+        };
+        Tone: {
+            attack_ms: components["schemas"]["Range"] | null;
+            count: number;
+            decay_60db_ms: components["schemas"]["Range"] | null;
+            fundamental_hz: components["schemas"]["Range"] | null;
+            spectral_centroid_hz: components["schemas"]["Range"] | null;
         };
         UseProfile: {
             base: number;

@@ -13,6 +13,7 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
     [profile.pair === 8 ? "Swing, eighths" : "Swing, sixteenths", rangeText(profile.swing_percent, "%", 1)],
     ["Kick fundamental", rangeText(profile.kick_fundamental_hz, "Hz")],
   ];
+  const tones = Object.entries(profile.tones).sort(([a], [b]) => order.indexOf(a) - order.indexOf(b));
   return (
     <>
       <dl className="mb-3 grid w-fit grid-cols-[150px_auto] gap-y-1 text-[13px]">
@@ -49,6 +50,34 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
           ))}
         </tbody>
       </table>
+      {tones.length > 0 && (
+        <table className="mt-4 w-full max-w-[600px] text-[13px]" aria-label="Tones">
+          <thead>
+            <tr className="text-left text-[12px] text-muted">
+              <th className="py-1 font-normal">tone of a hit</th>
+              <th className="py-1 text-right font-normal">fundamental, Hz</th>
+              <th className="py-1 text-right font-normal">decay 60 dB, ms</th>
+              <th className="py-1 text-right font-normal">brightness, Hz</th>
+              <th className="py-1 text-right font-normal">hits</th>
+            </tr>
+          </thead>
+          <tbody>
+            {tones.map(([family, t]) => (
+              <tr key={family} className="border-t border-line/70">
+                <th scope="row" className="py-1.5 text-left font-semibold">
+                  <span className="flex items-center gap-2">
+                    <Glyph family={family} size={15} /> {familyName(family)}
+                  </span>
+                </th>
+                <td className="num text-right">{rangeText(t.fundamental_hz, "")}</td>
+                <td className="num text-right">{rangeText(t.decay_60db_ms, "")}</td>
+                <td className="num text-right">{rangeText(t.spectral_centroid_hz, "")}</td>
+                <td className="num text-right">{t.count}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </>
   );
 }

@@ -4,6 +4,7 @@ import { noteText, num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
+import { rangeText } from "../reference/ranges";
 import { SmallWave } from "../reference/Slices";
 
 const partNames: Record<string, string> = {
@@ -52,6 +53,16 @@ export function SoundFacts({
   const analysis = useAnalysis().data;
   const m = sound?.measures;
   const aim = sound?.target ?? null;
+  // What the active profile says of this family, where no slice is the target.
+  const said = aim ? undefined : reference?.profile?.tones[voice.family];
+  const wanted: Record<string, string> = said
+    ? {
+        Fundamental: rangeText(said.fundamental_hz, "Hz"),
+        "Decay, 60 dB": rangeText(said.decay_60db_ms, "ms"),
+        Attack: rangeText(said.attack_ms, "ms", 1),
+        Brightness: rangeText(said.spectral_centroid_hz, "Hz"),
+      }
+    : Object.fromEntries(aim ? measured(aim.measures) : []);
   const target =
     voice.family === "kick" && reference && !aim ? (analysis?.kick_fundamental_hz ?? null) : null;
   const off = target !== null && m?.fundamental_hz ? 1200 * Math.log2(m.fundamental_hz / target) : null;
@@ -63,17 +74,17 @@ export function SoundFacts({
     >
       <h2 className="text-[17px]">Measured</h2>
       <table className="w-full text-[13px]">
-        {aim && (
+        {(aim || said) && (
           <thead>
             <tr className="text-[11px] text-muted">
               <th aria-label="Measure" />
               <th className="text-right font-normal">mine</th>
-              <th className="text-right font-normal text-ref">target</th>
+              <th className="text-right font-normal text-ref">{aim ? "target" : "profile"}</th>
             </tr>
           </thead>
         )}
         <tbody>
-          {measured(m).map(([name, value], i) => (
+          {measured(m).map(([name, value]) => (
             <tr key={name} className="border-b border-line/70">
               <th scope="row" className="py-[2px] text-left font-normal">
                 {name}
@@ -81,9 +92,9 @@ export function SoundFacts({
               <td className="num py-[2px] text-right text-[12px]" data-measure={name}>
                 {value}
               </td>
-              {aim && (
+              {(aim || said) && (
                 <td className="num py-[2px] pl-2 text-right text-[12px] text-ref" data-target={name}>
-                  {measured(aim.measures)[i]?.[1]}
+                  {wanted[name] ?? "–"}
                 </td>
               )}
             </tr>

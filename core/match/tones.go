@@ -1,0 +1,72 @@
+package match
+
+import (
+	"fmt"
+
+	"jubrak/core/profile"
+	"jubrak/core/project"
+	"jubrak/core/sound"
+	"jubrak/core/tone"
+)
+
+// toneTolerance is how far decay and brightness may lie off, as a share
+// (common practice: smaller differences are hard to hear in a mix).
+const toneTolerance = 0.2
+
+// tones sets the sound of each family of mine against the tones of a profile;
+// nothing where the reference says none.
+func (c *Comparison) tones(d *project.Document, mine *Mine) {
+	if c.profile == nil {
+		return
+	}
+	for _, f := range sound.Families {
+		want, ok := c.profile.Tones[f]
+		if !ok {
+			continue
+		}
+		var v *sound.Voice
+		for i := range d.Kit.Voices {
+			if d.Kit.Voices[i].Family == f {
+				v = &d.Kit.Voices[i]
+				break
+			}
+		}
+		got := mine.Tones[f]
+		if v == nil || got == nil {
+			got, v = &tone.Measures{}, &sound.Voice{}
+		}
+		if f != sound.Kick { // the kick's has a row of its own
+			c.toneRow(f, "Fundamental", "ct", got.Fundamental, want.Fundamental, pitchTolerance, "Hz", scaled(v, "body.start_hz", "body.end_hz"))
+		}
+		c.toneRow(f, "Decay", "ms", got.Decay, want.Decay, 0, "ms", scaled(v, "body.decay_ms", "noise.decay_ms", "metal.decay_ms"))
+		c.toneRow(f, "Brightness", "Hz", got.Centroid, want.Brightness, 0, "Hz", scaled(v, "noise.colour_hz", "metal.pitch_hz"))
+	}
+}
+
+func (c *Comparison) toneRow(f sound.Family, measure, unit string, mine *float64, want *profile.Range, tolerance float64, said string, change func(ratio float64) []project.Edit) {
+	if want == nil {
+		return
+	}
+	to := want.Middle()
+	if tolerance == 0 {
+		tolerance = toneTolerance * to
+	}
+	r := Row{ID: measure + "." + string(f), Measure: measure, Family: f, Unit: unit, Mine: mine, Reference: &to, Tolerance: tolerance}
+	if mine == nil {
+		c.add(r, "")
+		return
+	}
+	c.add(r, fmt.Sprintf("%s %.0f → %.0f %s", measure, *mine, to, said), change(to / *mine)...)
+}
+
+// scaled multiplies parameters of a recipe; layers are left alone.
+func scaled(v *sound.Voice, params ...string) func(ratio float64) []project.Edit {
+	return func(ratio float64) (edits []project.Edit) {
+		for _, id := range params {
+			if p, ok := sound.ParamByID(id); ok {
+				edits = append(edits, project.Edit{Op: "voice.param", Voice: v.ID, Param: id, Value: p.Get(&v.Recipe) * ratio})
+			}
+		}
+		return edits
+	}
+}
