@@ -36,6 +36,11 @@ func edge(b int) int {
 	return int(math.Round(hz * size / Rate))
 }
 
+// BandHz is the middle of a band, Hz.
+func BandHz(b int) float64 {
+	return float64(edge(b)+edge(b+1)-1) / 2 * Rate / size
+}
+
 // lowBands and midBands end the low (to 150 Hz) and the middle (to 3.4 kHz).
 const (
 	lowBands = 3

@@ -29,6 +29,13 @@ func kWeight(rate float64) (shelf, high dsp.Biquad) {
 	return shelf, high
 }
 
+// KWeight is the gain of the K-weighting filter at a frequency, dB.
+func KWeight(hz float64) float64 {
+	const rate = 48000
+	shelf, high := kWeight(rate)
+	return audio.DB(shelf.Magnitude(hz, rate) * high.Magnitude(hz, rate))
+}
+
 // lkfs is the loudness of a mean square after K-weighting.
 func lkfs(meanSquare float64) float64 { return -0.691 + 10*math.Log10(meanSquare) }
 

@@ -225,6 +225,23 @@ test("what was found is saved to the library, and a genre can be the target", as
   await expect(page.getByText(/rows outside tolerance/)).toBeVisible();
 });
 
+test("a saved profile keeps the tones of its drums, to build towards and to compare with", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("button", { name: "Library" }).click();
+  const library = page.getByRole("dialog", { name: "Library" });
+  await library.getByLabel("Name", { exact: true }).fill("Rink tones");
+  await library.getByRole("button", { name: "Save" }).click();
+  await library.getByRole("button", { name: /Rink tones/ }).click();
+  await library.getByRole("button", { name: "Use as reference" }).click();
+  await expect(page.getByRole("heading", { name: "Rink tones" })).toBeVisible();
+  const tones = page.getByRole("table", { name: "Tones" });
+  await expect(tones.getByRole("row", { name: /Kick/ })).toContainText(/5\d( to \d+)?/);
+  await page.keyboard.press("2");
+  await expect(page.locator('[data-target="Decay, 60 dB"]')).toContainText(/\d+.* ms/);
+  await page.keyboard.press("4");
+  await expect(page.getByText("Kick: decay").or(page.getByRole("cell", { name: "Decay", exact: true })).first()).toBeVisible();
+});
+
 test("slices: cut, taken away as WAV, and made the target that stands in Sounds", async ({ page, server, request }) => {
   await openView(page, server, "reference");
   await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
