@@ -309,6 +309,26 @@ func (s *server) job() gin.HandlerFunc {
 	}
 }
 
+func (s *server) longFile() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		l, err := s.workshop.Long(c.Param("long"))
+		s.answer(c, l, err)
+	}
+}
+
+func (s *server) dropLong() gin.HandlerFunc {
+	return func(c *gin.Context) { s.answer(c, struct{}{}, s.workshop.DropLong(c.Param("long"))) }
+}
+
+func (s *server) importStretch() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.Stretch](c); ok {
+			job, err := s.workshop.ImportStretch(c.Param("id"), c.Param("long"), req)
+			s.answer(c, job, err)
+		}
+	}
+}
+
 func (s *server) soFar() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if found := s.workshop.Jobs.Shown(c.Param("id")); found != nil {

@@ -274,6 +274,18 @@ func (s *Store) PutBlob(data []byte) (string, error) {
 	return name, nil
 }
 
+// DropBlob removes a blob. One that is not there is no error.
+func (s *Store) DropBlob(name string) error {
+	if !shaPattern.MatchString(name) {
+		return ErrNotFound
+	}
+	err := os.Remove(filepath.Join(s.dir, "blobs", name))
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	return err
+}
+
 // Blob reads a blob.
 func (s *Store) Blob(name string) ([]byte, error) {
 	if !shaPattern.MatchString(name) {

@@ -67,20 +67,33 @@ func soFar(fileName string, show func(any)) func(*audio.Buffer, listen.Raw) {
 
 // Import listens to a file in the background and, when that is done, adds it
 // to the project as its active reference. Nothing is changed if it fails or
-// is cancelled. The job's result is the reference's id.
+// is cancelled. The job's result is the reference's id, or ChooseStretch with
+// the id of a file that is too long.
 func (s *Workshop) Import(id, fileName string, data []byte) (jobs.Job, error) {
+	return s.bring(id, fileName, func(ctx context.Context, w *jobs.Watch) (string, error) {
+		ref, err := s.add(ctx, id, fileName, data, w.Report, soFar(fileName, w.Show))
+		var failed *format.Error
+		if errors.As(err, &failed) && failed.Code == format.CodeTooLong {
+			return s.survey(ctx, fileName, data, w.Report)
+		}
+		return ref, err
+	})
+}
+
+// bring runs work that adds a reference to a project in the background.
+func (s *Workshop) bring(id, fileName string, work jobs.Work) (jobs.Job, error) {
 	if _, err := s.Store.Load(id); err != nil {
 		return jobs.Job{}, err
 	}
 	return s.Jobs.Start("Listening to "+fileName, func(ctx context.Context, w *jobs.Watch) (string, error) {
-		ref, err := s.add(ctx, id, fileName, data, w.Report, soFar(fileName, w.Show))
+		result, err := work(ctx, w)
 		if errors.Is(err, store.ErrNotFound) {
 			err = errors.New("the project was deleted in the meantime")
 		}
 		if err != nil && !errors.Is(err, context.Canceled) {
 			err = errors.New(sentence(err))
 		}
-		return ref, err
+		return result, err
 	}), nil
 }
 

@@ -29,12 +29,13 @@ type Workshop struct {
 	heard map[string]*listen.Raw
 	track map[string]*cachedTrack
 	layer map[string]*sound.Sample // decoded, by blob
+	long  map[string]*LongFile     // that wait for a stretch to be chosen, by blob
 	stale map[string]int           // projects whose monitors wait for Retrack
 }
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, stale: map[string]int{}}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}}
 }
 
 // Close ends long work.

@@ -4,50 +4,48 @@ import (
 	"encoding/binary"
 	"io"
 	"math"
-
-	"jubrak/core/audio"
 )
 
 // readAIFF reads an AIFF or AIFF-C file (Audio Interchange File Format 1.3,
 // 1989; AIFF-C draft, 1991): PCM of 8 to 32 bits in either byte order, and
 // float of 32 or 64. Memory follows the bytes that are there.
-func readAIFF(r io.Reader) (*audio.Buffer, error) {
+func readAIFF(r io.Reader, k *keeper) error {
 	var head [12]byte
 	if _, err := io.ReadFull(r, head[:]); err != nil {
-		return nil, fail(CodeTruncated, "The AIFF file ends inside its header.")
+		return fail(CodeTruncated, "The AIFF file ends inside its header.")
 	}
 	f := waveFormat{name: "AIFF"}
 	for {
 		var chunk [8]byte
 		if _, err := io.ReadFull(r, chunk[:]); err != nil {
-			return nil, fail(CodeTruncated, "The AIFF file ends before its sound begins.")
+			return fail(CodeTruncated, "The AIFF file ends before its sound begins.")
 		}
 		size := uint64(binary.BigEndian.Uint32(chunk[4:]))
 		switch string(chunk[:4]) {
 		case "COMM":
 			body, err := chunkBody(r, size, 18, f.name)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			if err := f.common(body, string(head[8:12]) == "AIFC"); err != nil {
-				return nil, err
+				return err
 			}
 		case "SSND":
 			var place [8]byte // offset and block size
 			if _, err := io.ReadFull(r, place[:]); err != nil || size < 8 {
-				return nil, fail(CodeTruncated, "The AIFF file ends before its sound begins.")
+				return fail(CodeTruncated, "The AIFF file ends before its sound begins.")
 			}
 			skip := uint64(binary.BigEndian.Uint32(place[:]))
 			if err := f.check(); err != nil {
-				return nil, err
+				return err
 			}
 			if _, err := io.CopyN(io.Discard, r, int64(skip)); err != nil || size < 8+skip {
-				return nil, fail(CodeTruncated, "The AIFF file ends before its sound begins.")
+				return fail(CodeTruncated, "The AIFF file ends before its sound begins.")
 			}
-			return f.samples(r, size-8-skip)
+			return f.samples(r, size-8-skip, k)
 		default:
 			if _, err := io.CopyN(io.Discard, r, int64(size+size&1)); err != nil {
-				return nil, fail(CodeTruncated, "The AIFF file ends before its sound begins.")
+				return fail(CodeTruncated, "The AIFF file ends before its sound begins.")
 			}
 		}
 	}

@@ -4,6 +4,7 @@ package format
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -79,31 +80,38 @@ func Decode(data []byte) (*audio.Buffer, error) {
 // DecodeWatched is Decode for long files: watch is told how far reading has
 // come, 0..1, and stops it by an error, which is then returned.
 func DecodeWatched(data []byte, watch func(done float64) error) (*audio.Buffer, error) {
+	k := &keeper{}
+	if err := decode(data, k, watch); err != nil {
+		return nil, err
+	}
+	return k.b, check(k.b)
+}
+
+func decode(data []byte, k *keeper, watch func(done float64) error) error {
 	if len(data) == 0 {
-		return nil, fail(CodeEmpty, "The file is empty.")
+		return fail(CodeEmpty, "The file is empty.")
 	}
 	r := &watched{data: bytes.NewReader(data), watch: watch}
-	var b *audio.Buffer
 	var err error
 	switch Sniff(data) {
 	case WAV:
-		b, err = ReadWAV(r)
+		err = readWAV(r, k)
 	case AIFF:
-		b, err = readAIFF(r)
+		err = readAIFF(r, k)
 	case FLAC:
-		b, err = readFLAC(r)
+		err = readFLAC(r, k)
 	case MP3:
-		b, err = readMP3(r)
+		err = readMP3(r, k)
 	default:
-		return nil, fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, AIFF, FLAC or MP3, whatever its name says.")
+		return fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, AIFF, FLAC or MP3, whatever its name says.")
 	}
 	if r.stopped != nil {
-		return nil, r.stopped
+		return r.stopped
 	}
-	if err != nil {
-		return nil, err
+	if errors.Is(err, errEnough) {
+		return nil
 	}
-	return b, check(b)
+	return err
 }
 
 // watched is a reader that tells how far it has come and can be stopped.

@@ -62,12 +62,3 @@ func readGap(r *bufio.Reader) (gap, error) {
 	}
 	return g, nil
 }
-
-// trim cuts a decoded channel to the original's samples.
-func (g gap) trim(x []float32) []float32 {
-	x = x[min(g.before, len(x)):]
-	if g.length > 0 && g.length < len(x) {
-		x = x[:g.length]
-	}
-	return x
-}

@@ -66,12 +66,21 @@ func TestGapOfInformationFrames(t *testing.T) {
 	assert.Error(t, err, "a tag that promises more than there is")
 }
 
-func TestTrim(t *testing.T) {
+func TestTheGapIsLeftOut(t *testing.T) {
+	kept := func(g gap, blocks ...[]float32) []float32 {
+		k := &keeper{}
+		k.start(44100, 1, g)
+		for _, b := range blocks {
+			require.NoError(t, k.put([][]float32{b}))
+		}
+		return k.b.Channels[0]
+	}
 	x := []float32{9, 9, 1, 2, 3, 8, 8}
-	assert.Equal(t, []float32{1, 2, 3}, gap{2, 3}.trim(x))
-	assert.Equal(t, []float32{1, 2, 3, 8, 8}, gap{2, 0}.trim(x))
-	assert.Equal(t, x, gap{}.trim(x))
-	assert.Empty(t, gap{99, 3}.trim(x))
+	assert.Equal(t, []float32{1, 2, 3}, kept(gap{2, 3}, x))
+	assert.Equal(t, []float32{1, 2, 3}, kept(gap{2, 3}, x[:1], x[1:4], x[4:6], x[6:]))
+	assert.Equal(t, []float32{1, 2, 3, 8, 8}, kept(gap{2, 0}, x))
+	assert.Equal(t, x, kept(gap{}, x))
+	assert.Empty(t, kept(gap{99, 3}, x))
 }
 
 // aiff writes a small file: 16 bits, so many channels, a rate as an 80-bit

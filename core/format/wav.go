@@ -43,42 +43,50 @@ type waveFormat struct {
 // length. Memory follows the bytes that are there, not what the header says.
 // A data chunk that ends early is refused as truncated.
 func ReadWAV(r io.Reader) (*audio.Buffer, error) {
+	k := &keeper{}
+	if err := readWAV(r, k); err != nil {
+		return nil, err
+	}
+	return k.b, nil
+}
+
+func readWAV(r io.Reader, k *keeper) error {
 	var head [12]byte
 	if _, err := io.ReadFull(r, head[:]); err != nil {
-		return nil, fail(CodeTruncated, "The WAV file ends inside its header.")
+		return fail(CodeTruncated, "The WAV file ends inside its header.")
 	}
 	f := waveFormat{name: "WAV"}
 	var long uint64 // the data size of an RF64 file
 	for {
 		var chunk [8]byte
 		if _, err := io.ReadFull(r, chunk[:]); err != nil {
-			return nil, fail(CodeTruncated, "The WAV file ends before its sound begins.")
+			return fail(CodeTruncated, "The WAV file ends before its sound begins.")
 		}
 		size := uint64(binary.LittleEndian.Uint32(chunk[4:]))
 		switch string(chunk[:4]) {
 		case "ds64":
 			body, err := chunkBody(r, size, 28, f.name)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			long = binary.LittleEndian.Uint64(body[8:])
 		case "fmt ":
 			body, err := chunkBody(r, size, 16, f.name)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			f.parse(body)
 		case "data":
 			if err := f.check(); err != nil {
-				return nil, err
+				return err
 			}
 			if size == math.MaxUint32 && long > 0 {
 				size = long
 			}
-			return f.samples(r, size)
+			return f.samples(r, size, k)
 		default:
 			if _, err := io.CopyN(io.Discard, r, int64(size+size&1)); err != nil {
-				return nil, fail(CodeTruncated, "The WAV file ends before its sound begins.")
+				return fail(CodeTruncated, "The WAV file ends before its sound begins.")
 			}
 		}
 	}
@@ -122,39 +130,42 @@ func (f *waveFormat) check() error {
 
 // samples reads size bytes, block by block, so that a header that promises
 // more than there is costs nothing.
-func (f *waveFormat) samples(r io.Reader, size uint64) (*audio.Buffer, error) {
+func (f *waveFormat) samples(r io.Reader, size uint64, k *keeper) error {
 	width := int(f.bits) / 8
 	frame := width * int(f.channels)
-	b := &audio.Buffer{Rate: int(f.rate), Channels: make([][]float32, f.channels)}
+	k.start(int(f.rate), int(f.channels), gap{})
 	streamed := size == 0 || size == math.MaxUint32 // written by a program that could not seek back
-	block := make([]byte, frame*8192)
+	raw, block := make([]byte, frame*8192), make([][]float32, f.channels)
 	var read uint64
 	for streamed || read < size {
-		want := len(block)
+		want := len(raw)
 		if left := size - read; !streamed && left < uint64(want) {
 			want = int(left)
 		}
-		n, err := io.ReadFull(r, block[:want])
+		n, err := io.ReadFull(r, raw[:want])
 		whole := n / frame * frame
-		if (len(b.Channels[0])+whole/frame)*len(b.Channels) > MaxSamples {
-			return nil, fail(CodeTooLong, "The sound is too long: at most %d minutes of stereo at 48 kHz can be read.", MaxSamples/2/48000/60)
+		for c := range block {
+			block[c] = block[c][:0]
 		}
 		for at := 0; at < whole; at += width {
-			c := at / width % len(b.Channels)
+			c := at / width % len(block)
 			if f.big {
-				slices.Reverse(block[at : at+width])
+				slices.Reverse(raw[at : at+width])
 			}
-			b.Channels[c] = append(b.Channels[c], f.sample(block[at:]))
+			block[c] = append(block[c], f.sample(raw[at:]))
+		}
+		if err := k.put(block); err != nil {
+			return err
 		}
 		read += uint64(n)
 		if err != nil {
 			if streamed && (errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF)) {
 				break
 			}
-			return nil, fail(CodeTruncated, "The %s file is cut short: %d of %d bytes of sound are there.", f.name, read, size)
+			return fail(CodeTruncated, "The %s file is cut short: %d of %d bytes of sound are there.", f.name, read, size)
 		}
 	}
-	return b, nil
+	return nil
 }
 
 func (f *waveFormat) sample(p []byte) float32 {

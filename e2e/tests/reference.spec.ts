@@ -42,6 +42,30 @@ test("what is heard of a long file shows while it is listened to", async ({ page
   expect((await documentOf(server, "Warm-up laps")).references.length).toBe(1);
 });
 
+test("of a file that is too long a stretch is chosen on its overview", async ({ page, server }, info) => {
+  await openView(page, server, "reference");
+  const long = info.outputPath("all night.mp3");
+  const flags = ["-v", "error", "-stream_loop", "99", "-i", join(fixtures, "funk-102.flac"), "-t", "780", "-b:a", "64k", long];
+  execFileSync("ffmpeg", flags);
+  await page.getByLabel("Reference file").setInputFiles(long);
+  const chooser = page.getByRole("dialog", { name: "Choose a stretch" });
+  await expect(chooser).toBeVisible({ timeout: 90_000 });
+  await expect(chooser).toContainText("13:00");
+  const overview = chooser.getByRole("img", { name: /Overview/ });
+  const place = await overview.boundingBox();
+  if (!place) throw new Error("no overview");
+  await page.mouse.click(place.x + place.width / 2, place.y + 50);
+  await expect(overview).toHaveAccessibleName(/from 5:30 to 7:30/);
+  await chooser.getByLabel("To", { exact: true }).fill("5:50");
+  await chooser.getByLabel("To", { exact: true }).press("Enter");
+  await expect(overview).toHaveAccessibleName(/from 5:30 to 5:50/);
+  await chooser.getByRole("button", { name: "Listen to this stretch" }).click();
+  await expect(page.getByText("all night.mp3 is now the reference.")).toBeVisible({ timeout: 90_000 });
+  const reference = (await documentOf(server, "Warm-up laps")).references.at(-1);
+  expect(reference.name).toBe("all night from 5:30");
+  await expect(page.getByRole("row", { name: /Tempo/ }).first()).toContainText(/\d+\.\d+ ±\d\.\d+ BPM/);
+});
+
 test("a MIDI file by drop", async ({ page, server, request }) => {
   await newProject(page, server);
   const id = await server.project("Warm-up laps");

@@ -108,6 +108,10 @@ export const api = {
     request<Comparison>("GET", `${at(id)}/compare${reference ? `?reference=${reference}` : ""}`),
   job: (id: string) => request<Job>("GET", `/api/jobs/${id}`),
   soFar: (id: string) => request<Schemas["SoFar"]>("GET", `/api/jobs/${id}/so-far`),
+  long: (long: string) => request<Schemas["LongFile"]>("GET", `/api/long/${long}`),
+  dropLong: (long: string) => request<object>("DELETE", `/api/long/${long}`),
+  importStretch: (id: string, long: string, stretch: Schemas["Stretch"]) =>
+    request<Job>("POST", `${at(id)}/long/${long}`, stretch),
   cancelJob: (id: string) => request<object>("DELETE", `/api/jobs/${id}`),
   exportURL: (id: string, what: string, format: string, bars: number) =>
     `${at(id)}/export/${what}?format=${format}&bars=${bars}`,

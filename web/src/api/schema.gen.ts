@@ -56,6 +56,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/long/{long}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file of which a stretch must be chosen */
+        get: operations["long"];
+        put?: never;
+        post?: never;
+        /** Forget it */
+        delete: operations["dropLong"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mapping": {
         parameters: {
             query?: never;
@@ -223,6 +241,23 @@ export interface paths {
         get: operations["live"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/long/{long}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Listen to a stretch of a file that is too long */
+        post: operations["importStretch"];
         delete?: never;
         options?: never;
         head?: never;
@@ -714,6 +749,14 @@ export interface components {
             lufs_integrated: number | null;
             true_peak_dbtp: number | null;
         };
+        LongFile: {
+            from_s: number;
+            id: string;
+            longest_s: number;
+            name: string;
+            survey: components["schemas"]["Survey"];
+            to_s: number;
+        };
         Mapping: {
             keys: {
                 [key: string]: string;
@@ -955,6 +998,10 @@ export interface components {
             velocity: number;
             velocity_sd: number;
         };
+        Stretch: {
+            from_s: number;
+            to_s: number;
+        };
         StudySettings: {
             band: string;
             bars: number;
@@ -973,6 +1020,13 @@ export interface components {
             id: string;
             name: string;
             updated: string;
+        };
+        Survey: {
+            channels: number;
+            duration_s: number;
+            every_s: number;
+            peaks: number[];
+            sample_rate: number;
         };
         Take: {
             beats: number;
@@ -1155,6 +1209,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SoFar"];
                 };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    long: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                long: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LongFile"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    dropLong: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                long: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             default: {
@@ -1557,6 +1671,42 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    importStretch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                long: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stretch"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description Refused */

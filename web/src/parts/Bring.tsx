@@ -5,16 +5,28 @@ import { useEffect, useRef, useState } from "react";
 import { create } from "zustand";
 import { ApiError, api, type Job, type Schemas } from "../api/client";
 import { useProject } from "../state/project";
+import { StretchChooser } from "./StretchChooser";
 
-/** The file being listened to, and what has been heard in it so far. */
-export const useImport = create<{ job: Job | null; soFar: Schemas["SoFar"] | null }>(() => ({
-  job: null,
-  soFar: null,
-}));
+/** The file being listened to, what has been heard in it so far, and one of which a stretch must be chosen. */
+export const useImport = create<{
+  job: Job | null;
+  soFar: Schemas["SoFar"] | null;
+  long: Schemas["LongFile"] | null;
+}>(() => ({ job: null, soFar: null, long: null }));
 
 const accept = ".wav,.flac,.mp3,.aif,.aiff,.mid,.midi,audio/*,audio/midi";
+const chooseStretch = "choose-stretch/";
 
-export async function bring(file: File) {
+export function bring(file: File) {
+  return follow(file.name, (id) => api.importReference(id, file));
+}
+
+/** Brings a stretch of the long file that waits. */
+export function bringStretch(long: Schemas["LongFile"], stretch: Schemas["Stretch"]) {
+  return follow(long.name, (id) => api.importStretch(id, long.id, stretch));
+}
+
+async function follow(name: string, begin: (project: string) => Promise<Job>) {
   const { state, tell, open } = useProject.getState();
   if (!state) return;
   if (useImport.getState().job) {
@@ -22,8 +34,8 @@ export async function bring(file: File) {
     return;
   }
   try {
-    let job = await api.importReference(state.id, file);
-    useImport.setState({ job });
+    let job = await begin(state.id);
+    useImport.setState({ job, long: null });
     while (job.status === "running") {
       await new Promise((done) => setTimeout(done, 120));
       const before: number = job.shown;
@@ -36,17 +48,17 @@ export async function bring(file: File) {
           () => undefined,
         );
     }
-    if (job.status === "failed") tell(`${file.name}: ${job.error} Nothing was changed.`);
+    if (job.status === "failed") tell(`${name}: ${job.error} Nothing was changed.`);
     else if (job.status === "cancelled") tell("Cancelled. Nothing was changed.", "info");
+    else if (job.result.startsWith(chooseStretch))
+      useImport.setState({ long: await api.long(job.result.slice(chooseStretch.length)) });
     else {
       await open(state.id);
-      tell(`${file.name} is now the reference.`, "info");
+      tell(`${name} is now the reference.`, "info");
     }
   } catch (e) {
     tell(
-      e instanceof ApiError
-        ? `${file.name}: ${e.message} Nothing was changed.`
-        : "The file could not be sent.",
+      e instanceof ApiError ? `${name}: ${e.message} Nothing was changed.` : "The file could not be sent.",
     );
   } finally {
     useImport.setState({ job: null, soFar: null });
@@ -88,6 +100,7 @@ export function BringButton({
 
 export const stages: Record<string, string> = {
   decoding: "reading the file",
+  surveying: "looking through a long file",
   loudness: "measuring loudness",
   preparing: "preparing",
   spectrum: "looking at the spectrum",
@@ -100,6 +113,7 @@ export const stages: Record<string, string> = {
 /** Progress of the file being listened to, and the drop target of the page. */
 export function BringStatus() {
   const job = useImport((i) => i.job);
+  const long = useImport((i) => i.long);
   const [over, setOver] = useState(false);
   useEffect(() => {
     const isFile = (e: DragEvent) => e.dataTransfer?.types.includes("Files") ?? false;
@@ -134,6 +148,7 @@ export function BringStatus() {
           Drop it to make it the reference
         </div>
       )}
+      {long && <StretchChooser key={long.id} long={long} />}
       {job && (
         <div
           className="fixed bottom-[76px] left-1/2 z-40 flex w-[440px] -translate-x-1/2 items-center gap-4 rounded-xl border border-line bg-base-100 px-4 py-3 shadow-lg"

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { clock, noteText, num, position } from "./format";
+import { clock, minutes, noteText, num, position, secondsOf } from "./format";
 import { fittingScale, headY, velocityAt } from "./Stick";
 
 test("numbers", () => {
@@ -33,4 +33,19 @@ test("the magnification keeps heads within about half a step", () => {
   expect(fittingScale([5, -8], 160)).toBe(10);
   expect(fittingScale([40], 160)).toBe(2);
   expect(fittingScale([500], 160)).toBe(1);
+});
+
+test("times go both ways", () => {
+  for (const [seconds, text] of [
+    [0, "0:00"],
+    [75.4, "1:15"],
+    [3599.6, "1:00:00"],
+    [7325, "2:02:05"],
+  ] as const) {
+    expect(minutes(seconds)).toBe(text);
+    expect(secondsOf(text)).toBeCloseTo(Math.round(seconds));
+  }
+  expect(secondsOf("90")).toBe(90);
+  expect(secondsOf(" 1:30.5 ")).toBe(90.5);
+  for (const none of ["", "x", "1:-2", "1:2:3:4", "1:"]) expect(secondsOf(none)).toBeNull();
 });

@@ -34,3 +34,19 @@ export function clock(seconds: number): string {
 }
 
 export const clamp = (v: number, lo: number, hi: number) => Math.min(Math.max(v, lo), hi);
+
+/** Seconds as minutes and seconds, with hours where there are any. */
+export function minutes(seconds: number): string {
+  const s = Math.round(seconds);
+  const two = (n: number) => String(n).padStart(2, "0");
+  const h = Math.floor(s / 3600);
+  const m = Math.floor((s % 3600) / 60);
+  return h > 0 ? `${h}:${two(m)}:${two(s % 60)}` : `${m}:${two(s % 60)}`;
+}
+
+/** Reads what minutes writes, or plain seconds; null where it is no time. */
+export function secondsOf(text: string): number | null {
+  const parts = text.trim().split(":");
+  if (parts.length > 3 || parts.some((p) => !/^\d+(\.\d+)?$/.test(p))) return null;
+  return parts.reduce((sum, p) => sum * 60 + Number(p), 0);
+}

@@ -93,6 +93,14 @@ test("a profile is told family by family", () => {
     voices: {
       snare: { lean_ms: range(5, 16), scatter_ms: null, velocity: range(70, 115), density: range(0.5, 1) },
     },
+    tones: {
+      snare: {
+        fundamental_hz: null,
+        decay_60db_ms: range(180, 220),
+        spectral_centroid_hz: range(3100, 3100),
+        count: 4,
+      },
+    },
   } as unknown as Schemas["Profile"];
   const html = renderToStaticMarkup(
     <QueryClientProvider client={new QueryClient()}>
@@ -102,6 +110,8 @@ test("a profile is told family by family", () => {
   expect(html).toContain("84 to 96 BPM");
   expect(html).toContain("+5 to +16");
   expect(html).toContain("0.5 to 1.0");
+  expect(html).toContain("180 to 220");
+  expect(html).toContain(">3100<");
 });
 
 test("bars beyond the grid go on at its last beat", () => {

@@ -1,0 +1,121 @@
+package workshop
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+
+	"jubrak/app/jobs"
+	"jubrak/app/store"
+	"jubrak/core/format"
+	"jubrak/core/listen"
+)
+
+// ChooseStretch begins the result of a job that brought a file too long to be
+// listened to whole; the id of the file follows. See Long.
+const ChooseStretch = "choose-stretch/"
+
+// LongFile is a file of which a stretch must be chosen.
+type LongFile struct {
+	ID     string        `json:"id"`
+	Name   string        `json:"name"`
+	Survey format.Survey `json:"survey"`
+	// Longest is how much of it can be listened to, seconds; From and To are a
+	// proposal.
+	Longest float64 `json:"longest_s"`
+	From    float64 `json:"from_s"`
+	To      float64 `json:"to_s"`
+}
+
+// Stretch is a part of a long file, seconds.
+type Stretch struct {
+	From float64 `json:"from_s"`
+	To   float64 `json:"to_s"`
+}
+
+// proposed is the length of the stretch that is proposed, seconds: enough for
+// the pattern and its drifts.
+const proposed = 120
+
+// survey looks through a long file and keeps it until a stretch is chosen.
+func (s *Workshop) survey(ctx context.Context, fileName string, data []byte, report listen.Progress) (string, error) {
+	found, err := format.SurveyFile(data, func(done float64) error {
+		report("surveying", done)
+		return ctx.Err()
+	})
+	if err != nil {
+		return "", err
+	}
+	id, err := s.Store.PutBlob(data)
+	if err != nil {
+		return "", err
+	}
+	l := &LongFile{ID: id, Name: fileName, Survey: *found, Longest: found.Length(), From: found.Fullest(proposed)}
+	l.To = min(l.From+proposed, found.Seconds)
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.long[id] = l
+	return ChooseStretch + id, nil
+}
+
+// Long is a file that waits for a stretch to be chosen.
+func (s *Workshop) Long(id string) (*LongFile, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if l := s.long[id]; l != nil {
+		return l, nil
+	}
+	return nil, store.ErrNotFound
+}
+
+// DropLong forgets a long file.
+func (s *Workshop) DropLong(id string) error {
+	if _, err := s.Long(id); err != nil {
+		return err
+	}
+	s.mu.Lock()
+	delete(s.long, id)
+	s.mu.Unlock()
+	return s.Store.DropBlob(id)
+}
+
+// ImportStretch cuts a stretch out of a long file and brings it as Import does.
+// The long file is forgotten then.
+func (s *Workshop) ImportStretch(project, id string, part Stretch) (jobs.Job, error) {
+	l, err := s.Long(id)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	if !(part.From >= 0 && part.To-part.From >= 1 && part.To-part.From <= l.Longest && part.From < l.Survey.Seconds) {
+		return jobs.Job{}, &Refusal{Code: "invalid", Message: fmt.Sprintf("The stretch must lie in the file and last from 1 s to %.0f min.", l.Longest/60)}
+	}
+	name := fmt.Sprintf("%s from %s", displayName(l.Name), clock(part.From))
+	return s.bring(project, name, func(ctx context.Context, w *jobs.Watch) (string, error) {
+		data, err := s.Store.Blob(id)
+		if err != nil {
+			return "", err
+		}
+		b, err := format.DecodeStretch(data, part.From, part.To, func(done float64) error {
+			w.Report("decoding", 0.3*done)
+			return ctx.Err()
+		})
+		if err != nil {
+			return "", err
+		}
+		var wav bytes.Buffer
+		if err := format.WriteWAV(&wav, b, format.WAV24); err != nil {
+			return "", err
+		}
+		later := func(stage string, done float64) { w.Report(stage, 0.3+0.7*done) }
+		ref, err := s.add(ctx, project, name+".wav", wav.Bytes(), later, soFar(name+".wav", w.Show))
+		if err != nil {
+			return "", err
+		}
+		return ref, s.DropLong(id)
+	})
+}
+
+// clock writes seconds as minutes and seconds.
+func clock(seconds float64) string {
+	return fmt.Sprintf("%d:%02d", int(seconds)/60, int(seconds)%60)
+}

@@ -1,0 +1,88 @@
+package workshop
+
+import (
+	"context"
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/app/jobs"
+	"jubrak/app/store"
+	"jubrak/core/audio"
+)
+
+func ended(t *testing.T, w *Workshop, j jobs.Job) jobs.Job {
+	t.Helper()
+	require.Eventually(t, func() bool {
+		j, _ = w.Jobs.Get(j.ID)
+		return j.Status != jobs.Running
+	}, 2*time.Minute, 5*time.Millisecond)
+	return j
+}
+
+// A beat of clicks at 8 kHz, so long that it cannot be read whole; between 100
+// and 220 s it is loud.
+func TestAStretchOfALongFile(t *testing.T) {
+	if testing.Short() {
+		t.Skip("writes a large file")
+	}
+	const rate = 8000
+	b := audio.New(rate, 2, 34_000_000)
+	quiet, loud := make([]float32, rate/2), make([]float32, rate/2)
+	for i := range loud {
+		at := float64(i) / rate
+		loud[i] = float32(0.7 * math.Sin(2*math.Pi*60*at) * math.Exp(-at/0.05))
+		quiet[i] = loud[i] / 35
+	}
+	for _, ch := range b.Channels {
+		for at := 0; at < len(ch); at += len(loud) {
+			beat := quiet
+			if at >= 100*rate && at < 220*rate {
+				beat = loud
+			}
+			copy(ch[at:], beat)
+		}
+	}
+	w := open(t)
+	st := make1(t, w)
+	job, err := w.Import(st.ID, "all_night.v2.wav", wavBytes(t, b))
+	require.NoError(t, err)
+	j := ended(t, w, job)
+	require.Equal(t, jobs.Done, j.Status, j.Error)
+	require.Contains(t, j.Result, ChooseStretch)
+	id := j.Result[len(ChooseStretch):]
+	l, err := w.Long(id)
+	require.NoError(t, err)
+	assert.InDelta(t, 4250, l.Survey.Seconds, 0.01)
+	assert.InDelta(t, 100, l.From, 0.5, "the loud part is proposed")
+	assert.InDelta(t, 220, l.To, 0.5)
+	assert.InDelta(t, 4194, l.Longest, 1)
+
+	for _, bad := range []Stretch{{-1, 5}, {5, 5}, {9000, 9100}, {0, 4249}, {math.NaN(), 3}} {
+		_, err := w.ImportStretch(st.ID, id, bad)
+		var refusal *Refusal
+		assert.ErrorAs(t, err, &refusal, "%v", bad)
+	}
+	job, err = w.ImportStretch(st.ID, id, Stretch{130, 160})
+	require.NoError(t, err)
+	j = ended(t, w, job)
+	require.Equal(t, jobs.Done, j.Status, j.Error)
+	st, err = w.Open(st.ID)
+	require.NoError(t, err)
+	ref := st.Document.Reference(j.Result)
+	require.NotNil(t, ref)
+	assert.Equal(t, "all night.v2 from 2:10", ref.Name)
+	a, err := w.Analysis(context.Background(), st.ID, ref.ID)
+	require.NoError(t, err)
+	assert.InDelta(t, 30, a.Duration, 0.001)
+	_, err = w.Long(id)
+	assert.ErrorIs(t, err, store.ErrNotFound, "it is forgotten")
+	_, err = w.Store.Blob(id)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = w.ImportStretch(st.ID, id, Stretch{130, 160})
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.ErrorIs(t, w.DropLong(id), store.ErrNotFound)
+}

@@ -1,0 +1,148 @@
+package format
+
+import (
+	"errors"
+	"math"
+
+	"jubrak/core/audio"
+)
+
+// Survey is what a long file holds, without its sound in memory.
+type Survey struct {
+	Seconds  float64 `json:"duration_s"`
+	Rate     int     `json:"sample_rate"`
+	Channels int     `json:"channels"`
+	// Peaks is the greatest level of each Every seconds, linear.
+	Peaks []float32 `json:"peaks"`
+	Every float64   `json:"every_s"`
+}
+
+// Length is how long the kept part of a file may be, seconds.
+func (s *Survey) Length() float64 {
+	return math.Floor(MaxSamples / float64(s.Channels) / float64(s.Rate))
+}
+
+const (
+	surveyEvery = 0.5      // seconds
+	longest     = 8 * 3600 // seconds that are surveyed
+	everything  = 1 << 60  // frames
+)
+
+// DecodeStretch is DecodeWatched for a part of a file, in seconds; memory
+// follows the part, not the file.
+func DecodeStretch(data []byte, from, to float64, watch func(done float64) error) (*audio.Buffer, error) {
+	if !(from >= 0 && to > from) {
+		return nil, fail(CodeUnusable, "The stretch must begin before it ends.")
+	}
+	k := &keeper{from: from, to: to}
+	if err := decode(data, k, watch); err != nil {
+		return nil, err
+	}
+	if k.b.Frames() == 0 {
+		return nil, fail(CodeUnusable, "The stretch lies beyond the end of the file, which is %.1f seconds long.", float64(k.seen)/float64(k.b.Rate))
+	}
+	return k.b, check(k.b)
+}
+
+// SurveyFile reads a file of any length to its end without keeping its sound.
+func SurveyFile(data []byte, watch func(done float64) error) (*Survey, error) {
+	k := &keeper{survey: &Survey{Every: surveyEvery, Peaks: []float32{}}}
+	if err := decode(data, k, watch); err != nil {
+		return nil, err
+	}
+	s := k.survey
+	s.Rate, s.Channels, s.Seconds = k.b.Rate, len(k.b.Channels), float64(k.seen)/float64(max(k.b.Rate, 1))
+	return s, nil
+}
+
+// errEnough stops a decoder that has all that is kept.
+var errEnough = errors.New("enough has been read")
+
+// keeper takes decoded sound block by block and keeps a part of it, or only
+// its peaks.
+type keeper struct {
+	from, to float64 // seconds; both 0 is all
+	survey   *Survey
+
+	b           *audio.Buffer
+	lead, sound int64 // frames before the sound, and frames of it, 0 for all there are
+	first, last int64 // frames of the sound that are kept
+	seen        int64 // frames of the sound so far
+}
+
+// start comes before the first block. added is what an encoder put around the
+// sound.
+func (k *keeper) start(rate, channels int, added gap) {
+	k.b = &audio.Buffer{Rate: rate, Channels: make([][]float32, channels)}
+	k.lead, k.sound = int64(added.before), int64(added.length)
+	k.last = everything
+	if k.to > 0 {
+		k.first, k.last = int64(k.from*float64(rate)), int64(k.to*float64(rate))
+	}
+}
+
+// put takes the next frames, channel by channel. It returns errEnough after
+// the last that is kept.
+func (k *keeper) put(block [][]float32) error {
+	n := int64(len(block[0]))
+	skip := min(k.lead, n)
+	k.lead -= skip
+	from, to := skip, n
+	if k.sound > 0 {
+		to = min(to, from+max(k.sound-k.seen, 0))
+	}
+	start := k.seen - from // the sound's frame at the block's first
+	k.seen += to - from
+	if k.survey != nil {
+		return k.look(block, from, to, start)
+	}
+	from, to = max(from, k.first-start), min(to, k.last-start)
+	if from < to {
+		if (int64(k.b.Frames())+to-from)*int64(len(block)) > MaxSamples {
+			return fail(CodeTooLong, "The sound is too long: at most %d minutes of stereo at 48 kHz can be read.", MaxSamples/2/48000/60)
+		}
+		for c := range block {
+			k.b.Channels[c] = append(k.b.Channels[c], block[c][from:to]...)
+		}
+	}
+	if k.seen >= k.last {
+		return errEnough
+	}
+	return nil
+}
+
+func (k *keeper) look(block [][]float32, from, to, start int64) error {
+	s := k.survey
+	per := int64(surveyEvery * float64(k.b.Rate))
+	if per == 0 || k.seen > int64(longest*k.b.Rate) {
+		return fail(CodeTooLong, "The sound is too long: files of up to %d hours can be looked through.", longest/3600)
+	}
+	for i := from; i < to; i++ {
+		at := int((start + i) / per)
+		for len(s.Peaks) <= at {
+			s.Peaks = append(s.Peaks, 0)
+		}
+		for c := range block {
+			s.Peaks[at] = max(s.Peaks[at], block[c][i], -block[c][i])
+		}
+	}
+	return nil
+}
+
+// Fullest is where the loudest stretch of a length begins, seconds: the one
+// with the greatest mean peak.
+func (s *Survey) Fullest(seconds float64) float64 {
+	n := min(max(int(seconds/s.Every), 1), len(s.Peaks))
+	var sum float64
+	best, at := -1.0, 0
+	for i, p := range s.Peaks {
+		sum += float64(p)
+		if i >= n {
+			sum -= float64(s.Peaks[i-n])
+		}
+		if i >= n-1 && sum > best+1e-9 {
+			best, at = sum, i-n+1
+		}
+	}
+	return float64(at) * s.Every
+}
