@@ -83,6 +83,14 @@ func TestAnalyzeJSON(t *testing.T) {
 	var b map[string]any
 	require.NoError(t, json.Unmarshal([]byte(again), &b))
 	assert.Len(t, b["hits"], len(a["hits"].([]any)))
+	// A stretch of it.
+	status, part := call(t, "analyze", loop, "--json", "--from", "2", "--to", "7.5")
+	require.Zero(t, status)
+	require.NoError(t, json.Unmarshal([]byte(part), &b))
+	assert.InDelta(t, 5.5, b["duration_s"], 1e-6)
+	assert.Less(t, len(b["hits"].([]any)), len(a["hits"].([]any)))
+	status, _ = call(t, "analyze", loop, "--from", "2000")
+	assert.Equal(t, 1, status)
 	status, text := call(t, "analyze", loop)
 	assert.Zero(t, status)
 	assert.Regexp(t, regexp.MustCompile(`1(39|40)\.\d\d BPM`), text)

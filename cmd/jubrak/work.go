@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
 	"runtime/debug"
@@ -27,9 +28,19 @@ import (
 // heard: ten minutes of stereo then take less than 500 MB.
 const listenMemory = 380 << 20
 
+// hearStretch listens to a part of a file, which may be too long as a whole.
+func hearStretch(ctx context.Context, data []byte, from, to float64) (*listen.Raw, error) {
+	b, err := format.DecodeStretch(data, from, min(to, 1e6), func(float64) error { return ctx.Err() })
+	if err != nil {
+		return nil, err
+	}
+	return listen.Listen(ctx, b, progressBar())
+}
+
 func analyzeCommand() *cobra.Command {
 	var asJSON bool
 	var midi string
+	var from, to float64
 	c := &cobra.Command{
 		Use: "analyze FILE", Short: "Hear a reference: audio or MIDI", Args: exactly(1, "one file"),
 		RunE: func(c *cobra.Command, args []string) error {
@@ -38,7 +49,12 @@ func analyzeCommand() *cobra.Command {
 				return err
 			}
 			debug.SetMemoryLimit(listenMemory)
-			raw, err := workshop.Hear(c.Context(), data, progressBar())
+			var raw *listen.Raw
+			if c.Flags().Changed("from") || c.Flags().Changed("to") {
+				raw, err = hearStretch(c.Context(), data, from, to)
+			} else {
+				raw, err = workshop.Hear(c.Context(), data, progressBar())
+			}
 			if err != nil {
 				return err
 			}
@@ -56,6 +72,8 @@ func analyzeCommand() *cobra.Command {
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "print one JSON document")
+	c.Flags().Float64Var(&from, "from", 0, "listen from this second on; times then count from it")
+	c.Flags().Float64Var(&to, "to", math.Inf(1), "listen up to this second")
 	c.Flags().StringVar(&midi, "midi", "", "also write the hits to this MIDI file")
 	return c
 }
