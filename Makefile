@@ -71,13 +71,15 @@ bench:
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/listen ./core/dsp
 
 # Makes the listener's networks anew, from nothing, in about an hour: needs
-# fluidsynth, lame and three free sound banks (see fixtures/train).
+# fluidsynth, lame and four free sound banks (see fixtures/train).
 CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
 train:
-	go run ./fixtures/train -cache $(CACHE) -recordings 1800 -epochs 12 -out core/ear/plain.bin
-	go run ./fixtures/train -cache $(CACHE) -recordings 1700 -epochs 11 -vary 0.6 -out core/ear/varied.bin
+	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)
 	go run ./fixtures/train -what grid -recordings 1500 -epochs 12
-	go run ./fixtures/train -what context -cache $(CACHE) -recordings 500 -epochs 8 -vary 0.3
+	go run ./fixtures/train -what context -cache $(CACHE) -recordings 600 -epochs 8
+	go run ./fixtures/train -what times -cache $(CACHE) -recordings 600 -epochs 24
+	go run ./fixtures/train -what levels -cache $(CACHE) -recordings 600 -epochs 16
+	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
 
 # The readers that we wrote, a minute each.
 fuzz:

@@ -1,5 +1,5 @@
 // Retakes docs/screenshots from the demo: node shots.mjs [folder].
-import { spawn } from "node:child_process";
+import { execFileSync, spawn } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -22,6 +22,9 @@ async function parts(page, warm) {
   await page.waitForTimeout(900);
   await page.locator("main").evaluate((m) => m.scrollTo(0, 380));
   await shot("slices");
+  await page.getByLabel(/Strike the Snare at/).first().selectOption({ label: "Snare" });
+  await page.getByText("struck with one layer more").waitFor();
+  await page.getByRole("button", { name: "Dismiss" }).click();
   await page.getByRole("button", { name: "Library" }).click();
   await shot("library");
   await page.keyboard.press("Escape");
@@ -30,6 +33,26 @@ async function parts(page, warm) {
   await page.getByRole("button", { name: "Record" }).click();
   await page.getByRole("button", { name: "Keep as reference" }).waitFor({ timeout: 60_000 });
   await shot("tap-in");
+  await page.goto(`http://127.0.0.1:${port}/p/${warm}/sounds`);
+  await page.getByRole("tab", { name: "Snare" }).click();
+  await page.waitForTimeout(900);
+  await page.locator("main").evaluate((m) => m.scrollTo(0, 2000));
+  await shot("layers");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await coming(page, warm);
+}
+
+/** A long file while it is listened to: the rink's loop again and again. */
+async function coming(page, warm) {
+  const long = join(data, "All-night session.flac");
+  const loop = "../demo/rink/warm-up-laps.flac";
+  execFileSync("ffmpeg", ["-v", "error", "-stream_loop", "20", "-i", loop, "-t", "400", long]);
+  await page.goto(`http://127.0.0.1:${port}/p/${warm}/reference`);
+  await page.waitForLoadState("networkidle");
+  await page.getByLabel("Reference file").setInputFiles(long);
+  await page.getByRole("img", { name: /hits so far/ }).first().waitFor({ timeout: 120_000 });
+  await page.screenshot({ path: join(out, "coming.png") });
+  await page.getByRole("button", { name: "Cancel" }).click();
 }
 
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--autoplay-policy=no-user-gesture-required"] });

@@ -309,6 +309,25 @@ func (s *server) job() gin.HandlerFunc {
 	}
 }
 
+func (s *server) recordings() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.workshop.Recordings(c.Query("except"))
+		s.answer(c, RecordingList{list}, err)
+	}
+}
+
+func (s *server) useRecording() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[UseRecording](c); ok {
+			st, err := s.workshop.UseRecording(c.Param("id"), req.Base, req.Project, req.Reference)
+			if err == nil {
+				go s.workshop.Retrack(c.Param("id"))
+			}
+			s.answer(c, st, err)
+		}
+	}
+}
+
 func (s *server) longFile() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		l, err := s.workshop.Long(c.Param("long"))

@@ -58,6 +58,18 @@ type EditRequest struct {
 	Coalesce string         `json:"coalesce"`
 }
 
+// UseRecording names a reference of another project.
+type UseRecording struct {
+	Base      int    `json:"base"`
+	Project   string `json:"project"`
+	Reference string `json:"reference"`
+}
+
+// RecordingList is the recordings of other projects.
+type RecordingList struct {
+	Recordings []workshop.Recording `json:"recordings"`
+}
+
 // SliceList is what can be cut out of a reference.
 type SliceList struct {
 	Slices []workshop.SliceSound `json:"slices"`
@@ -128,6 +140,8 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/references/:ref/profile", id: "saveProfile", summary: "Save what was found in a reference", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveProfile},
 		{method: "POST", path: "/api/projects/:id/profile", id: "useProfile", summary: "Take a profile as reference", body: UseProfile{}, reply: workshop.State{}, handle: (*server).useProfile},
 		{method: "POST", path: "/api/projects/:id/long/:long", id: "importStretch", summary: "Listen to a stretch of a file that is too long", body: workshop.Stretch{}, reply: jobs.Job{}, handle: (*server).importStretch},
+		{method: "GET", path: "/api/recordings", id: "recordings", summary: "Recordings of other projects", query: []string{"except"}, reply: RecordingList{}, handle: (*server).recordings},
+		{method: "POST", path: "/api/projects/:id/recording", id: "useRecording", summary: "Add a reference of another project", body: UseRecording{}, reply: workshop.State{}, handle: (*server).useRecording},
 		{method: "GET", path: "/api/long/:long", id: "long", summary: "A file of which a stretch must be chosen", reply: workshop.LongFile{}, handle: (*server).longFile},
 		{method: "DELETE", path: "/api/long/:long", id: "dropLong", summary: "Forget it", handle: (*server).dropLong},
 		{method: "GET", path: "/api/jobs/:id", id: "job", summary: "How far a job has come", reply: jobs.Job{}, handle: (*server).job},

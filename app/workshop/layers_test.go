@@ -124,3 +124,25 @@ func TestALostSoundIsSilent(t *testing.T) {
 }
 
 func newLayer(blob string) sound.Layer { return sound.NewLayer("a", "A", blob) }
+
+func TestARecordingIsUsedInAnotherProject(t *testing.T) {
+	w := open(t)
+	mine, other := make1(t, w), make1(t, w)
+	ref, err := w.AddReference(context.Background(), other.ID, "take.flac", recording(t), none)
+	require.NoError(t, err)
+	list, err := w.Recordings(mine.ID)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, Recording{other.ID, other.Document.Name, ref, "take", "audio"}, list[0])
+	st, err := w.UseRecording(mine.ID, mine.Version, other.ID, ref)
+	require.NoError(t, err)
+	got := st.Document.Reference(st.Document.Active)
+	require.NotNil(t, got)
+	assert.NotEqual(t, ref, got.ID)
+	assert.Equal(t, "take", got.Name)
+	list, err = w.Recordings(mine.ID)
+	require.NoError(t, err)
+	assert.Empty(t, list, "it is there already")
+	_, err = w.UseRecording(mine.ID, st.Version, other.ID, "nobody")
+	assert.Error(t, err)
+}

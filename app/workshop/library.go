@@ -74,6 +74,59 @@ func (s *Workshop) tones(ctx context.Context, id, refID string) (map[sound.Famil
 	return out, nil
 }
 
+// Recording is a reference of some project that others can use.
+type Recording struct {
+	Project     string `json:"project"`
+	ProjectName string `json:"project_name"`
+	Reference   string `json:"reference"`
+	Name        string `json:"name"`
+	Kind        string `json:"kind"`
+}
+
+// Recordings lists the recordings and performances of all projects but one,
+// each once, those of the newest project first.
+func (s *Workshop) Recordings(except string) ([]Recording, error) {
+	rows, err := s.Store.Projects()
+	if err != nil {
+		return nil, err
+	}
+	seen := map[string]bool{}
+	if st, err := s.Open(except); err == nil {
+		for _, r := range st.Document.References {
+			seen[r.Blob] = true
+		}
+	}
+	out := []Recording{}
+	for _, row := range rows {
+		if row.ID == except {
+			continue
+		}
+		st, err := s.Open(row.ID)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range st.Document.References {
+			if r.Profile == nil && !seen[r.Blob] {
+				seen[r.Blob] = true
+				out = append(out, Recording{row.ID, st.Document.Name, r.ID, r.Name, r.Kind})
+			}
+		}
+	}
+	return out, nil
+}
+
+// UseRecording adds a reference of another project to this one, with its
+// corrections, as the active reference.
+func (s *Workshop) UseRecording(id string, base int, from, reference string) (*State, error) {
+	ref, err := s.reference(from, reference)
+	if err != nil {
+		return nil, err
+	}
+	copied := *ref
+	copied.ID = NewID()
+	return s.Edit(id, base, []project.Edit{{Op: "reference.add", New: &copied}}, "")
+}
+
 // UseProfile adds a profile of the library to a project as its active
 // reference.
 func (s *Workshop) UseProfile(id, profileID string, base int) (*State, error) {

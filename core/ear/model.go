@@ -2,11 +2,11 @@ package ear
 
 import (
 	"bytes"
+	"compress/gzip"
 	_ "embed"
 	"encoding/binary"
 	"fmt"
 	"io"
-	"math"
 	"sync"
 
 	"jubrak/core/sound"
@@ -36,43 +36,50 @@ type Model struct{ Layers []Layer }
 // Committee is networks that hear together: the mean of what they say.
 type Committee []*Model
 
-//go:embed plain.bin
-var plain []byte
+//go:embed first.bin.gz
+var first []byte
 
-//go:embed varied.bin
-var varied []byte
+//go:embed second.bin.gz
+var second []byte
 
-// Trained is the committee that ships: one network that learnt drums as the
-// banks have them, and one that learnt them changed.
-var Trained = sync.OnceValue(func() Committee {
-	var c Committee
-	for _, data := range [][]byte{plain, varied} {
-		m, err := ReadModel(bytes.NewReader(data))
+// Trained is the committee that ships: two networks that learnt from the same
+// recordings from different beginnings, in different orders.
+var Trained = sync.OnceValue(func() Committee { return Committee{Shipped(first)(), Shipped(second)()} })
+
+// Shipped is a model that is part of the program, unpacked when it is first
+// asked for.
+func Shipped(packed []byte) func() *Model {
+	return sync.OnceValue(func() *Model {
+		m, err := ReadModel(bytes.NewReader(packed))
 		if err != nil {
 			panic(err) // the file is part of the program
 		}
-		c = append(c, m)
-	}
-	return c
-})
+		return m
+	})
+}
 
-// Write stores the model: the number of layers, then for each In, Out, weights
-// and biases, little endian, 32 bits each.
+// Write stores the model, packed with gzip: the number of layers, then for each
+// In, Out, weights and biases, little endian, 32 bits each.
 func (m *Model) Write(w io.Writer) error {
+	z := gzip.NewWriter(w)
 	out := []any{uint32(len(m.Layers))}
 	for _, l := range m.Layers {
 		out = append(out, uint32(l.In), uint32(l.Out), l.W, l.B)
 	}
 	for _, v := range out {
-		if err := binary.Write(w, binary.LittleEndian, v); err != nil {
+		if err := binary.Write(z, binary.LittleEndian, v); err != nil {
 			return err
 		}
 	}
-	return nil
+	return z.Close()
 }
 
 // ReadModel reads what Write stored.
-func ReadModel(r io.Reader) (*Model, error) {
+func ReadModel(packed io.Reader) (*Model, error) {
+	r, err := gzip.NewReader(packed)
+	if err != nil {
+		return nil, err
+	}
 	var n uint32
 	if err := binary.Read(r, binary.LittleEndian, &n); err != nil {
 		return nil, err
@@ -100,24 +107,44 @@ func ReadModel(r io.Reader) (*Model, error) {
 
 // Run computes the outputs for one set of features.
 func (m *Model) Run(features []float64) []float64 {
-	x := features
+	x := make([]float32, len(features))
+	for i, v := range features {
+		x[i] = float32(v)
+	}
 	for i := range m.Layers {
 		l := &m.Layers[i]
-		y := make([]float64, l.Out)
+		y := make([]float32, l.Out)
 		for o := range y {
-			sum := float64(l.B[o])
-			row := l.W[o*l.In : (o+1)*l.In]
-			for k, v := range x {
-				sum += float64(row[k]) * v
-			}
+			y[o] = l.B[o] + dot(l.W[o*l.In:(o+1)*l.In], x)
 			if i+1 < len(m.Layers) {
-				sum = math.Max(sum, 0)
+				y[o] = max(y[o], 0)
 			}
-			y[o] = sum
 		}
 		x = y
 	}
-	return x
+	out := make([]float64, len(x))
+	for i, v := range x {
+		out[i] = float64(v)
+	}
+	return out
+}
+
+// dot is the inner product of two slices of one length, in four sums so that
+// none waits for another.
+func dot(a, b []float32) float32 {
+	b = b[:len(a)]
+	var s0, s1, s2, s3 float32
+	for len(a) >= 4 && len(b) >= 4 {
+		s0 += a[0] * b[0]
+		s1 += a[1] * b[1]
+		s2 += a[2] * b[2]
+		s3 += a[3] * b[3]
+		a, b = a[4:], b[4:]
+	}
+	for i, v := range a {
+		s0 += v * b[i]
+	}
+	return s0 + s1 + s2 + s3
 }
 
 // Heard is what the network hears at one candidate.

@@ -22,10 +22,13 @@ type Raw struct {
 	// KickHz is the fundamental of the kick, measured on its cleanest hits.
 	KickHz *float64 `json:"kick_fundamental_hz"`
 	Bands  []Band   `json:"third_octaves"`
+	// Share is how loud the drums are against the rest; nil where it cannot
+	// be told.
+	Share *Share `json:"drums_against_rest"`
 }
 
 // RawVersion is the version of the listener; older results are made anew.
-const RawVersion = 6
+const RawVersion = 7
 
 // Hit is one drum heard. Time counts from the first sample of the file.
 // Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where
@@ -93,6 +96,9 @@ type Analysis struct {
 	Facts      []Fact       `json:"facts"`
 	// Bands is the average spectrum in third octaves.
 	Bands []Band `json:"third_octaves"`
+	// Share is how loud the drums are against the rest; nil where it cannot
+	// be told.
+	Share *Share `json:"drums_against_rest"`
 }
 
 // Band is one third-octave band: its exact centre and its energy against the

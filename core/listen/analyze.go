@@ -60,6 +60,7 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	reconsider(heard, FirstPass(heard, raw.Duration))
 	named := decide(heard)
 	raw.Hits = roughly(named)
+	raw.Share = share(scene, named)
 	show(*raw)
 	if err := ctx.Err(); err != nil {
 		return nil, err

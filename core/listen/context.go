@@ -1,12 +1,10 @@
 package listen
 
 import (
-	"bytes"
 	_ "embed"
 	"math"
 	"slices"
 	"sort"
-	"sync"
 
 	"jubrak/core/ear"
 	"jubrak/core/groove"
@@ -142,16 +140,10 @@ func moments(heard []ear.Heard) (out []groove.Heard) {
 	return out
 }
 
-//go:embed context.bin
+//go:embed context.bin.gz
 var contextWeights []byte
 
-var contextModel = sync.OnceValue(func() *ear.Model {
-	m, err := ear.ReadModel(bytes.NewReader(contextWeights))
-	if err != nil {
-		panic(err) // the file is part of the program
-	}
-	return m
-})
+var contextModel = ear.Shipped(contextWeights)
 
 // reconsider judges every moment again in its context: the second network
 // says by how much the odds change.

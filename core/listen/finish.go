@@ -16,7 +16,7 @@ func Finish(raw *Raw, corrections []Correction) *Analysis {
 	a := &Analysis{
 		Duration: raw.Duration, SampleRate: raw.SampleRate, Meter: "4/4", Unit: max(raw.Unit, 1), Steps: 4,
 		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands,
-		KickHz: raw.KickHz, Groove: Density{Density: map[sound.Family]float64{}},
+		KickHz: raw.KickHz, Share: raw.Share, Groove: Density{Density: map[sound.Family]float64{}},
 		LeftOut: []Region{}, TempoCurve: []TempoPoint{}, ByStep: []StepStat{}, Cycles: []Cycle{}, Facts: []Fact{},
 	}
 	a.Hits = append(a.Hits, raw.Hits...)

@@ -57,11 +57,8 @@ var closedHat, openHat = slices.Index(ear.Families, sound.HatClosed), slices.Ind
 // against the family's loudest.
 func timeHits(x []float32, scene *ear.Scene, named []found) []Hit {
 	env := &envelopes{x}
+	times := env.times(named)
 	measureLevels(scene, env, named)
-	times := make([]float64, len(named))
-	for i, n := range named {
-		times[i] = env.time(n)
-	}
 	return hitsOf(named, times)
 }
 
@@ -152,30 +149,6 @@ func own(f sound.Family) (filters []dsp.Biquad, late float64) {
 		return nil, 0
 	}
 	return highs, 0
-}
-
-// How far an envelope's onset may lie from where the network hears it,
-// seconds: within that the envelope is the finer of the two, beyond it another
-// drum has been found. The whole spectrum is the finest and the most often
-// misled.
-const (
-	trustFull = 0.0025
-	trustOwn  = 0.004
-)
-
-// time is the acoustic onset of a drum.
-func (e *envelopes) time(n found) float64 {
-	at := int(n.time * rate)
-	sample, rise := e.start(at)
-	if t := float64(sample) / rate; rise >= 1.5 && math.Abs(t-n.time) <= trustFull {
-		return math.Max(t, 0)
-	}
-	filters, late := own(n.family)
-	sample, rise = e.start(at, filters...)
-	if t := float64(sample)/rate - late; rise >= 1.5 && math.Abs(t-n.time) <= trustOwn {
-		return math.Max(t, 0)
-	}
-	return math.Max(n.time, 0)
 }
 
 // peak is the greatest energy of the family's part of the spectrum around a

@@ -1,11 +1,9 @@
 package listen
 
 import (
-	"bytes"
 	_ "embed"
 	"math"
 	"sort"
-	"sync"
 
 	"jubrak/core/ear"
 	"jubrak/core/sound"
@@ -161,16 +159,10 @@ func (y *Hypothesis) Features(hits []Hit, dst []float64) {
 	copy(dst[80:], []float64{tempo, tempo * tempo, y.RMS / 20, strokes / (4 * bars) / 4, odd / strokes, off / strokes * 4})
 }
 
-//go:embed grid.bin
+//go:embed grid.bin.gz
 var gridWeights []byte
 
-var gridModel = sync.OnceValue(func() *ear.Model {
-	m, err := ear.ReadModel(bytes.NewReader(gridWeights))
-	if err != nil {
-		panic(err) // the file is part of the program
-	}
-	return m
-})
+var gridModel = ear.Shipped(gridWeights)
 
 // Judged is a hypothesis and how likely it is.
 type Judged struct {

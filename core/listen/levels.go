@@ -1,27 +1,119 @@
 package listen
 
 import (
+	_ "embed"
 	"math"
+	"slices"
 
 	"jubrak/core/ear"
 	"jubrak/core/sound"
 )
 
-// measureLevels replaces the levels that the network heard by finer ones: the
-// weighted mean of three measures, each against its family's mean.
+// measureLevels replaces the levels that the network heard by finer ones,
+// against their family's mean: a weighted mean of three measures, corrected by
+// a network that sees them beside what else was struck at that moment and how
+// much each part of the spectrum rose.
 func measureLevels(s *ear.Scene, env *envelopes, hits []found) {
-	heard, peaks := make([]float64, len(hits)), make([]float64, len(hits))
-	for i, h := range hits {
-		heard[i], peaks[i] = h.level, env.peak(h)
-	}
-	shared := shareLevels(s, hits)
-	centre(hits, heard)
-	centre(hits, peaks)
-	centre(hits, shared)
-	for i := range hits {
-		hits[i].level = 0.2*heard[i] + 0.45*peaks[i] + 0.35*shared[i]
+	for i, c := range levelCases(s, env, hits) {
+		hits[i].level = c.Base + levelModel().Run(c.Inputs[:])[0]*levelUnit
 	}
 }
+
+// LevelInputs is the number of features of a hit's level.
+const LevelInputs = 3 + 2*len(risen) + 2*ear.Classes + 3
+
+// levelUnit scales levels for the network, dB.
+const levelUnit = 10
+
+// risen are the bands in which an onset's rise is measured: from the first of
+// each to that of the next.
+var risen = [...]int{0, 2, 4, 8, 12, 16, 20, 24, 27}
+
+// LevelCase is what is known of one hit before its level is told.
+type LevelCase struct {
+	Family sound.Family
+	Time   float64 // seconds, as the network hears it
+	// Base is the weighted mean of three measures against the family's mean,
+	// dB.
+	Base   float64
+	Inputs [LevelInputs]float64
+}
+
+// LevelCases hears a recording up to the point where levels are told, to learn
+// from.
+func LevelCases(s *ear.Scene, x []float32) []LevelCase {
+	heard := ear.Trained().Hear(s)
+	reconsider(heard, FirstPass(heard, float64(len(x))/rate))
+	return levelCases(s, &envelopes{x}, decide(heard))
+}
+
+func levelCases(s *ear.Scene, env *envelopes, hits []found) []LevelCase {
+	out := make([]LevelCase, len(hits))
+	columns := make([][]float64, 3+2*len(risen)) // heard, peaks, shared, rises at once and a little later
+	for c := range columns {
+		columns[c] = make([]float64, len(hits))
+	}
+	together := map[int][]int{}
+	count := map[sound.Family]float64{}
+	for i, h := range hits {
+		columns[0][i], columns[1][i] = h.level, env.peak(h)
+		for g, db := range groups(rise(s, h.frame, 0, 4)) {
+			columns[3+g][i] = db
+		}
+		for g, db := range groups(rise(s, h.frame, 7, 12)) {
+			columns[3+len(risen)+g][i] = db
+		}
+		together[h.frame] = append(together[h.frame], i)
+		count[h.family]++
+	}
+	columns[2] = shareLevels(s, hits)
+	for _, c := range columns {
+		centre(hits, c)
+	}
+	for i, h := range hits {
+		c := &out[i]
+		c.Family, c.Time = h.family, h.time
+		c.Base = 0.2*columns[0][i] + 0.45*columns[1][i] + 0.35*columns[2][i]
+		for k, column := range columns {
+			c.Inputs[k] = column[i] / levelUnit
+		}
+		at := len(columns)
+		c.Inputs[at+slices.Index(ear.Families, h.family)] = 1
+		louder := -30.0
+		for _, j := range together[h.frame] {
+			if j != i {
+				c.Inputs[at+ear.Classes+slices.Index(ear.Families, hits[j].family)] = 1
+				louder = math.Max(louder, hits[j].level-h.level)
+			}
+		}
+		at += 2 * ear.Classes
+		c.Inputs[at] = math.Min(math.Max(louder, -30), 30) / levelUnit
+		c.Inputs[at+1] = math.Log2(count[h.family]) / 5
+		c.Inputs[at+2] = h.confidence
+	}
+	return out
+}
+
+// groups sums a rise over the bands of risen, dB.
+func groups(r [ear.Bands]float64) (db [len(risen)]float64) {
+	for g, from := range risen {
+		to := ear.Bands
+		if g+1 < len(risen) {
+			to = risen[g+1]
+		}
+		var sum float64
+		for _, v := range r[from:to] {
+			sum += v * v
+		}
+		db[g] = 10 * math.Log10(math.Max(sum, 1e-12))
+	}
+	return db
+}
+
+//go:embed levels.bin.gz
+var levelWeights []byte
+
+var levelModel = ear.Shipped(levelWeights)
 
 // centre takes each family's mean off its levels.
 func centre(hits []found, levels []float64) {
@@ -48,7 +140,7 @@ func shareLevels(s *ear.Scene, hits []found) []float64 {
 		if !seen {
 			at = len(v)
 			frames[h.frame] = at
-			v = append(v, rise(s, h.frame))
+			v = append(v, rise(s, h.frame, 0, 4))
 		}
 		row[i] = at
 	}
@@ -171,13 +263,13 @@ func unit(v *[ear.Bands]float64) {
 	}
 }
 
-// rise is what an onset adds to the spectrum: the root of band power in the
-// 25 ms after it less that just before.
-func rise(s *ear.Scene, frame int) (v [ear.Bands]float64) {
+// rise is what an onset adds to the spectrum: the root of the greatest band
+// power in the frames from first to end after it, less that just before.
+func rise(s *ear.Scene, frame, first, end int) (v [ear.Bands]float64) {
 	last := len(s.Power) - 1
 	for b := range ear.Bands {
 		var after float64
-		for i := frame; i <= min(frame+4, last); i++ {
+		for i := frame + first; i <= min(frame+end, last); i++ {
 			after = math.Max(after, float64(s.Power[i][b]))
 		}
 		before := math.Inf(1)

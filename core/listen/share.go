@@ -1,13 +1,12 @@
 package listen
 
 import (
-	"bytes"
 	_ "embed"
 	"math"
 	"sort"
-	"sync"
 
 	"jubrak/core/ear"
+	"jubrak/core/sound"
 	"jubrak/core/tone"
 )
 
@@ -24,14 +23,15 @@ type Share struct {
 // ShareLimit is where the balance is beyond telling, dB.
 const ShareLimit = 20
 
-// ShareInputs are numbers of a file from which the balance is told, in dB:
+// shareInputs are numbers of a file from which the balance is told, in dB:
 // how far the power in the 70 ms after hits stands over that just before, how
-// far power stands over its lower envelope, and the energy that the heard hits
-// would have by themselves against the whole; over all and by region.
-const ShareInputs = 8
+// far power stands over its lower envelope, each over all and by region; and
+// the energy that the kicks, snares and cymbals heard would have by themselves,
+// against the whole.
+const shareInputs = 11
 
-// ShareFeatures measures them; ok is false where there are too few hits.
-func ShareFeatures(s *ear.Scene, hits []Hit) (x [ShareInputs]float64, ok bool) {
+// shareFeatures measures them; ok is false where there are too few hits.
+func shareFeatures(s *ear.Scene, hits []found) (x [shareInputs]float64, ok bool) {
 	if len(hits) < 8 || len(s.Power) < 200 {
 		return x, false
 	}
@@ -47,7 +47,7 @@ func ShareFeatures(s *ear.Scene, hits []Hit) (x [ShareInputs]float64, ok bool) {
 	}
 	var after, before [4]float64
 	for _, h := range hits {
-		at := int(h.Time * rate / hop)
+		at := int(h.time * rate / hop)
 		for k := range 4 {
 			for i := at + 1; i <= min(at+12, frames-1); i++ {
 				after[k] += power[i][k] / 12
@@ -66,11 +66,30 @@ func ShareFeatures(s *ear.Scene, hits []Hit) (x [ShareInputs]float64, ok bool) {
 		}
 		x[4+k] = ratio(over, under)
 	}
+	var whole float64
+	for i := range power {
+		whole += power[i][0]
+	}
+	var own [3]float64
+	for _, h := range hits {
+		k := 2
+		switch hatless(h.family) {
+		case sound.Kick:
+			k = 0
+		case sound.Snare:
+			k = 1
+		}
+		own[k] += math.Pow(10, h.level/10)
+	}
+	for k, e := range own {
+		// Against full power of the file, as the network tells levels.
+		x[8+k] = ratio(e*math.Pow(10, s.Reference()/10), whole)
+	}
 	return x, true
 }
 
-// ShareTermsOf is the features with their squares and products.
-func ShareTermsOf(x [ShareInputs]float64) []float64 {
+// shareTerms is the features with their squares and products.
+func shareTerms(x [shareInputs]float64) []float64 {
 	out := append([]float64{1}, x[:]...)
 	for i := range x {
 		for j := range i + 1 {
@@ -81,34 +100,37 @@ func ShareTermsOf(x [ShareInputs]float64) []float64 {
 }
 
 // ShareTerms is the number of terms of the regression that tells the balance.
-const ShareTerms = 1 + ShareInputs + ShareInputs*(ShareInputs+1)/2
+const ShareTerms = 1 + shareInputs + shareInputs*(shareInputs+1)/2
 
-//go:embed share.bin
-var shareModel []byte
+// ShareCase hears a recording and gives the terms of its balance, to learn
+// from; ok is false where there is too little to tell it from.
+func ShareCase(s *ear.Scene, x []float32) (terms []float64, ok bool) {
+	heard := ear.Trained().Hear(s)
+	reconsider(heard, FirstPass(heard, float64(len(x))/rate))
+	features, ok := shareFeatures(s, decide(heard))
+	return shareTerms(features), ok
+}
 
-var shareFit = sync.OnceValue(func() *ear.Model {
-	m, err := ear.ReadModel(bytes.NewReader(shareModel))
-	if err != nil {
-		panic(err) // the file is part of the program
-	}
-	return m
-})
+//go:embed share.bin.gz
+var shareWeights []byte
+
+var shareFit = ear.Shipped(shareWeights)
 
 // The standard error on recordings that the regression has not seen, dB, and
 // from where on what is beside the drums is not told from their own room.
 const (
-	shareError = 2.0
+	shareError = 4.0
 	aloneFrom  = 14.0
 )
 
 // share tells the balance by a regression on recordings whose balance is known
 // (fixtures/train -what share); nil where there is too little to tell it from.
-func share(s *ear.Scene, hits []Hit) *Share {
-	x, ok := ShareFeatures(s, hits)
+func share(s *ear.Scene, hits []found) *Share {
+	x, ok := shareFeatures(s, hits)
 	if !ok {
 		return nil
 	}
-	db := shareFit().Run(ShareTermsOf(x))[0]
+	db := shareFit().Run(shareTerms(x))[0]
 	out := &Share{DB: math.Min(math.Max(db, -ShareLimit), ShareLimit), Error: shareError}
 	out.Alone = db > aloneFrom
 	return out

@@ -44,8 +44,8 @@ test("what is heard of a long file shows while it is listened to", async ({ page
 
 test("of a file that is too long a stretch is chosen on its overview", async ({ page, server }, info) => {
   await openView(page, server, "reference");
-  const long = info.outputPath("all night.mp3");
-  const flags = ["-v", "error", "-stream_loop", "99", "-i", join(fixtures, "funk-102.flac"), "-t", "780", "-b:a", "64k", long];
+  const long = info.outputPath("all night.wav");
+  const flags = ["-v", "error", "-stream_loop", "99", "-i", join(fixtures, "funk-102.flac"), "-t", "780", "-ac", "2", long];
   execFileSync("ffmpeg", flags);
   await page.getByLabel("Reference file").setInputFiles(long);
   const chooser = page.getByRole("dialog", { name: "Choose a stretch" });
@@ -60,7 +60,7 @@ test("of a file that is too long a stretch is chosen on its overview", async ({ 
   await chooser.getByLabel("To", { exact: true }).press("Enter");
   await expect(overview).toHaveAccessibleName(/from 5:30 to 5:50/);
   await chooser.getByRole("button", { name: "Listen to this stretch" }).click();
-  await expect(page.getByText("all night.mp3 is now the reference.")).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByText("all night.wav is now the reference.")).toBeVisible({ timeout: 90_000 });
   const reference = (await documentOf(server, "Warm-up laps")).references.at(-1);
   expect(reference.name).toBe("all night from 5:30");
   await expect(page.getByRole("row", { name: /Tempo/ }).first()).toContainText(/\d+\.\d+ ±\d\.\d+ BPM/);
@@ -264,6 +264,27 @@ test("a saved profile keeps the tones of its drums, to build towards and to comp
   await expect(page.locator('[data-target="Decay, 60 dB"]')).toContainText(/\d+.* ms/);
   await page.keyboard.press("4");
   await expect(page.getByText("Kick: decay").or(page.getByRole("cell", { name: "Decay", exact: true })).first()).toBeVisible();
+});
+
+test("a recording of one project is used in another", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("button", { name: "Library" }).click();
+  const library = page.getByRole("dialog", { name: "Library" });
+  await library.getByRole("button", { name: "Recordings" }).click();
+  await expect(library.getByRole("list", { name: "Recordings" }).getByRole("button")).toHaveCount(1);
+  await expect(library.getByText("a recording of Speed round")).toBeVisible();
+  await expect(library.getByText(/12[34]\.\d\d BPM in 4\/4/)).toBeVisible();
+  await expect(library.getByRole("img", { name: "Wave of the recording" })).toBeVisible();
+  await library.getByLabel("Search the library").fill("nowhere");
+  await expect(library.getByText("Nothing fits. Try fewer words.")).toBeVisible();
+  await library.getByLabel("Search the library").fill("speed");
+  await library.getByRole("button", { name: "Use as reference" }).click();
+  await expect(library).toBeHidden();
+  await expect(page.getByRole("row", { name: /Tempo/ }).first()).toContainText(/12[34]\.\d+ ±/);
+  expect((await documentOf(server, "Warm-up laps")).references.length).toBe(2);
+  await page.getByRole("button", { name: "Library" }).click();
+  await library.getByRole("button", { name: "Recordings" }).click();
+  await expect(library.getByText(/No other project has a recording/)).toBeVisible();
 });
 
 test("slices: cut, taken away as WAV, and made the target that stands in Sounds", async ({ page, server, request }) => {

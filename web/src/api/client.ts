@@ -96,6 +96,10 @@ export const api = {
   addTake: (id: string, take: Schemas["Take"]) => request<State>("POST", `${at(id)}/takes`, take),
   mapping: () => request<Schemas["Mapping"]>("GET", "/api/mapping"),
   saveMapping: (m: Schemas["Mapping"]) => request<object>("PUT", "/api/mapping", m),
+  recordings: (except: string) =>
+    request<Schemas["RecordingList"]>("GET", `/api/recordings?except=${encodeURIComponent(except)}`),
+  useRecording: (id: string, body: Schemas["UseRecording"]) =>
+    request<State>("POST", `${at(id)}/recording`, body),
   profiles: () => request<Schemas["ProfileList"]>("GET", "/api/profiles"),
   deleteProfile: (profile: string) => request<object>("DELETE", `/api/profiles/${profile}`),
   saveProfile: (id: string, ref: string, body: Schemas["NewProfile"]) =>

@@ -281,6 +281,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a reference of another project */
+        post: operations["useRecording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/redo": {
         parameters: {
             query?: never;
@@ -502,6 +519,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Recordings of other projects */
+        get: operations["recordings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -515,6 +549,7 @@ export interface components {
             cycle_bars: number | null;
             cycles: components["schemas"]["Cycle"][];
             downbeats_s: number[];
+            drums_against_rest: components["schemas"]["Share"] | null;
             duration_s: number;
             facts: components["schemas"]["Fact"][];
             feel: components["schemas"]["Measured"] | null;
@@ -914,6 +949,16 @@ export interface components {
             level_db: number;
             width_oct: number;
         };
+        Recording: {
+            kind: string;
+            name: string;
+            project: string;
+            project_name: string;
+            reference: string;
+        };
+        RecordingList: {
+            recordings: components["schemas"]["Recording"][];
+        };
         Reference: {
             blob: string;
             corrections: components["schemas"]["Correction"][];
@@ -939,6 +984,11 @@ export interface components {
             tolerance: number;
             unit: string;
             why: string;
+        };
+        Share: {
+            alone: boolean;
+            db: number;
+            stderr_db: number;
         };
         Slice: {
             clean: number;
@@ -1063,6 +1113,11 @@ export interface components {
         UseProfile: {
             base: number;
             profile: string;
+        };
+        UseRecording: {
+            base: number;
+            project: string;
+            reference: string;
         };
         Voice: {
             cut_by: string[];
@@ -1755,6 +1810,41 @@ export interface operations {
             };
         };
     };
+    useRecording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseRecording"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -2200,6 +2290,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VoiceSound"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    recordings: {
+        parameters: {
+            query?: {
+                except?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingList"];
                 };
             };
             /** @description Refused */

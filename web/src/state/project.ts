@@ -20,6 +20,8 @@ interface ProjectStore {
   answered: () => Promise<void>;
   /** Takes a profile of the library as reference. */
   useProfile: (profile: string) => Promise<void>;
+  /** Takes a recording of another project as reference. */
+  useRecording: (from: { project: string; reference: string }) => Promise<void>;
   /** Strikes a slice of a reference, or a recorded one-shot, with a voice. */
   addLayer: (voice: string, from: { reference: string; slice: Schemas["Slice"] } | File) => Promise<void>;
   /** Takes what was tapped as reference. */
@@ -107,6 +109,7 @@ export const useProject = create<ProjectStore>((set, get) => {
       if (sending) await sending;
     },
     useProfile: (profile) => settled((s) => api.useProfile(s.id, s.version, profile)),
+    useRecording: (from) => settled((s) => api.useRecording(s.id, { base: s.version, ...from })),
     addLayer: (voice, from) =>
       settled(async (s) => {
         const after = await (from instanceof File

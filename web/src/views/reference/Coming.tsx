@@ -61,7 +61,7 @@ export function Coming({ soFar }: { soFar: Schemas["SoFar"] }) {
                       width={width}
                       height={rowHeight}
                       role="img"
-                      aria-label={`${hits.length} hits so far`}
+                      aria-label={`${hits.length} ${hits.length === 1 ? "hit" : "hits"} so far`}
                     >
                       {lines(rowHeight)}
                       <path

@@ -16,6 +16,13 @@ function told(f: Fact): string {
   return `${num(f.value, digits, f.id === "lean")}${err} ${unit}`.trim();
 }
 
+/** How loud the drums are against what plays beside them. */
+function sharedLoudness(a: Analysis): string {
+  const s = a.drums_against_rest;
+  if (!s) return "cannot be told";
+  return s.alone ? "drums alone" : `${num(s.db, 0, true)} ±${num(s.stderr_db, 0)} LU`;
+}
+
 export function Facts(p: {
   analysis: Analysis;
   info: Info | undefined;
@@ -45,6 +52,7 @@ export function Facts(p: {
       "Loudness",
       a.level.lufs_integrated === null ? "cannot be told" : `${num(a.level.lufs_integrated)} LUFS`,
     ],
+    ["Drums against the rest", sharedLoudness(a)],
     ["True peak", a.level.true_peak_dbtp === null ? "–" : `${num(a.level.true_peak_dbtp)} dBTP`],
     ["Crest", a.level.crest_db === null ? "–" : `${num(a.level.crest_db)} dB`],
   ];

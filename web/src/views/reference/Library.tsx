@@ -4,9 +4,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { api, type Schemas } from "../../api/client";
+import { Choice } from "../../parts/Choice";
 import { useProject } from "../../state/project";
 import { useProfiles } from "../../state/queries";
 import { ProfileTable } from "./ProfileTable";
+import { Recordings } from "./Recordings";
 import { rangeText } from "./ranges";
 
 type Profile = Schemas["Profile"];
@@ -21,6 +23,7 @@ export function Library(p: {
   const { data } = useProfiles();
   const [search, setSearch] = useState("");
   const [chosen, setChosen] = useState("");
+  const [shelf, setShelf] = useState<"feels" | "recordings">("feels");
   const queries = useQueryClient();
   const take = useProject((s) => s.useProfile);
   const tell = useProject((s) => s.tell);
@@ -48,10 +51,21 @@ export function Library(p: {
       <div className="flex h-full flex-col">
         <div className="flex items-center gap-3 border-b border-line px-5 py-3">
           <h2 className="text-xl">Library</h2>
+          <Choice
+            label="Shelf"
+            value={shelf}
+            options={[
+              ["feels", "Feels"],
+              ["recordings", "Recordings"],
+            ]}
+            onChange={setShelf}
+          />
           <input
             type="search"
             aria-label="Search the library"
-            placeholder="Search: swung, four-on-the-floor, slow…"
+            placeholder={
+              shelf === "feels" ? "Search: swung, four-on-the-floor, slow…" : "Search: name or project"
+            }
             className="grow rounded-lg border border-line bg-base-100 px-3 py-1.5 text-[13px]"
             value={search}
             onChange={(e) => setSearch(e.target.value)}
@@ -60,8 +74,13 @@ export function Library(p: {
             Close
           </button>
         </div>
-        {p.reference && <Save project={p.project} reference={p.reference} onSaved={(id) => setChosen(id)} />}
-        <div className="flex min-h-0 grow">
+        {shelf === "feels" && p.reference && (
+          <Save project={p.project} reference={p.reference} onSaved={(id) => setChosen(id)} />
+        )}
+        {shelf === "recordings" && (
+          <Recordings project={p.project} words={words} onUsed={() => box.current?.close()} />
+        )}
+        <div className={shelf === "feels" ? "flex min-h-0 grow" : "hidden"}>
           <ul className="w-[330px] shrink-0 overflow-y-auto border-r border-line p-2" aria-label="Profiles">
             {shown.map((x) => (
               <li key={x.id}>

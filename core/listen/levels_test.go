@@ -1,0 +1,136 @@
+package listen
+
+import (
+	"context"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"jubrak/core/audio"
+	"jubrak/core/ear"
+	"jubrak/core/sound"
+	"jubrak/core/synth"
+)
+
+// drummed strikes drums of a family's default recipe at times with velocities.
+func drummed(x []float32, f sound.Family, times []float64, velocities []int) {
+	for i, at := range times {
+		shot := synth.OneShot(sound.DefaultRecipe(f), rate, velocities[i], 0, uint64(i), 2000).Channels[0]
+		for j, v := range shot {
+			if k := int(at*rate) + j; k < len(x) {
+				x[k] += 0.6 * v
+			}
+		}
+	}
+}
+
+func sceneOf(t require.TestingT, x []float32) *ear.Scene {
+	s, err := ear.NewSpectrum(context.Background(), x, func(float64) {})
+	require.NoError(t, err)
+	return ear.NewScene(s)
+}
+
+// Derivation: amplitude goes by the square of velocity, so levels lie
+// 40·log10 of its ratio apart.
+func TestLevelsOfAKnownPlayer(t *testing.T) {
+	x := make([]float32, 9*rate)
+	var times []float64
+	var velocities []int
+	for i := range 16 {
+		times = append(times, 0.3+0.5*float64(i))
+		velocities = append(velocities, []int{120, 60, 100, 80}[i%4])
+	}
+	drummed(x, sound.Kick, times, velocities)
+	hits := timeHits(x, sceneOf(t, x), decide(ear.Trained().Hear(sceneOf(t, x))))
+	var kicks []Hit
+	for _, h := range hits {
+		if h.Family == sound.Kick {
+			kicks = append(kicks, h)
+		}
+	}
+	require.Len(t, kicks, 16)
+	for i, h := range kicks {
+		assert.InDelta(t, times[i], h.Time, 0.002)
+		ratio := float64(h.Velocity) / float64(kicks[0].Velocity)
+		assert.InDelta(t, 40*math.Log10(float64(velocities[i])/120), 40*math.Log10(ratio), 2.5, "hit %d, dB", i)
+	}
+}
+
+func TestLevelCasesAreCentred(t *testing.T) {
+	x := make([]float32, 6*rate)
+	drummed(x, sound.Kick, []float64{0.3, 1.3, 2.3, 3.3, 4.3}, []int{110, 90, 70, 110, 50})
+	drummed(x, sound.HatClosed, []float64{0.3, 0.8, 1.3, 1.8, 2.3, 2.8}, []int{90, 60, 90, 60, 90, 60})
+	cases := LevelCases(sceneOf(t, x), x)
+	require.Greater(t, len(cases), 8)
+	sum := map[sound.Family]float64{}
+	for _, c := range cases {
+		sum[c.Family] += c.Base
+		for _, v := range c.Inputs {
+			require.False(t, math.IsNaN(v) || math.IsInf(v, 0))
+		}
+	}
+	for f, s := range sum {
+		assert.InDelta(t, 0, s, 1e-6, "%s lies around its own mean", f)
+	}
+}
+
+// Levels do not depend on how loud the file is.
+func TestLevelsFollowNoGain(t *testing.T) {
+	x := make([]float32, 5*rate)
+	drummed(x, sound.Snare, []float64{0.3, 0.9, 1.5, 2.1, 2.7, 3.3}, []int{110, 50, 100, 40, 115, 60})
+	reference := timeHits(x, sceneOf(t, x), decide(ear.Trained().Hear(sceneOf(t, x))))
+	rapid.Check(t, func(r *rapid.T) {
+		g := float32(rapid.Float64Range(0.02, 1).Draw(r, "gain"))
+		y := make([]float32, len(x))
+		for i, v := range x {
+			y[i] = g * v
+		}
+		got := timeHits(y, sceneOf(r, y), decide(ear.Trained().Hear(sceneOf(r, y))))
+		require.Len(r, got, len(reference))
+		for i := range got {
+			require.InDelta(r, reference[i].Velocity, got[i].Velocity, 2)
+			require.InDelta(r, reference[i].Time, got[i].Time, 0.001)
+		}
+	})
+}
+
+// Drums alone, and under a chord of known loudness.
+func TestDrumsAgainstTheRest(t *testing.T) {
+	drums := make([]float32, 12*rate)
+	var times []float64
+	var kick, hat []int
+	for i := range 22 {
+		times = append(times, 0.2+0.5*float64(i))
+		kick, hat = append(kick, 110), append(hat, 80)
+	}
+	drummed(drums, sound.Kick, times, kick)
+	drummed(drums, sound.HatClosed, times, hat)
+	chord := make([]float32, len(drums))
+	for i := range chord {
+		for _, hz := range []float64{110, 220, 277.2, 329.6} {
+			chord[i] += float32(0.2 * math.Sin(2*math.Pi*hz*float64(i)/rate))
+		}
+	}
+	told := func(gain float32) *Share {
+		b := audio.New(rate, 1, len(drums))
+		for i := range drums {
+			b.Channels[0][i] = 0.5 * (drums[i] + gain*chord[i])
+		}
+		raw, err := Listen(context.Background(), b, func(string, float64) {})
+		require.NoError(t, err)
+		require.NotNil(t, raw.Share)
+		return raw.Share
+	}
+	alone := told(0)
+	assert.True(t, alone.Alone, "%+v", alone)
+	loud, soft := told(1), told(0.1)
+	assert.False(t, loud.Alone)
+	assert.Greater(t, soft.DB-loud.DB, 8.0, "20 dB less of the chord")
+	assert.Positive(t, loud.Error)
+	raw, err := Listen(context.Background(), audio.New(rate, 1, 3*rate), func(string, float64) {})
+	require.NoError(t, err)
+	assert.Nil(t, raw.Share, "silence has no balance")
+}

@@ -1,0 +1,74 @@
+package listen
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"jubrak/core/ear"
+	"jubrak/core/sound"
+)
+
+func TestTimesAreOneOfTheGuesses(t *testing.T) {
+	x := make([]float32, 6*rate)
+	drummed(x, sound.Kick, []float64{0.3, 1.31, 2.3, 3.3, 4.3}, []int{110, 90, 100, 110, 90})
+	drummed(x, sound.HatClosed, []float64{0.312, 0.8, 1.3, 1.8, 2.305, 2.8}, []int{90, 60, 90, 60, 90, 60})
+	named := decide(ear.Trained().Hear(sceneOf(t, x)))
+	env := &envelopes{x}
+	times := env.times(named)
+	for i, c := range env.timeCases(named) {
+		near := math.Inf(1)
+		for _, guess := range c.Times {
+			near = math.Min(near, math.Abs(math.Max(guess, 0)-times[i]))
+		}
+		assert.Zero(t, near, "hit %d is at a time that was measured", i)
+		for _, v := range c.Inputs {
+			require.False(t, math.IsNaN(v) || math.IsInf(v, 0))
+		}
+	}
+}
+
+// A kick and a hat some ms apart keep their own times, either way round.
+func TestTwoDrumsSomeMillisecondsApart(t *testing.T) {
+	var worst []float64
+	for _, apart := range []float64{-0.012, -0.006, 0.006, 0.012} {
+		x := make([]float32, 5*rate)
+		var kicks, hats []float64
+		var loud, soft []int
+		for i := range 8 {
+			at := 0.3 + 0.55*float64(i)
+			kicks, hats = append(kicks, at), append(hats, at+apart)
+			loud, soft = append(loud, 110), append(soft, 80)
+		}
+		drummed(x, sound.Kick, kicks, loud)
+		drummed(x, sound.HatClosed, hats, soft)
+		for _, h := range timeHits(x, sceneOf(t, x), decide(ear.Trained().Hear(sceneOf(t, x)))) {
+			played := map[sound.Family][]float64{sound.Kick: kicks, sound.HatClosed: hats}[h.Family]
+			near := math.Inf(1)
+			for _, p := range played {
+				near = math.Min(near, math.Abs(p-h.Time)*1000)
+			}
+			if len(played) > 0 {
+				worst = append(worst, near)
+			}
+		}
+	}
+	require.Greater(t, len(worst), 55, "nearly all of 64 are heard")
+	var sum float64
+	for _, ms := range worst {
+		sum += ms / float64(len(worst))
+	}
+	assert.Less(t, sum, 1.6, "mean error in ms")
+}
+
+func TestApartIsBounded(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		a, b := rapid.Float64Range(0, 1000).Draw(r, "a"), rapid.Float64Range(0, 1000).Draw(r, "b")
+		assert.LessOrEqual(r, math.Abs(apart(a, b)), 4.0)
+		assert.InDelta(r, -apart(a, b), apart(b, a), 1e-9)
+	})
+	assert.InDelta(t, 1, apart(0.005, 0), 1e-12)
+}
