@@ -9,8 +9,9 @@ import (
 	"context"
 	"math"
 
-	"gonum.org/v1/gonum/dsp/fourier"
 	"gonum.org/v1/gonum/dsp/window"
+
+	"jubrak/core/dsp"
 )
 
 // The analysis works at one rate and one frame size.
@@ -54,7 +55,7 @@ type Spectrum struct{ Power [][Bands]float32 }
 // NewSpectrum transforms mono sound at Rate. It reports progress from 0 to 1
 // and stops with the context's error.
 func NewSpectrum(ctx context.Context, x []float32, report func(float64)) (*Spectrum, error) {
-	fft := fourier.NewFFT(size)
+	fft := dsp.NewFFT(size)
 	win := make([]float64, size)
 	for i := range win {
 		win[i] = 1
@@ -66,30 +67,36 @@ func NewSpectrum(ctx context.Context, x []float32, report func(float64)) (*Spect
 	}
 	frames := len(x)/Hop + 1
 	s := &Spectrum{Power: make([][Bands]float32, frames)}
-	buf := make([]float64, size)
-	coeff := make([]complex128, size/2+1)
-	for n := range frames {
+	var buf, power [2][]float64 // two frames at a time
+	for i := range buf {
+		buf[i], power[i] = make([]float64, size), make([]float64, size/2+1)
+	}
+	for n := 0; n < frames; n += 2 {
 		if n%2048 == 0 {
 			if err := ctx.Err(); err != nil {
 				return nil, err
 			}
 			report(float64(n) / float64(frames))
 		}
-		first := n*Hop - size/2
-		for i := range buf {
-			if j := first + i; j >= 0 && j < len(x) {
-				buf[i] = float64(x[j]) * win[i]
-			} else {
-				buf[i] = 0
+		for f := range buf {
+			first := (n+f)*Hop - size/2
+			for i := range buf[f] {
+				if j := first + i; j >= 0 && j < len(x) {
+					buf[f][i] = float64(x[j]) * win[i]
+				} else {
+					buf[f][i] = 0
+				}
 			}
 		}
-		fft.Coefficients(coeff, buf)
-		for b := range Bands {
-			var sum float64
-			for k := edges[b]; k < edges[b+1]; k++ {
-				sum += real(coeff[k])*real(coeff[k]) + imag(coeff[k])*imag(coeff[k])
+		fft.Powers(buf[0], buf[1], power[0], power[1])
+		for f := range min(2, frames-n) {
+			for b := range Bands {
+				var sum float64
+				for _, p := range power[f][edges[b]:edges[b+1]] {
+					sum += p
+				}
+				s.Power[n+f][b] = float32(sum)
 			}
-			s.Power[n][b] = float32(sum)
 		}
 	}
 	return s, nil

@@ -25,7 +25,7 @@ func readFLAC(r io.Reader, k *keeper) (err error) {
 	if info.SampleRate == 0 || info.NChannels == 0 || info.BitsPerSample == 0 {
 		return fail(CodeUnusable, "The FLAC file says it has %d samples a second and %d channels, so it cannot be played.", info.SampleRate, info.NChannels)
 	}
-	k.start(int(info.SampleRate), int(info.NChannels), gap{})
+	k.start(int(info.SampleRate), int(info.NChannels), gap{}, info.NSamples)
 	block := make([][]float32, info.NChannels)
 	scale := 1 / float64(uint64(1)<<(info.BitsPerSample-1))
 	for {
@@ -73,7 +73,7 @@ func readMP3(r io.Reader, k *keeper) (err error) {
 	if err != nil {
 		return fail(CodeDamaged, "The MP3 file holds no readable sound.")
 	}
-	k.start(d.SampleRate(), 2, added)
+	k.start(d.SampleRate(), 2, added, uint64(added.length))
 	raw, block := make([]byte, 1<<16), make([][]float32, 2)
 	for {
 		n, err := io.ReadFull(d, raw)

@@ -92,6 +92,7 @@ func decode(data []byte, k *keeper, watch func(done float64) error) error {
 		return fail(CodeEmpty, "The file is empty.")
 	}
 	r := &watched{data: bytes.NewReader(data), watch: watch}
+	k.size = len(data)
 	var err error
 	switch Sniff(data) {
 	case WAV:

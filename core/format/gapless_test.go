@@ -69,7 +69,7 @@ func TestGapOfInformationFrames(t *testing.T) {
 func TestTheGapIsLeftOut(t *testing.T) {
 	kept := func(g gap, blocks ...[]float32) []float32 {
 		k := &keeper{}
-		k.start(44100, 1, g)
+		k.start(44100, 1, g, 0)
 		for _, b := range blocks {
 			require.NoError(t, k.put([][]float32{b}))
 		}

@@ -25,6 +25,7 @@ func (s *Survey) Length() float64 {
 const (
 	surveyEvery = 0.5      // seconds
 	longest     = 8 * 3600 // seconds that are surveyed
+	mostPerByte = 32       // samples, all channels; more only from silence
 	everything  = 1 << 60  // frames
 )
 
@@ -63,6 +64,7 @@ var errEnough = errors.New("enough has been read")
 type keeper struct {
 	from, to float64 // seconds; both 0 is all
 	survey   *Survey
+	size     int // of the file, bytes
 
 	b           *audio.Buffer
 	lead, sound int64 // frames before the sound, and frames of it, 0 for all there are
@@ -71,9 +73,16 @@ type keeper struct {
 }
 
 // start comes before the first block. added is what an encoder put around the
-// sound.
-func (k *keeper) start(rate, channels int, added gap) {
+// sound, frames how many the file says it has. Room is made for them as far as
+// the file's size makes them likely.
+func (k *keeper) start(rate, channels int, added gap, frames uint64) {
 	k.b = &audio.Buffer{Rate: rate, Channels: make([][]float32, channels)}
+	if k.survey == nil && k.to == 0 {
+		room := min(frames, uint64(MaxSamples/channels), uint64(k.size)*mostPerByte/uint64(channels))
+		for c := range k.b.Channels {
+			k.b.Channels[c] = make([]float32, 0, room)
+		}
+	}
 	k.lead, k.sound = int64(added.before), int64(added.length)
 	k.last = everything
 	if k.to > 0 {

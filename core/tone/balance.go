@@ -3,7 +3,7 @@ package tone
 import (
 	"math"
 
-	"gonum.org/v1/gonum/dsp/fourier"
+	"jubrak/core/dsp"
 )
 
 // MeanSpectrum is the average power spectrum of a sound: the mean periodogram
@@ -16,22 +16,29 @@ type MeanSpectrum struct {
 // NewMeanSpectrum measures mono sound.
 func NewMeanSpectrum[T float32 | float64](mono []T, rate int) *MeanSpectrum {
 	const size = 8192
-	fft := fourier.NewFFT(size)
+	fft := dsp.NewFFT(size)
 	m := &MeanSpectrum{power: make([]float64, size/2+1), step: float64(rate) / size}
 	window := make([]float64, size)
 	for i := range window {
 		window[i] = 0.5 - 0.5*math.Cos(2*math.Pi*float64(i)/size)
 	}
-	buf, coeff := make([]float64, size), make([]complex128, size/2+1)
-	for at := 0; at == 0 || at+size/2 < len(mono); at += size / 2 {
-		for i := range buf {
-			buf[i] = 0
-			if at+i < len(mono) {
-				buf[i] = float64(mono[at+i]) * window[i]
+	var buf, power [2][]float64 // two frames at a time
+	for i := range buf {
+		buf[i], power[i] = make([]float64, size), make([]float64, size/2+1)
+	}
+	inside := func(at int) bool { return at == 0 || at+size/2 < len(mono) }
+	for at := 0; inside(at); at += size {
+		for f := range buf {
+			clear(buf[f])
+			if from := at + f*size/2; inside(from) {
+				for i, v := range mono[min(from, len(mono)):min(from+size, len(mono))] {
+					buf[f][i] = float64(v) * window[i]
+				}
 			}
 		}
-		for k, c := range fft.Coefficients(coeff, buf) {
-			m.power[k] += real(c)*real(c) + imag(c)*imag(c)
+		fft.Powers(buf[0], buf[1], power[0], power[1])
+		for k := range m.power {
+			m.power[k] += power[0][k] + power[1][k]
 		}
 	}
 	return m
