@@ -53,8 +53,8 @@ lint: web/node_modules/.package-lock.json
 	cd web && npm run --silent types -- --check && npm run --silent check
 
 test-go:
-	JUBRAK_PEERS=1 go test -race ./...
-	go test ./core/listen
+	JUBRAK_PEERS=1 go test -race -short ./...
+	go test ./core/listen ./core/format ./app/workshop
 	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3Gap FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 4s ./core/format || exit 1; done
 
 test-front: web/node_modules/.package-lock.json

@@ -7,7 +7,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"pgregory.net/rapid"
 
 	"jubrak/core/audio"
 	"jubrak/core/ear"
@@ -82,19 +81,18 @@ func TestLevelsFollowNoGain(t *testing.T) {
 	x := make([]float32, 5*rate)
 	drummed(x, sound.Snare, []float64{0.3, 0.9, 1.5, 2.1, 2.7, 3.3}, []int{110, 50, 100, 40, 115, 60})
 	reference := timeHits(x, sceneOf(t, x), decide(ear.Trained().Hear(sceneOf(t, x))))
-	rapid.Check(t, func(r *rapid.T) {
-		g := float32(rapid.Float64Range(0.02, 1).Draw(r, "gain"))
+	for _, g := range []float32{0.02, 0.17, 0.5} {
 		y := make([]float32, len(x))
 		for i, v := range x {
 			y[i] = g * v
 		}
-		got := timeHits(y, sceneOf(r, y), decide(ear.Trained().Hear(sceneOf(r, y))))
-		require.Len(r, got, len(reference))
+		got := timeHits(y, sceneOf(t, y), decide(ear.Trained().Hear(sceneOf(t, y))))
+		require.Len(t, got, len(reference))
 		for i := range got {
-			require.InDelta(r, reference[i].Velocity, got[i].Velocity, 2)
-			require.InDelta(r, reference[i].Time, got[i].Time, 0.001)
+			require.InDelta(t, reference[i].Velocity, got[i].Velocity, 2)
+			require.InDelta(t, reference[i].Time, got[i].Time, 0.001)
 		}
-	})
+	}
 }
 
 // Drums alone, and under a chord of known loudness.

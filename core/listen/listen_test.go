@@ -21,11 +21,11 @@ import (
 
 func silent(string, float64) {}
 
-// long leaves a test of much listening to the run without the race detector:
-// make test runs this package both ways.
+// long leaves a test of much listening out of the short run, which has the race
+// detector: make test runs this package both ways.
 func long(t *testing.T) {
 	t.Helper()
-	if underRace {
+	if testing.Short() {
 		t.Skip("much listening, and nothing of it at once")
 	}
 }
@@ -54,7 +54,7 @@ func TestFixtures(t *testing.T) {
 	for kind, least := range map[string]truth.Least{
 		"dry":  {Onset: 0.98, Kick: 0.98, Snare: 0.95, Hat: 0.92, Ghost: 0.92, Tempo: 1, BarOne: 0.95, Median: 0.7, P95: 5.3, Swing: 0.5, Lean: 1, Velocity: 0.82},
 		"room": {Onset: 0.97, Kick: 0.98, Snare: 0.94, Hat: 0.95, Ghost: 0.85, Tempo: 1, BarOne: 0.95, Median: 0.7, P95: 5, Swing: 0.5, Lean: 1, Velocity: 0.85},
-		"full": {Onset: 0.93, Kick: 0.88, Snare: 0.79, Hat: 0.88, Ghost: 0.68, Tempo: 1, BarOne: 0.88, Median: 1.2, P95: 15, Swing: 0.6, Lean: 1.6, Velocity: 0.64},
+		"full": {Onset: 0.93, Kick: 0.88, Snare: 0.79, Hat: 0.88, Ghost: 0.68, Tempo: 1, BarOne: 0.88, Median: 1.2, P95: 17, Swing: 0.6, Lean: 1.6, Velocity: 0.64},
 	} {
 		for _, problem := range least.Misses(scores[kind]) {
 			t.Errorf("%s: %s", kind, problem)

@@ -1,5 +1,0 @@
-//go:build !race
-
-package listen_test
-
-const underRace = false
