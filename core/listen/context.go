@@ -172,3 +172,11 @@ func FirstPass(heard []ear.Heard, duration float64) *groove.BeatGrid {
 	}
 	return &g.BeatGrid
 }
+
+// hear is all that the networks say of a scene: what was struck, judged in its
+// context. duration is the file's, seconds.
+func hear(s *ear.Scene, duration float64) []ear.Heard {
+	heard := ear.Trained().Hear(s)
+	reconsider(heard, FirstPass(heard, duration))
+	return heard
+}

@@ -42,9 +42,7 @@ type LevelCase struct {
 // LevelCases hears a recording up to the point where levels are told, to learn
 // from.
 func LevelCases(s *ear.Scene, x []float32) []LevelCase {
-	heard := ear.Trained().Hear(s)
-	reconsider(heard, FirstPass(heard, float64(len(x))/rate))
-	return levelCases(s, &envelopes{x}, decide(heard))
+	return levelCases(s, &envelopes{x}, decide(hear(s, float64(len(x))/rate)))
 }
 
 func levelCases(s *ear.Scene, env *envelopes, hits []found) []LevelCase {

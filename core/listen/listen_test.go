@@ -71,6 +71,20 @@ func TestRinkTakes(t *testing.T) {
 		assert.InEpsilon(t, take.BPM, *a.Tempo, 0.002, take.Name)
 		require.NotEmpty(t, a.Downbeats)
 		assert.InDelta(t, rink.Lead, a.Downbeats[0], 0.025, take.Name)
+		open, named := 0, 0
+		for _, s := range take.Strokes() {
+			if s.Family != sound.HatOpen {
+				continue
+			}
+			open++
+			for _, h := range a.Hits {
+				if h.Family == sound.HatOpen && math.Abs(h.Time-s.Time) < 0.03 {
+					named++
+					break
+				}
+			}
+		}
+		assert.GreaterOrEqual(t, float64(named), 0.75*float64(open), "open hats of %s", take.Name)
 		require.NotNil(t, a.KickHz)
 		assert.InDelta(t, 54, *a.KickHz, 1)
 		if take.Name == "warm-up-laps" {

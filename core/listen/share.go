@@ -105,9 +105,7 @@ const ShareTerms = 1 + shareInputs + shareInputs*(shareInputs+1)/2
 // ShareCase hears a recording and gives the terms of its balance, to learn
 // from; ok is false where there is too little to tell it from.
 func ShareCase(s *ear.Scene, x []float32) (terms []float64, ok bool) {
-	heard := ear.Trained().Hear(s)
-	reconsider(heard, FirstPass(heard, float64(len(x))/rate))
-	features, ok := shareFeatures(s, decide(heard))
+	features, ok := shareFeatures(s, decide(hear(s, float64(len(x))/rate)))
 	return shareTerms(features), ok
 }
 

@@ -28,9 +28,7 @@ type TimeCase struct {
 // TimeCases hears a recording up to the point where times are told, to learn
 // from.
 func TimeCases(s *ear.Scene, x []float32) []TimeCase {
-	heard := ear.Trained().Hear(s)
-	reconsider(heard, FirstPass(heard, float64(len(x))/rate))
-	return (&envelopes{x}).timeCases(decide(heard))
+	return (&envelopes{x}).timeCases(decide(hear(s, float64(len(x))/rate)))
 }
 
 // times are the acoustic onsets of hits: of the guesses the one that a small

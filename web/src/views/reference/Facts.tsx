@@ -52,7 +52,7 @@ export function Facts(p: {
       "Loudness",
       a.level.lufs_integrated === null ? "cannot be told" : `${num(a.level.lufs_integrated)} LUFS`,
     ],
-    ["Drums against the rest", sharedLoudness(a)],
+    ["Drums over rest", sharedLoudness(a)],
     ["True peak", a.level.true_peak_dbtp === null ? "–" : `${num(a.level.true_peak_dbtp)} dBTP`],
     ["Crest", a.level.crest_db === null ? "–" : `${num(a.level.crest_db)} dB`],
   ];

@@ -90,7 +90,8 @@ export function HitRow(p: {
         <span>
           <span className="block font-semibold">{familyName(p.family)}</span>
           <span className="block text-[11px] text-muted">
-            <span className="num">{hits.length}</span> hits{unsure > 0 ? `, ${unsure} unsure` : ", sure"}
+            <span className="num">{hits.length}</span> {hits.length === 1 ? "hit" : "hits"}
+            {unsure > 0 ? `, ${unsure} unsure` : ", sure"}
           </span>
         </span>
       </div>
