@@ -54,7 +54,7 @@ lint: web/node_modules/.package-lock.json
 
 test-go:
 	JUBRAK_PEERS=1 go test -race -short ./...
-	go test ./core/listen ./core/format ./app/workshop
+	go test ./core/listen ./core/format ./app/workshop ./app/api
 	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3Gap FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 4s ./core/format || exit 1; done
 
 test-front: web/node_modules/.package-lock.json

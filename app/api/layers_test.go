@@ -83,6 +83,9 @@ func TestLayersOverTheAPI(t *testing.T) {
 }
 
 func TestASliceBecomesALayerOverTheAPI(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
 	c := start(t)
 	st := c.create()
 	ref := c.bring(st.ID, "../../fixtures/gm/funk-102.flac")
@@ -109,6 +112,9 @@ func TestLongFilesOverTheAPI(t *testing.T) {
 }
 
 func TestWhatIsHeardSoFar(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
 	c := start(t)
 	st := c.create()
 	assert.Equal(t, http.StatusNotFound, c.call(http.MethodGet, "/api/jobs/nobody/so-far", nil, nil))

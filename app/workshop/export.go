@@ -150,6 +150,9 @@ func (s *Workshop) Compare(ctx context.Context, id string) (*match.Comparison, e
 	if err != nil {
 		return nil, err
 	}
+	if ref.Profile != nil {
+		mine.MeasureTones(&st.Document, s.samples(&st.Document), ref.Profile)
+	}
 	return match.Compare(&st.Document, mine, a, ref.Profile), nil
 }
 

@@ -31,6 +31,9 @@ func click(seconds float64, right float32) *audio.Buffer {
 }
 
 func TestASliceBecomesALayer(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
 	w := open(t)
 	st := make1(t, w, project.Edit{Op: "hit.add", Voice: "kick", Tick: 0})
 	ref, err := w.AddReference(context.Background(), st.ID, "take.flac", recording(t), none)
@@ -126,6 +129,9 @@ func TestALostSoundIsSilent(t *testing.T) {
 func newLayer(blob string) sound.Layer { return sound.NewLayer("a", "A", blob) }
 
 func TestARecordingIsUsedInAnotherProject(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
 	w := open(t)
 	mine, other := make1(t, w), make1(t, w)
 	ref, err := w.AddReference(context.Background(), other.ID, "take.flac", recording(t), none)

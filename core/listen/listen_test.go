@@ -253,6 +253,7 @@ func performance() *format.Performance {
 }
 
 func TestFollowShowsMoreAndMore(t *testing.T) {
+	long(t)
 	b, _, err := truth.Load("../../fixtures/gm", "lazy-88")
 	require.NoError(t, err)
 	var shown []listen.Raw

@@ -69,14 +69,15 @@ type Mine struct {
 	Loudness *float64
 	KickHz   *float64
 	Balance  map[string]float64
-	// Tones is one hit of the first voice of each family.
+	// Tones is one hit of the first voice of each family, where they are
+	// asked for (MeasureTones).
 	Tones map[sound.Family]*tone.Measures
 }
 
 // MeasureMine measures the project's own hits over at least eight bars and
 // its real render over one cycle, with the sounds of its layers.
 func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples) (*Mine, error) {
-	m := &Mine{Density: map[sound.Family]float64{}, Tones: map[sound.Family]*tone.Measures{}, Feel: Feel(d)}
+	m := &Mine{Density: map[sound.Family]float64{}, Feel: Feel(d)}
 	beats := float64(d.Groove.CycleTicks()) / music.PPQ
 	for _, e := range d.Groove.Events(d.Tempo, 0, nil) {
 		if v := d.Kit.Voice(d.Groove.Lanes[e.Lane].Voice); v != nil && !v.Mute {
@@ -92,13 +93,8 @@ func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples
 		m.Loudness = &l
 	}
 	for i := range d.Kit.Voices {
-		v := &d.Kit.Voices[i]
-		if m.Tones[v.Family] != nil {
-			continue
-		}
-		shot := synth.Shot(v, samples, engine.Rate, 110, 0, 1, 3000)
-		m.Tones[v.Family] = tone.Measure(shot)
-		if v.Family == sound.Kick {
+		if v := &d.Kit.Voices[i]; v.Family == sound.Kick && m.KickHz == nil {
+			shot := synth.Shot(v, samples, engine.Rate, 110, 0, 1, 2000)
 			if hz, ok := tone.Fundamental(shot.Mono(), engine.Rate, 25, 200); ok {
 				m.KickHz = &hz
 			}

@@ -3,15 +3,29 @@ package match
 import (
 	"fmt"
 
+	"jubrak/core/engine"
 	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
+	"jubrak/core/synth"
 	"jubrak/core/tone"
 )
 
 // toneTolerance is how far decay and brightness may lie off, as a share
 // (common practice: smaller differences are hard to hear in a mix).
 const toneTolerance = 0.2
+
+// MeasureTones measures one hit of the first voice of each family that a
+// profile has a tone for.
+func (m *Mine) MeasureTones(d *project.Document, samples sound.Samples, p *profile.Profile) {
+	m.Tones = map[sound.Family]*tone.Measures{}
+	for i := range d.Kit.Voices {
+		v := &d.Kit.Voices[i]
+		if _, said := p.Tones[v.Family]; said && m.Tones[v.Family] == nil {
+			m.Tones[v.Family] = tone.Measure(synth.Shot(v, samples, engine.Rate, 110, 0, 1, 3000))
+		}
+	}
+}
 
 // tones sets the sound of each family of mine against the tones of a profile;
 // nothing where the reference says none.

@@ -25,6 +25,7 @@ func TestTonesOfAProfileAreReached(t *testing.T) {
 	measured := func(d *project.Document) *Comparison {
 		mine, err := MeasureMine(context.Background(), d, nil)
 		require.NoError(t, err)
+		mine.MeasureTones(d, nil, p)
 		return Compare(d, mine, p.Analysis(), p)
 	}
 	c := measured(d)
