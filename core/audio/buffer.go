@@ -61,7 +61,7 @@ func (b *Buffer) Peak() float64 {
 	var peak float64
 	for _, ch := range b.Channels {
 		for _, v := range ch {
-			peak = math.Max(peak, math.Abs(float64(v)))
+			peak = max(peak, math.Abs(float64(v)))
 		}
 	}
 	return peak

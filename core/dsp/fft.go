@@ -114,3 +114,29 @@ func (f *FFT) quarters(x, y []complex128, n, stride int) {
 		}
 	}
 }
+
+// Spectrum writes the n bins of a frame of real samples to out; what x lacks
+// to n samples is silence.
+func (f *FFT) Spectrum(x []float64, out []complex128) {
+	clear(f.a[copyReal(f.a, x):])
+	copy(out, f.transform())
+}
+
+// Inverse takes n bins back to n samples, which may be complex: out may be
+// bins itself.
+func (f *FFT) Inverse(bins, out []complex128) {
+	for i, v := range bins {
+		f.a[i] = complex(real(v), -imag(v))
+	}
+	scale := 1 / float64(f.n)
+	for i, v := range f.transform() {
+		out[i] = complex(scale*real(v), -scale*imag(v))
+	}
+}
+
+func copyReal(to []complex128, x []float64) int {
+	for i, v := range x {
+		to[i] = complex(v, 0)
+	}
+	return len(x)
+}

@@ -108,6 +108,20 @@ func TestTrainedCommittee(t *testing.T) {
 	assert.Greater(t, both[0].Odds[0], 0.0, "a low burst is a kick")
 }
 
+// Where the first network hears nothing at all, its word is enough.
+func TestHopelessMomentsAskOnlyTheFirst(t *testing.T) {
+	says := func(odds float32) *Model {
+		b := make([]float32, 3*Classes)
+		for k := range Classes {
+			b[k] = odds
+		}
+		return &Model{Layers: []Layer{{In: Inputs, Out: 3 * Classes, W: make([]float32, Inputs*3*Classes), B: b}}}
+	}
+	scene := NewScene(spectrumOf(t, bursts(1, 60, 0.08, 0.2, 0.6)))
+	assert.InDelta(t, -6, Committee{says(-6), says(2)}.Hear(scene)[0].Odds[0], 1e-6)
+	assert.InDelta(t, -1, Committee{says(-4), says(2)}.Hear(scene)[0].Odds[0], 1e-6)
+}
+
 func TestPrepareSurvivesOppositeSides(t *testing.T) {
 	x := bursts(0.5, 300, 0.1, 0.1)
 	b := audio.New(Rate, 2, len(x))

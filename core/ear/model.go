@@ -7,6 +7,7 @@ import (
 	"encoding/binary"
 	"fmt"
 	"io"
+	"slices"
 	"sync"
 
 	"jubrak/core/sound"
@@ -159,22 +160,33 @@ type Heard struct {
 	Delay [Classes]float64
 }
 
+// hopeless is how unlikely, in log odds, all families must be to the first
+// network for the others not to be asked.
+const hopeless = -5
+
 // Hear runs the networks over every candidate of a scene.
 func (c Committee) Hear(scene *Scene) []Heard {
 	out := make([]Heard, len(scene.Candidates))
 	x := make([]float64, Inputs)
-	share := 1 / float64(len(c))
 	for i, frame := range scene.Candidates {
 		scene.Features(frame, x)
-		h := &out[i]
-		h.Frame = frame
+		var sum [3 * Classes]float64
+		asked := 0.0
 		for _, m := range c {
 			y := m.Run(x)
-			for k := range Classes {
-				h.Odds[k] += share * y[k]
-				h.Level[k] += share * (y[Classes+k]*20 - 40)
-				h.Delay[k] += share * y[2*Classes+k] * 10
+			for k, v := range y {
+				sum[k] += v
 			}
+			if asked++; asked == 1 && slices.Max(y[:Classes]) < hopeless {
+				break
+			}
+		}
+		h := &out[i]
+		h.Frame = frame
+		for k := range Classes {
+			h.Odds[k] = sum[k] / asked
+			h.Level[k] = sum[Classes+k]/asked*20 - 40
+			h.Delay[k] = sum[2*Classes+k] / asked * 10
 		}
 	}
 	return out

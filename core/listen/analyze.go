@@ -56,7 +56,7 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	show(*raw)
 	report("hits", 0.55)
 	scene := ear.NewScene(s)
-	named := decide(hear(scene, raw.Duration))
+	named := decide(hear(scene, x))
 	raw.Hits = roughly(named)
 	raw.Share = share(scene, named)
 	show(*raw)

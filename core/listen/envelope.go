@@ -25,7 +25,7 @@ func newEnvelope(x []float32, filters ...dsp.Biquad) envelope {
 		}
 		sum += v*v - past[i%w]
 		past[i%w] = v * v
-		energy[i] = math.Max(sum, 0)
+		energy[i] = max(sum, 0)
 	}
 	return envelope{energy}
 }
@@ -41,10 +41,10 @@ func (e *envelope) start(at int) (sample int, rise float64) {
 	from, search, to := max(at-reach, 0), max(at-lead, 0), min(at+after, last)
 	var before, peak float64
 	for i := from; i < search; i++ {
-		before = math.Max(before, e.energy[i])
+		before = max(before, e.energy[i])
 	}
 	for i := search; i <= to; i++ {
-		peak = math.Max(peak, e.energy[i])
+		peak = max(peak, e.energy[i])
 	}
 	threshold := math.Max(peak/100, math.Min(2*before, peak/2))
 	for i := search; i <= to; i++ {

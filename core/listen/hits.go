@@ -46,7 +46,7 @@ const kindred = 0.7
 // openLead is added to the log odds of an open hat against a closed one: open
 // ones are rarer, and are taken for closed where they are cut short. It makes
 // the two errors more alike (fixtures and the demo's recordings).
-const openLead = 0.5
+const openLead = 2
 
 // choked tells whether a family is one of the two sounds of a hat, and the
 // other is likelier at the same moment: a hat is open or closed.
@@ -62,8 +62,9 @@ var closedHat, openHat = slices.Index(ear.Families, sound.HatClosed), slices.Ind
 // against the family's loudest.
 func timeHits(x []float32, scene *ear.Scene, named []found) []Hit {
 	env := &envelopes{x}
-	times := env.times(named)
-	measureLevels(scene, env, named)
+	g := env.guess(named)
+	times := g.times()
+	measureLevels(scene, env, named, g.again)
 	return hitsOf(named, times)
 }
 
@@ -133,6 +134,7 @@ func (e *envelopes) around(at int, filters ...dsp.Biquad) (envelope, int) {
 
 // start is envelope.start near a sample of the whole.
 func (e *envelopes) start(at int, filters ...dsp.Biquad) (sample int, rise float64) {
+	at = min(max(at, 0), len(e.x)-1) // a network may hear a hit past the end
 	env, from := e.around(at, filters...)
 	sample, rise = env.start(at - from)
 	return sample + from, rise

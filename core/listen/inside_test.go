@@ -250,18 +250,18 @@ func TestContextSeesOtherBars(t *testing.T) {
 		at(float64(bar)*2+0.5, odds)
 		at(float64(bar)*2+1.1, -6) // nothing, off the grid
 	}
-	rows := Context(heard, &g)
+	rows := Context(heard, &g, nil)
 	require.Len(t, rows, 16)
 	covered, elsewhere := rows[6][1], rows[6][2]
 	assert.InDelta(t, 1, covered[8], 1e-9, "it is struck there in every other bar")
 	assert.Zero(t, elsewhere[8])
 	assert.Greater(t, covered[3], 1.0, "and heard surely")
-	alone := Context(heard, nil)
+	alone := Context(heard, nil, nil)
 	assert.Zero(t, alone[6][1][6], "without a grid there are no other bars")
 	before := heard[6].Odds[1]
-	reconsider(heard, &g)
+	reconsider(heard, rows)
 	assert.Greater(t, heard[6].Odds[1], before, "so it is believed more")
-	assert.Empty(t, Context(nil, &g))
+	assert.Empty(t, Context(nil, &g, nil))
 }
 
 func TestAHatIsOpenOrClosed(t *testing.T) {
@@ -295,7 +295,8 @@ func TestLevelsFollowTheStroke(t *testing.T) {
 	}
 	s, err := ear.NewSpectrum(context.Background(), x, func(float64) {})
 	require.NoError(t, err)
-	measureLevels(ear.NewScene(s), &envelopes{x}, named)
+	env := &envelopes{x}
+	measureLevels(ear.NewScene(s), env, named, remember(x, named, env.about(named)).find(named, env.about(named)))
 	for i := 2; i < 2*n; i += 2 {
 		assert.Less(t, named[i].level, named[i-2].level-1.2, "each kick is softer than the one before")
 	}

@@ -5,22 +5,30 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/stat"
+
 	"jubrak/core/ear"
 	"jubrak/core/sound"
 )
 
 // measureLevels replaces the levels that the network heard by finer ones,
-// against their family's mean: a weighted mean of three measures, corrected by
-// a network that sees them beside what else was struck at that moment and how
-// much each part of the spectrum rose.
-func measureLevels(s *ear.Scene, env *envelopes, hits []found) {
-	for i, c := range levelCases(s, env, hits) {
-		hits[i].level = c.Base + levelModel().Run(c.Inputs[:])[0]*levelUnit
+// against their family's mean: a mean of several measures, weighted and
+// corrected by a network that sees them, how well they agree in the file, what
+// else was struck at that moment, and how much each part of the spectrum rose.
+func measureLevels(s *ear.Scene, env *envelopes, hits []found, again [][Zones]repeat) {
+	for i, c := range levelCases(s, env, hits, again) {
+		hits[i].level = c.Level(levelModel().Run(c.Inputs[:]))
 	}
 }
 
+// Measures is how many measures there are of a hit's level: what the network
+// heard, the peak of the family's own part of the spectrum, the share of what
+// the onset adds to the spectrum, and in each zone the gain of the family's
+// wave form, and the energy that no other hit explains.
+const Measures = 3 + 2*Zones
+
 // LevelInputs is the number of features of a hit's level.
-const LevelInputs = 3 + 2*len(risen) + 2*ear.Classes + 3
+const LevelInputs = 2*Measures + 2*Zones + 2*len(risen) + 2*ear.Classes + 3
 
 // levelUnit scales levels for the network, dB.
 const levelUnit = 10
@@ -33,61 +41,166 @@ var risen = [...]int{0, 2, 4, 8, 12, 16, 20, 24, 27}
 type LevelCase struct {
 	Family sound.Family
 	Time   float64 // seconds, as the network hears it
-	// Base is the weighted mean of three measures against the family's mean,
-	// dB.
-	Base   float64
-	Inputs [LevelInputs]float64
+	// Measured are the measures against the family's mean, dB.
+	Measured [Measures]float64
+	Inputs   [LevelInputs]float64
+}
+
+// Usual is a fixed mean of the measures that every hit has, dB.
+func (c *LevelCase) Usual() float64 { return usual(c.Measured[:]) }
+
+func usual(m []float64) float64 { return 0.2*m[0] + 0.45*m[1] + 0.35*m[2] }
+
+// Weights are how much each measure counts by the network's outputs; they sum
+// to one.
+func Weights(out []float64) (w [Measures]float64) {
+	top := slices.Max(out[:Measures])
+	var sum float64
+	for k := range w {
+		w[k] = math.Exp(out[k] - top)
+		sum += w[k]
+	}
+	for k := range w {
+		w[k] /= sum
+	}
+	return w
+}
+
+// Level is the level by the network's outputs: the logarithms of the weights,
+// and a correction.
+func (c *LevelCase) Level(out []float64) float64 {
+	db := out[Measures] * levelUnit
+	for k, w := range Weights(out) {
+		db += w * c.Measured[k]
+	}
+	return db
 }
 
 // LevelCases hears a recording up to the point where levels are told, to learn
 // from.
 func LevelCases(s *ear.Scene, x []float32) []LevelCase {
-	return levelCases(s, &envelopes{x}, decide(hear(s, float64(len(x))/rate)))
+	hits, env := decide(hear(s, x)), &envelopes{x}
+	return levelCases(s, env, hits, env.guess(hits).again)
 }
 
-func levelCases(s *ear.Scene, env *envelopes, hits []found) []LevelCase {
+func levelCases(s *ear.Scene, env *envelopes, hits []found, again [][Zones]repeat) []LevelCase {
 	out := make([]LevelCase, len(hits))
-	columns := make([][]float64, 3+2*len(risen)) // heard, peaks, shared, rises at once and a little later
-	for c := range columns {
-		columns[c] = make([]float64, len(hits))
+	measured := make([][]float64, 3)
+	rises := make([][]float64, 2*len(risen)) // at once and a little later
+	for _, columns := range [][][]float64{measured, rises} {
+		for c := range columns {
+			columns[c] = make([]float64, len(hits))
+		}
 	}
 	together := map[int][]int{}
-	count := map[sound.Family]float64{}
+	members := map[sound.Family][]int{}
 	for i, h := range hits {
-		columns[0][i], columns[1][i] = h.level, env.peak(h)
+		measured[0][i], measured[1][i] = h.level, env.peak(h)
 		for g, db := range groups(rise(s, h.frame, 0, 4)) {
-			columns[3+g][i] = db
+			rises[g][i] = db
 		}
 		for g, db := range groups(rise(s, h.frame, 7, 12)) {
-			columns[3+len(risen)+g][i] = db
+			rises[len(risen)+g][i] = db
 		}
 		together[h.frame] = append(together[h.frame], i)
-		count[h.family]++
+		members[h.family] = append(members[h.family], i)
 	}
-	columns[2] = shareLevels(s, hits)
-	for _, c := range columns {
+	measured[2] = shareLevels(s, hits)
+	for _, c := range append(measured, rises...) {
 		centre(hits, c)
 	}
 	for i, h := range hits {
-		c := &out[i]
-		c.Family, c.Time = h.family, h.time
-		c.Base = 0.2*columns[0][i] + 0.45*columns[1][i] + 0.35*columns[2][i]
-		for k, column := range columns {
-			c.Inputs[k] = column[i] / levelUnit
+		out[i].Family, out[i].Time = h.family, h.time
+		for k := range measured {
+			out[i].Measured[k] = measured[k][i]
 		}
-		at := len(columns)
-		c.Inputs[at+slices.Index(ear.Families, h.family)] = 1
+	}
+	agreement := map[sound.Family][Measures]float64{}
+	fits := map[sound.Family][Zones]float64{}
+	for f, list := range members {
+		for z := range Zones {
+			byTemplate(out, list, again, z)
+		}
+		agreement[f] = agree(out, list)
+		var sum [Zones]float64
+		for _, i := range list {
+			for z := range sum {
+				sum[z] += again[i][z].fit / float64(len(list))
+			}
+		}
+		fits[f] = sum
+	}
+	for i, h := range hits {
+		c := &out[i]
+		in := c.Inputs[:0]
+		for k, db := range c.Measured {
+			in = append(in, db/levelUnit, agreement[h.family][k])
+		}
+		for z, r := range again[i] {
+			in = append(in, r.fit, fits[h.family][z])
+		}
+		for _, column := range rises {
+			in = append(in, column[i]/levelUnit)
+		}
+		var family, other [ear.Classes]float64
+		family[slices.Index(ear.Families, h.family)] = 1
 		louder := -30.0
 		for _, j := range together[h.frame] {
 			if j != i {
-				c.Inputs[at+ear.Classes+slices.Index(ear.Families, hits[j].family)] = 1
+				other[slices.Index(ear.Families, hits[j].family)] = 1
 				louder = math.Max(louder, hits[j].level-h.level)
 			}
 		}
-		at += 2 * ear.Classes
-		c.Inputs[at] = math.Min(math.Max(louder, -30), 30) / levelUnit
-		c.Inputs[at+1] = math.Log2(count[h.family]) / 5
-		c.Inputs[at+2] = h.confidence
+		in = append(append(in, family[:]...), other[:]...)
+		_ = append(in, math.Min(math.Max(louder, -30), 30)/levelUnit, math.Log2(float64(len(members[h.family])))/5, h.confidence)
+	}
+	return out
+}
+
+// byTemplate fills in the two measures of a zone for a family's hits: held to
+// 20 dB from the usual, and so that on the whole they agree with it. Where a
+// zone knows nothing the usual stands for it.
+func byTemplate(cases []LevelCase, list []int, again [][Zones]repeat, z int) {
+	var apart [2]float64
+	weight := 1e-9
+	for _, i := range list {
+		if r := again[i][z]; r.kind != nil {
+			weight += r.fit
+			apart[0] += r.fit * (r.level - cases[i].Usual())
+			apart[1] += r.fit * (r.whole - cases[i].Usual())
+		}
+	}
+	for _, i := range list {
+		u := cases[i].Usual()
+		for k := range apart {
+			v := u
+			if r := again[i][z]; r.kind != nil {
+				v = [2]float64{r.level, r.whole}[k] - apart[k]/weight
+			}
+			cases[i].Measured[3+2*z+k] = math.Min(math.Max(v, u-20), u+20)
+		}
+	}
+}
+
+// agree tells of each measure how well it goes with the others over a
+// family's hits: the mean correlation.
+func agree(cases []LevelCase, list []int) (out [Measures]float64) {
+	if len(list) < 4 {
+		return out
+	}
+	var columns [Measures][]float64
+	for k := range columns {
+		for _, i := range list {
+			columns[k] = append(columns[k], cases[i].Measured[k])
+		}
+	}
+	for a := range Measures {
+		for b := a + 1; b < Measures; b++ {
+			if r := stat.Correlation(columns[a], columns[b], nil); !math.IsNaN(r) {
+				out[a] += r / (Measures - 1)
+				out[b] += r / (Measures - 1)
+			}
+		}
 	}
 	return out
 }

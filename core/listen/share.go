@@ -105,7 +105,7 @@ const ShareTerms = 1 + shareInputs + shareInputs*(shareInputs+1)/2
 // ShareCase hears a recording and gives the terms of its balance, to learn
 // from; ok is false where there is too little to tell it from.
 func ShareCase(s *ear.Scene, x []float32) (terms []float64, ok bool) {
-	features, ok := shareFeatures(s, decide(hear(s, float64(len(x))/rate)))
+	features, ok := shareFeatures(s, decide(hear(s, x)))
 	return shareTerms(features), ok
 }
 
@@ -117,7 +117,7 @@ var shareFit = ear.Shipped(shareWeights)
 // The standard error on recordings that the regression has not seen, dB, and
 // from where on what is beside the drums is not told from their own room.
 const (
-	shareError = 4.0
+	shareError = 3.7
 	aloneFrom  = 14.0
 )
 

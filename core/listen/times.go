@@ -4,18 +4,27 @@ import (
 	_ "embed"
 	"math"
 	"slices"
+	"sort"
 
 	"jubrak/core/ear"
 	"jubrak/core/sound"
 )
 
 // TimeInputs is the number of features by which a hit's time is chosen.
-const TimeInputs = 4 + 2*ear.Classes + 4
+const TimeInputs = 4 + 2*ear.Classes + 4 + 3
 
 // Guesses is how many times are known for each hit: by the envelope of the
-// whole spectrum, by that of the family's own part of it, and by the network.
-// The first is the finest and the most often misled by another drum.
-const Guesses = 3
+// whole spectrum, by that of the family's own part of it, by the network, and
+// by the other hits of the same sound. The first is the finest and the most
+// often misled by another drum.
+const Guesses = 4
+
+const (
+	ByWhole = iota
+	ByPart
+	ByNetwork
+	ByOthers
+)
 
 // TimeCase is what is known of one hit before its time is told.
 type TimeCase struct {
@@ -28,14 +37,14 @@ type TimeCase struct {
 // TimeCases hears a recording up to the point where times are told, to learn
 // from.
 func TimeCases(s *ear.Scene, x []float32) []TimeCase {
-	return (&envelopes{x}).timeCases(decide(hear(s, float64(len(x))/rate)))
+	return (&envelopes{x}).guess(decide(hear(s, x))).cases
 }
 
 // times are the acoustic onsets of hits: of the guesses the one that a small
 // network thinks nearest.
-func (e *envelopes) times(hits []found) []float64 {
-	out := make([]float64, len(hits))
-	for i, c := range e.timeCases(hits) {
+func (g *guessed) times() []float64 {
+	out := make([]float64, len(g.cases))
+	for i, c := range g.cases {
 		y := timeModel().Run(c.Inputs[:])
 		best := 0
 		for k := range y {
@@ -46,6 +55,95 @@ func (e *envelopes) times(hits []found) []float64 {
 		out[i] = math.Max(c.Times[best], 0)
 	}
 	return out
+}
+
+// guessed is what is known of the times of hits, and where they were found
+// again.
+type guessed struct {
+	cases []TimeCase
+	again [][Zones]repeat
+}
+
+func (e *envelopes) guess(hits []found) *guessed {
+	g := &guessed{cases: e.timeCases(hits)}
+	times := make([]float64, len(hits))
+	for i, c := range g.cases {
+		times[i] = nearby(c.Times[ByWhole], c.Times[ByNetwork])
+	}
+	g.again = remember(e.x, hits, times).find(hits, times)
+	g.byOthers()
+	return g
+}
+
+// nearby is an onset of the whole spectrum, or what the network hears where
+// that lies too far away.
+func nearby(whole, network float64) float64 {
+	if math.Abs(whole-network) > 0.006 {
+		return network
+	}
+	return whole
+}
+
+// about is about when hits are struck, without their own parts of the
+// spectrum.
+func (e *envelopes) about(hits []found) []float64 {
+	out := make([]float64, len(hits))
+	for i, h := range hits {
+		if i > 0 && h.frame == hits[i-1].frame && math.Abs(h.time-hits[i-1].time) < 0.002 {
+			out[i] = nearby(out[i-1], h.time)
+			continue
+		}
+		sample, _ := e.start(int(h.time * rate))
+		out[i] = nearby(float64(sample)/rate, h.time)
+	}
+	return out
+}
+
+// byOthers guesses times by the other hits of the same sound: where its
+// template lies against the onset is the median over them.
+func (g *guessed) byOthers() {
+	type sample struct{ apart, weight float64 }
+	lies := map[*template][]sample{}
+	for i, c := range g.cases {
+		for _, r := range g.again[i] {
+			if r.kind != nil {
+				for _, k := range []int{ByWhole, ByPart} {
+					lies[r.kind] = append(lies[r.kind], sample{c.Times[k] - r.start, r.fit})
+				}
+			}
+		}
+	}
+	onset := map[*template]float64{}
+	for t, list := range lies {
+		sort.Slice(list, func(a, b int) bool { return list[a].apart < list[b].apart })
+		var sum, half float64
+		for _, s := range list {
+			sum += s.weight
+		}
+		for _, s := range list {
+			if half += s.weight; half >= sum/2 {
+				onset[t] = s.apart
+				break
+			}
+		}
+	}
+	for i := range g.cases {
+		c := &g.cases[i]
+		c.Times[ByOthers] = c.Times[ByNetwork]
+		var best repeat
+		for z, r := range g.again[i] {
+			// Lows rise too slowly to tell a time where there is more.
+			if r.kind != nil && (best.kind == nil || r.fit > best.fit || (z >= midZone && r.fit > best.fit/2)) {
+				best = r
+			}
+		}
+		at := TimeInputs - 3
+		if best.kind != nil {
+			c.Times[ByOthers] = best.start + onset[best.kind]
+			c.Inputs[at], c.Inputs[at+1] = best.fit, math.Log2(float64(best.kind.members))/5
+		}
+		c.Inputs[at+2] = apart(c.Times[ByOthers], c.Times[ByNetwork])
+	}
 }
 
 func (e *envelopes) timeCases(hits []found) []TimeCase {
@@ -72,7 +170,7 @@ func (e *envelopes) timeCases(hits []found) []TimeCase {
 				part, partRise = float64(sample)/rate-late, rise
 			}
 			c := &out[i]
-			c.Family, c.Times = h.family, [Guesses]float64{full, part, h.time}
+			c.Family, c.Times = h.family, [Guesses]float64{ByWhole: full, ByPart: part, ByNetwork: h.time}
 			c.Inputs[0], c.Inputs[1] = apart(full, h.time), math.Log10(1+fullRise)/3
 			c.Inputs[2], c.Inputs[3] = apart(part, h.time), math.Log10(1+partRise)/3
 			c.Inputs[4+slices.Index(ear.Families, h.family)] = 1

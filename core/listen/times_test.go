@@ -18,8 +18,9 @@ func TestTimesAreOneOfTheGuesses(t *testing.T) {
 	drummed(x, sound.HatClosed, []float64{0.312, 0.8, 1.3, 1.8, 2.305, 2.8}, []int{90, 60, 90, 60, 90, 60})
 	named := decide(ear.Trained().Hear(sceneOf(t, x)))
 	env := &envelopes{x}
-	times := env.times(named)
-	for i, c := range env.timeCases(named) {
+	guessed := env.guess(named)
+	times := guessed.times()
+	for i, c := range guessed.cases {
 		near := math.Inf(1)
 		for _, guess := range c.Times {
 			near = math.Min(near, math.Abs(math.Max(guess, 0)-times[i]))
@@ -48,7 +49,7 @@ func TestTwoDrumsSomeMillisecondsApart(t *testing.T) {
 		}
 		drummed(x, sound.Kick, kicks, loud)
 		drummed(x, sound.HatClosed, hats, soft)
-		for _, h := range timeHits(x, sceneOf(t, x), decide(ear.Trained().Hear(sceneOf(t, x)))) {
+		for _, h := range hitsIn(t, x) {
 			played := map[sound.Family][]float64{sound.Kick: kicks, sound.HatClosed: hats}[h.Family]
 			near := math.Inf(1)
 			for _, p := range played {

@@ -49,15 +49,22 @@ func Integrated(b *audio.Buffer) (lufs float64, ok bool) {
 		return 0, false
 	}
 	steps := make([]float64, b.Frames()/hop)
-	for _, ch := range b.Channels {
+	// Two channels at a time: neither waits for the other's filters.
+	for c := 0; c < len(b.Channels); c += 2 {
+		left, right := b.Channels[c], b.Channels[min(c+1, len(b.Channels)-1)]
 		shelf, high := kWeight(float64(b.Rate))
+		otherShelf, otherHigh := shelf, high
 		for i := range steps {
-			var sum float64
-			for _, v := range ch[i*hop : (i+1)*hop] {
-				y := high.Next(shelf.Next(float64(v)))
-				sum += y * y
+			var sum, other float64
+			part := right[i*hop : (i+1)*hop]
+			for j, v := range left[i*hop : (i+1)*hop] {
+				x, y := high.Next(shelf.Next(float64(v))), otherHigh.Next(otherShelf.Next(float64(part[j])))
+				sum, other = sum+x*x, other+y*y
 			}
-			steps[i] += sum / float64(hop)
+			if c+1 == len(b.Channels) {
+				other = 0 // it is the same channel
+			}
+			steps[i] += (sum + other) / float64(hop)
 		}
 	}
 	blocks := make([]float64, 0, len(steps))
@@ -161,7 +168,7 @@ func TruePeak(b *audio.Buffer) float64 {
 						sum += tap * float64(ch[j])
 					}
 				}
-				peak = math.Max(peak, math.Abs(sum))
+				peak = max(peak, math.Abs(sum))
 			}
 		}
 	}

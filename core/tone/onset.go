@@ -1,7 +1,5 @@
 package tone
 
-import "math"
-
 // Onset is the first instant at which the energy of a drum, as a mean over
 // 1 ms, comes within 20 dB of its own peak: the frame at the middle of that
 // millisecond. Before the sound is silence. It returns 0 for silence.
@@ -15,7 +13,7 @@ func Onset(x []float64, rate int) int {
 			sum -= x[i-w] * x[i-w]
 		}
 		energy[i] = sum
-		peak = math.Max(peak, sum)
+		peak = max(peak, sum)
 	}
 	for i, e := range energy {
 		if peak > 0 && e >= peak/100 {

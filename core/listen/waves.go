@@ -1,0 +1,347 @@
+package listen
+
+import (
+	"cmp"
+	"math"
+	"math/cmplx"
+	"slices"
+
+	"gonum.org/v1/gonum/mat"
+
+	"jubrak/core/dsp"
+	"jubrak/core/sound"
+)
+
+// zone is a part of the spectrum in which wave forms are compared. Lengths
+// are in samples kept.
+type zone struct {
+	filters []dsp.Biquad // none: the lows of the whole file are at hand
+	every   int          // one sample in so many is kept
+	lead    int          // before the onset
+	length  int          // of a template, lead included
+	reach   int          // by which a hit may lie from where it is looked for
+	size    int          // of the transforms, at least length and twice the reach
+	// turned lets a wave form be turned in phase: where a sample is a large
+	// part of a period.
+	turned bool
+	same   float64 // least correlation of two hits of one sound
+}
+
+// Zones is how many there are: lows at once and for longer, mids and highs.
+const Zones = 4
+
+var zones = [Zones]zone{
+	{nil, lowEvery, 14, 220, 16, 256, false, 0.6},
+	{nil, lowEvery, 14, 700, 16, 1024, false, 0.6},
+	{[]dsp.Biquad{dsp.HighPass(250, 0.7, rate), dsp.LowPass(3000, 0.54, rate), dsp.LowPass(3000, 1.3, rate)}, 2, 44, 780, 110, 1024, false, 0.5},
+	{[]dsp.Biquad{dsp.HighPass(5000, 0.54, rate), dsp.HighPass(5000, 1.3, rate)}, 1, 88, 1200, 220, 2048, true, 0.45},
+}
+
+const lowEvery = 16
+
+const (
+	lowZone = iota
+	longZone
+	midZone
+	highZone
+)
+
+// lives tells whether a family sounds in a zone.
+func lives(f sound.Family, zone int) bool {
+	switch f {
+	case sound.Kick:
+		return true
+	case sound.Snare:
+		return zone != longZone
+	case sound.Tom, sound.Conga:
+		return zone != highZone
+	case sound.Clap, sound.Rim, sound.Cowbell, sound.Perc:
+		return zone == midZone || zone == highZone
+	}
+	return zone == highZone
+}
+
+// template is what hits of a family have in common, of unit energy.
+type template struct {
+	members int
+	wave    []float64    // with every frequency in phase
+	quarter []float64    // with every frequency a quarter turn later
+	bins    []complex128 // of the analytic signal
+}
+
+// matcher compares wave forms in one part of the spectrum.
+type matcher struct {
+	zone
+	x         []float32
+	low       []float32 // the whole file's lows, one sample in lowEvery
+	fft       *dsp.FFT
+	templates map[sound.Family][]*template
+	usual     map[sound.Family]float64 // level of the hits learnt from, dB
+	bins, out []complex128
+}
+
+func newMatcher(x, low []float32, z zone) *matcher {
+	return &matcher{
+		zone: z, x: x, low: low, fft: dsp.NewFFT(z.size),
+		templates: map[sound.Family][]*template{}, usual: map[sound.Family]float64{},
+		bins: make([]complex128, z.size), out: make([]complex128, z.size),
+	}
+}
+
+// lowsOf is the lows of a file, one sample in lowEvery. A mean of four samples
+// comes first: its nulls lie where the lows would be folded onto.
+func lowsOf(x []float32) []float32 {
+	const first = 4
+	out := make([]float32, 0, len(x)/lowEvery+1)
+	filters := []dsp.Biquad{dsp.LowPass(250, 0.54, rate/first), dsp.LowPass(250, 1.3, rate/first)}
+	for i := 0; i < len(x); i += first {
+		var v float64
+		for _, sample := range x[i:min(i+first, len(x))] {
+			v += float64(sample) / first
+		}
+		v = filters[1].Next(filters[0].Next(v))
+		if i%lowEvery == 0 {
+			out = append(out, float32(v))
+		}
+	}
+	return out
+}
+
+// stretch is filtered sound around a chord, and the sample at which it begins.
+type stretch struct {
+	x    []float64
+	from int
+}
+
+// stretch cuts out all that may belong to a chord.
+func (m *matcher) stretch(c *chord) stretch {
+	const settle = rate * 12 / 1000 // for the filters
+	from := int(math.Round(c.first*rate)) - (m.lead+m.reach)*m.every
+	n := m.length + 2*m.reach + int((c.last-c.first)*rate)/m.every + 2
+	s := stretch{make([]float64, n), from}
+	if m.filters == nil {
+		first := int(math.Floor(float64(from) / lowEvery))
+		s.from = first * lowEvery
+		for i := range s.x {
+			if j := first + i; j >= 0 && j < len(m.low) {
+				s.x[i] = float64(m.low[j])
+			}
+		}
+		return s
+	}
+	filters := slices.Clone(m.filters)
+	for i := from - settle; i < from+n*m.every; i++ {
+		v := 0.0
+		if i >= 0 && i < len(m.x) {
+			v = float64(m.x[i])
+		}
+		for f := range filters {
+			v = filters[f].Next(v)
+		}
+		if d := i - from; d >= 0 && d%m.every == 0 {
+			s.x[d/m.every] = v
+		}
+	}
+	return s
+}
+
+// expected is where in a stretch the search for a hit begins.
+func (m *matcher) expected(s *stretch, seconds float64) int {
+	at := (int(math.Round(seconds*rate)) - s.from + m.every/2) / m.every
+	return min(max(at-m.lead-m.reach, 0), len(s.x)-m.length-2*m.reach)
+}
+
+// match is where a template fits best and by how much: its complex gain, so
+// that a shift of less than a sample does no harm.
+type match struct {
+	at   int
+	gain complex128
+	fit  float64 // correlation
+}
+
+// power is the energy of what was found.
+func (m *match) power() float64 { return real(m.gain)*real(m.gain) + imag(m.gain)*imag(m.gain) }
+
+// listenTo prepares the search for templates from a place of a stretch.
+func (m *matcher) listenTo(x []float64, from int) {
+	m.fft.Spectrum(x[from:from+m.length+2*m.reach], m.bins)
+}
+
+// find looks for a template where listenTo listened.
+func (m *matcher) find(t *template, x []float64, from int) match {
+	for i, b := range t.bins {
+		m.out[i] = m.bins[i] * cmplx.Conj(b)
+	}
+	m.fft.Inverse(m.out, m.out)
+	best, top := 0, -1.0
+	for i := range 2*m.reach + 1 {
+		v := real(m.out[i])
+		if m.turned {
+			v = cmplx.Abs(m.out[i])
+		}
+		d := float64(i-m.reach) / float64(m.reach)
+		if v *= 1 - 0.25*d*d; v > top {
+			best, top = i, v
+		}
+	}
+	gain := m.out[best]
+	if !m.turned {
+		gain = complex(math.Max(real(gain), 0), 0)
+	}
+	return match{from + best, gain, cmplx.Abs(gain) / math.Sqrt(energy(x[from+best:from+best+m.length])+1e-18)}
+}
+
+func energy(x []float64) (sum float64) {
+	for _, v := range x {
+		sum += v * v
+	}
+	return sum
+}
+
+// put adds a template with a gain to a stretch.
+func (t *template) put(x []float64, at int, gain complex128) {
+	re, im := real(gain), imag(gain)
+	to := x[at : at+len(t.wave)]
+	for i, v := range t.wave {
+		to[i] += re*v - im*t.quarter[i]
+	}
+}
+
+// newTemplate is a wave form faded at its end and made unit energy; nil where
+// it is silent.
+func (m *matcher) newTemplate(wave []float64, members int) *template {
+	t := &template{members: members, wave: make([]float64, m.length), bins: make([]complex128, m.size)}
+	fade := m.length * 2 / 5
+	for i, v := range wave {
+		if left := m.length - i; left < fade {
+			v *= 0.5 - 0.5*math.Cos(math.Pi*float64(left)/float64(fade))
+		}
+		t.wave[i] = v
+	}
+	norm := math.Sqrt(energy(t.wave))
+	if norm < 1e-9 {
+		return nil
+	}
+	for i := range t.wave {
+		t.wave[i] /= norm
+	}
+	m.fft.Spectrum(t.wave, t.bins)
+	for i := 1; i < m.size/2; i++ {
+		t.bins[i] *= 2
+	}
+	clear(t.bins[m.size/2+1:])
+	analytic := make([]complex128, m.size)
+	m.fft.Inverse(t.bins, analytic)
+	t.quarter = make([]float64, m.length)
+	for i := range t.quarter {
+		t.quarter[i] = imag(analytic[i])
+	}
+	return t
+}
+
+type fitted struct {
+	kind *template
+	match
+}
+
+// fitted fits templates to the hits of a chord and leaves in the stretch what
+// they do not explain: those of usually loud families first, then each again
+// in what the others leave.
+func (m *matcher) fitted(s *stretch, c *chord, hits []found, times []float64) map[int]fitted {
+	out := map[int]fitted{}
+	var order []int
+	for _, i := range c.hits {
+		if len(m.templates[hits[i].family]) > 0 {
+			order = append(order, i)
+		}
+	}
+	slices.SortStableFunc(order, func(a, b int) int {
+		return cmp.Compare(m.usual[hits[b].family], m.usual[hits[a].family])
+	})
+	for _, i := range order {
+		f := m.best(s, hits[i].family, times[i])
+		f.kind.put(s.x, f.at, -f.gain)
+		out[i] = f
+	}
+	if len(order) > 1 {
+		m.balance(s, out, order)
+		for _, i := range order {
+			f := out[i]
+			f.kind.put(s.x, f.at, f.gain)
+			f = m.best(s, hits[i].family, times[i])
+			f.kind.put(s.x, f.at, -f.gain)
+			out[i] = f
+		}
+		m.balance(s, out, order)
+	}
+	return out
+}
+
+// best is the template of a family that explains most near a time.
+func (m *matcher) best(s *stretch, f sound.Family, seconds float64) (best fitted) {
+	from := m.expected(s, seconds)
+	m.listenTo(s.x, from)
+	for _, t := range m.templates[f] {
+		if found := m.find(t, s.x, from); best.kind == nil || found.power() > best.power() {
+			best = fitted{t, found}
+		}
+	}
+	return best
+}
+
+// balance finds the gains of a chord's hits together, where they are, by
+// least squares.
+func (m *matcher) balance(s *stretch, all map[int]fitted, order []int) {
+	type wave struct {
+		x  []float64
+		at int
+	}
+	var waves []wave
+	for _, i := range order {
+		f := all[i]
+		f.kind.put(s.x, f.at, f.gain)
+		waves = append(waves, wave{f.kind.wave, f.at})
+		if m.turned {
+			waves = append(waves, wave{f.kind.quarter, f.at})
+		}
+	}
+	n := len(waves)
+	gram, right := mat.NewSymDense(n, nil), mat.NewVecDense(n, nil)
+	for i, a := range waves {
+		right.SetVec(i, dot(a.x, s.x[a.at:]))
+		gram.SetSym(i, i, energy(a.x)+0.003)
+		for j := i + 1; j < n; j++ {
+			b := waves[j]
+			if d := b.at - a.at; d >= 0 && d < m.length {
+				gram.SetSym(i, j, dot(b.x[:m.length-d], a.x[d:]))
+			} else if d < 0 && -d < m.length {
+				gram.SetSym(i, j, dot(a.x[:m.length+d], b.x[-d:]))
+			}
+		}
+	}
+	var c mat.Cholesky
+	var gains mat.VecDense
+	if c.Factorize(gram) {
+		_ = c.SolveVecTo(&gains, right) // a factorized matrix is solved, if badly
+	}
+	for k, i := range order {
+		f := all[i]
+		switch {
+		case gains.Len() == 0:
+		case m.turned:
+			f.gain = complex(gains.AtVec(2*k), -gains.AtVec(2*k+1))
+		default:
+			f.gain = complex(math.Max(gains.AtVec(k), 0), 0)
+		}
+		f.kind.put(s.x, f.at, -f.gain)
+		all[i] = f
+	}
+}
+
+func dot(a, b []float64) (sum float64) {
+	b = b[:len(a)]
+	for i, v := range a {
+		sum += v * b[i]
+	}
+	return sum
+}
