@@ -16,7 +16,9 @@ import (
 type FFT struct {
 	n    int
 	turn []complex128 // exp(-2πi k/n)
-	a, b []complex128
+	// halfTurn is exp(-πi k/n).
+	halfTurn []complex128
+	a, b     []complex128
 }
 
 // NewFFT is for frames of n samples, a power of two of at least 4.
@@ -24,10 +26,12 @@ func NewFFT(n int) *FFT {
 	if n < 4 || bits.OnesCount(uint(n)) != 1 {
 		panic(fmt.Sprintf("a frame of %d samples is no power of two", n))
 	}
-	f := &FFT{n: n, turn: make([]complex128, n), a: make([]complex128, n), b: make([]complex128, n)}
+	f := &FFT{n: n, turn: make([]complex128, n), halfTurn: make([]complex128, n), a: make([]complex128, n), b: make([]complex128, n)}
 	for k := range f.turn {
 		sin, cos := math.Sincos(-2 * math.Pi * float64(k) / float64(n))
 		f.turn[k] = complex(cos, sin)
+		sin, cos = math.Sincos(-math.Pi * float64(k) / float64(n))
+		f.halfTurn[k] = complex(cos, sin)
 	}
 	return f
 }
@@ -115,11 +119,25 @@ func (f *FFT) quarters(x, y []complex128, n, stride int) {
 	}
 }
 
-// Spectrum writes the n bins of a frame of real samples to out; what x lacks
-// to n samples is silence.
-func (f *FFT) Spectrum(x []float64, out []complex128) {
-	clear(f.a[copyReal(f.a, x):])
-	copy(out, f.transform())
+// Real writes the first n bins of the transform of 2n real samples to out:
+// even samples are the real, odd ones the imaginary part of a transform of n
+// (Press et al., 12.3.2). What x lacks to 2n samples is silence.
+func (f *FFT) Real(x []float64, out []complex128) {
+	pairs := len(x) / 2
+	for i := range pairs {
+		f.a[i] = complex(x[2*i], x[2*i+1])
+	}
+	clear(f.a[pairs:])
+	if len(x)%2 == 1 {
+		f.a[pairs] = complex(x[len(x)-1], 0)
+	}
+	z := f.transform()
+	for k := range out {
+		u, v := z[k], z[(f.n-k)&(f.n-1)]
+		even := complex(real(u)+real(v), imag(u)-imag(v))
+		odd := complex(imag(u)+imag(v), real(v)-real(u))
+		out[k] = 0.5 * (even + f.halfTurn[k]*odd)
+	}
 }
 
 // Inverse takes n bins back to n samples, which may be complex: out may be
@@ -132,11 +150,4 @@ func (f *FFT) Inverse(bins, out []complex128) {
 	for i, v := range f.transform() {
 		out[i] = complex(scale*real(v), -scale*imag(v))
 	}
-}
-
-func copyReal(to []complex128, x []float64) int {
-	for i, v := range x {
-		to[i] = complex(v, 0)
-	}
-	return len(x)
 }

@@ -34,7 +34,7 @@ type chord struct {
 
 // most bounds what is learnt from: hits of a family, templates of a family.
 const (
-	mostLearnt    = 40
+	mostLearnt    = 28
 	mostTemplates = 3
 	fewestMembers = 3
 )
@@ -152,12 +152,12 @@ func chordsOf(hits []found, times []float64) (out []chord) {
 // tell finds the hits of a chord, all together: each in what the others leave.
 func (m *matcher) tell(c *chord, hits []found, times []float64) map[int]repeat {
 	out := map[int]repeat{}
-	s := m.stretch(c)
-	all := slices.Clone(s.x)
+	s := m.stretch(c, m.cut)
+	m.cut, m.whole = s.x, append(m.whole[:0], s.x...)
 	for i, f := range m.fitted(&s, c, hits, times) {
 		rest, power := energy(s.x[f.at:f.at+m.length]), f.power()
 		// What lies 20 dB below the rest proves nothing.
-		whole := power + rest + 0.01*energy(all[f.at:f.at+m.length]) + 1e-15
+		whole := power + rest + 0.01*energy(m.whole[f.at:f.at+m.length]) + 1e-15
 		out[i] = repeat{
 			kind: f.kind, start: (float64(s.from) + float64(f.at*m.every)) / rate,
 			level: 10 * math.Log10(power+1e-15), whole: 10 * math.Log10(power+rest+1e-15), fit: power / whole,
@@ -212,7 +212,7 @@ func (m *matcher) learn(hits []found, times []float64, chords []chord, p int) {
 		cut := map[int]*stretch{}
 		stretchOf := func(i int) *stretch {
 			if cut[in[i]] == nil {
-				s := m.stretch(&chords[in[i]])
+				s := m.stretch(&chords[in[i]], nil)
 				m.fitted(&s, &chords[in[i]], hits, times)
 				cut[in[i]] = &s
 			}
@@ -344,7 +344,8 @@ func (m *matcher) refine(byFamily map[sound.Family][]int, hits []found, times []
 		if len(of[n]) == 0 {
 			continue
 		}
-		s := m.stretch(&chords[n])
+		s := m.stretch(&chords[n], m.cut)
+		m.cut = s.x
 		all := m.fitted(&s, &chords[n], hits, times)
 		for _, i := range of[n] {
 			f, ok := all[i]

@@ -64,27 +64,28 @@ func lives(f sound.Family, zone int) bool {
 // template is what hits of a family have in common, of unit energy.
 type template struct {
 	members int
-	wave    []float64    // with every frequency in phase
-	quarter []float64    // with every frequency a quarter turn later
-	bins    []complex128 // of the analytic signal
+	wave    []float64 // with every frequency in phase
+	quarter []float64 // with every frequency a quarter turn later
+	bins    []complex128
 }
 
 // matcher compares wave forms in one part of the spectrum.
 type matcher struct {
 	zone
-	x         []float32
-	low       []float32 // the whole file's lows, one sample in lowEvery
-	fft       *dsp.FFT
-	templates map[sound.Family][]*template
-	usual     map[sound.Family]float64 // level of the hits learnt from, dB
-	bins, out []complex128
+	x          []float32
+	low        []float32 // the whole file's lows, one sample in lowEvery
+	fft        *dsp.FFT
+	templates  map[sound.Family][]*template
+	usual      map[sound.Family]float64 // level of the hits learnt from, dB
+	bins, out  []complex128
+	cut, whole []float64 // room for the stretch at hand
 }
 
 func newMatcher(x, low []float32, z zone) *matcher {
 	return &matcher{
-		zone: z, x: x, low: low, fft: dsp.NewFFT(z.size),
+		zone: z, x: x, low: low, fft: dsp.NewFFT(z.size / 2),
 		templates: map[sound.Family][]*template{}, usual: map[sound.Family]float64{},
-		bins: make([]complex128, z.size), out: make([]complex128, z.size),
+		bins: make([]complex128, z.size/2), out: make([]complex128, z.size/2),
 	}
 }
 
@@ -113,16 +114,17 @@ type stretch struct {
 	from int
 }
 
-// stretch cuts out all that may belong to a chord.
-func (m *matcher) stretch(c *chord) stretch {
+// stretch cuts out all that may belong to a chord, into room if it is enough.
+func (m *matcher) stretch(c *chord, room []float64) stretch {
 	const settle = rate * 12 / 1000 // for the filters
 	from := int(math.Round(c.first*rate)) - (m.lead+m.reach)*m.every
 	n := m.length + 2*m.reach + int((c.last-c.first)*rate)/m.every + 2
-	s := stretch{make([]float64, n), from}
+	s := stretch{slices.Grow(room[:0], n)[:n], from}
 	if m.filters == nil {
 		first := int(math.Floor(float64(from) / lowEvery))
 		s.from = first * lowEvery
 		for i := range s.x {
+			s.x[i] = 0
 			if j := first + i; j >= 0 && j < len(m.low) {
 				s.x[i] = float64(m.low[j])
 			}
@@ -164,31 +166,47 @@ func (m *match) power() float64 { return real(m.gain)*real(m.gain) + imag(m.gain
 
 // listenTo prepares the search for templates from a place of a stretch.
 func (m *matcher) listenTo(x []float64, from int) {
-	m.fft.Spectrum(x[from:from+m.length+2*m.reach], m.bins)
+	m.fft.Real(x[from:from+m.length+2*m.reach], m.bins)
 }
 
-// find looks for a template where listenTo listened.
+// find looks for a template where listenTo listened. The correlation is that
+// of analytic signals, of which every second sample says all; the best place
+// is then looked for among its neighbours.
 func (m *matcher) find(t *template, x []float64, from int) match {
 	for i, b := range t.bins {
-		m.out[i] = m.bins[i] * cmplx.Conj(b)
+		m.out[i] = m.bins[i] * complex(real(b), -imag(b))
 	}
 	m.fft.Inverse(m.out, m.out)
 	best, top := 0, -1.0
-	for i := range 2*m.reach + 1 {
-		v := real(m.out[i])
+	for i := range m.reach + 1 {
+		d := float64(2*i-m.reach) / float64(m.reach)
+		if v := m.weigh(m.out[i]) * (1 - 0.25*d*d); v > top {
+			best, top = 2*i, v
+		}
+	}
+	out := match{at: -1}
+	for at := max(from+best-1, from); at <= min(from+best+1, from+2*m.reach); at++ {
+		gain := complex(dot(t.wave, x[at:]), 0)
 		if m.turned {
-			v = cmplx.Abs(m.out[i])
+			gain = complex(real(gain), -dot(t.quarter, x[at:]))
 		}
-		d := float64(i-m.reach) / float64(m.reach)
-		if v *= 1 - 0.25*d*d; v > top {
-			best, top = i, v
+		if out.at < 0 || m.weigh(gain) > m.weigh(out.gain) {
+			out.at, out.gain = at, gain
 		}
 	}
-	gain := m.out[best]
 	if !m.turned {
-		gain = complex(math.Max(real(gain), 0), 0)
+		out.gain = complex(math.Max(real(out.gain), 0), 0)
 	}
-	return match{from + best, gain, cmplx.Abs(gain) / math.Sqrt(energy(x[from+best:from+best+m.length])+1e-18)}
+	out.fit = cmplx.Abs(out.gain) / math.Sqrt(energy(x[out.at:out.at+m.length])+1e-18)
+	return out
+}
+
+// weigh is how large a correlation counts.
+func (m *matcher) weigh(c complex128) float64 {
+	if m.turned {
+		return math.Hypot(real(c), imag(c))
+	}
+	return real(c)
 }
 
 func energy(x []float64) (sum float64) {
@@ -210,7 +228,7 @@ func (t *template) put(x []float64, at int, gain complex128) {
 // newTemplate is a wave form faded at its end and made unit energy; nil where
 // it is silent.
 func (m *matcher) newTemplate(wave []float64, members int) *template {
-	t := &template{members: members, wave: make([]float64, m.length), bins: make([]complex128, m.size)}
+	t := &template{members: members, wave: make([]float64, m.length), bins: make([]complex128, m.size/2)}
 	fade := m.length * 2 / 5
 	for i, v := range wave {
 		if left := m.length - i; left < fade {
@@ -225,13 +243,14 @@ func (m *matcher) newTemplate(wave []float64, members int) *template {
 	for i := range t.wave {
 		t.wave[i] /= norm
 	}
-	m.fft.Spectrum(t.wave, t.bins)
-	for i := 1; i < m.size/2; i++ {
-		t.bins[i] *= 2
-	}
-	clear(t.bins[m.size/2+1:])
+	m.fft.Real(t.wave, t.bins)
+	whole := dsp.NewFFT(m.size)
 	analytic := make([]complex128, m.size)
-	m.fft.Inverse(t.bins, analytic)
+	copy(analytic, t.bins)
+	for i := 1; i < len(t.bins); i++ {
+		analytic[i] *= 2
+	}
+	whole.Inverse(analytic, analytic)
 	t.quarter = make([]float64, m.length)
 	for i := range t.quarter {
 		t.quarter[i] = imag(analytic[i])
