@@ -10,8 +10,8 @@ import (
 // other the imaginary part of a complex transform, which the symmetry of real
 // spectra takes apart again (Press et al., Numerical Recipes, 3rd ed., 12.3).
 // The transform is Stockham's in radix 4 (Van Loan, Computational Frameworks
-// for the Fast Fourier Transform, 1992, 1.7). It allocates nothing once made,
-// and is not safe for concurrent use. docs/decisions/0009 tells why it is not
+// for the Fast Fourier Transform, 1992, 1.7). Real and Inverse serve
+// correlation. It allocates nothing once made, and is not safe for concurrent use. docs/decisions/0009 tells why it is not
 // a library's.
 type FFT struct {
 	n    int

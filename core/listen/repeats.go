@@ -32,7 +32,8 @@ type chord struct {
 	first, last float64 // seconds
 }
 
-// most bounds what is learnt from: hits of a family, templates of a family.
+// What is learnt from: hits of a family, templates of a family, and hits that a
+// template must at least come from.
 const (
 	mostLearnt    = 28
 	mostTemplates = 3
@@ -166,7 +167,7 @@ func (m *matcher) tell(c *chord, hits []found, times []float64) map[int]repeat {
 	return out
 }
 
-// learn makes the templates of one part.
+// learn makes the templates of the matcher's zone, which is number p.
 func (m *matcher) learn(hits []found, times []float64, chords []chord, p int) {
 	// The hits of a family with the fewest others beside them teach it.
 	company := make([]int, len(hits))
