@@ -76,9 +76,9 @@ CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
 train:
 	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)
 	go run ./fixtures/train -what grid -recordings 1500 -epochs 12
-	go run ./fixtures/train -what context -cache $(CACHE) -recordings 600 -epochs 8
-	go run ./fixtures/train -what times -cache $(CACHE) -recordings 600 -epochs 24
-	go run ./fixtures/train -what levels -cache $(CACHE) -recordings 600 -epochs 16
+	go run ./fixtures/train -what context -cache $(CACHE) -recordings 600 -epochs 24
+	go run ./fixtures/train -what times -cache $(CACHE) -recordings 500 -epochs 24
+	go run ./fixtures/train -what levels -cache $(CACHE) -recordings 1200 -epochs 48
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
 
 # The readers that we wrote, a minute each.
