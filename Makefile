@@ -70,13 +70,15 @@ bench:
 	cd e2e && node measure.mjs
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/listen ./core/dsp
 
-# Makes the listener's networks anew, from nothing, in about an hour: needs
+# Makes the listener's networks anew, from nothing, in about two hours: needs
 # fluidsynth, lame and four free sound banks (see fixtures/train).
 CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
 train:
 	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)
+	GOEXPERIMENT=simd go run ./fixtures/train -what third -cache $(CACHE) -recordings 2500 -vary 0.85
+	GOEXPERIMENT=simd go run ./fixtures/train -what coarse -cache $(CACHE) -recordings 4000 -epochs 10 -vary 0.5
 	go run ./fixtures/train -what grid -recordings 1500 -epochs 12
-	go run ./fixtures/train -what context -cache $(CACHE) -recordings 600 -epochs 24
+	go run ./fixtures/train -what context -cache $(CACHE) -recordings 500 -epochs 20
 	go run ./fixtures/train -what times -cache $(CACHE) -recordings 500 -epochs 24
 	go run ./fixtures/train -what levels -cache $(CACHE) -recordings 1200 -epochs 48
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500

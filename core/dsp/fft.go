@@ -11,8 +11,8 @@ import (
 // spectra takes apart again (Press et al., Numerical Recipes, 3rd ed., 12.3).
 // The transform is Stockham's in radix 4 (Van Loan, Computational Frameworks
 // for the Fast Fourier Transform, 1992, 1.7). Real and Inverse serve
-// correlation. It allocates nothing once made, and is not safe for concurrent use. docs/decisions/0009 tells why it is not
-// a library's.
+// correlation. It allocates nothing once made, and is not safe for concurrent
+// use. docs/decisions/0009 tells why it is not a library's.
 type FFT struct {
 	n    int
 	turn []complex128 // exp(-2πi k/n)

@@ -48,9 +48,14 @@ func (f *Biquad) Next(x float64) float64 {
 
 // Run filters a block in place.
 func (f *Biquad) Run(x []float64) {
+	b0, b1, b2, a1, a2, z1, z2 := f.B0, f.B1, f.B2, f.A1, f.A2, f.z1, f.z2
 	for i, v := range x {
-		x[i] = f.Next(v)
+		y := b0*v + z1
+		z1 = b1*v - a1*y + z2
+		z2 = b2*v - a2*y
+		x[i] = y
 	}
+	f.z1, f.z2 = z1, z2
 }
 
 // Reset forgets the past.

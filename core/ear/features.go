@@ -4,11 +4,22 @@ import "math"
 
 // slots are the stretches of time around a candidate, in frames from it,
 // that the network sees: fine at the onset, coarse before and after.
-var slots = [][2]int{{-10, -7}, {-6, -4}, {-3, -3}, {-2, -2}, {-1, -1}, {0, 0}, {1, 1}, {2, 2}, {3, 3}, {4, 5}, {6, 8}, {9, 13}, {14, 20}, {21, 30}}
+var slots = [...][2]int{{-10, -7}, {-6, -4}, {-3, -3}, {-2, -2}, {-1, -1}, {0, 0}, {1, 1}, {2, 2}, {3, 3}, {4, 5}, {6, 8}, {9, 13}, {14, 20}, {21, 30}, {31, 45}}
+
+// fineSlots are those in which it sees the finer bands of the lows.
+var fineSlots = [...][2]int{{-16, -12}, {-9, -7}, {-4, -2}, {0, 2}, {4, 6}, {8, 10}, {13, 16}, {20, 26}, {32, 38}}
+
+// atLarge are the quantiles over the file that tell how loud each band is at
+// large: what lasts, and what stands out.
+var atLarge = [...]float64{0.5, 0.97}
 
 // Inputs is the number of features of a candidate: log power by slot and
-// band, and how loud each band is in the file at large.
-const Inputs = 14*Bands + Bands
+// band, and how loud each band is in the file at large; the same of the finer
+// bands of the lows.
+const Inputs = CoarseInputs + (len(fineSlots)+len(atLarge))*FineBands
+
+// CoarseInputs is how many of them, the first, are not of the finer bands.
+const CoarseInputs = (len(slots) + len(atLarge)) * Bands
 
 // Scene is a sound prepared for the network.
 type Scene struct {
@@ -16,45 +27,87 @@ type Scene struct {
 	*Flux
 	// Candidates are frames at which something may start, rising.
 	Candidates []int
-	logs       [][Bands]float32
-	usual      [Bands]float32
+	coarse     view
+	fine       view
+}
+
+// view is log power by frame and band, as far as the network sees it.
+type view struct {
+	frames int
+	row    func(frame int) []float32
+	slots  [][2]int
+	usual  [len(atLarge)][]float32 // by quantile and band
 }
 
 // NewScene prepares a spectrum.
 func NewScene(s *Spectrum) *Scene {
-	c := &Scene{Spectrum: s, logs: s.logs()}
-	c.Flux = newFlux(c.logs)
+	logs, fine := s.logs()
+	c := &Scene{Spectrum: s, Flux: newFlux(logs)}
 	c.Candidates = c.Flux.candidates()
-	column := make([]float64, len(c.logs))
-	for b := range Bands {
-		for i := range c.logs {
-			column[i] = float64(c.logs[i][b])
-		}
-		c.usual[b] = float32(quantile(column, 0.97))
-	}
+	c.coarse = newView(len(logs), Bands, func(i int) []float32 { return logs[i][:] }, slots[:])
+	c.fine = newView(len(fine), FineBands, func(i int) []float32 { return fine[i][:] }, fineSlots[:])
 	return c
 }
 
-// Features writes what the network sees at a frame to dst, of length Inputs.
-func (c *Scene) Features(frame int, dst []float64) {
-	last := len(c.logs) - 1
-	at := 0
-	for _, s := range slots {
-		for b := range Bands {
-			var sum float32
-			for i := s[0]; i <= s[1]; i++ {
-				if frame+i >= 0 { // before the file is silence
-					sum += c.logs[min(frame+i, last)][b]
-				}
-			}
-			dst[at] = float64(sum/float32(s[1]-s[0]+1))/3 - 1
-			at++
+func newView(frames, bands int, row func(int) []float32, slots [][2]int) view {
+	const enough = 20000 // frames: of a long file some stand for all
+	v := view{frames: frames, row: row, slots: slots}
+	every := frames/enough + 1
+	column := make([]float64, (frames+every-1)/every)
+	for b := range bands {
+		for i := range column {
+			column[i] = float64(row(i * every)[b])
+		}
+		for k, level := range quantiles(column, atLarge[:]) {
+			v.usual[k] = append(v.usual[k], float32(level))
 		}
 	}
-	for b := range Bands {
-		dst[at] = float64(c.usual[b])/3 - 1
-		at++
+	return v
+}
+
+// Features writes what the network sees at a frame to dst, of length Inputs:
+// log10 of power over the floor, 0 to 7, in units of FeatureUnit less one.
+func (c *Scene) Features(frame int, dst []float32) {
+	c.fine.features(frame, c.coarse.features(frame, dst))
+}
+
+// features writes a view's part and returns what is left of dst.
+func (v *view) features(frame int, dst []float32) []float32 {
+	bands := len(v.usual[0])
+	for _, s := range v.slots {
+		part := dst[:bands]
+		dst = dst[bands:]
+		clear(part)
+		for i := max(s[0], -frame); i <= s[1]; i++ { // before the file is silence
+			for b, x := range v.row(min(frame+i, v.frames-1)) {
+				part[b] += x
+			}
+		}
+		for b, sum := range part {
+			part[b] = sum/float32(s[1]-s[0]+1)/FeatureUnit - 1
+		}
 	}
+	for _, usual := range v.usual {
+		for b, x := range usual {
+			dst[b] = x/FeatureUnit - 1
+		}
+		dst = dst[bands:]
+	}
+	return dst
+}
+
+// FeatureUnit is how many powers of ten are one unit of a feature.
+const FeatureUnit = 3
+
+// FeaturePitch is the place in the spectrum of a feature, by the number of its
+// band; finer bands lie between.
+func FeaturePitch(feature int) float64 {
+	if feature < CoarseInputs {
+		return float64(feature % Bands)
+	}
+	b := (feature - CoarseInputs) % FineBands
+	hz := float64(fineEdge(b)+fineEdge(b+1)-1) / 2 * Rate / LowEvery / fineSize
+	return hz*size/Rate - 1
 }
 
 // Reference is the level in dB against which the network tells levels.

@@ -3,12 +3,15 @@ package ear
 import (
 	"bytes"
 	"compress/gzip"
-	_ "embed"
+	"embed"
 	"encoding/binary"
 	"fmt"
 	"io"
 	"slices"
 	"sync"
+
+	"gonum.org/v1/gonum/blas"
+	"gonum.org/v1/gonum/blas/blas32"
 
 	"jubrak/core/sound"
 )
@@ -37,15 +40,23 @@ type Model struct{ Layers []Layer }
 // Committee is networks that hear together: the mean of what they say.
 type Committee []*Model
 
-//go:embed first.bin.gz
-var first []byte
-
-//go:embed second.bin.gz
-var second []byte
+//go:embed first.bin.gz second.bin.gz third.bin.gz fourth.bin.gz fifth.bin.gz
+var members embed.FS
 
 // Trained is the committee that ships: two networks that learnt from the same
-// recordings from different beginnings, in different orders.
-var Trained = sync.OnceValue(func() Committee { return Committee{Shipped(first)(), Shipped(second)()} })
+// recordings from different beginnings, in different orders; a third that
+// learnt from others, whose drums are changed more and which are sometimes
+// without any; and two that do not see the finer lows, and so err elsewhere.
+var Trained = sync.OnceValue(func() (c Committee) {
+	for _, name := range []string{"first", "second", "third", "fourth", "fifth"} {
+		packed, err := members.ReadFile(name + ".bin.gz")
+		if err != nil {
+			panic(err) // the file is part of the program
+		}
+		c = append(c, Shipped(packed)())
+	}
+	return c
+})
 
 // Shipped is a model that is part of the program, unpacked when it is first
 // asked for.
@@ -112,40 +123,28 @@ func (m *Model) Run(features []float64) []float64 {
 	for i, v := range features {
 		x[i] = float32(v)
 	}
-	for i := range m.Layers {
-		l := &m.Layers[i]
-		y := make([]float32, l.Out)
-		for o := range y {
-			y[o] = l.B[o] + dot(l.W[o*l.In:(o+1)*l.In], x)
-			if i+1 < len(m.Layers) {
-				y[o] = max(y[o], 0)
-			}
-		}
-		x = y
-	}
-	out := make([]float64, len(x))
-	for i, v := range x {
+	y := m.run(x)
+	out := make([]float64, len(y))
+	for i, v := range y {
 		out[i] = float64(v)
 	}
 	return out
 }
 
-// dot is the inner product of two slices of one length, in four sums so that
-// none waits for another.
-func dot(a, b []float32) float32 {
-	b = b[:len(a)]
-	var s0, s1, s2, s3 float32
-	for len(a) >= 4 && len(b) >= 4 {
-		s0 += a[0] * b[0]
-		s1 += a[1] * b[1]
-		s2 += a[2] * b[2]
-		s3 += a[3] * b[3]
-		a, b = a[4:], b[4:]
+func (m *Model) run(x []float32) []float32 {
+	for i := range m.Layers {
+		l := &m.Layers[i]
+		y := slices.Clone(l.B)
+		weights := blas32.General{Rows: l.Out, Cols: l.In, Stride: l.In, Data: l.W}
+		blas32.Gemv(blas.NoTrans, 1, weights, blas32.Vector{N: l.In, Inc: 1, Data: x}, 1, blas32.Vector{N: l.Out, Inc: 1, Data: y})
+		if i+1 < len(m.Layers) {
+			for o := range y {
+				y[o] = max(y[o], 0)
+			}
+		}
+		x = y
 	}
-	for i, v := range a {
-		s0 += v * b[i]
-	}
-	return s0 + s1 + s2 + s3
+	return x
 }
 
 // Heard is what the network hears at one candidate.
@@ -167,15 +166,15 @@ const hopeless = -5
 // Hear runs the networks over every candidate of a scene.
 func (c Committee) Hear(scene *Scene) []Heard {
 	out := make([]Heard, len(scene.Candidates))
-	x := make([]float64, Inputs)
+	x := make([]float32, Inputs)
 	for i, frame := range scene.Candidates {
 		scene.Features(frame, x)
 		var sum [3 * Classes]float64
 		asked := 0.0
 		for _, m := range c {
-			y := m.Run(x)
+			y := m.run(x)
 			for k, v := range y {
-				sum[k] += v
+				sum[k] += float64(v)
 			}
 			if asked++; asked == 1 && slices.Max(y[:Classes]) < hopeless {
 				break

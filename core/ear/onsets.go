@@ -1,9 +1,6 @@
 package ear
 
-import (
-	"slices"
-	"sort"
-)
+import "slices"
 
 // Flux is the onset function by frame: the rise of log power, band by band,
 // against the loudest of the neighbouring bands two frames before
@@ -91,12 +88,19 @@ func localMean(f []float64, i, before, after int) float64 {
 	return sum / float64(to-from+1)
 }
 
-// quantile sorts a copy of x and reads off the q-th part, 0..1.
-func quantile(x []float64, q float64) float64 {
+// quantile is what a part q of x, 0..1, does not exceed.
+func quantile(x []float64, q float64) float64 { return quantiles(x, []float64{q})[0] }
+
+// quantiles sorts a copy of x and reads off several.
+func quantiles(x, q []float64) []float64 {
+	out := make([]float64, len(q))
 	if len(x) == 0 {
-		return 0
+		return out
 	}
-	y := append([]float64(nil), x...)
-	sort.Float64s(y)
-	return y[int(q*float64(len(y)-1))]
+	y := slices.Clone(x)
+	slices.Sort(y)
+	for i, part := range q {
+		out[i] = y[int(part*float64(len(y)-1))]
+	}
+	return out
 }

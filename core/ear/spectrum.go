@@ -10,6 +10,7 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/dsp/window"
+	"gonum.org/v1/gonum/floats"
 
 	"jubrak/core/dsp"
 )
@@ -49,57 +50,67 @@ const (
 )
 
 // Spectrum is band power by frame: Power[n][b], frame n centred on sample
-// n·Hop.
-type Spectrum struct{ Power [][Bands]float32 }
+// n·Hop; and that of the lows in finer bands, of longer frames.
+type Spectrum struct {
+	Power [][Bands]float32
+	Fine  [][FineBands]float32
+	// Lows is the sound up to 250 Hz, one sample in LowEvery.
+	Lows []float32
+}
 
 // NewSpectrum transforms mono sound at Rate. It reports progress from 0 to 1
 // and stops with the context's error.
 func NewSpectrum(ctx context.Context, x []float32, report func(float64)) (*Spectrum, error) {
-	fft := dsp.NewFFT(size)
-	win := make([]float64, size)
-	for i := range win {
-		win[i] = 1
-	}
-	win = window.Hann(win)
+	frames := len(x)/Hop + 1
+	s := &Spectrum{Power: make([][Bands]float32, frames), Lows: LowsOf(x)}
+	s.Fine = fineOf(s.Lows, frames)
 	var edges [Bands + 1]int
 	for b := range edges {
 		edges[b] = edge(b)
 	}
-	frames := len(x)/Hop + 1
-	s := &Spectrum{Power: make([][Bands]float32, frames)}
+	return s, powers(x, size, Hop, frames, func(n int, power []float64) error {
+		for b := range Bands {
+			s.Power[n][b] = float32(floats.Sum(power[edges[b]:edges[b+1]]))
+		}
+		if n%2048 == 0 {
+			report(float64(n) / float64(frames))
+			return ctx.Err()
+		}
+		return nil
+	})
+}
+
+// powers hands the power of each bin of each frame to each, and stops with its
+// error. Frames have size samples under a Hann window; frame n is centred on
+// sample n·hop, and what lies beyond the sound is silence.
+func powers(x []float32, size, hop, frames int, each func(n int, power []float64) error) error {
+	fft, win := dsp.NewFFT(size), make([]float64, size)
+	for i := range win {
+		win[i] = 1
+	}
+	window.Hann(win)
 	var buf, power [2][]float64 // two frames at a time
 	for i := range buf {
 		buf[i], power[i] = make([]float64, size), make([]float64, size/2+1)
 	}
 	for n := 0; n < frames; n += 2 {
-		if n%2048 == 0 {
-			if err := ctx.Err(); err != nil {
-				return nil, err
-			}
-			report(float64(n) / float64(frames))
-		}
 		for f := range buf {
-			first := (n+f)*Hop - size/2
+			first := (n+f)*hop - size/2
 			for i := range buf[f] {
+				buf[f][i] = 0
 				if j := first + i; j >= 0 && j < len(x) {
 					buf[f][i] = float64(x[j]) * win[i]
-				} else {
-					buf[f][i] = 0
 				}
 			}
 		}
 		fft.Powers(buf[0], buf[1], power[0], power[1])
 		for f := range min(2, frames-n) {
-			for b := range Bands {
-				var sum float64
-				for _, p := range power[f][edges[b]:edges[b+1]] {
-					sum += p
-				}
-				s.Power[n+f][b] = float32(sum)
+			if err := each(n+f, power[f]); err != nil {
+				return err
 			}
 		}
 	}
-	return s, nil
+	return nil
 }
 
 // loudest is the power of the loudest band of the file, ignoring the loudest
@@ -115,14 +126,18 @@ func (s *Spectrum) loudest() float64 {
 }
 
 // logs is log10 of power over a floor 70 dB below the loudest band, never
-// negative.
-func (s *Spectrum) logs() [][Bands]float32 {
+// negative: of all bands, and of the finer ones.
+func (s *Spectrum) logs() ([][Bands]float32, [][FineBands]float32) {
 	floor := float32(math.Max(s.loudest()*1e-7, 1e-12))
-	out := make([][Bands]float32, len(s.Power))
+	over := func(power float32) float32 { return float32(math.Log10(float64(1 + power/floor))) }
+	out, fine := make([][Bands]float32, len(s.Power)), make([][FineBands]float32, len(s.Fine))
 	for i := range out {
-		for b := range Bands {
-			out[i][b] = float32(math.Log10(float64(1 + s.Power[i][b]/floor)))
+		for b, p := range s.Power[i] {
+			out[i][b] = over(p)
+		}
+		for b, p := range s.Fine[i] {
+			fine[i][b] = over(p)
 		}
 	}
-	return out
+	return out, fine
 }

@@ -230,6 +230,6 @@ func suspected(heard []ear.Heard) []found {
 func Moments(s *ear.Scene, x []float32) ([]ear.Heard, [][ear.Classes][ContextInputs]float64) {
 	heard := ear.Trained().Hear(s)
 	suspects := suspected(heard)
-	proofs := remember(x, suspects, (&envelopes{x}).about(suspects)).prove(heard)
+	proofs := remember(x, s.Lows, suspects, (&envelopes{x, s.Lows}).about(suspects)).prove(heard)
 	return heard, Context(heard, FirstPass(heard, float64(len(x))/rate), proofs)
 }

@@ -2,7 +2,6 @@ package listen
 
 import (
 	"math"
-	"slices"
 
 	"jubrak/core/dsp"
 )
@@ -13,21 +12,23 @@ type envelope struct{ energy []float64 }
 // newEnvelope filters the sound and smooths its square over 1 ms. The filters
 // run forward only; their delay is below a millisecond at the onset.
 func newEnvelope(x []float32, filters ...dsp.Biquad) envelope {
-	filters = slices.Clone(filters) // they keep state
-	w := rate / 1000
-	energy := make([]float64, len(x))
-	past := make([]float64, w)
-	var sum float64
-	for i, sample := range x {
-		v := float64(sample)
-		for f := range filters {
-			v = filters[f].Next(v)
-		}
-		sum += v*v - past[i%w]
-		past[i%w] = v * v
-		energy[i] = max(sum, 0)
+	y := make([]float64, len(x))
+	for i, v := range x {
+		y[i] = float64(v)
 	}
-	return envelope{energy}
+	for _, f := range filters { // a copy: they keep state
+		f.Run(y)
+	}
+	const w = rate / 1000
+	var past [w]float64
+	var sum float64
+	for i, v := range y {
+		p := &past[i%w]
+		sum += v*v - *p
+		*p = v * v
+		y[i] = max(sum, 0)
+	}
+	return envelope{y}
 }
 
 // start finds the acoustic onset near sample at: the first instant, not

@@ -45,10 +45,16 @@ func findGrid(hits []Hit, duration float64) (heardGrid, bool) {
 		g.Downbeat--
 	}
 	g.Downbeat = ((g.Downbeat % 4) + 4) % 4
-	if w := trackedGrid(pulse(hits), g.BPM(), hits, duration); w != nil && (!g.steady || onBeats(&w.BeatGrid, hits) > onBeats(&g.BeatGrid, hits)+0.12) {
-		w.confidence = 0.8 * g.confidence
-		w.Downbeat = barOne(&w.BeatGrid, hits)
-		g = *w
+	least := -1.0 // of drums on beats, for the beats to be followed one by one
+	if g.steady {
+		least = onBeats(&g.BeatGrid, hits) + 0.12
+	}
+	if least < 1 {
+		if w := trackedGrid(pulse(hits), g.BPM(), hits, duration); w != nil && onBeats(&w.BeatGrid, hits) > least {
+			w.confidence = 0.8 * g.confidence
+			w.Downbeat = barOne(&w.BeatGrid, hits)
+			g = *w
+		}
 	}
 	g.trimBefore()
 	g.trimAfter(hits[len(hits)-1].Time)

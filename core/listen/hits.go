@@ -61,7 +61,7 @@ var closedHat, openHat = slices.Index(ear.Families, sound.HatClosed), slices.Ind
 // part of the spectrum where the family lives, and a velocity from its level
 // against the family's loudest.
 func timeHits(x []float32, scene *ear.Scene, named []found) []Hit {
-	env := &envelopes{x}
+	env := &envelopes{x, scene.Lows}
 	g := env.guess(named)
 	times := g.times()
 	measureLevels(scene, env, named, g.again)
@@ -118,7 +118,10 @@ func velocity(db float64) int {
 // envelopes gives the energy over 1 ms of parts of the spectrum around a
 // moment. It is worked out where it is asked for: a long file would need much
 // memory otherwise.
-type envelopes struct{ x []float32 }
+type envelopes struct {
+	x   []float32
+	low []float32 // ear.LowsOf x
+}
 
 // Around a moment, frames: what start looks at, and time for the filters.
 const (

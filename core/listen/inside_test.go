@@ -295,8 +295,8 @@ func TestLevelsFollowTheStroke(t *testing.T) {
 	}
 	s, err := ear.NewSpectrum(context.Background(), x, func(float64) {})
 	require.NoError(t, err)
-	env := &envelopes{x}
-	measureLevels(ear.NewScene(s), env, named, remember(x, named, env.about(named)).find(named, env.about(named)))
+	env := &envelopes{x, ear.LowsOf(x)}
+	measureLevels(ear.NewScene(s), env, named, remember(x, ear.LowsOf(x), named, env.about(named)).find(named, env.about(named)))
 	for i := 2; i < 2*n; i += 2 {
 		assert.Less(t, named[i].level, named[i-2].level-1.2, "each kick is softer than the one before")
 	}
@@ -315,7 +315,7 @@ func TestVelocityOfLevels(t *testing.T) {
 func TestNearEnvelopeIsTheWhole(t *testing.T) {
 	x := clicks(2, 3000, 0.05, 0.3, 0.9, 1.6)
 	whole := newEnvelope(x, highs...)
-	near := envelopes{x}
+	near := envelopes{x, ear.LowsOf(x)}
 	for _, at := range []float64{0.3, 0.9, 1.6, 1.99, 0} {
 		i := int(at * rate)
 		a, _ := whole.start(i)

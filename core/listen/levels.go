@@ -79,7 +79,7 @@ func (c *LevelCase) Level(out []float64) float64 {
 // LevelCases hears a recording up to the point where levels are told, to learn
 // from.
 func LevelCases(s *ear.Scene, x []float32) []LevelCase {
-	hits, env := decide(hear(s, x)), &envelopes{x}
+	hits, env := decide(hear(s, x)), &envelopes{x, s.Lows}
 	return levelCases(s, env, hits, env.guess(hits).again)
 }
 

@@ -73,7 +73,7 @@ func TestLevelCasesAreCentred(t *testing.T) {
 	drummed(x, sound.Kick, []float64{0.3, 1.3, 2.3, 3.3, 4.3}, []int{110, 90, 70, 110, 50})
 	drummed(x, sound.HatClosed, []float64{0.3, 0.8, 1.3, 1.8, 2.3, 2.8}, []int{90, 60, 90, 60, 90, 60})
 	cases := LevelCases(sceneOf(t, x), x)
-	require.Greater(t, len(cases), 8)
+	require.GreaterOrEqual(t, len(cases), 8)
 	sum := map[sound.Family]float64{}
 	for _, c := range cases {
 		sum[c.Family] += c.Usual()

@@ -77,7 +77,7 @@ func TestRepeatsTellWhatWasPutIn(t *testing.T) {
 		}
 	}
 	x, hits, times := mixed(24*9000+8000, []struckOf{kick, snare, hat})
-	again := remember(x, hits, times).find(hits, times)
+	again := remember(x, ear.LowsOf(x), hits, times).find(hits, times)
 	i := 0
 	for _, s := range []struckOf{kick, snare, hat} {
 		z := map[sound.Family]int{sound.Kick: lowZone, sound.Snare: midZone, sound.HatClosed: highZone}[s.f]
@@ -99,7 +99,7 @@ func TestRepeatsOfNothing(t *testing.T) {
 	hat := struckOf{f: sound.HatClosed, at: []int{4000, 24000, 44000, 64000}, gains: []float64{1, 1, 1, 1}}
 	rare := struckOf{f: sound.Snare, at: []int{14000, 34000}, gains: []float64{1, 1}}
 	x, hits, times := mixed(80000, []struckOf{hat, rare})
-	for i, r := range remember(x, hits, times).find(hits, times) {
+	for i, r := range remember(x, ear.LowsOf(x), hits, times).find(hits, times) {
 		assert.Nil(t, r[lowZone].kind)
 		assert.Equal(t, hits[i].family == sound.HatClosed, r[highZone].kind != nil)
 	}
@@ -108,10 +108,10 @@ func TestRepeatsOfNothing(t *testing.T) {
 	for i := range noise {
 		noise[i] = float32(r.NormFloat64())
 	}
-	for _, r := range remember(noise, hits, times).find(hits, times) {
+	for _, r := range remember(noise, ear.LowsOf(noise), hits, times).find(hits, times) {
 		assert.Nil(t, r[highZone].kind, "noise does not repeat")
 	}
-	for _, r := range remember(make([]float32, 80000), hits, times).find(hits, times) {
+	for _, r := range remember(make([]float32, 80000), make([]float32, 5000), hits, times).find(hits, times) {
 		assert.Nil(t, r[highZone].kind, "silence neither")
 	}
 }
@@ -126,7 +126,7 @@ func TestRepeatsStayFinite(t *testing.T) {
 			hits[i].family = rapid.SampledFrom([]sound.Family{sound.Kick, sound.HatClosed, sound.Tom}).Draw(r, "family")
 			times[i] = rapid.Float64Range(0, 0.72).Draw(r, "time")
 		}
-		for _, zonesOf := range remember(x, hits, times).find(hits, times) {
+		for _, zonesOf := range remember(x, ear.LowsOf(x), hits, times).find(hits, times) {
 			for _, p := range zonesOf {
 				if p.kind != nil {
 					require.False(r, math.IsNaN(p.level) || math.IsInf(p.level, 0) || math.IsNaN(p.start))
@@ -175,7 +175,7 @@ func TestProofs(t *testing.T) {
 		}
 		heard = append(heard, h)
 	}
-	proofs := remember(x, hits[:32], times[:32]).prove(heard)
+	proofs := remember(x, ear.LowsOf(x), hits[:32], times[:32]).prove(heard)
 	with, without, alone := proofs[0][closedHat], proofs[1][closedHat], proofs[2][closedHat]
 	require.True(t, with.Known && without.Known && alone.Known)
 	assert.Greater(t, with.Fit[0], 0.5)

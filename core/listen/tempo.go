@@ -78,15 +78,17 @@ func trackBeats(flux []float64, bpm float64) []int {
 	sd = math.Sqrt(sd) + 1e-12
 	local := smooth(flux, period/32, sd)
 	score, from := make([]float64, len(flux)), make([]int, len(flux))
+	near, far := int(period/2), int(2*period)
+	cost := make([]float64, far+1) // by distance from the beat before
+	for d := near; d <= far; d++ {
+		off := math.Log(float64(d) / period)
+		cost[d] = tightness * off * off
+	}
 	for i := range flux {
 		from[i] = -1
 		best := 0.0
-		for j := i - int(2*period); j <= i-int(period/2); j++ {
-			if j < 0 {
-				continue
-			}
-			d := math.Log(float64(i-j) / period)
-			if s := score[j] - tightness*d*d; s > best {
+		for j := max(i-far, 0); j <= i-near; j++ {
+			if s := score[j] - cost[i-j]; s > best {
 				best, from[i] = s, j
 			}
 		}

@@ -37,7 +37,7 @@ type TimeCase struct {
 // TimeCases hears a recording up to the point where times are told, to learn
 // from.
 func TimeCases(s *ear.Scene, x []float32) []TimeCase {
-	return (&envelopes{x}).guess(decide(hear(s, x))).cases
+	return (&envelopes{x, s.Lows}).guess(decide(hear(s, x))).cases
 }
 
 // times are the acoustic onsets of hits: of the guesses the one that a small
@@ -70,7 +70,7 @@ func (e *envelopes) guess(hits []found) *guessed {
 	for i, c := range g.cases {
 		times[i] = nearby(c.Times[ByWhole], c.Times[ByNetwork])
 	}
-	g.again = remember(e.x, hits, times).find(hits, times)
+	g.again = remember(e.x, e.low, hits, times).find(hits, times)
 	g.byOthers()
 	return g
 }

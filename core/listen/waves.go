@@ -6,9 +6,11 @@ import (
 	"math/cmplx"
 	"slices"
 
+	"gonum.org/v1/gonum/floats"
 	"gonum.org/v1/gonum/mat"
 
 	"jubrak/core/dsp"
+	"jubrak/core/ear"
 	"jubrak/core/sound"
 )
 
@@ -31,13 +33,11 @@ type zone struct {
 const Zones = 4
 
 var zones = [Zones]zone{
-	{nil, lowEvery, 14, 220, 16, 256, false, 0.6},
-	{nil, lowEvery, 14, 700, 16, 1024, false, 0.6},
+	{nil, ear.LowEvery, 14, 220, 16, 256, false, 0.6},
+	{nil, ear.LowEvery, 14, 700, 16, 1024, false, 0.6},
 	{[]dsp.Biquad{dsp.HighPass(250, 0.7, rate), dsp.LowPass(3000, 0.54, rate), dsp.LowPass(3000, 1.3, rate)}, 2, 44, 780, 110, 1024, false, 0.5},
 	{[]dsp.Biquad{dsp.HighPass(5000, 0.54, rate), dsp.HighPass(5000, 1.3, rate)}, 1, 88, 1200, 220, 2048, true, 0.45},
 }
-
-const lowEvery = 16
 
 const (
 	lowZone = iota
@@ -65,7 +65,7 @@ func lives(f sound.Family, zone int) bool {
 type template struct {
 	members int
 	wave    []float64 // with every frequency in phase
-	quarter []float64 // with every frequency a quarter turn later
+	quarter []float64 // with every frequency a quarter turn later; nil where no wave form is turned
 	bins    []complex128
 }
 
@@ -73,39 +73,22 @@ type template struct {
 type matcher struct {
 	zone
 	x          []float32
-	low        []float32 // the whole file's lows, one sample in lowEvery
-	fft        *dsp.FFT
+	low        []float32 // the whole file's lows, one sample in ear.LowEvery
+	fft        *dsp.FFT  // of half the size: half the bins say all
+	full       *dsp.FFT
 	templates  map[sound.Family][]*template
 	usual      map[sound.Family]float64 // level of the hits learnt from, dB
 	bins, out  []complex128
 	cut, whole []float64 // room for the stretch at hand
+	room       []float64 // and for what it is cut from
 }
 
 func newMatcher(x, low []float32, z zone) *matcher {
 	return &matcher{
-		zone: z, x: x, low: low, fft: dsp.NewFFT(z.size / 2),
+		zone: z, x: x, low: low, fft: dsp.NewFFT(z.size / 2), full: dsp.NewFFT(z.size),
 		templates: map[sound.Family][]*template{}, usual: map[sound.Family]float64{},
 		bins: make([]complex128, z.size/2), out: make([]complex128, z.size/2),
 	}
-}
-
-// lowsOf is the lows of a file, one sample in lowEvery. A mean of four samples
-// comes first: its nulls lie where the lows would be folded onto.
-func lowsOf(x []float32) []float32 {
-	const first = 4
-	out := make([]float32, 0, len(x)/lowEvery+1)
-	filters := []dsp.Biquad{dsp.LowPass(250, 0.54, rate/first), dsp.LowPass(250, 1.3, rate/first)}
-	for i := 0; i < len(x); i += first {
-		var v float64
-		for _, sample := range x[i:min(i+first, len(x))] {
-			v += float64(sample) / first
-		}
-		v = filters[1].Next(filters[0].Next(v))
-		if i%lowEvery == 0 {
-			out = append(out, float32(v))
-		}
-	}
-	return out
 }
 
 // stretch is filtered sound around a chord, and the sample at which it begins.
@@ -121,8 +104,8 @@ func (m *matcher) stretch(c *chord, room []float64) stretch {
 	n := m.length + 2*m.reach + int((c.last-c.first)*rate)/m.every + 2
 	s := stretch{slices.Grow(room[:0], n)[:n], from}
 	if m.filters == nil {
-		first := int(math.Floor(float64(from) / lowEvery))
-		s.from = first * lowEvery
+		first := int(math.Floor(float64(from) / ear.LowEvery))
+		s.from = first * ear.LowEvery
 		for i := range s.x {
 			s.x[i] = 0
 			if j := first + i; j >= 0 && j < len(m.low) {
@@ -131,18 +114,18 @@ func (m *matcher) stretch(c *chord, room []float64) stretch {
 		}
 		return s
 	}
-	filters := slices.Clone(m.filters)
-	for i := from - settle; i < from+n*m.every; i++ {
-		v := 0.0
-		if i >= 0 && i < len(m.x) {
-			v = float64(m.x[i])
+	m.room = slices.Grow(m.room[:0], settle+n*m.every)[:settle+n*m.every]
+	for i := range m.room {
+		m.room[i] = 0
+		if j := from - settle + i; j >= 0 && j < len(m.x) {
+			m.room[i] = float64(m.x[j])
 		}
-		for f := range filters {
-			v = filters[f].Next(v)
-		}
-		if d := i - from; d >= 0 && d%m.every == 0 {
-			s.x[d/m.every] = v
-		}
+	}
+	for _, f := range m.filters { // a copy: they keep state
+		f.Run(m.room)
+	}
+	for i := range s.x {
+		s.x[i] = m.room[settle+i*m.every]
 	}
 	return s
 }
@@ -209,19 +192,14 @@ func (m *matcher) weigh(c complex128) float64 {
 	return real(c)
 }
 
-func energy(x []float64) (sum float64) {
-	for _, v := range x {
-		sum += v * v
-	}
-	return sum
-}
+func energy(x []float64) float64 { return floats.Dot(x, x) }
 
 // put adds a template with a gain to a stretch.
 func (t *template) put(x []float64, at int, gain complex128) {
-	re, im := real(gain), imag(gain)
 	to := x[at : at+len(t.wave)]
-	for i, v := range t.wave {
-		to[i] += re*v - im*t.quarter[i]
+	floats.AddScaled(to, real(gain), t.wave)
+	if imag(gain) != 0 {
+		floats.AddScaled(to, -imag(gain), t.quarter)
 	}
 }
 
@@ -244,16 +222,17 @@ func (m *matcher) newTemplate(wave []float64, members int) *template {
 		t.wave[i] /= norm
 	}
 	m.fft.Real(t.wave, t.bins)
-	whole := dsp.NewFFT(m.size)
-	analytic := make([]complex128, m.size)
-	copy(analytic, t.bins)
-	for i := 1; i < len(t.bins); i++ {
-		analytic[i] *= 2
-	}
-	whole.Inverse(analytic, analytic)
-	t.quarter = make([]float64, m.length)
-	for i := range t.quarter {
-		t.quarter[i] = imag(analytic[i])
+	if m.turned {
+		analytic := make([]complex128, m.size)
+		copy(analytic, t.bins)
+		for i := 1; i < len(t.bins); i++ {
+			analytic[i] *= 2
+		}
+		m.full.Inverse(analytic, analytic)
+		t.quarter = make([]float64, m.length)
+		for i := range t.quarter {
+			t.quarter[i] = imag(analytic[i])
+		}
 	}
 	return t
 }
@@ -357,10 +336,5 @@ func (m *matcher) balance(s *stretch, all map[int]fitted, order []int) {
 	}
 }
 
-func dot(a, b []float64) (sum float64) {
-	b = b[:len(a)]
-	for i, v := range a {
-		sum += v * b[i]
-	}
-	return sum
-}
+// dot is the inner product of a with as much of b.
+func dot(a, b []float64) float64 { return floats.Dot(a, b[:len(a)]) }

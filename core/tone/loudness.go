@@ -49,18 +49,11 @@ func Integrated(b *audio.Buffer) (lufs float64, ok bool) {
 		return 0, false
 	}
 	steps := make([]float64, b.Frames()/hop)
-	// Two channels at a time: neither waits for the other's filters.
 	for c := 0; c < len(b.Channels); c += 2 {
 		left, right := b.Channels[c], b.Channels[min(c+1, len(b.Channels)-1)]
-		shelf, high := kWeight(float64(b.Rate))
-		otherShelf, otherHigh := shelf, high
+		k := newKPair(float64(b.Rate))
 		for i := range steps {
-			var sum, other float64
-			part := right[i*hop : (i+1)*hop]
-			for j, v := range left[i*hop : (i+1)*hop] {
-				x, y := high.Next(shelf.Next(float64(v))), otherHigh.Next(otherShelf.Next(float64(part[j])))
-				sum, other = sum+x*x, other+y*y
-			}
+			sum, other := k.energies(left[i*hop:(i+1)*hop], right[i*hop:(i+1)*hop])
 			if c+1 == len(b.Channels) {
 				other = 0 // it is the same channel
 			}
@@ -80,6 +73,41 @@ func Integrated(b *audio.Buffer) (lufs float64, ok bool) {
 		return 0, false
 	}
 	return lkfs(mean), true
+}
+
+// kPair is the K-weighting of two channels at a time, so that no filter waits
+// for another.
+type kPair struct {
+	shelf, high dsp.Biquad
+	left, right [4]float64 // states: of the shelf, then of the high-pass
+}
+
+func newKPair(rate float64) *kPair {
+	k := &kPair{}
+	k.shelf, k.high = kWeight(rate)
+	return k
+}
+
+// energies weights the next samples and sums their squares.
+func (k *kPair) energies(left, right []float32) (l, r float64) {
+	s, h := k.shelf, k.high
+	b0, b1, b2, a1, a2, h1, h2 := s.B0, s.B1, s.B2, s.A1, s.A2, h.A1, h.A2
+	lz1, lz2, lw1, lw2 := k.left[0], k.left[1], k.left[2], k.left[3]
+	rz1, rz2, rw1, rw2 := k.right[0], k.right[1], k.right[2], k.right[3]
+	right = right[:len(left)]
+	for i, v := range left {
+		x, u := float64(v), float64(right[i])
+		y, t := b0*x+lz1, b0*u+rz1
+		lz1, rz1 = b1*x+lz2-a1*y, b1*u+rz2-a1*t
+		lz2, rz2 = b2*x-a2*y, b2*u-a2*t
+		// The high-pass has the zeros 1, -2, 1.
+		w, q := y+lw1, t+rw1
+		lw1, rw1 = lw2-2*y-h1*w, rw2-2*t-h1*q
+		lw2, rw2 = y-h2*w, t-h2*q
+		l, r = l+w*w, r+q*q
+	}
+	k.left, k.right = [4]float64{lz1, lz2, lw1, lw2}, [4]float64{rz1, rz2, rw1, rw2}
+	return l, r
 }
 
 func gated(blocks []float64, gate float64) (mean float64, n int) {

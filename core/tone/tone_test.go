@@ -13,6 +13,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"jubrak/core/audio"
 	"jubrak/core/format"
@@ -42,6 +43,34 @@ func TestKWeightingCoefficients(t *testing.T) {
 
 // Published: EBU Tech 3341 (stereo 1 kHz sine at -23 dBFS reads -23.0 LUFS)
 // and ITU-R BS.1770-4 (997 Hz at 0 dBFS in one channel reads -3.01).
+// Derivation: the same filters, one sample after the other.
+func TestPairOfKWeightsIsTwoFilters(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		draw := func(name string) []float32 {
+			return rapid.SliceOfN(rapid.Float32Range(-1, 1), 40, 40).Draw(t, name)
+		}
+		left, right := draw("left"), draw("right")
+		k := newKPair(44100)
+		var l, r float64
+		for _, part := range [][2]int{{0, 17}, {17, 40}} {
+			a, b := k.energies(left[part[0]:part[1]], right[part[0]:part[1]])
+			l, r = l+a, r+b
+		}
+		for _, c := range []struct {
+			x    []float32
+			said float64
+		}{{left, l}, {right, r}} {
+			shelf, high := kWeight(44100)
+			var sum float64
+			for _, v := range c.x {
+				y := high.Next(shelf.Next(float64(v)))
+				sum += y * y
+			}
+			assert.InDelta(t, sum, c.said, 1e-9*(1+sum))
+		}
+	})
+}
+
 func TestIntegratedLoudness(t *testing.T) {
 	for _, rate := range []int{44100, 48000, 96000} {
 		v, ok := Integrated(sine(rate, 2, 1000, -23, 5))

@@ -99,7 +99,7 @@ function Head(p: {
       <h1 className="text-[21px]">Reference</h1>
       <select
         aria-label="Reference"
-        className="press w-[164px]"
+        className="press w-[164px] min-w-[88px] shrink"
         value={p.reference.id}
         onChange={(e) => edit([{ op: "reference.activate", reference: e.target.value }])}
       >
@@ -252,7 +252,7 @@ function Heard({
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex flex-wrap items-center gap-2">
+        <div className="mb-2 flex items-center gap-2">
           {head}
           {analysis.steadiest && (
             <button
