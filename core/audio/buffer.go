@@ -58,13 +58,17 @@ func (b *Buffer) Slice(from, to int) *Buffer {
 
 // Peak is the largest magnitude of any sample.
 func (b *Buffer) Peak() float64 {
-	var peak float64
+	var low, high float32
 	for _, ch := range b.Channels {
 		for _, v := range ch {
-			peak = max(peak, math.Abs(float64(v)))
+			if v > high {
+				high = v
+			} else if v < low {
+				low = v
+			}
 		}
 	}
-	return peak
+	return float64(max(high, -low))
 }
 
 // DB converts a linear amplitude to dB; 0 gives -Inf.

@@ -165,7 +165,7 @@ func TestHopelessMomentsAskOnlyTheFirst(t *testing.T) {
 	}
 	scene := NewScene(spectrumOf(t, bursts(1, 60, 0.08, 0.2, 0.6)))
 	assert.InDelta(t, -6, Committee{says(-6), says(2)}.Hear(scene)[0].Odds[0], 1e-6)
-	assert.InDelta(t, -1, Committee{says(-4), says(2)}.Hear(scene)[0].Odds[0], 1e-6)
+	assert.InDelta(t, -0.5, Committee{says(-3), says(2)}.Hear(scene)[0].Odds[0], 1e-6)
 }
 
 func TestPrepareSurvivesOppositeSides(t *testing.T) {

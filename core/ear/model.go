@@ -161,7 +161,7 @@ type Heard struct {
 
 // hopeless is how unlikely, in log odds, all families must be to the first
 // network for the others not to be asked.
-const hopeless = -5
+const hopeless = -3.5
 
 // Hear runs the networks over every candidate of a scene.
 func (c Committee) Hear(scene *Scene) []Heard {

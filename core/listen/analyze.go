@@ -56,7 +56,8 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	show(*raw)
 	report("hits", 0.55)
 	scene := ear.NewScene(s)
-	named := decide(hear(scene, x))
+	env := newEnvelopes(x, scene.Lows)
+	named := decide(hear(scene, env))
 	raw.Hits = roughly(named)
 	raw.Share = share(scene, named)
 	show(*raw)
@@ -64,7 +65,7 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 		return nil, err
 	}
 	report("timing", 0.75)
-	raw.Hits = timeHits(x, scene, named)
+	raw.Hits = timeHits(env, scene, named)
 	show(*raw)
 	report("beats", 0.88)
 	if g, ok := findGrid(raw.Hits, raw.Duration); ok {
@@ -153,7 +154,12 @@ func kickFundamental(x []float32, hits []Hit) *float64 {
 		}
 		cut := dsp.LowPass(400, 0.7, rate)
 		cut.Run(part)
-		if hz, ok := tone.Fundamental(part, rate, 25, 200); ok {
+		const every = 7 // nothing is left above half of 6300 Hz
+		few := part[:0]
+		for i := 0; i < len(part); i += every {
+			few = append(few, part[i])
+		}
+		if hz, ok := tone.Fundamental(few, rate/every, 25, 200); ok {
 			all = append(all, hz)
 		}
 	}

@@ -92,8 +92,8 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 
 func bounded(odds float64) float64 { return math.Min(math.Max(odds, -mostOdds), mostOdds) }
 
-// place is a moment on the grid, and what was heard there.
-type place struct {
+// gridPlace is a moment on the grid, and what was heard there.
+type gridPlace struct {
 	bar, step int
 	odds      *[ear.Classes]float64
 	proofs    *[ear.Classes]Proof // nil where none are known
@@ -110,9 +110,9 @@ var nothing = func() *[ear.Classes]float64 {
 
 // folded puts each moment on the nearest sixteenth, or nil where it lies
 // between, and lists for each step of the bar what was heard in every bar.
-func folded(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proof) (at []*place, places map[int][]place) {
-	at = make([]*place, len(heard))
-	places = map[int][]place{}
+func folded(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proof) (at []*gridPlace, places map[int][]gridPlace) {
+	at = make([]*gridPlace, len(heard))
+	places = map[int][]gridPlace{}
 	if grid == nil || len(heard) == 0 {
 		return at, places
 	}
@@ -127,7 +127,7 @@ func folded(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proo
 			continue
 		}
 		bar := int(math.Floor(float64(step) / float64(perBar)))
-		p := place{bar: bar, step: step - bar*perBar, odds: &heard[i].Odds}
+		p := gridPlace{bar: bar, step: step - bar*perBar, odds: &heard[i].Odds}
 		if proofs != nil {
 			p.proofs = &proofs[i]
 		}
@@ -143,7 +143,7 @@ func folded(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proo
 			if i, ok := best[[2]int{bar, step}]; ok {
 				places[step] = append(places[step], *at[i])
 			} else {
-				places[step] = append(places[step], place{bar: bar, step: step, odds: nothing})
+				places[step] = append(places[step], gridPlace{bar: bar, step: step, odds: nothing})
 			}
 		}
 	}
@@ -166,11 +166,18 @@ var contextWeights []byte
 
 var contextModel = ear.Shipped(contextWeights)
 
+// settled is how unlikely a family is at a moment, log odds, for no context to
+// change it.
+const settled = -8
+
 // reconsider judges every moment again in its context: the second network
 // says by how much the odds change.
 func reconsider(heard []ear.Heard, rows [][ear.Classes][ContextInputs]float64) {
 	for i := range heard {
 		for k := range ear.Classes {
+			if heard[i].Odds[k] < settled {
+				continue
+			}
 			heard[i].Odds[k] += contextModel().Run(rows[i][k][:])[0]
 		}
 	}
@@ -195,8 +202,8 @@ func FirstPass(heard []ear.Heard, duration float64) *groove.BeatGrid {
 
 // hear is all that the networks say of a scene: what was struck, judged in its
 // context.
-func hear(s *ear.Scene, x []float32) []ear.Heard {
-	heard, rows := Moments(s, x)
+func hear(s *ear.Scene, env *envelopes) []ear.Heard {
+	heard, rows := moments(s, env)
 	reconsider(heard, rows)
 	return heard
 }
@@ -228,8 +235,12 @@ func suspected(heard []ear.Heard) []found {
 // context, to learn from: what the first networks say, and what the second
 // sees.
 func Moments(s *ear.Scene, x []float32) ([]ear.Heard, [][ear.Classes][ContextInputs]float64) {
+	return moments(s, newEnvelopes(x, s.Lows))
+}
+
+func moments(s *ear.Scene, env *envelopes) ([]ear.Heard, [][ear.Classes][ContextInputs]float64) {
 	heard := ear.Trained().Hear(s)
 	suspects := suspected(heard)
-	proofs := remember(x, s.Lows, suspects, (&envelopes{x, s.Lows}).about(suspects)).prove(heard)
-	return heard, Context(heard, FirstPass(heard, float64(len(x))/rate), proofs)
+	proofs := remember(env.x, s.Lows, suspects, env.about(suspects)).prove(heard)
+	return heard, Context(heard, FirstPass(heard, float64(len(env.x))/rate), proofs)
 }

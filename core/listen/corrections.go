@@ -43,6 +43,11 @@ type Correction struct {
 	Key      int          `json:"key"`
 }
 
+// setsBeat tells whether a person has said with it where the beat is.
+func (c *Correction) setsBeat() bool {
+	return slices.Contains([]string{"halve", "double", "tempo", "beat"}, c.Kind)
+}
+
 // Meters on offer for a reference.
 var Meters = []string{"2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"}
 

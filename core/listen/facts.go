@@ -89,8 +89,14 @@ func (a *Analysis) tempoFact() Fact {
 		}
 	}
 	f.Text += "."
+	if *a.Confidence < guess {
+		f.Text += fmt.Sprintf(" This beat is a guess, right about %.0f times of 100: set the tempo if it is wrong.", 100**a.Confidence)
+	}
 	return f
 }
+
+// guess is the confidence under which a beat is called a guess.
+const guess = 0.8
 
 func (a *Analysis) cycleFact() Fact {
 	f := Fact{ID: "cycle", Name: "Pattern", Unit: "bars", Count: len(a.Hits)}

@@ -26,15 +26,19 @@ func Finish(raw *Raw, corrections []Correction) *Analysis {
 		copied.Beats = append([]float64(nil), raw.Grid.Beats...)
 		grid = &copied
 	}
+	confidence := raw.Confidence
 	for i, c := range corrections {
 		a.correct(grid, c, i)
+		if c.setsBeat() {
+			confidence = 1
+		}
 	}
 	sort.SliceStable(a.Hits, func(i, j int) bool { return a.Hits[i].Time < a.Hits[j].Time })
 	if a.Hits == nil {
 		a.Hits = []Hit{}
 	}
 	if grid != nil {
-		a.measure(grid, raw.Confidence)
+		a.measure(grid, confidence)
 	}
 	a.Facts = a.facts()
 	return a

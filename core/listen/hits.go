@@ -6,7 +6,6 @@ import (
 	"slices"
 	"sort"
 
-	"jubrak/core/dsp"
 	"jubrak/core/ear"
 	"jubrak/core/sound"
 )
@@ -60,8 +59,7 @@ var closedHat, openHat = slices.Index(ear.Families, sound.HatClosed), slices.Ind
 // timeHits gives each drum its own acoustic onset, from the envelope of the
 // part of the spectrum where the family lives, and a velocity from its level
 // against the family's loudest.
-func timeHits(x []float32, scene *ear.Scene, named []found) []Hit {
-	env := &envelopes{x, scene.Lows}
+func timeHits(env *envelopes, scene *ear.Scene, named []found) []Hit {
 	g := env.guess(named)
 	times := g.times()
 	measureLevels(scene, env, named, g.again)
@@ -113,69 +111,6 @@ func loudest(named []found) map[sound.Family]float64 {
 // as General MIDI level 2 recommends.
 func velocity(db float64) int {
 	return int(math.Min(math.Max(math.Round(112*math.Pow(10, db/40)), 1), 127))
-}
-
-// envelopes gives the energy over 1 ms of parts of the spectrum around a
-// moment. It is worked out where it is asked for: a long file would need much
-// memory otherwise.
-type envelopes struct {
-	x   []float32
-	low []float32 // ear.LowsOf x
-}
-
-// Around a moment, frames: what start looks at, and time for the filters.
-const (
-	envelopeBefore = rate * 55 / 1000
-	envelopeAfter  = rate * 45 / 1000
-)
-
-// around is the envelope near a sample, and the sample at which it begins.
-func (e *envelopes) around(at int, filters ...dsp.Biquad) (envelope, int) {
-	from, to := max(at-envelopeBefore, 0), min(at+envelopeAfter, len(e.x))
-	return newEnvelope(e.x[min(from, to):to], filters...), from
-}
-
-// start is envelope.start near a sample of the whole.
-func (e *envelopes) start(at int, filters ...dsp.Biquad) (sample int, rise float64) {
-	at = min(max(at, 0), len(e.x)-1) // a network may hear a hit past the end
-	env, from := e.around(at, filters...)
-	sample, rise = env.start(at - from)
-	return sample + from, rise
-}
-
-var (
-	lows  = []dsp.Biquad{dsp.LowPass(250, 0.7, rate)}
-	mids  = []dsp.Biquad{dsp.HighPass(140, 0.7, rate), dsp.LowPass(1500, 0.7, rate), dsp.LowPass(1500, 0.7, rate)}
-	highs = []dsp.Biquad{dsp.HighPass(7000, 0.7, rate), dsp.HighPass(7000, 0.7, rate)}
-)
-
-// own is the part of the spectrum where a family lives, and by how much its
-// filters are late, seconds.
-func own(f sound.Family) (filters []dsp.Biquad, late float64) {
-	switch f {
-	case sound.Kick, sound.Snare, sound.Clap, sound.Rim:
-		return mids, 0.0003
-	case sound.Tom, sound.Conga, sound.Perc, sound.Cowbell:
-		return nil, 0
-	}
-	return highs, 0
-}
-
-// peak is the greatest energy of the family's part of the spectrum around a
-// hit, dB.
-func (e *envelopes) peak(n found) float64 {
-	filters, _ := own(n.family)
-	if n.family == sound.Kick {
-		filters = lows
-	}
-	at := int(n.time * rate)
-	env, from := e.around(at, filters...)
-	at -= from
-	var top float64
-	for i := max(at-rate*6/1000, 0); i < min(at+rate*20/1000, len(env.energy)); i++ {
-		top = math.Max(top, env.energy[i])
-	}
-	return 10 * math.Log10(math.Max(top, 1e-12))
 }
 
 // dropDoubles removes a second hit of one family within 25 ms.

@@ -18,7 +18,7 @@ type Hypothesis struct {
 }
 
 // HypothesisInputs is the number of features of a hypothesis.
-const HypothesisInputs = 4*16 + 16 + 6
+const HypothesisInputs = 4*16 + 16 + 8
 
 // part says which of four rows a family speaks in: kick, snare, hat, others.
 func part(f sound.Family) int {
@@ -130,7 +130,8 @@ func around(hits []Hit, seconds float64) []Hit {
 
 // Features writes what the network sees of a hypothesis to dst, of length
 // HypothesisInputs: how much of each part is struck on each sixteenth of the
-// bar, where in the bar the first hit lies, the tempo and how well it fits.
+// bar, where in the bar the first hit lies, the tempo and how well it fits,
+// and how many hits and bars speak for it.
 func (y *Hypothesis) Features(hits []Hit, dst []float64) {
 	clear(dst)
 	step := y.Period / 4
@@ -156,7 +157,7 @@ func (y *Hypothesis) Features(hits []Hit, dst []float64) {
 	}
 	dst[64+((int(first)%16)+16)%16] = 1
 	tempo := math.Log2(60 / y.Period / 110)
-	copy(dst[80:], []float64{tempo, tempo * tempo, y.RMS / 20, strokes / (4 * bars) / 4, odd / strokes, off / strokes * 4})
+	copy(dst[80:], []float64{tempo, tempo * tempo, y.RMS / 20, strokes / (4 * bars) / 4, odd / strokes, off / strokes * 4, math.Log2(strokes) / 5, math.Log2(bars) / 3})
 }
 
 //go:embed grid.bin.gz
@@ -171,7 +172,8 @@ type Judged struct {
 	Tempo  float64 // of this tempo with any bar one, 0..1
 }
 
-// judge weighs the hypotheses against each other and returns the likeliest.
+// judge weighs the hypotheses against each other, and against that none of
+// them is right, whose log odds are 0, and returns the likeliest.
 func judge(hits []Hit) (best Judged, ok bool) {
 	all := Hypotheses(hits)
 	if len(all) == 0 {
@@ -187,7 +189,7 @@ func judge(hits []Hit) (best Judged, ok bool) {
 			top = i
 		}
 	}
-	var sum, tempo float64
+	sum, tempo := math.Exp(-odds[top]), 0.0
 	for i, o := range odds {
 		p := math.Exp(o - odds[top])
 		sum += p

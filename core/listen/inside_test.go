@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -295,7 +296,7 @@ func TestLevelsFollowTheStroke(t *testing.T) {
 	}
 	s, err := ear.NewSpectrum(context.Background(), x, func(float64) {})
 	require.NoError(t, err)
-	env := &envelopes{x, ear.LowsOf(x)}
+	env := newEnvelopes(x, ear.LowsOf(x))
 	measureLevels(ear.NewScene(s), env, named, remember(x, ear.LowsOf(x), named, env.about(named)).find(named, env.about(named)))
 	for i := 2; i < 2*n; i += 2 {
 		assert.Less(t, named[i].level, named[i-2].level-1.2, "each kick is softer than the one before")
@@ -314,13 +315,18 @@ func TestVelocityOfLevels(t *testing.T) {
 
 func TestNearEnvelopeIsTheWhole(t *testing.T) {
 	x := clicks(2, 3000, 0.05, 0.3, 0.9, 1.6)
-	whole := newEnvelope(x, highs...)
-	near := envelopes{x, ear.LowsOf(x)}
+	all := newEnvelope(x, filters[highs]...)
+	near := newEnvelopes(x, ear.LowsOf(x))
 	for _, at := range []float64{0.3, 0.9, 1.6, 1.99, 0} {
 		i := int(at * rate)
-		a, _ := whole.start(i)
-		b, _ := near.start(i, highs...)
-		assert.InDelta(t, a, b, 3, "at %g s", at)
+		a, rise := all.start(i)
+		o := near.onset(i, highs)
+		assert.InDelta(t, a, o.sample, 3, "at %g s", at)
+		assert.Equal(t, o, near.onset(i, highs), "remembered")
+		if at > 0 && at < 1.9 {
+			assert.InEpsilon(t, rise, o.rise, 0.01)
+			assert.InEpsilon(t, slices.Max(all.energy[i-rate*6/1000:i+rate*20/1000]), o.top, 1e-3)
+		}
 	}
 }
 

@@ -28,7 +28,7 @@ func measureLevels(s *ear.Scene, env *envelopes, hits []found, again [][Zones]re
 const Measures = 3 + 2*Zones
 
 // LevelInputs is the number of features of a hit's level.
-const LevelInputs = 2*Measures + 2*Zones + 2*len(risen) + 2*ear.Classes + 3
+const LevelInputs = 2*Measures + 2*Zones + 2*len(risen) + 2*ear.Classes + 3 + mixInputs
 
 // levelUnit scales levels for the network, dB.
 const levelUnit = 10
@@ -79,7 +79,8 @@ func (c *LevelCase) Level(out []float64) float64 {
 // LevelCases hears a recording up to the point where levels are told, to learn
 // from.
 func LevelCases(s *ear.Scene, x []float32) []LevelCase {
-	hits, env := decide(hear(s, x)), &envelopes{x, s.Lows}
+	env := newEnvelopes(x, s.Lows)
+	hits := decide(hear(s, env))
 	return levelCases(s, env, hits, env.guess(hits).again)
 }
 
@@ -109,12 +110,15 @@ func levelCases(s *ear.Scene, env *envelopes, hits []found, again [][Zones]repea
 	for _, c := range append(measured, rises...) {
 		centre(hits, c)
 	}
+	holdTo(measured[2], measured[0], measured[1])
+	centre(hits, measured[2])
 	for i, h := range hits {
 		out[i].Family, out[i].Time = h.family, h.time
 		for k := range measured {
 			out[i].Measured[k] = measured[k][i]
 		}
 	}
+	mix := newMixLevels(s, hits)
 	agreement := map[sound.Family][Measures]float64{}
 	fits := map[sound.Family][Zones]float64{}
 	for f, list := range members {
@@ -122,6 +126,7 @@ func levelCases(s *ear.Scene, env *envelopes, hits []found, again [][Zones]repea
 			byTemplate(out, list, again, z)
 		}
 		agreement[f] = agree(out, list)
+		mix.learn(f, out, list)
 		var sum [Zones]float64
 		for _, i := range list {
 			for z := range sum {
@@ -152,7 +157,8 @@ func levelCases(s *ear.Scene, env *envelopes, hits []found, again [][Zones]repea
 			}
 		}
 		in = append(append(in, family[:]...), other[:]...)
-		_ = append(in, math.Min(math.Max(louder, -30), 30)/levelUnit, math.Log2(float64(len(members[h.family])))/5, h.confidence)
+		in = append(in, math.Min(math.Max(louder, -30), 30)/levelUnit, math.Log2(float64(len(members[h.family])))/5, h.confidence)
+		_ = append(in, mix.inputs(i, h.family)...)
 	}
 	return out
 }
@@ -203,6 +209,15 @@ func agree(cases []LevelCase, list []int) (out [Measures]float64) {
 		}
 	}
 	return out
+}
+
+// holdTo keeps the share within 12 dB of the mean of two other measures: a
+// share can shrink to nothing.
+func holdTo(share, a, b []float64) {
+	for i, v := range share {
+		mean := (a[i] + b[i]) / 2
+		share[i] = math.Min(math.Max(v, mean-12), mean+12)
+	}
 }
 
 // groups sums a rise over the bands of risen, dB.

@@ -3,6 +3,7 @@ package listen
 import (
 	"context"
 	"math"
+	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -36,7 +37,7 @@ func sceneOf(t require.TestingT, x []float32) *ear.Scene {
 func hitsIn(t require.TestingT, x []float32) []Hit {
 	s := sceneOf(t, x)
 	named := decide(ear.Trained().Hear(s))
-	return timeHits(x, s, named)
+	return timeHits(newEnvelopes(x, s.Lows), s, named)
 }
 
 // Derivation: amplitude goes by the square of velocity, so levels lie
@@ -147,4 +148,31 @@ func TestDrumsAgainstTheRest(t *testing.T) {
 	raw, err := Listen(context.Background(), audio.New(rate, 1, 3*rate), func(string, float64) {})
 	require.NoError(t, err)
 	assert.Nil(t, raw.Share, "silence has no balance")
+}
+
+func TestTheMixIsSeenToDuck(t *testing.T) {
+	// Noise that falls by 6 dB for 60 ms at each hit, and noise that does not.
+	r := rand.New(rand.NewPCG(3, 4))
+	ducked, steady := make([]float32, 4*rate), make([]float32, 4*rate)
+	var hits []found
+	for n := range 6 {
+		hits = append(hits, found{frame: (n*rate/2 + rate/4) / hop, family: sound.Kick, time: float64(n)/2 + 0.25})
+	}
+	for i := range ducked {
+		v := float32(0.1 * r.NormFloat64())
+		steady[i], ducked[i] = v, v
+		if since := (i + rate/4) % (rate / 2); since < rate*6/100 {
+			ducked[i] = v / 2
+		}
+	}
+	a, b := newMixLevels(sceneOf(t, ducked), hits), newMixLevels(sceneOf(t, steady), hits)
+	assert.Less(t, a.file[1], b.file[1]-4, "dB")
+	assert.Len(t, a.inputs(0, sound.Kick), mixInputs)
+	assert.NotPanics(t, func() { newMixLevels(sceneOf(t, steady), nil) })
+}
+
+func TestSharesAreHeld(t *testing.T) {
+	share := []float64{-60, 1, 30}
+	holdTo(share, []float64{-4, 0, 2}, []float64{-6, 0, 0})
+	assert.Equal(t, []float64{-17, 1, 13}, share)
 }

@@ -37,7 +37,8 @@ type TimeCase struct {
 // TimeCases hears a recording up to the point where times are told, to learn
 // from.
 func TimeCases(s *ear.Scene, x []float32) []TimeCase {
-	return (&envelopes{x, s.Lows}).guess(decide(hear(s, x))).cases
+	env := newEnvelopes(x, s.Lows)
+	return env.guess(decide(hear(s, env))).cases
 }
 
 // times are the acoustic onsets of hits: of the guesses the one that a small
@@ -93,8 +94,7 @@ func (e *envelopes) about(hits []found) []float64 {
 			out[i] = nearby(out[i-1], h.time)
 			continue
 		}
-		sample, _ := e.start(int(h.time * rate))
-		out[i] = nearby(float64(sample)/rate, h.time)
+		out[i] = nearby(float64(e.onset(int(h.time*rate), whole).sample)/rate, h.time)
 	}
 	return out
 }
@@ -160,19 +160,18 @@ func (e *envelopes) timeCases(hits []found) []TimeCase {
 			// Drums struck together share the whole spectrum: its onset is
 			// looked for once where they agree on the place.
 			if n == 0 || math.Abs(h.time-hits[list[0]].time) > 0.002 {
-				sample, rise := e.start(at)
-				full, fullRise = float64(sample)/rate, rise
+				o := e.onset(at, whole)
+				full, fullRise = float64(o.sample)/rate, o.rise
 			}
-			filters, late := own(h.family)
-			part, partRise := full, fullRise
-			if filters != nil {
-				sample, rise := e.start(at, filters...)
-				part, partRise = float64(sample)/rate-late, rise
+			mine, mineRise := full, fullRise
+			if p, late := own(h.family); p != whole {
+				o := e.onset(at, p)
+				mine, mineRise = float64(o.sample)/rate-late, o.rise
 			}
 			c := &out[i]
-			c.Family, c.Times = h.family, [Guesses]float64{ByWhole: full, ByPart: part, ByNetwork: h.time}
+			c.Family, c.Times = h.family, [Guesses]float64{ByWhole: full, ByPart: mine, ByNetwork: h.time}
 			c.Inputs[0], c.Inputs[1] = apart(full, h.time), math.Log10(1+fullRise)/3
-			c.Inputs[2], c.Inputs[3] = apart(part, h.time), math.Log10(1+partRise)/3
+			c.Inputs[2], c.Inputs[3] = apart(mine, h.time), math.Log10(1+mineRise)/3
 			c.Inputs[4+slices.Index(ear.Families, h.family)] = 1
 			louder, nearest, count := -30.0, 0.0, 0.0
 			for _, j := range list {

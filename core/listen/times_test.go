@@ -17,7 +17,7 @@ func TestTimesAreOneOfTheGuesses(t *testing.T) {
 	drummed(x, sound.Kick, []float64{0.3, 1.31, 2.3, 3.3, 4.3}, []int{110, 90, 100, 110, 90})
 	drummed(x, sound.HatClosed, []float64{0.312, 0.8, 1.3, 1.8, 2.305, 2.8}, []int{90, 60, 90, 60, 90, 60})
 	named := decide(ear.Trained().Hear(sceneOf(t, x)))
-	env := &envelopes{x, ear.LowsOf(x)}
+	env := newEnvelopes(x, ear.LowsOf(x))
 	guessed := env.guess(named)
 	times := guessed.times()
 	for i, c := range guessed.cases {

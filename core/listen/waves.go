@@ -187,7 +187,7 @@ func (m *matcher) find(t *template, x []float64, from int) match {
 // weigh is how large a correlation counts.
 func (m *matcher) weigh(c complex128) float64 {
 	if m.turned {
-		return math.Hypot(real(c), imag(c))
+		return math.Sqrt(real(c)*real(c) + imag(c)*imag(c))
 	}
 	return real(c)
 }

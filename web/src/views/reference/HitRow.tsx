@@ -88,10 +88,16 @@ export function HitRow(p: {
       <div className="flex shrink-0 items-center gap-2.5 pl-3" style={{ width: labelWidth }}>
         <Glyph family={p.family} />
         <span>
-          <span className="block font-semibold">{familyName(p.family)}</span>
-          <span className="block text-[11px] text-muted">
+          <span className="block leading-5 font-semibold">{familyName(p.family)}</span>
+          <span className="block text-[11px] leading-[14px] text-muted">
             <span className="num">{hits.length}</span> {hits.length === 1 ? "hit" : "hits"}
-            {unsure > 0 ? `, ${unsure} unsure` : ", sure"}
+            {unsure > 0 ? (
+              <span className="block">
+                <span className="num">{unsure}</span> unsure
+              </span>
+            ) : (
+              ", sure"
+            )}
           </span>
         </span>
       </div>

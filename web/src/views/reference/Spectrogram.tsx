@@ -14,7 +14,7 @@ export function Spectrogram(p: {
   const columns = Math.max(Math.min(Math.round(p.width), 1200), 1);
   const start = Math.max(p.from, 0);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const { data } = useQuery({
+  const { data, error } = useQuery({
     queryKey: ["spectrogram", p.project, p.reference, start, p.to, columns],
     queryFn: () => api.spectrogram(p.project, p.reference, start, p.to, columns),
     enabled: p.width > 0 && p.to > start,
@@ -59,6 +59,11 @@ export function Spectrogram(p: {
         className="absolute top-0 h-full bg-base-200"
         style={{ left: shift, width: p.width - shift, imageRendering: "auto" }}
       />
+      {!data && p.to > start && (
+        <span className="absolute top-1/2 left-3 -translate-y-1/2 text-xs text-muted">
+          {error ? `The spectrogram could not be read: ${error.message}` : "Reading the sound…"}
+        </span>
+      )}
       {hz.length > 0 &&
         [100, 1000, 10000].map((f) => (
           <span

@@ -21,14 +21,23 @@ export function Wave({
 }) {
   const points = Math.max(Math.min(Math.round(width), 1500), 1);
   const start = Math.max(from, 0);
-  const { data } = useQuery({
+  const { data, error } = useQuery({
     queryKey: ["wave", project, reference, start, to, points],
     queryFn: () => api.wave(project, reference, start, to, points),
     enabled: width > 0 && to > start,
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,
   });
-  if (!data || data.points.length === 0) return null;
+  if (!data) {
+    if (to <= start) return null;
+    const said = error ? `The wave could not be read: ${error.message}` : "Reading the sound…";
+    return (
+      <text x={12} y={height / 2 + 4} className="fill-muted" fontSize={12}>
+        {said}
+      </text>
+    );
+  }
+  if (data.points.length === 0) return null;
   const shift = ((start - from) / (to - from)) * width;
   const scale = (width - shift) / data.points.length;
   const y = (v: number) => height / 2 - (v * height) / 2.1;
