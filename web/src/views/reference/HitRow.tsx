@@ -221,10 +221,11 @@ export function steps(a: Analysis, time: Timeline): GridLine[] {
   const g = a.grid;
   if (!g) return [];
   const out: GridLine[] = [];
-  for (let i = 0; i + 1 < g.beats_s.length; i++) {
+  const last = g.beats_s.length - 1;
+  for (let i = 0; i <= last; i++) {
     const from = g.beats_s[i] ?? 0;
-    const to = g.beats_s[i + 1] ?? 0;
-    for (let s = 0; s < a.steps_per_beat; s++) {
+    const to = g.beats_s[i + 1] ?? from;
+    for (let s = 0; s < (i < last ? a.steps_per_beat : 1); s++) {
       const at = from + ((to - from) * s) / a.steps_per_beat;
       if (at < time.from || at > time.to) continue;
       const bar = (((i - g.downbeat) % g.beats_per_bar) + g.beats_per_bar) % g.beats_per_bar === 0;

@@ -20,7 +20,7 @@ import { Sound } from "./Sound";
 import { StudyBar } from "./StudyBar";
 import { TapIn } from "./TapIn";
 import { type Correction, Tools } from "./Tools";
-import { barSeconds, timelineOf } from "./timeline";
+import { barAndBeat, barSeconds, earliestBar, timelineOf } from "./timeline";
 import { Wave } from "./Wave";
 
 export function Reference({ state }: { state: State }) {
@@ -196,8 +196,11 @@ function Heard({
   const [stretch, setStretch] = useState<{ from: number; to: number } | null>(null);
   const [pull, setPull] = useState<{ at: number; to: number } | null>(null);
   const width = Math.max(fullWidth - labelWidth, 10);
-  const bars = Math.max(analysis.bars, 1);
-  const time = timelineOf(analysis, Math.min(first, bars - 1), Math.min(span, bars), width);
+  const earliest = earliestBar(analysis);
+  const bars = Math.max(analysis.bars, earliest + 1);
+  const firstBar = Math.max(Math.min(first, bars - 1), earliest);
+  const shownBars = Math.min(span, bars - earliest);
+  const time = timelineOf(analysis, firstBar, shownBars, width);
   const families = useMemo(() => {
     const present = new Set(analysis.hits.map((h) => h.family));
     return (info?.families ?? []).filter((f) => present.has(f));
@@ -234,12 +237,9 @@ function Heard({
   useEffect(() => {
     if (selected && !hit) setSelected("");
   }, [selected, hit]);
-  const show = (bar: number) => setFirst(Math.max(Math.min(bar, bars - span), 0));
-  const barStart = Math.max(barSeconds(analysis, Math.min(first, bars - 1)), 0);
-  const barEnd = Math.min(
-    barSeconds(analysis, Math.min(first, bars - 1) + Math.min(span, bars)),
-    analysis.duration_s,
-  );
+  const show = (bar: number) => setFirst(Math.max(Math.min(bar, bars - span), earliest));
+  const barStart = Math.max(barSeconds(analysis, firstBar), 0);
+  const barEnd = Math.min(barSeconds(analysis, firstBar + shownBars), analysis.duration_s);
   // Bar lines move a little when other hits count.
   const isLeftOut = analysis.left_out.some((r) => r.from_s <= barStart + 0.08 && r.to_s >= barEnd - 0.08);
   const secondsAt = (e: React.PointerEvent) => {
@@ -283,15 +283,15 @@ function Heard({
             ]}
             onChange={(n) => {
               setSpan(n);
-              setFirst((f) => Math.max(Math.min(f, bars - n), 0));
+              setFirst((f) => Math.max(Math.min(f, bars - n), earliest));
             }}
           />
           <button
             type="button"
             className="press px-2"
             aria-label="Earlier bars"
-            disabled={first <= 0}
-            onClick={() => show(first - span)}
+            disabled={firstBar <= earliest}
+            onClick={() => show(firstBar - span)}
           >
             <ChevronLeft size={15} />
           </button>
@@ -299,8 +299,8 @@ function Heard({
             type="button"
             className="press px-2"
             aria-label="Later bars"
-            disabled={first + span >= bars}
-            onClick={() => show(first + span)}
+            disabled={firstBar + span >= bars}
+            onClick={() => show(firstBar + span)}
           >
             <ChevronRight size={15} />
           </button>
@@ -348,7 +348,7 @@ function Heard({
                     return;
                   }
                   setStretch(null);
-                  let bar = 0;
+                  let bar = earliest;
                   while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= to) bar++;
                   show(bar);
                 }}
@@ -424,14 +424,8 @@ function Heard({
                   </defs>
                   {steps(analysis, time)
                     .filter((l) => l.rank < (span > 4 ? 1 : 2))
-                    .map((l, _i, all) => {
-                      const bar =
-                        Math.min(first, bars - 1) + all.filter((o) => o.rank === 0 && o.at <= l.at).length;
-                      const beat = all.filter(
-                        (o) =>
-                          o.at <= l.at &&
-                          o.at >= (all.filter((b) => b.rank === 0 && b.at <= l.at).at(-1)?.at ?? 0),
-                      ).length;
+                    .map((l) => {
+                      const { bar, beat } = barAndBeat(analysis, l.beat);
                       return (
                         <text
                           key={l.at}

@@ -32,7 +32,7 @@ export function Wave({
     if (to <= start) return null;
     const said = error ? `The wave could not be read: ${error.message}` : "Reading the sound…";
     return (
-      <text x={12} y={height / 2 + 4} className="fill-muted" fontSize={12}>
+      <text x={12} y={height / 2 + 4} className="fill-muted font-sans text-xs">
         {said}
       </text>
     );

@@ -21,6 +21,20 @@ export function barSeconds(a: Analysis, bar: number): number {
   return start + (beat - i) * ((g.beats_s[i + 1] ?? start + 0.5) - start);
 }
 
+/** The first bar that can be on show: -1 where hits come before bar one, as a pickup does. */
+export function earliestBar(a: Analysis): number {
+  const one = barSeconds(a, 0);
+  return a.grid && a.hits.some((h) => h.time_s < one - 0.05) ? -1 : 0;
+}
+
+/** Where a beat of the grid lies: bar and beat of the bar from 1; bar 0 is the pickup. */
+export function barAndBeat(a: Analysis, beat: number): { bar: number; beat: number } {
+  const perBar = a.grid?.beats_per_bar ?? 4;
+  const from = beat - (a.grid?.downbeat ?? 0);
+  const bar = Math.floor(from / perBar);
+  return { bar: bar + 1, beat: from - bar * perBar + 1 };
+}
+
 export function timelineOf(a: Analysis, firstBar: number, bars: number, width: number): Timeline {
   const margin = (barSeconds(a, firstBar + bars) - barSeconds(a, firstBar)) * 0.012;
   const from = barSeconds(a, firstBar) - margin;
