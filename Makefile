@@ -82,7 +82,7 @@ train:
 	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)
 	GOEXPERIMENT=simd go run ./fixtures/train -what third -cache $(CACHE) -recordings 2500 -vary 0.85
 	GOEXPERIMENT=simd go run ./fixtures/train -what coarse -cache $(CACHE) -recordings 4000 -epochs 10 -vary 0.5
-	go run ./fixtures/train -what grid -recordings 1500 -epochs 12
+	go run ./fixtures/train -what grid -recordings 6000 -epochs 10
 	go run ./fixtures/train -what context -cache $(CACHE) -recordings 500 -epochs 20
 	go run ./fixtures/train -what times -cache $(CACHE) -recordings 500 -epochs 24
 	go run ./fixtures/train -what levels -cache $(CACHE) -recordings 1200 -epochs 48
