@@ -80,11 +80,11 @@ bench:
 CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
 train:
 	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)
-	GOEXPERIMENT=simd go run ./fixtures/train -what third -cache $(CACHE) -recordings 2500 -vary 0.85
+	GOEXPERIMENT=simd go run ./fixtures/train -what third -cache $(CACHE) -recordings 3200 -vary 0.85
 	GOEXPERIMENT=simd go run ./fixtures/train -what coarse -cache $(CACHE) -recordings 4000 -epochs 10 -vary 0.5
 	go run ./fixtures/train -what grid -recordings 6000 -epochs 10
-	go run ./fixtures/train -what context -cache $(CACHE) -recordings 500 -epochs 20
-	go run ./fixtures/train -what times -cache $(CACHE) -recordings 500 -epochs 24
+	go run ./fixtures/train -what context -cache $(CACHE) -recordings 1000 -epochs 20
+	go run ./fixtures/train -what times -cache $(CACHE) -recordings 1500 -epochs 60
 	go run ./fixtures/train -what levels -cache $(CACHE) -recordings 1200 -epochs 48
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
 

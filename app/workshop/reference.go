@@ -24,7 +24,8 @@ func Hear(ctx context.Context, data []byte, report listen.Progress) (*listen.Raw
 	return follow(ctx, data, report, func(*audio.Buffer, listen.Raw) {})
 }
 
-// follow is Hear that shows what has been heard so far, with the recording.
+// follow is Hear that shows what has been heard so far, the first time with the
+// recording, later with nil.
 func follow(ctx context.Context, data []byte, report listen.Progress, show func(*audio.Buffer, listen.Raw)) (*listen.Raw, error) {
 	if len(data) == 0 {
 		return nil, &format.Error{Code: format.CodeEmpty, Message: "The file is empty."}
@@ -44,7 +45,11 @@ func follow(ctx context.Context, data []byte, report listen.Progress, show func(
 	if err != nil {
 		return nil, err
 	}
-	return listen.Follow(ctx, b, func(stage string, done float64) { report(stage, 0.1+0.9*done) }, func(raw listen.Raw) { show(b, raw) })
+	first := b // is let go as soon as it has been shown and prepared
+	return listen.Follow(ctx, b, func(stage string, done float64) { report(stage, 0.1+0.9*done) }, func(raw listen.Raw) {
+		show(first, raw)
+		first = nil
+	})
 }
 
 // SoFar is what has been heard in a file that is still being listened to.

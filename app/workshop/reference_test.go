@@ -1,6 +1,7 @@
 package workshop
 
 import (
+	"bytes"
 	"context"
 	"testing"
 
@@ -8,12 +9,31 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/app/store"
+	"jubrak/core/audio"
 	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 	"jubrak/core/study"
 )
+
+// The recording is not held while its hits are heard.
+func TestFollowShowsTheRecordingOnce(t *testing.T) {
+	b := audio.New(44100, 1, 44100)
+	for i := range b.Channels[0] {
+		b.Channels[0][i] = float32(i%441) / 441
+	}
+	var wav bytes.Buffer
+	require.NoError(t, format.WriteWAV(&wav, b, format.WAV16))
+	var shown []bool
+	_, err := follow(t.Context(), wav.Bytes(), func(string, float64) {}, func(b *audio.Buffer, _ listen.Raw) {
+		shown = append(shown, b != nil)
+	})
+	require.NoError(t, err)
+	require.Greater(t, len(shown), 2)
+	assert.True(t, shown[0])
+	assert.NotContains(t, shown[1:], true)
+}
 
 func shop(t *testing.T) (*Workshop, string) {
 	t.Helper()

@@ -107,6 +107,16 @@ func (f *FFT) quarters(x, y []complex128, n, stride int) {
 		y1 := y[stride*(4*p+1) : stride*(4*p+2)][:len(a)]
 		y2 := y[stride*(4*p+2) : stride*(4*p+3)][:len(a)]
 		y3 := y[stride*(4*p+3) : stride*(4*p+4)][:len(a)]
+		if p == 0 { // nothing is turned
+			for q := range a {
+				sum, difference := a[q]+c[q], a[q]-c[q]
+				other, t := b[q]+d[q], b[q]-d[q]
+				turned := complex(-imag(t), real(t)) // i·t
+				y0[q], y1[q] = sum+other, difference-turned
+				y2[q], y3[q] = sum-other, difference+turned
+			}
+			continue
+		}
 		for q := range a {
 			sum, difference := a[q]+c[q], a[q]-c[q]
 			other, t := b[q]+d[q], b[q]-d[q]

@@ -10,7 +10,6 @@ import (
 	"slices"
 	"sync"
 
-	"gonum.org/v1/gonum/blas"
 	"gonum.org/v1/gonum/blas/blas32"
 
 	"jubrak/core/sound"
@@ -123,7 +122,7 @@ func (m *Model) Run(features []float64) []float64 {
 	for i, v := range features {
 		x[i] = float32(v)
 	}
-	y := m.run(x)
+	y := m.run(x, 1)
 	out := make([]float64, len(y))
 	for i, v := range y {
 		out[i] = float64(v)
@@ -131,15 +130,20 @@ func (m *Model) Run(features []float64) []float64 {
 	return out
 }
 
-func (m *Model) run(x []float32) []float32 {
+// run computes the outputs for n sets of features, one after the other in x.
+// Each weight is fetched once for all of them.
+func (m *Model) run(x []float32, n int) []float32 {
 	for i := range m.Layers {
 		l := &m.Layers[i]
-		y := slices.Clone(l.B)
-		weights := blas32.General{Rows: l.Out, Cols: l.In, Stride: l.In, Data: l.W}
-		blas32.Gemv(blas.NoTrans, 1, weights, blas32.Vector{N: l.In, Inc: 1, Data: x}, 1, blas32.Vector{N: l.Out, Inc: 1, Data: y})
-		if i+1 < len(m.Layers) {
-			for o := range y {
-				y[o] = max(y[o], 0)
+		y := make([]float32, n*l.Out)
+		for o := range l.Out {
+			w := blas32.Vector{N: l.In, Inc: 1, Data: l.W[o*l.In:]}
+			for j := range n {
+				v := l.B[o] + blas32.Dot(w, blas32.Vector{N: l.In, Inc: 1, Data: x[j*l.In:]})
+				if i+1 < len(m.Layers) {
+					v = max(v, 0)
+				}
+				y[j*l.Out+o] = v
 			}
 		}
 		x = y
@@ -163,30 +167,55 @@ type Heard struct {
 // network for the others not to be asked.
 const hopeless = -3.5
 
+// together is how many candidates are heard at a time.
+const together = 16
+
 // Hear runs the networks over every candidate of a scene.
 func (c Committee) Hear(scene *Scene) []Heard {
-	out := make([]Heard, len(scene.Candidates))
-	x := make([]float32, Inputs)
-	for i, frame := range scene.Candidates {
-		scene.Features(frame, x)
-		var sum [3 * Classes]float64
-		asked := 0.0
-		for _, m := range c {
-			y := m.run(x)
-			for k, v := range y {
-				sum[k] += float64(v)
-			}
-			if asked++; asked == 1 && slices.Max(y[:Classes]) < hopeless {
-				break
-			}
+	out := make([]Heard, 0, len(scene.Candidates))
+	x := make([]float32, together*Inputs)
+	for frames := range slices.Chunk(scene.Candidates, together) {
+		for i, frame := range frames {
+			scene.Features(frame, x[i*Inputs:][:Inputs])
 		}
-		h := &out[i]
-		h.Frame = frame
+		out = append(out, c.hear(frames, x)...)
+	}
+	return out
+}
+
+// hear runs the networks over a few candidates, whose features are x.
+func (c Committee) hear(frames []int, x []float32) []Heard {
+	const outputs = 3 * Classes
+	sums := make([]float64, len(frames)*outputs)
+	for j, v := range c[0].run(x, len(frames)) {
+		sums[j] = float64(v)
+	}
+	asked := make([]float64, len(frames))
+	var open []int // of whom the others are asked
+	var again []float32
+	for i := range frames {
+		asked[i] = 1
+		if slices.Max(sums[i*outputs:][:Classes]) >= hopeless {
+			asked[i] = float64(len(c))
+			open = append(open, i)
+			again = append(again, x[i*Inputs:][:Inputs]...)
+		}
+	}
+	for _, m := range c[1:] {
+		for j, v := range m.run(again, len(open)) {
+			sums[open[j/outputs]*outputs+j%outputs] += float64(v)
+		}
+	}
+	out := make([]Heard, len(frames))
+	for i, h := range out {
+		sum, n := sums[i*outputs:][:outputs], asked[i]
+		h.Frame = frames[i]
 		for k := range Classes {
-			h.Odds[k] = sum[k] / asked
-			h.Level[k] = sum[Classes+k]/asked*20 - 40
-			h.Delay[k] = sum[2*Classes+k] / asked * 10
+			h.Odds[k] = sum[k] / n
+			h.Level[k] = sum[Classes+k]/n*20 - 40
+			h.Delay[k] = sum[2*Classes+k] / n * 10
 		}
+		out[i] = h
 	}
 	return out
 }

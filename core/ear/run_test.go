@@ -44,6 +44,21 @@ func TestRunIsItsDefinition(t *testing.T) {
 	assert.InDeltaSlice(t, want, m.Run(x), 1e-4)
 }
 
+// Derivation: what is heard together is what is heard alone.
+func TestTogetherIsAlone(t *testing.T) {
+	m := randomModel(7, 5, 3)
+	r := rand.New(rand.NewPCG(3, 4))
+	x := make([]float32, 4*7)
+	for i := range x {
+		x[i] = float32(r.NormFloat64())
+	}
+	var alone []float32
+	for i := range 4 {
+		alone = append(alone, m.run(x[i*7:][:7], 1)...)
+	}
+	assert.Equal(t, alone, m.run(x, 4))
+}
+
 func BenchmarkRun(b *testing.B) {
 	m := randomModel(Inputs, 256, 96, 3*Classes)
 	x := make([]float64, Inputs)

@@ -77,16 +77,17 @@ type keeper struct {
 // the file's size makes them likely.
 func (k *keeper) start(rate, channels int, added gap, frames uint64) {
 	k.b = &audio.Buffer{Rate: rate, Channels: make([][]float32, channels)}
-	if k.survey == nil && k.to == 0 {
-		room := min(frames, uint64(MaxSamples/channels), uint64(k.size)*mostPerByte/uint64(channels))
-		for c := range k.b.Channels {
-			k.b.Channels[c] = make([]float32, 0, room)
-		}
-	}
 	k.lead, k.sound = int64(added.before), int64(added.length)
 	k.last = everything
 	if k.to > 0 {
 		k.first, k.last = int64(k.from*float64(rate)), int64(k.to*float64(rate))
+	}
+	if k.survey == nil {
+		kept := min(frames-min(frames, uint64(k.first)), uint64(k.last-k.first))
+		room := min(kept, uint64(MaxSamples/channels), uint64(k.size)*mostPerByte/uint64(channels))
+		for c := range k.b.Channels {
+			k.b.Channels[c] = make([]float32, 0, room)
+		}
 	}
 }
 

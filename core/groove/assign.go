@@ -41,15 +41,15 @@ func NearestStep(at float64, steps int, swing float64, pair int) (step int, dist
 	base := int(math.Round(at * float64(steps)))
 	distance = math.Inf(1)
 	for s := base - 1; s <= base+1; s++ {
-		if d := math.Abs(at - swungBeat(s, steps, swing, pair)); d < distance {
+		if d := math.Abs(at - SwungBeat(s, steps, swing, pair)); d < distance {
 			step, distance = s, d
 		}
 	}
 	return step, distance
 }
 
-// swungBeat is the place of a step in beats under a swing.
-func swungBeat(step, steps int, swing float64, pair int) float64 {
+// SwungBeat is the place of a step in beats under a swing.
+func SwungBeat(step, steps int, swing float64, pair int) float64 {
 	tick := float64(step) * 960 / float64(steps)
 	length := float64(PairTicks(pair)) / 960
 	return float64(step)/float64(steps) + (swing/100-0.5)*length*SwingShape(tick, pair)

@@ -57,7 +57,8 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	report("hits", 0.55)
 	scene := ear.NewScene(s)
 	env := newEnvelopes(x, scene.Lows)
-	named := decide(hear(scene, env))
+	heard, firstGrid := hear(scene, env)
+	named := decide(heard)
 	raw.Hits = roughly(named)
 	raw.Share = share(scene, named)
 	show(*raw)
@@ -65,7 +66,7 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 		return nil, err
 	}
 	report("timing", 0.75)
-	raw.Hits = timeHits(env, scene, named)
+	raw.Hits = timeHits(env, scene, named, firstGrid)
 	show(*raw)
 	report("beats", 0.88)
 	if g, ok := findGrid(raw.Hits, raw.Duration); ok {

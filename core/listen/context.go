@@ -12,7 +12,7 @@ import (
 )
 
 // ContextInputs is the number of features of a family at a moment.
-const ContextInputs = 21
+const ContextInputs = 24
 
 // mostOdds bounds log odds as features.
 const mostOdds = 8
@@ -20,8 +20,9 @@ const mostOdds = 8
 // Context works out, for each moment and family, what the second network
 // sees: how likely the family and the likeliest other one are there; how much
 // of it there is in the file, how sure the surest of it, and the same for that
-// other one; what was heard at the same place in other bars; and what the
-// wave forms of the file prove of the two, if any are known. It returns
+// other one; how the two compare there against how they do in the file; what
+// was heard at the same place in other bars; and what the wave forms of the
+// file prove of the two, if any are known. It returns
 // ContextInputs numbers for each family of each moment. One network serves all
 // families, so that it learns from the common ones for the rare.
 func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proof) [][ear.Classes][ContextInputs]float64 {
@@ -40,7 +41,16 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 		sort.Float64s(column)
 		surest[k] = column[(len(column)-1)*98/100]
 	}
-	at, places := folded(heard, grid, proofs)
+	at, steps := folded(heard, grid)
+	sums := make([][n]said, len(steps))
+	for step, bars := range steps {
+		for _, i := range bars {
+			for k := range n {
+				sums[step][k].add(saidOf(heard, proofs, i, k), 1)
+			}
+		}
+	}
+	contrasts := map[[2]int]contrast{}
 	for i := range heard {
 		for k := range n {
 			other := (k + 1) % n
@@ -53,6 +63,12 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 			row[0], row[1] = bounded(heard[i].Odds[k])/4, bounded(heard[i].Odds[other])/4
 			row[2], row[3] = math.Log2(share[k]+0.001)/5, surest[k]/4
 			row[4], row[5] = math.Log2(share[other]+0.001)/5, surest[other]/4
+			between, known := contrasts[[2]int{k, other}]
+			if !known {
+				between = newContrast(heard, k, other)
+				contrasts[[2]int{k, other}] = between
+			}
+			row[21], row[22], row[23] = between.place(&heard[i])
 			if proofs != nil && proofs[i][k].Known {
 				p := &proofs[i][k]
 				row[11] = 1
@@ -65,24 +81,15 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 			if at[i] == nil {
 				continue
 			}
-			var sum, struck, bars, fits float64
-			for _, p := range places[at[i].step] {
-				if p.bar != at[i].bar {
-					bars++
-					if p.proofs != nil {
-						fits += p.proofs[k].Fit[0]
-					}
-					sum += bounded(p.odds[k]) / 4
-					if p.odds[k] > 0 {
-						struck++
-					}
-				}
-			}
+			// What is said there in the other bars.
+			bars := steps[at[i].step]
+			sum, n := sums[at[i].step][k], float64(len(bars)-1)
+			sum.add(saidOf(heard, proofs, bars[at[i].bar], k), -1)
 			row[6] = 1
-			row[7], row[8] = sum/math.Max(bars, 1), struck/math.Max(bars, 1)
-			row[9] = math.Log2(1+bars) / 4
+			row[7], row[8] = sum.odds/4/math.Max(n, 1), sum.struck/math.Max(n, 1)
+			row[9] = math.Log2(1+n) / 4
 			row[10] = row[8] * row[9]
-			row[18] = fits / math.Max(bars, 1)
+			row[18] = sum.fit / math.Max(n, 1)
 			row[19] = row[18] * row[9]
 			row[20] = row[18] * row[12]
 		}
@@ -90,35 +97,80 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 	return out
 }
 
-func bounded(odds float64) float64 { return math.Min(math.Max(odds, -mostOdds), mostOdds) }
-
-// gridPlace is a moment on the grid, and what was heard there.
-type gridPlace struct {
-	bar, step int
-	odds      *[ear.Classes]float64
-	proofs    *[ear.Classes]Proof // nil where none are known
+// contrast is how two families compare over a file, where either may have been
+// struck: the low and the high end of their difference in log odds. What
+// colours a whole mix shifts them together; two sounds lie at two ends.
+type contrast struct {
+	k, other  int
+	low, high float64
 }
 
-// nothing is what was heard where there was no moment at all.
-var nothing = func() *[ear.Classes]float64 {
-	var o [ear.Classes]float64
-	for k := range o {
-		o[k] = -mostOdds
+func newContrast(heard []ear.Heard, k, other int) contrast {
+	c := contrast{k: k, other: other}
+	var all []float64
+	for i := range heard {
+		if math.Max(heard[i].Odds[k], heard[i].Odds[other]) > -0.5 {
+			all = append(all, c.of(&heard[i]))
+		}
 	}
-	return &o
-}()
+	if len(all) == 0 {
+		return c
+	}
+	sort.Float64s(all)
+	c.low, c.high = all[(len(all)-1)/10], all[(len(all)-1)*9/10]
+	return c
+}
+
+func (c *contrast) of(h *ear.Heard) float64 {
+	return bounded(h.Odds[c.k]) - bounded(h.Odds[c.other])
+}
+
+// place is where a moment lies between the ends, and how far they are apart.
+func (c *contrast) place(h *ear.Heard) (fromLow, fromHigh, apart float64) {
+	d := c.of(h)
+	return bounded(d-c.low) / 4, bounded(d-c.high) / 4, (c.high - c.low) / 4
+}
+
+func bounded(odds float64) float64 { return math.Min(math.Max(odds, -mostOdds), mostOdds) }
+
+// said is what is said of a family at a moment, or at several in sum: the log
+// odds, whether it was struck, and how well its wave form fits.
+type said struct{ odds, struck, fit float64 }
+
+func (s *said) add(other said, times float64) {
+	s.odds += times * other.odds
+	s.struck += times * other.struck
+	s.fit += times * other.fit
+}
+
+// saidOf is what is said at moment i; -1 is none.
+func saidOf(heard []ear.Heard, proofs [][ear.Classes]Proof, i, k int) said {
+	if i < 0 {
+		return said{odds: -mostOdds}
+	}
+	s := said{odds: bounded(heard[i].Odds[k])}
+	if s.odds > 0 {
+		s.struck = 1
+	}
+	if proofs != nil {
+		s.fit = proofs[i][k].Fit[0]
+	}
+	return s
+}
+
+// gridPlace is where a moment lies on the grid.
+type gridPlace struct{ bar, step int }
 
 // folded puts each moment on the nearest sixteenth, or nil where it lies
-// between, and lists for each step of the bar what was heard in every bar.
-func folded(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proof) (at []*gridPlace, places map[int][]gridPlace) {
+// between, and lists for each step of the bar the moment of each bar at which
+// most was heard, or -1. Bars are counted from the first.
+func folded(heard []ear.Heard, grid *groove.BeatGrid) (at []*gridPlace, steps [][]int) {
 	at = make([]*gridPlace, len(heard))
-	places = map[int][]gridPlace{}
 	if grid == nil || len(heard) == 0 {
-		return at, places
+		return at, nil
 	}
 	swing, pair := groove.Swing(onsets(heard), grid, 4)
 	perBar := 4 * grid.PerBar
-	best := map[[2]int]int{}
 	first, last := math.MaxInt, math.MinInt
 	for i := range heard {
 		seconds := float64(heard[i].Frame) * hop / rate
@@ -127,27 +179,26 @@ func folded(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proo
 			continue
 		}
 		bar := int(math.Floor(float64(step) / float64(perBar)))
-		p := gridPlace{bar: bar, step: step - bar*perBar, odds: &heard[i].Odds}
-		if proofs != nil {
-			p.proofs = &proofs[i]
-		}
-		at[i] = &p
+		at[i] = &gridPlace{bar, step - bar*perBar}
 		first, last = min(first, bar), max(last, bar)
-		key := [2]int{p.bar, p.step}
-		if j, taken := best[key]; !taken || strength(&heard[i]) > strength(&heard[j]) {
-			best[key] = i
+	}
+	if first > last {
+		return at, nil
+	}
+	steps = make([][]int, perBar)
+	for step := range steps {
+		steps[step] = slices.Repeat([]int{-1}, last-first+1)
+	}
+	for i, p := range at {
+		if p == nil {
+			continue
+		}
+		p.bar -= first
+		if best := &steps[p.step][p.bar]; *best < 0 || strength(&heard[i]) > strength(&heard[*best]) {
+			*best = i
 		}
 	}
-	for step := range perBar {
-		for bar := first; bar <= last; bar++ {
-			if i, ok := best[[2]int{bar, step}]; ok {
-				places[step] = append(places[step], *at[i])
-			} else {
-				places[step] = append(places[step], gridPlace{bar: bar, step: step, odds: nothing})
-			}
-		}
-	}
-	return at, places
+	return at, steps
 }
 
 func strength(h *ear.Heard) float64 { return slices.Max(h.Odds[:]) }
@@ -201,11 +252,11 @@ func FirstPass(heard []ear.Heard, duration float64) *groove.BeatGrid {
 }
 
 // hear is all that the networks say of a scene: what was struck, judged in its
-// context.
-func hear(s *ear.Scene, env *envelopes) []ear.Heard {
-	heard, rows := moments(s, env)
+// context; and the first grid, nil where none is found.
+func hear(s *ear.Scene, env *envelopes) ([]ear.Heard, *groove.BeatGrid) {
+	heard, grid, rows := moments(s, env)
 	reconsider(heard, rows)
-	return heard
+	return heard, grid
 }
 
 // suspected is what more likely was struck than not, and of families of which
@@ -235,12 +286,14 @@ func suspected(heard []ear.Heard) []found {
 // context, to learn from: what the first networks say, and what the second
 // sees.
 func Moments(s *ear.Scene, x []float32) ([]ear.Heard, [][ear.Classes][ContextInputs]float64) {
-	return moments(s, newEnvelopes(x, s.Lows))
+	heard, _, rows := moments(s, newEnvelopes(x, s.Lows))
+	return heard, rows
 }
 
-func moments(s *ear.Scene, env *envelopes) ([]ear.Heard, [][ear.Classes][ContextInputs]float64) {
+func moments(s *ear.Scene, env *envelopes) ([]ear.Heard, *groove.BeatGrid, [][ear.Classes][ContextInputs]float64) {
 	heard := ear.Trained().Hear(s)
 	suspects := suspected(heard)
 	proofs := remember(env.x, s.Lows, suspects, env.about(suspects)).prove(heard)
-	return heard, Context(heard, FirstPass(heard, float64(len(env.x))/rate), proofs)
+	grid := FirstPass(heard, float64(len(env.x))/rate)
+	return heard, grid, Context(heard, grid, proofs)
 }

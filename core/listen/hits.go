@@ -7,6 +7,7 @@ import (
 	"sort"
 
 	"jubrak/core/ear"
+	"jubrak/core/groove"
 	"jubrak/core/sound"
 )
 
@@ -58,9 +59,9 @@ var closedHat, openHat = slices.Index(ear.Families, sound.HatClosed), slices.Ind
 
 // timeHits gives each drum its own acoustic onset, from the envelope of the
 // part of the spectrum where the family lives, and a velocity from its level
-// against the family's loudest.
-func timeHits(env *envelopes, scene *ear.Scene, named []found) []Hit {
-	g := env.guess(named)
+// against the family's loudest. grid is the first one, nil where there is none.
+func timeHits(env *envelopes, scene *ear.Scene, named []found, grid *groove.BeatGrid) []Hit {
+	g := env.guess(named, grid)
 	times := g.times()
 	measureLevels(scene, env, named, g.again)
 	return hitsOf(named, times)

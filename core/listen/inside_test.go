@@ -232,6 +232,32 @@ func TestHypothesesHoldTheTruth(t *testing.T) {
 	})
 }
 
+// Derivation: of forty moments half lie 3 for one family, half 3 for the other;
+// the ends of their difference are those two.
+func TestContextSeesWhereTwoSoundsLie(t *testing.T) {
+	var heard []ear.Heard
+	for i := range 40 {
+		h := ear.Heard{Frame: 100 * i}
+		for k := range h.Odds {
+			h.Odds[k] = -6
+		}
+		h.Odds[closedHat], h.Odds[openHat] = 2, -1
+		if i%2 == 1 {
+			h.Odds[closedHat], h.Odds[openHat] = -1, 2
+		}
+		heard = append(heard, h)
+	}
+	rows := Context(heard, nil, nil)
+	for i, row := range rows {
+		at := row[closedHat][21:24]
+		if i%2 == 0 {
+			assert.InDeltaSlice(t, []float64{1.5, 0, 1.5}, at, 1e-9, "at the upper end")
+		} else {
+			assert.InDeltaSlice(t, []float64{0, -1.5, 1.5}, at, 1e-9, "at the lower end")
+		}
+	}
+}
+
 func TestContextSeesOtherBars(t *testing.T) {
 	g := groove.SteadyGrid(0, 120, 33, 4)
 	var heard []ear.Heard

@@ -80,8 +80,9 @@ func (c *LevelCase) Level(out []float64) float64 {
 // from.
 func LevelCases(s *ear.Scene, x []float32) []LevelCase {
 	env := newEnvelopes(x, s.Lows)
-	hits := decide(hear(s, env))
-	return levelCases(s, env, hits, env.guess(hits).again)
+	heard, grid := hear(s, env)
+	hits := decide(heard)
+	return levelCases(s, env, hits, env.guess(hits, grid).again)
 }
 
 func levelCases(s *ear.Scene, env *envelopes, hits []found, again [][Zones]repeat) []LevelCase {

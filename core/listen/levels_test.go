@@ -37,7 +37,7 @@ func sceneOf(t require.TestingT, x []float32) *ear.Scene {
 func hitsIn(t require.TestingT, x []float32) []Hit {
 	s := sceneOf(t, x)
 	named := decide(ear.Trained().Hear(s))
-	return timeHits(newEnvelopes(x, s.Lows), s, named)
+	return timeHits(newEnvelopes(x, s.Lows), s, named, nil)
 }
 
 // Derivation: amplitude goes by the square of velocity, so levels lie

@@ -91,7 +91,7 @@ func clearest(f sound.Family) [2]int {
 
 // doubtful is how unlikely a family may be at a moment, log odds, for its wave
 // form to be looked for.
-const doubtful = -4
+const doubtful = -3
 
 // prove looks at each moment for the wave forms of all families that may have
 // been struck there.

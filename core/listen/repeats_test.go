@@ -3,10 +3,12 @@ package listen
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/floats"
 	"pgregory.net/rapid"
 
 	"jubrak/core/ear"
@@ -213,4 +215,29 @@ func TestSuspects(t *testing.T) {
 	assert.Zero(t, rare[5].confidence)
 	assert.Len(t, suspected(moments(14, -1, -0.2)), 14)
 	assert.Empty(t, suspected(nil))
+}
+
+// Derivation: the correlation by transform is the one by its definition, but
+// for a factor.
+func TestCorrelationsAreTheirDefinition(t *testing.T) {
+	m := newMatcher(nil, nil, zones[midZone])
+	r := rand.New(rand.NewPCG(5, 6))
+	x, wave := make([]float64, m.length+2*m.reach), make([]float64, m.length)
+	for i := range x {
+		x[i] = math.Sin(float64(i)/7) + 0.3*r.NormFloat64()
+	}
+	for i := range wave {
+		wave[i] = math.Sin(float64(i)/9) * math.Exp(-float64(i)/200)
+	}
+	kind := m.newTemplate(wave, 1)
+	m.listenTo(x, 0)
+	fast := slices.Clone(m.correlations(kind, x))
+	require.Len(t, fast, m.reach+1)
+	few := zones[midZone]
+	few.size = 0
+	slow := newMatcher(nil, nil, few).correlations(kind, x)
+	factor := floats.Dot(fast, slow) / floats.Dot(slow, slow)
+	for i := range slow {
+		assert.InDelta(t, slow[i]*factor, fast[i], 0.02*math.Abs(factor)*floats.Norm(slow, math.Inf(1)))
+	}
 }

@@ -7,23 +7,32 @@ import (
 	"sort"
 
 	"jubrak/core/ear"
+	"jubrak/core/groove"
 	"jubrak/core/sound"
 )
 
 // TimeInputs is the number of features by which a hit's time is chosen.
-const TimeInputs = 4 + 2*ear.Classes + 4 + 3
+const TimeInputs = gridInput + 4
+
+// Where the features by the others and by the grid begin.
+const (
+	othersInput = 4 + 2*ear.Classes + 4
+	gridInput   = othersInput + 3
+)
 
 // Guesses is how many times are known for each hit: by the envelope of the
-// whole spectrum, by that of the family's own part of it, by the network, and
-// by the other hits of the same sound. The first is the finest and the most
-// often misled by another drum.
-const Guesses = 4
+// whole spectrum, by that of the family's own part of it, by the network, by
+// the other hits of the same sound, and by where its family usually lies on the
+// grid. The first is the finest and the most often misled by another drum; the
+// last tells of a hit that is covered by another.
+const Guesses = 5
 
 const (
 	ByWhole = iota
 	ByPart
 	ByNetwork
 	ByOthers
+	ByGrid
 )
 
 // TimeCase is what is known of one hit before its time is told.
@@ -38,7 +47,8 @@ type TimeCase struct {
 // from.
 func TimeCases(s *ear.Scene, x []float32) []TimeCase {
 	env := newEnvelopes(x, s.Lows)
-	return env.guess(decide(hear(s, env))).cases
+	heard, grid := hear(s, env)
+	return env.guess(decide(heard), grid).cases
 }
 
 // times are the acoustic onsets of hits: of the guesses the one that a small
@@ -65,7 +75,7 @@ type guessed struct {
 	again [][Zones]repeat
 }
 
-func (e *envelopes) guess(hits []found) *guessed {
+func (e *envelopes) guess(hits []found, grid *groove.BeatGrid) *guessed {
 	g := &guessed{cases: e.timeCases(hits)}
 	times := make([]float64, len(hits))
 	for i, c := range g.cases {
@@ -73,6 +83,7 @@ func (e *envelopes) guess(hits []found) *guessed {
 	}
 	g.again = remember(e.x, e.low, hits, times).find(hits, times)
 	g.byOthers()
+	g.byGrid(grid)
 	return g
 }
 
@@ -137,7 +148,7 @@ func (g *guessed) byOthers() {
 				best = r
 			}
 		}
-		at := TimeInputs - 3
+		at := othersInput
 		if best.kind != nil {
 			c.Times[ByOthers] = best.start + onset[best.kind]
 			c.Inputs[at], c.Inputs[at+1] = best.fit, math.Log2(float64(best.kind.members))/5

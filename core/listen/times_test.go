@@ -18,7 +18,7 @@ func TestTimesAreOneOfTheGuesses(t *testing.T) {
 	drummed(x, sound.HatClosed, []float64{0.312, 0.8, 1.3, 1.8, 2.305, 2.8}, []int{90, 60, 90, 60, 90, 60})
 	named := decide(ear.Trained().Hear(sceneOf(t, x)))
 	env := newEnvelopes(x, ear.LowsOf(x))
-	guessed := env.guess(named)
+	guessed := env.guess(named, nil)
 	times := guessed.times()
 	for i, c := range guessed.cases {
 		near := math.Inf(1)

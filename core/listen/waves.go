@@ -22,7 +22,7 @@ type zone struct {
 	lead    int          // before the onset
 	length  int          // of a template, lead included
 	reach   int          // by which a hit may lie from where it is looked for
-	size    int          // of the transforms, at least length and twice the reach
+	size    int          // of the transforms, at least length and twice the reach; 0: few places, each tried
 	// turned lets a wave form be turned in phase: where a sample is a large
 	// part of a period.
 	turned bool
@@ -33,8 +33,8 @@ type zone struct {
 const Zones = 4
 
 var zones = [Zones]zone{
-	{nil, ear.LowEvery, 14, 220, 16, 256, false, 0.6},
-	{nil, ear.LowEvery, 14, 700, 16, 1024, false, 0.6},
+	{nil, ear.LowEvery, 14, 220, 16, 0, false, 0.6},
+	{nil, ear.LowEvery, 14, 700, 16, 0, false, 0.6},
 	{[]dsp.Biquad{dsp.HighPass(250, 0.7, rate), dsp.LowPass(3000, 0.54, rate), dsp.LowPass(3000, 1.3, rate)}, 2, 44, 780, 110, 1024, false, 0.5},
 	{[]dsp.Biquad{dsp.HighPass(5000, 0.54, rate), dsp.HighPass(5000, 1.3, rate)}, 1, 88, 1200, 220, 2048, true, 0.45},
 }
@@ -64,9 +64,9 @@ func lives(f sound.Family, zone int) bool {
 // template is what hits of a family have in common, of unit energy.
 type template struct {
 	members int
-	wave    []float64 // with every frequency in phase
-	quarter []float64 // with every frequency a quarter turn later; nil where no wave form is turned
-	bins    []complex128
+	wave    []float64    // with every frequency in phase
+	quarter []float64    // with every frequency a quarter turn later; nil where no wave form is turned
+	bins    []complex128 // nil where none are needed
 }
 
 // matcher compares wave forms in one part of the spectrum.
@@ -79,16 +79,18 @@ type matcher struct {
 	templates  map[sound.Family][]*template
 	usual      map[sound.Family]float64 // level of the hits learnt from, dB
 	bins, out  []complex128
+	told       []float64 // room for correlations
 	cut, whole []float64 // room for the stretch at hand
 	room       []float64 // and for what it is cut from
 }
 
 func newMatcher(x, low []float32, z zone) *matcher {
-	return &matcher{
-		zone: z, x: x, low: low, fft: dsp.NewFFT(z.size / 2), full: dsp.NewFFT(z.size),
-		templates: map[sound.Family][]*template{}, usual: map[sound.Family]float64{},
-		bins: make([]complex128, z.size/2), out: make([]complex128, z.size/2),
+	m := &matcher{zone: z, x: x, low: low, templates: map[sound.Family][]*template{}, usual: map[sound.Family]float64{}}
+	if z.size > 0 {
+		m.fft, m.full = dsp.NewFFT(z.size/2), dsp.NewFFT(z.size)
+		m.bins, m.out = make([]complex128, z.size/2), make([]complex128, z.size/2)
 	}
+	return m
 }
 
 // stretch is filtered sound around a chord, and the sample at which it begins.
@@ -149,21 +151,19 @@ func (m *match) power() float64 { return real(m.gain)*real(m.gain) + imag(m.gain
 
 // listenTo prepares the search for templates from a place of a stretch.
 func (m *matcher) listenTo(x []float64, from int) {
+	if m.size == 0 {
+		return
+	}
 	m.fft.Real(x[from:from+m.length+2*m.reach], m.bins)
 }
 
-// find looks for a template where listenTo listened. The correlation is that
-// of analytic signals, of which every second sample says all; the best place
-// is then looked for among its neighbours.
+// find looks for a template where listenTo listened: at every second place,
+// then among the neighbours of the best.
 func (m *matcher) find(t *template, x []float64, from int) match {
-	for i, b := range t.bins {
-		m.out[i] = m.bins[i] * complex(real(b), -imag(b))
-	}
-	m.fft.Inverse(m.out, m.out)
-	best, top := 0, -1.0
-	for i := range m.reach + 1 {
+	best, top := 0, math.Inf(-1)
+	for i, v := range m.correlations(t, x[from:]) {
 		d := float64(2*i-m.reach) / float64(m.reach)
-		if v := m.weigh(m.out[i]) * (1 - 0.25*d*d); v > top {
+		if v *= 1 - 0.25*d*d; v > top {
 			best, top = 2*i, v
 		}
 	}
@@ -182,6 +182,27 @@ func (m *matcher) find(t *template, x []float64, from int) match {
 	}
 	out.fit = cmplx.Abs(out.gain) / math.Sqrt(energy(x[out.at:out.at+m.length])+1e-18)
 	return out
+}
+
+// correlations are how well a template fits at every second place. Where there
+// are many, the correlation is that of analytic signals, of which every second
+// sample says all.
+func (m *matcher) correlations(t *template, x []float64) []float64 {
+	m.told = slices.Grow(m.told[:0], m.reach+1)[:m.reach+1]
+	if m.size == 0 {
+		for i := range m.told {
+			m.told[i] = dot(t.wave, x[2*i:])
+		}
+		return m.told
+	}
+	for i, b := range t.bins {
+		m.out[i] = m.bins[i] * complex(real(b), -imag(b))
+	}
+	m.fft.Inverse(m.out, m.out)
+	for i := range m.told {
+		m.told[i] = m.weigh(m.out[i])
+	}
+	return m.told
 }
 
 // weigh is how large a correlation counts.
@@ -206,7 +227,7 @@ func (t *template) put(x []float64, at int, gain complex128) {
 // newTemplate is a wave form faded at its end and made unit energy; nil where
 // it is silent.
 func (m *matcher) newTemplate(wave []float64, members int) *template {
-	t := &template{members: members, wave: make([]float64, m.length), bins: make([]complex128, m.size/2)}
+	t := &template{members: members, wave: make([]float64, m.length)}
 	fade := m.length * 2 / 5
 	for i, v := range wave {
 		if left := m.length - i; left < fade {
@@ -221,7 +242,10 @@ func (m *matcher) newTemplate(wave []float64, members int) *template {
 	for i := range t.wave {
 		t.wave[i] /= norm
 	}
-	m.fft.Real(t.wave, t.bins)
+	if m.size > 0 {
+		t.bins = make([]complex128, m.size/2)
+		m.fft.Real(t.wave, t.bins)
+	}
 	if m.turned {
 		analytic := make([]complex128, m.size)
 		copy(analytic, t.bins)
@@ -266,7 +290,7 @@ func (m *matcher) fitted(s *stretch, c *chord, hits []found, times []float64) ma
 		for _, i := range order {
 			f := out[i]
 			f.kind.put(s.x, f.at, f.gain)
-			f = m.best(s, hits[i].family, times[i])
+			f.match = m.again(s, f.kind, times[i])
 			f.kind.put(s.x, f.at, -f.gain)
 			out[i] = f
 		}
@@ -285,6 +309,13 @@ func (m *matcher) best(s *stretch, f sound.Family, seconds float64) (best fitted
 		}
 	}
 	return best
+}
+
+// again looks for a template near a time.
+func (m *matcher) again(s *stretch, t *template, seconds float64) match {
+	from := m.expected(s, seconds)
+	m.listenTo(s.x, from)
+	return m.find(t, s.x, from)
 }
 
 // balance finds the gains of a chord's hits together, where they are, by

@@ -7,7 +7,8 @@ import (
 )
 
 // MeanSpectrum is the average power spectrum of a sound: the mean periodogram
-// of Hann windows of 8,192 samples, half overlapping (Welch 1967).
+// of Hann windows of 8,192 samples, half overlapping (Welch 1967); of more than
+// a minute, one after the other.
 type MeanSpectrum struct {
 	power []float64
 	step  float64 // Hz between bins
@@ -26,11 +27,15 @@ func NewMeanSpectrum[T float32 | float64](mono []T, rate int) *MeanSpectrum {
 	for i := range buf {
 		buf[i], power[i] = make([]float64, size), make([]float64, size/2+1)
 	}
-	inside := func(at int) bool { return at == 0 || at+size/2 < len(mono) }
-	for at := 0; inside(at); at += size {
+	hop := size / 2
+	if len(mono) > 60*rate {
+		hop = size
+	}
+	inside := func(at int) bool { return at == 0 || at+size-hop < len(mono) }
+	for at := 0; inside(at); at += 2 * hop {
 		for f := range buf {
 			clear(buf[f])
-			if from := at + f*size/2; inside(from) {
+			if from := at + f*hop; inside(from) {
 				for i, v := range mono[min(from, len(mono)):min(from+size, len(mono))] {
 					buf[f][i] = float64(v) * window[i]
 				}

@@ -134,6 +134,21 @@ test("corrections: tempo, bar one, hits; all can be undone", async ({ page, serv
   await expect(kick).toHaveAttribute("aria-label", new RegExp(`Kick, ${count - 1} hits`));
 });
 
+test("a pickup before bar one is on show and can be chosen", async ({ page, server }, info) => {
+  await openView(page, server, "reference");
+  // The funk groove from beat three of its first bar on.
+  const cut = info.outputPath("pickup.flac");
+  execFileSync("ffmpeg", ["-v", "error", "-i", join(fixtures, "funk-102.flac"), "-ss", "1.3", cut]);
+  await page.getByLabel("Reference file").setInputFiles(cut);
+  await expect(page.getByText("pickup.flac is now the reference.")).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Earlier bars" }).click();
+  await expect(page.getByRole("button", { name: "Earlier bars" })).toBeDisabled();
+  await page.locator('[data-family="snare"]').focus();
+  await page.keyboard.press("ArrowRight");
+  const time = page.getByRole("region", { name: "Selected hit" }).getByLabel("Time");
+  await expect.poll(async () => Number(await time.inputValue())).toBeLessThan(0.5);
+});
+
 test("a long file can be cancelled", async ({ page, server }, info) => {
   await newProject(page, server);
   const path = info.outputPath("long.wav");

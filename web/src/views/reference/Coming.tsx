@@ -10,7 +10,7 @@ import { useInfo } from "../../state/queries";
 import { labelWidth } from "./HitRow";
 import { Bands } from "./Plots";
 
-const rowHeight = 34;
+const rowHeight = 42;
 
 export function Coming({ soFar }: { soFar: Schemas["SoFar"] }) {
   const [ref, fullWidth] = useWidth<HTMLDivElement>();
@@ -123,8 +123,10 @@ function Row(p: { label: string; glyph?: ReactNode; count?: number; children: Re
       <div className="flex shrink-0 items-center gap-2.5 pl-3" style={{ width: labelWidth }}>
         {p.glyph}
         <span>
-          <span className="block font-semibold">{p.label}</span>
-          {p.count !== undefined && <span className="num block text-[11px] text-muted">{p.count}</span>}
+          <span className="block font-semibold leading-tight">{p.label}</span>
+          {p.count !== undefined && (
+            <span className="num block text-[12px] leading-tight text-muted">{p.count}</span>
+          )}
         </span>
       </div>
       {p.children}
