@@ -7,6 +7,9 @@ type Heard struct {
 	Voice    string
 	Time     float64 // seconds
 	Velocity int     // 1..127
+	// Covered is a hit whose time is not measured, only likely: it speaks for
+	// strength, not for time.
+	Covered bool
 }
 
 // Placed is a heard hit with its place on the grid.

@@ -33,9 +33,9 @@ func (d *foundDrift) measured() *MeasuredDrift {
 // step) by bar of the period. A voice drifts when its bars explain far more
 // than chance (F above 6) and move by 3 ms or more; the anchor decides the
 // period and others join when they follow it.
-func findDrift(rows []row, f Frame, anchor string) *foundDrift {
+func findDrift(rows []row, voices []string, f Frame, anchor string) *foundDrift {
 	steps := f.Steps * f.PerBar
-	order := append([]string{anchor}, voicesOf(rows)...)
+	order := append([]string{anchor}, voices...)
 	for _, voice := range order {
 		for _, period := range []int{2, 4, 8} {
 			curve, strength := barMeans(rows, f, voice, period, steps)
@@ -47,7 +47,7 @@ func findDrift(rows []row, f Frame, anchor string) *foundDrift {
 				curve = longer
 			}
 			d := &foundDrift{curve: curve, voices: map[string]bool{voice: true}, names: []string{voice}}
-			for _, other := range voicesOf(rows) {
+			for _, other := range voices {
 				if c, s := barMeans(rows, f, other, len(curve), steps); other != voice && c != nil && s > 6 && correlation(c, curve) > 0.9 && spread(c) > 0.6*spread(curve) {
 					d.voices[other] = true
 					d.names = append(d.names, other)

@@ -173,6 +173,33 @@ func TestNotEnoughToSay(t *testing.T) {
 	assert.Equal(t, 8, m.Voices["kick"].StepCount[0])
 }
 
+// Derivation: every second hat lies under a kick, and its time is a guess of
+// 30 ms late; those that can be timed are 6 ms late.
+func TestCoveredHitsSpeakForStrengthOnly(t *testing.T) {
+	var placed []Placed
+	for i := range 32 {
+		hat := Placed{Heard: Heard{Voice: "hat_closed", Time: float64(i), Velocity: 60}, Step: i * 2, Offset: 6}
+		if i%2 == 0 {
+			placed = append(placed, Placed{Heard: Heard{Voice: "kick", Time: float64(i), Velocity: 100}, Step: i * 2})
+			hat.Covered, hat.Offset, hat.Velocity = true, 30, 100
+		}
+		placed = append(placed, hat)
+	}
+	m := Measure(placed, Frame{Steps: 4, PerBar: 4, Beat: 0.5, Pair: 16, Anchor: "kick"})
+	hat := m.Voices["hat_closed"]
+	assert.InDelta(t, 6, *hat.Lean, 1e-9)
+	assert.Equal(t, 32, hat.Count)
+	assert.Equal(t, 16, hat.Timed)
+	assert.InDelta(t, 80, hat.VelocityMean, 1e-9)
+	assert.Nil(t, hat.Contour[0], "always covered: not enough to say")
+	assert.InDelta(t, 1.25, *hat.Accent[0], 1e-9)
+	assert.NotNil(t, hat.Contour[2])
+	for i := range placed {
+		placed[i].Covered = true
+	}
+	assert.Nil(t, Measure(placed, Frame{Steps: 4, PerBar: 4, Beat: 0.5, Pair: 16, Anchor: "kick"}).Voices["kick"].Lean, "nothing can be timed")
+}
+
 func TestOutlierDoesNotMoveTheLean(t *testing.T) {
 	var placed []Placed
 	for i := range 64 {

@@ -2,6 +2,7 @@ package groove
 
 import (
 	"math"
+	"slices"
 	"sort"
 )
 
@@ -35,7 +36,10 @@ type MeasuredVoice struct {
 	// drift leave over; Lag1 is its correlation from one hit to the next.
 	Scatter *float64 `json:"scatter_ms"`
 	Lag1    *float64 `json:"lag1"`
-	Count   int      `json:"count"`
+	// Count is the number of hits, Timed that of those whose time is measured:
+	// all but the covered ones.
+	Count int `json:"count"`
+	Timed int `json:"timed"`
 	// Contour and Accent go by step of the bar. Accent is the mean velocity
 	// of the step over the mean of the voice.
 	Contour      []*float64 `json:"contour_ms"`
@@ -75,13 +79,14 @@ func Measure(hits []Placed, f Frame) Measured {
 	}
 	hits = append([]Placed(nil), hits...)
 	sort.SliceStable(hits, func(a, b int) bool { return hits[a].Time < hits[b].Time })
-	m.Anchor, m.OriginShift = origin(hits, f)
-	rows := make([]row, len(hits))
-	for i, h := range hits {
+	timed := slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Covered })
+	m.Anchor, m.OriginShift = origin(timed, f)
+	rows := make([]row, len(timed))
+	for i, h := range timed {
 		rows[i] = row{Placed: h}
 		rows[i].Offset -= m.OriginShift
 	}
-	drift := findDrift(rows, f, m.Anchor)
+	drift := findDrift(rows, voicesOf(timed), f, m.Anchor)
 	m.Drift = drift.measured()
 	fit := bestPair(rows, drift, &f)
 	m.Pair = f.Pair
@@ -90,8 +95,8 @@ func Measure(hits []Placed, f Frame) Measured {
 		swing, err := 50+100*fit.delay/pair, 100*fit.delayErr/pair
 		m.Swing, m.SwingErr = &swing, &err
 	}
-	for _, v := range voicesOf(rows) {
-		m.Voices[v] = measureVoice(v, rows, fit, drift, f)
+	for _, v := range voicesOf(hits) {
+		m.Voices[v] = measureVoice(v, hits, rows, fit, drift, f)
 	}
 	return m
 }
@@ -124,21 +129,17 @@ func bestPair(rows []row, drift *foundDrift, f *Frame) fitted {
 	return fit(f.Pair)
 }
 
-func (r *row) bar(f Frame) int { return floorDiv(r.Step, f.Steps*f.PerBar) }
+func (p *Placed) bar(f Frame) int { return floorDiv(p.Step, f.Steps*f.PerBar) }
 
 func floorDiv(a, b int) int { return int(math.Floor(float64(a) / float64(b))) }
 
-func voicesOf(rows []row) []string {
-	seen := map[string]bool{}
+func voicesOf(hits []Placed) []string {
 	var out []string
-	for i := range rows {
-		if !seen[rows[i].Voice] {
-			seen[rows[i].Voice] = true
-			out = append(out, rows[i].Voice)
-		}
+	for i := range hits {
+		out = append(out, hits[i].Voice)
 	}
-	sort.Strings(out)
-	return out
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // origin picks the anchor and the mean offset of its hits on beats: the
@@ -271,48 +272,66 @@ func (fit *fitted) inliers(rows []row, drift *foundDrift, f Frame) []row {
 	return kept
 }
 
-func measureVoice(voice string, rows []row, fit fitted, drift *foundDrift, f Frame) MeasuredVoice {
+func measureVoice(voice string, hits []Placed, rows []row, fit fitted, drift *foundDrift, f Frame) MeasuredVoice {
 	steps := f.Steps * f.PerBar
 	v := MeasuredVoice{Contour: make([]*float64, steps), Accent: make([]*float64, steps), StepCount: make([]int, steps)}
-	offsets, velocities := make([]float64, steps), make([]float64, steps)
+	hits = slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Voice != voice })
+	v.strength(hits, f, steps)
 	var mine []*row
 	for i := range rows {
 		if rows[i].Voice == voice {
 			mine = append(mine, &rows[i])
 		}
 	}
-	for _, r := range mine {
-		s := r.Step - r.bar(f)*steps
-		v.Count++
-		v.StepCount[s]++
-		offsets[s] += fit.residual(r, drift, f)
-		velocities[s] += float64(r.Velocity)
-		v.VelocityMean += float64(r.Velocity)
-	}
-	v.VelocityMean /= float64(v.Count)
-	for _, r := range mine {
-		d := float64(r.Velocity) - v.VelocityMean
-		v.VelocitySD += d * d
-	}
-	v.VelocitySD = math.Sqrt(v.VelocitySD / math.Max(float64(v.Count-1), 1))
+	v.Timed = len(mine)
 	lean, known := fit.lean[voice]
-	if !known || v.Count < EnoughHits {
+	if !known || v.Timed < EnoughHits {
 		return v
 	}
 	leanErr := fit.leanErr[voice]
 	v.Lean, v.LeanErr = &lean, &leanErr
+	offsets, counts := make([]float64, steps), make([]float64, steps)
+	for _, r := range mine {
+		s := r.Step - r.bar(f)*steps
+		offsets[s] += fit.residual(r, drift, f)
+		counts[s]++
+	}
 	used := 0
-	for s := range steps {
-		if v.StepCount[s] < EnoughHits {
-			continue
+	for s, n := range counts {
+		if n >= EnoughHits {
+			used++
+			c := offsets[s] / n
+			v.Contour[s] = &c
 		}
-		used++
-		n := float64(v.StepCount[s])
-		c, a := offsets[s]/n, velocities[s]/n/v.VelocityMean
-		v.Contour[s], v.Accent[s] = &c, &a
 	}
 	v.scatter(mine, fit, drift, f, steps, used)
 	return v
+}
+
+// strength fills in what velocities tell.
+func (v *MeasuredVoice) strength(hits []Placed, f Frame, steps int) {
+	velocities := make([]float64, steps)
+	v.Count = len(hits)
+	for _, h := range hits {
+		s := h.Step - h.bar(f)*steps
+		v.StepCount[s]++
+		velocities[s] += float64(h.Velocity)
+		v.VelocityMean += float64(h.Velocity) / float64(v.Count)
+	}
+	for _, h := range hits {
+		d := float64(h.Velocity) - v.VelocityMean
+		v.VelocitySD += d * d
+	}
+	v.VelocitySD = math.Sqrt(v.VelocitySD / math.Max(float64(v.Count-1), 1))
+	if v.Count < EnoughHits {
+		return
+	}
+	for s, n := range v.StepCount {
+		if n >= EnoughHits {
+			a := velocities[s] / float64(n) / v.VelocityMean
+			v.Accent[s] = &a
+		}
+	}
 }
 
 // scatter fills Scatter and Lag1 from what the contour leaves.

@@ -28,7 +28,7 @@ type Raw struct {
 }
 
 // RawVersion is the version of the listener; older results are made anew.
-const RawVersion = 11
+const RawVersion = 12
 
 // Hit is one drum heard. Time counts from the first sample of the file.
 // Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where
@@ -43,6 +43,9 @@ type Hit struct {
 	Bar        *int         `json:"bar"`
 	Step       *int         `json:"step"`
 	Offset     *float64     `json:"offset_ms"`
+	// Covered is a hit whose onset another drum hides: Time is where its family
+	// usually lies, which is likely, not measured.
+	Covered bool `json:"covered"`
 	// Key is the MIDI key of a hit that came from a MIDI file, else nil.
 	Key *int `json:"key"`
 }

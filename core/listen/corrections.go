@@ -155,7 +155,7 @@ func (a *Analysis) correctHit(c Correction) {
 	case "refile":
 		h.Family = c.Family
 	case "move":
-		h.Time = c.Time
+		h.Time, h.Covered = c.Time, false
 	case "weigh":
 		h.Velocity = c.Velocity
 	}

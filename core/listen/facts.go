@@ -125,6 +125,9 @@ func (a *Analysis) swingFact() Fact {
 	}
 	f := Fact{ID: "swing", Name: name, Value: a.Feel.Swing, Error: a.Feel.SwingErr, Unit: "%"}
 	for _, h := range a.Counted() {
+		if h.Covered {
+			continue
+		}
 		if off := *h.Step * 16 / a.Feel.Grid; (a.Feel.Pair == 16 && off%2 == 1) || (a.Feel.Pair == 8 && off%4 == 2) {
 			f.Count++
 		}
@@ -154,7 +157,7 @@ const unheard = 3.0
 
 func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fact) {
 	name := capital(familyNames[f])
-	lean := Fact{ID: "lean", Family: f, Name: name + " lean", Value: v.Lean, Error: v.LeanErr, Unit: "ms", Count: v.Count}
+	lean := Fact{ID: "lean", Family: f, Name: name + " lean", Value: v.Lean, Error: v.LeanErr, Unit: "ms", Count: v.Timed}
 	if v.Lean != nil && string(f) != a.Feel.Anchor {
 		switch l := *v.Lean; {
 		case l >= unheard:
@@ -174,7 +177,7 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 		lean.Text += "."
 	}
 	out = append(out, lean)
-	out = append(out, Fact{ID: "scatter", Family: f, Name: name + " scatter", Value: v.Scatter, Unit: "ms", Count: v.Count})
+	out = append(out, Fact{ID: "scatter", Family: f, Name: name + " scatter", Value: v.Scatter, Unit: "ms", Count: v.Timed})
 	velocity := v.VelocityMean
 	out = append(out, Fact{ID: "velocity", Family: f, Name: name + " velocity", Value: &velocity, Error: &v.VelocitySD, Unit: "", Count: v.Count})
 	ghosts := 0

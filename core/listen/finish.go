@@ -6,6 +6,8 @@ import (
 	"slices"
 	"sort"
 
+	"gonum.org/v1/gonum/stat"
+
 	"jubrak/core/groove"
 	"jubrak/core/sound"
 )
@@ -88,7 +90,7 @@ func (a *Analysis) StepsPerBar() int { return a.Steps * a.Grid.PerBar }
 func (a *Analysis) place(grid *groove.BeatGrid) {
 	heard := make([]groove.Heard, len(a.Hits))
 	for i, h := range a.Hits {
-		heard[i] = groove.Heard{Voice: string(h.Family), Time: h.Time, Velocity: h.Velocity}
+		heard[i] = groove.Heard{Voice: string(h.Family), Time: h.Time, Velocity: h.Velocity, Covered: h.Covered}
 	}
 	placed, pair := groove.Assign(heard, grid, a.Steps)
 	var speaking []groove.Placed
@@ -119,13 +121,15 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 
 // StepStat is what one family does at one step of the cycle.
 type StepStat struct {
-	Family     sound.Family `json:"family"`
-	Step       int          `json:"step"` // from the start of the cycle
-	Count      int          `json:"count"`
-	Offset     float64      `json:"offset_ms"`
-	OffsetSD   float64      `json:"offset_sd_ms"`
-	Velocity   float64      `json:"velocity"`
-	VelocitySD float64      `json:"velocity_sd"`
+	Family sound.Family `json:"family"`
+	Step   int          `json:"step"` // from the start of the cycle
+	Count  int          `json:"count"`
+	// Timed is how many of them are not covered, and so speak for the offset.
+	Timed      int     `json:"timed"`
+	Offset     float64 `json:"offset_ms"`
+	OffsetSD   float64 `json:"offset_sd_ms"`
+	Velocity   float64 `json:"velocity"`
+	VelocitySD float64 `json:"velocity_sd"`
 }
 
 // byStep folds the hits on the cycle, or on one bar where none is known.
@@ -146,16 +150,16 @@ func (a *Analysis) byStep() []StepStat {
 	out := []StepStat{}
 	for p, hits := range at {
 		s := StepStat{Family: p.family, Step: p.step, Count: len(hits)}
-		n := float64(len(hits))
+		var offsets, velocities []float64
 		for _, h := range hits {
-			s.Offset += *h.Offset / n
-			s.Velocity += float64(h.Velocity) / n
+			velocities = append(velocities, float64(h.Velocity))
+			if !h.Covered {
+				offsets = append(offsets, *h.Offset)
+			}
 		}
-		for _, h := range hits {
-			s.OffsetSD += math.Pow(*h.Offset-s.Offset, 2) / math.Max(n-1, 1)
-			s.VelocitySD += math.Pow(float64(h.Velocity)-s.Velocity, 2) / math.Max(n-1, 1)
-		}
-		s.OffsetSD, s.VelocitySD = math.Sqrt(s.OffsetSD), math.Sqrt(s.VelocitySD)
+		s.Timed = len(offsets)
+		s.Offset, s.OffsetSD = meanAndSD(offsets)
+		s.Velocity, s.VelocitySD = meanAndSD(velocities)
 		out = append(out, s)
 	}
 	sort.Slice(out, func(i, j int) bool {
@@ -165,6 +169,17 @@ func (a *Analysis) byStep() []StepStat {
 		return out[i].Step < out[j].Step
 	})
 	return out
+}
+
+// meanAndSD are 0 of nothing; the spread of one is 0.
+func meanAndSD(x []float64) (mean, sd float64) {
+	switch len(x) {
+	case 0:
+		return 0, 0
+	case 1:
+		return x[0], 0
+	}
+	return stat.MeanStdDev(x, nil)
 }
 
 // TempoPoint is the tempo around the middle of a bar, quarter notes a minute.
@@ -184,7 +199,7 @@ func (a *Analysis) tempoCurve() []TempoPoint {
 		step   int
 	}
 	sum, n := map[place]float64{}, map[place]float64{}
-	hits := a.Counted()
+	hits := slices.DeleteFunc(slices.Clone(a.Counted()), func(h Hit) bool { return h.Covered })
 	for _, h := range hits {
 		p := place{h.Family, *h.Step}
 		sum[p], n[p] = sum[p]+*h.Offset, n[p]+1

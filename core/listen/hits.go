@@ -62,26 +62,25 @@ var closedHat, openHat = slices.Index(ear.Families, sound.HatClosed), slices.Ind
 // against the family's loudest. grid is the first one, nil where there is none.
 func timeHits(env *envelopes, scene *ear.Scene, named []found, grid *groove.BeatGrid) []Hit {
 	g := env.guess(named, grid)
-	times := g.times()
 	measureLevels(scene, env, named, g.again)
-	return hitsOf(named, times)
+	return hitsOf(named, g.strikes())
 }
 
 // roughly is the hits as the network alone hears them.
 func roughly(named []found) []Hit {
-	times := make([]float64, len(named))
+	strikes := make([]strike, len(named))
 	for i, n := range named {
-		times[i] = n.time
+		strikes[i].time = n.time
 	}
-	return hitsOf(named, times)
+	return hitsOf(named, strikes)
 }
 
-func hitsOf(named []found, times []float64) []Hit {
+func hitsOf(named []found, strikes []strike) []Hit {
 	loud := loudest(named)
 	hits := make([]Hit, 0, len(named))
 	for i, n := range named {
 		hits = append(hits, Hit{
-			Time: times[i], Family: n.family,
+			Time: strikes[i].time, Family: n.family, Covered: strikes[i].covered,
 			Velocity:   velocity(n.level - loud[n.family]),
 			Confidence: math.Round(n.confidence*100) / 100,
 		})

@@ -407,15 +407,17 @@ func TestByStepCountsEveryHit(t *testing.T) {
 	}
 	a.findCycles()
 	require.Equal(t, 2, *a.CycleBars)
+	a.Hits[0].Covered, *a.Hits[0].Offset = true, 50 // not its own
 	stats := a.byStep()
-	total := 0
+	total, timed := 0, 0
 	for _, s := range stats {
-		total += s.Count
+		total, timed = total+s.Count, timed+s.Timed
 		assert.Less(t, s.Step, 32)
 		assert.LessOrEqual(t, math.Abs(s.Offset), 1.0)
 		assert.InDelta(t, 92, s.Velocity, 2)
 	}
 	assert.Equal(t, len(a.Hits), total)
+	assert.Equal(t, len(a.Hits)-1, timed)
 	assert.Len(t, stats, 4+3, "four places of the kick, three of the snare")
 }
 

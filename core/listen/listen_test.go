@@ -384,6 +384,36 @@ func TestFactsAreSentences(t *testing.T) {
 	assert.Contains(t, a.Facts[0].Text, "getting faster")
 }
 
+// Covered hits are few, and their times far less sure than those of others.
+func TestCoveredHitsAreTheLeastSure(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
+	b, played, err := truth.Load("../../fixtures/set", "dry-house-119")
+	require.NoError(t, err)
+	raw, err := listen.Listen(t.Context(), b, silent)
+	require.NoError(t, err)
+	var sum, n [2]float64
+	for _, h := range raw.Hits {
+		near := 0.03
+		for _, p := range played.Hits {
+			if p.Family == h.Family {
+				near = math.Min(near, math.Abs(p.Time-h.Time))
+			}
+		}
+		k := 0
+		if h.Covered {
+			k = 1
+		}
+		if near < 0.03 {
+			sum[k], n[k] = sum[k]+near, n[k]+1
+		}
+	}
+	assert.Greater(t, n[1], 5.0)
+	assert.Less(t, n[1], 0.15*n[0])
+	assert.Greater(t, sum[1]/n[1], 2*sum[0]/n[0])
+}
+
 // BenchmarkFiveMinutes listens to five minutes of drums made of the funk
 // fixture; the metric is how many times faster than real time.
 func BenchmarkFiveMinutes(b *testing.B) {

@@ -51,10 +51,16 @@ func TimeCases(s *ear.Scene, x []float32) []TimeCase {
 	return env.guess(decide(heard), grid).cases
 }
 
-// times are the acoustic onsets of hits: of the guesses the one that a small
+// strike is when a hit was struck, seconds, and whether its own onset is hidden.
+type strike struct {
+	time    float64
+	covered bool
+}
+
+// strikes are the acoustic onsets of hits: of the guesses the one that a small
 // network thinks nearest.
-func (g *guessed) times() []float64 {
-	out := make([]float64, len(g.cases))
+func (g *guessed) strikes() []strike {
+	out := make([]strike, len(g.cases))
 	for i, c := range g.cases {
 		y := timeModel().Run(c.Inputs[:])
 		best := 0
@@ -63,9 +69,14 @@ func (g *guessed) times() []float64 {
 				best = k
 			}
 		}
-		out[i] = math.Max(c.Times[best], 0)
+		out[i] = strike{math.Max(c.Times[best], 0), best == ByGrid && !c.confirmed()}
 	}
 	return out
+}
+
+// confirmed tells whether some guess by sound agrees with that by the grid.
+func (c *TimeCase) confirmed() bool {
+	return slices.ContainsFunc(c.Times[:ByGrid], func(t float64) bool { return math.Abs(t-c.Times[ByGrid]) < 0.001 })
 }
 
 // guessed is what is known of the times of hits, and where they were found

@@ -19,17 +19,33 @@ func TestTimesAreOneOfTheGuesses(t *testing.T) {
 	named := decide(ear.Trained().Hear(sceneOf(t, x)))
 	env := newEnvelopes(x, ear.LowsOf(x))
 	guessed := env.guess(named, nil)
-	times := guessed.times()
+	strikes := guessed.strikes()
 	for i, c := range guessed.cases {
 		near := math.Inf(1)
 		for _, guess := range c.Times {
-			near = math.Min(near, math.Abs(math.Max(guess, 0)-times[i]))
+			near = math.Min(near, math.Abs(math.Max(guess, 0)-strikes[i].time))
 		}
 		assert.Zero(t, near, "hit %d is at a time that was measured", i)
 		for _, v := range c.Inputs {
 			require.False(t, math.IsNaN(v) || math.IsInf(v, 0))
 		}
 	}
+}
+
+// Covered is a hit placed by the grid where no guess by sound agrees.
+func TestCoveredIsWhatNoSoundConfirms(t *testing.T) {
+	c := TimeCase{Times: [Guesses]float64{1, 1.004, 1.009, 1.012, 1.0046}}
+	assert.True(t, c.confirmed(), "the family's own part of the spectrum agrees")
+	c.Times[ByGrid] = 1.0065
+	assert.False(t, c.confirmed())
+}
+
+func TestMovedHitIsNoLongerCovered(t *testing.T) {
+	raw := &Raw{Duration: 4, Unit: 4, Hits: []Hit{{ID: "r1", Time: 1, Family: sound.HatClosed, Velocity: 80, Confidence: 0.9, Covered: true}}}
+	weighed := Finish(raw, []Correction{{Kind: "weigh", Hit: "r1", Velocity: 90}})
+	assert.True(t, weighed.Hits[0].Covered, "its time is as unsure as before")
+	moved := Finish(raw, []Correction{{Kind: "move", Hit: "r1", Time: 1.01}})
+	assert.False(t, moved.Hits[0].Covered)
 }
 
 // A kick and a hat some ms apart keep their own times, either way round.

@@ -709,6 +709,7 @@ export interface components {
         HeardHit: {
             bar: number | null;
             confidence: number;
+            covered: boolean;
             family: string;
             id: string;
             key: number | null;
@@ -823,6 +824,7 @@ export interface components {
             lean_stderr: number | null;
             scatter_ms: number | null;
             step_count: number[];
+            timed: number;
             velocity_mean: number;
             velocity_sd: number;
         };
@@ -1045,6 +1047,7 @@ export interface components {
             offset_ms: number;
             offset_sd_ms: number;
             step: number;
+            timed: number;
             velocity: number;
             velocity_sd: number;
         };

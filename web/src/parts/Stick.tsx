@@ -12,6 +12,8 @@ export interface StickProps {
   offset: number;
   hollow?: boolean;
   faint?: boolean;
+  /** Its time is likely, not measured. */
+  covered?: boolean;
   selected?: boolean;
   title?: string;
 }
@@ -30,7 +32,13 @@ export const velocityAt = (y: number, height: number) =>
 export function Stick(p: StickProps) {
   const y = headY(p.velocity, p.height);
   const base = p.height - foot;
-  const rim = p.offset < -0.5 ? "var(--early)" : p.offset > 0.5 ? "var(--late)" : p.colour;
+  const rim = p.covered
+    ? p.colour
+    : p.offset < -0.5
+      ? "var(--early)"
+      : p.offset > 0.5
+        ? "var(--late)"
+        : p.colour;
   if (p.hollow)
     return (
       <g opacity={p.faint ? 0.5 : 1} data-hollow>
@@ -55,7 +63,8 @@ export function Stick(p: StickProps) {
         y2={y}
         stroke={p.colour}
         strokeWidth="2.4"
-        strokeLinecap="round"
+        strokeLinecap={p.covered ? "butt" : "round"}
+        strokeDasharray={p.covered ? "3.5 3" : undefined}
       />
       {p.selected && (
         <circle

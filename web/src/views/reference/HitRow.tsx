@@ -50,6 +50,7 @@ export function HitRow(p: {
   const foot = (h: HeardHit) => h.time_s - (h.offset_ms ?? 0) / 1000;
   const visible = hits.filter((h) => h.time_s > time.from - 0.05 && h.time_s < time.to + 0.05);
   const unsure = hits.filter((h) => h.confidence < sure).length;
+  const covered = hits.filter((h) => h.covered).length;
   const perSecond = time.x(1) - time.x(0);
   const lines = steps(analysis, time);
   const pick = (x: number) =>
@@ -88,15 +89,24 @@ export function HitRow(p: {
       <div className="flex shrink-0 items-center gap-2.5 pl-3" style={{ width: labelWidth }}>
         <Glyph family={p.family} />
         <span>
-          <span className="block leading-5 font-semibold">{familyName(p.family)}</span>
+          <span className={`block font-semibold ${unsure > 0 && covered > 0 ? "leading-4" : "leading-5"}`}>
+            {familyName(p.family)}
+          </span>
           <span className="block text-[11px] leading-[14px] text-muted">
             <span className="num">{hits.length}</span> {hits.length === 1 ? "hit" : "hits"}
-            {unsure > 0 ? (
+            {unsure === 0 && ", sure"}
+            {unsure > 0 && (
               <span className="block">
                 <span className="num">{unsure}</span> unsure
               </span>
-            ) : (
-              ", sure"
+            )}
+            {covered > 0 && (
+              <span
+                className="block"
+                title="Another drum hides their onsets: they are placed where their family usually lies, and do not count for timing. Dashed."
+              >
+                <span className="num">{covered}</span> covered
+              </span>
             )}
           </span>
         </span>
@@ -197,8 +207,9 @@ export function HitRow(p: {
                 colour={hue(p.family)}
                 offset={offset}
                 faint={h.confidence < sure}
+                covered={h.covered}
                 selected={h.id === p.selected}
-                title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}`}
+                title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.covered ? "  covered by another drum: placed where its family lies" : ""}`}
               />
             );
           })}

@@ -69,11 +69,13 @@ function Empty({ width, height, text }: { width: number; height: number; text: s
 
 function ByStep(p: { analysis: Analysis; width: number; height: number; of: "offset" | "velocity" }) {
   const { analysis, width, height } = p;
-  const stats = analysis.by_step;
-  if (stats.length === 0) return <Empty width={width} height={height} text="No beat was found." />;
+  if (analysis.by_step.length === 0) return <Empty width={width} height={height} text="No beat was found." />;
   const perBar = analysis.steps_per_beat * (analysis.grid?.beats_per_bar ?? 4);
   const steps = perBar * (analysis.cycle_bars ?? 1);
   const timing = p.of === "offset";
+  // Covered hits have no time of their own.
+  const speaking = (s: Schemas["StepStat"]) => (timing ? s.timed : s.count);
+  const stats = analysis.by_step.filter((s) => speaking(s) > 0);
   const most = Math.max(20, ...stats.map((s) => Math.abs(s.offset_ms) + s.offset_sd_ms));
   const range = timing ? Math.ceil((Math.min(most, 90) + 4) / 10) * 10 : 127;
   const bottom = height - 16;
@@ -91,7 +93,7 @@ function ByStep(p: { analysis: Analysis; width: number; height: number; of: "off
       timing
         ? `${num(s.offset_ms, 1, true)} ms, spread ${num(s.offset_sd_ms)} ms`
         : `velocity ${num(s.velocity, 0)}, spread ${num(s.velocity_sd, 0)}`
-    }, ${s.count} ${s.count === 1 ? "hit: not enough to say" : s.count < 4 ? "hits: not enough to say" : "hits"}`;
+    }, ${speaking(s)} ${speaking(s) === 1 ? "hit: not enough to say" : speaking(s) < 4 ? "hits: not enough to say" : "hits"}`;
   return (
     <svg
       width={width}
@@ -137,7 +139,7 @@ function ByStep(p: { analysis: Analysis; width: number; height: number; of: "off
         const at = x(s.step) + aside(s.family);
         const mean = timing ? s.offset_ms : s.velocity;
         const sd = timing ? s.offset_sd_ms : s.velocity_sd;
-        const enough = s.count >= 4;
+        const enough = speaking(s) >= 4;
         return (
           <g key={`${s.family} ${s.step}`} opacity={enough ? 1 : 0.7}>
             <title>{label(s)}</title>

@@ -17,6 +17,7 @@ const hit = (time_s: number, family: string): Schemas["HeardHit"] => ({
   step: null,
   offset_ms: null,
   key: null,
+  covered: false,
 });
 
 const soFar = (more: object) =>

@@ -8,6 +8,7 @@ const stat = (family: string, step: number, count: number): Schemas["StepStat"] 
   family,
   step,
   count,
+  timed: count,
   offset_ms: 12,
   offset_sd_ms: 2,
   velocity: 90,
@@ -46,6 +47,19 @@ test("the feel plot: one dot a family and step, hollow where there is not enough
   expect(circles(html).filter((c) => c.includes("var(--color-base-100)"))).toHaveLength(1);
   expect(html).toContain("Kick, step 1: +12.0 ms, spread 2.0 ms, 8 hits");
   expect(html).toContain("2 hits: not enough to say");
+});
+
+test("covered hits show in the velocity plot only", () => {
+  const covered = {
+    ...analysis,
+    by_step: [
+      { ...stat("kick", 0, 8), timed: 3 },
+      { ...stat("ride", 2, 8), timed: 0 },
+    ],
+  };
+  const html = draw(covered);
+  expect(circles(html)).toHaveLength(1);
+  expect(html).toContain("3 hits: not enough to say");
 });
 
 test("late lies above early", () => {

@@ -1,0 +1,53 @@
+import { renderToStaticMarkup } from "react-dom/server";
+import { expect, test } from "vitest";
+import type { Analysis, HeardHit } from "../../api/client";
+import { HitRow } from "./HitRow";
+import type { Timeline } from "./timeline";
+
+const hit = (id: string, more: Partial<HeardHit>): HeardHit => ({
+  id,
+  time_s: 1,
+  family: "hat_closed",
+  velocity: 80,
+  confidence: 1,
+  bar: 0,
+  step: 0,
+  offset_ms: 8,
+  key: null,
+  covered: false,
+  ...more,
+});
+
+const draw = (hits: HeardHit[]) =>
+  renderToStaticMarkup(
+    <HitRow
+      analysis={{ left_out: [], grid: null } as unknown as Analysis}
+      family="hat_closed"
+      hits={hits}
+      time={{ from: 0, to: 4, x: (s: number) => s * 100, seconds: (x: number) => x / 100 } as Timeline}
+      width={400}
+      scale={1}
+      selected=""
+      onSelect={() => {}}
+      onAdd={() => {}}
+      onDrop={() => {}}
+      onMove={() => {}}
+      onWeigh={() => {}}
+    />,
+  );
+
+test("a hit that another drum covers stands on a dashed stick without a rim, and says so", () => {
+  const html = draw([hit("r1", {}), hit("r2", { covered: true, time_s: 2 })]);
+  expect(html.match(/stroke-dasharray/g)).toHaveLength(1);
+  expect(html.match(/stroke="var\(--late\)"/g)).toHaveLength(1);
+  expect(html.match(/covered by another drum/g)).toHaveLength(1);
+  expect(html).toMatch(/>1<\/span> covered/);
+});
+
+test("a row says how many hits are unsure or covered, and nothing of either where none is", () => {
+  expect(draw([hit("r1", {})])).toContain(", sure");
+  expect(draw([hit("r1", {})])).not.toContain("covered");
+  const both = draw([hit("r1", { confidence: 0.6 }), hit("r2", { covered: true })]);
+  expect(both).toMatch(/>1<\/span> unsure/);
+  expect(both).toMatch(/>1<\/span> covered/);
+});
