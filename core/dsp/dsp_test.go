@@ -3,11 +3,13 @@ package dsp
 import (
 	"math"
 	"math/cmplx"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"gonum.org/v1/gonum/dsp/fourier"
 	"gonum.org/v1/gonum/stat"
+	"pgregory.net/rapid"
 )
 
 const rate = 48000
@@ -187,4 +189,23 @@ func BenchmarkDrive(b *testing.B) {
 	for i := range b.N {
 		d.Next(math.Sin(float64(i)), 3)
 	}
+}
+
+func TestCascadeIsOneFilterAfterTheOther(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		x := rapid.SliceOfN(rapid.Float64Range(-1, 1), 1, 200).Draw(r, "sound")
+		filters := make([]Biquad, rapid.IntRange(0, 5).Draw(r, "filters"))
+		for i := range filters {
+			filters[i] = LowPass(rapid.Float64Range(40, 18000).Draw(r, "hz"), rapid.Float64Range(0.4, 2).Draw(r, "q"), 44100)
+		}
+		one := slices.Clone(x)
+		for _, f := range filters { // a copy: they keep state
+			f.Run(one)
+		}
+		for range 2 { // from rest each time
+			all := slices.Clone(x)
+			Cascade(all, filters)
+			assert.InDeltaSlice(r, one, all, 1e-12)
+		}
+	})
 }

@@ -16,9 +16,7 @@ func newEnvelope(x []float32, filters ...dsp.Biquad) envelope {
 	for i, v := range x {
 		y[i] = float64(v)
 	}
-	for _, f := range filters { // a copy: they keep state
-		f.Run(y)
-	}
+	dsp.Cascade(y, filters)
 	const w = rate / 1000
 	var past [w]float64
 	var sum float64

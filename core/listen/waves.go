@@ -123,9 +123,7 @@ func (m *matcher) stretch(c *chord, room []float64) stretch {
 			m.room[i] = float64(m.x[j])
 		}
 	}
-	for _, f := range m.filters { // a copy: they keep state
-		f.Run(m.room)
-	}
+	dsp.Cascade(m.room, m.filters)
 	for i := range s.x {
 		s.x[i] = m.room[settle+i*m.every]
 	}

@@ -4,6 +4,7 @@ package tone
 
 import (
 	"math"
+	"slices"
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
@@ -79,7 +80,8 @@ func Integrated(b *audio.Buffer) (lufs float64, ok bool) {
 // for another.
 type kPair struct {
 	shelf, high dsp.Biquad
-	left, right [4]float64 // states: of the shelf, then of the high-pass
+	left, right [4]float64   // states: of the shelf, then of the high-pass
+	between     [][2]float64 // what the shelf gives
 }
 
 func newKPair(rate float64) *kPair {
@@ -90,24 +92,35 @@ func newKPair(rate float64) *kPair {
 
 // energies weights the next samples and sums their squares.
 func (k *kPair) energies(left, right []float32) (l, r float64) {
-	s, h := k.shelf, k.high
-	b0, b1, b2, a1, a2, h1, h2 := s.B0, s.B1, s.B2, s.A1, s.A2, h.A1, h.A2
-	lz1, lz2, lw1, lw2 := k.left[0], k.left[1], k.left[2], k.left[3]
-	rz1, rz2, rw1, rw2 := k.right[0], k.right[1], k.right[2], k.right[3]
-	right = right[:len(left)]
-	for i, v := range left {
-		x, u := float64(v), float64(right[i])
+	k.between = slices.Grow(k.between[:0], len(left))[:len(left)]
+	k.shelve(left, right[:len(left)])
+	// The high-pass has the zeros 1, -2, 1.
+	a1, a2 := k.high.A1, k.high.A2
+	lz1, lz2, rz1, rz2 := k.left[2], k.left[3], k.right[2], k.right[3]
+	for _, v := range k.between {
+		x, u := v[0], v[1]
+		y, t := x+lz1, u+rz1
+		lz1, rz1 = lz2-2*x-a1*y, rz2-2*u-a1*t
+		lz2, rz2 = x-a2*y, u-a2*t
+		l, r = l+y*y, r+t*t
+	}
+	k.left[2], k.left[3], k.right[2], k.right[3] = lz1, lz2, rz1, rz2
+	return l, r
+}
+
+// shelve is the first stage; on its own, its numbers stay in registers.
+func (k *kPair) shelve(left, right []float32) {
+	s := k.shelf
+	b0, b1, b2, a1, a2 := s.B0, s.B1, s.B2, s.A1, s.A2
+	lz1, lz2, rz1, rz2 := k.left[0], k.left[1], k.right[0], k.right[1]
+	for i := range k.between {
+		x, u := float64(left[i]), float64(right[i])
 		y, t := b0*x+lz1, b0*u+rz1
 		lz1, rz1 = b1*x+lz2-a1*y, b1*u+rz2-a1*t
 		lz2, rz2 = b2*x-a2*y, b2*u-a2*t
-		// The high-pass has the zeros 1, -2, 1.
-		w, q := y+lw1, t+rw1
-		lw1, rw1 = lw2-2*y-h1*w, rw2-2*t-h1*q
-		lw2, rw2 = y-h2*w, t-h2*q
-		l, r = l+w*w, r+q*q
+		k.between[i] = [2]float64{y, t}
 	}
-	k.left, k.right = [4]float64{lz1, lz2, lw1, lw2}, [4]float64{rz1, rz2, rw1, rw2}
-	return l, r
+	k.left[0], k.left[1], k.right[0], k.right[1] = lz1, lz2, rz1, rz2
 }
 
 func gated(blocks []float64, gate float64) (mean float64, n int) {
