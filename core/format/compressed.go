@@ -1,11 +1,9 @@
 package format
 
 import (
-	"bufio"
 	"errors"
 	"io"
 
-	"github.com/hajimehoshi/go-mp3"
 	"github.com/mewkiz/flac"
 )
 
@@ -53,43 +51,4 @@ func readFLAC(r io.Reader, k *keeper) (err error) {
 		return fail(CodeTruncated, "The FLAC file is cut short: %d of %d samples are there.", k.seen, info.NSamples)
 	}
 	return nil
-}
-
-// readMP3 decodes with hajimehoshi/go-mp3, which always gives two channels,
-// and leaves out what the encoder added before and after the sound.
-// A panic inside the library becomes an error.
-func readMP3(r io.Reader, k *keeper) (err error) {
-	defer func() {
-		if recover() != nil {
-			err = fail(CodeDamaged, "The MP3 file is damaged.")
-		}
-	}()
-	in := bufio.NewReaderSize(r, 1<<16)
-	added, err := readGap(in)
-	if err != nil {
-		return fail(CodeTruncated, "The MP3 file is cut short.")
-	}
-	d, err := mp3.NewDecoder(in)
-	if err != nil {
-		return fail(CodeDamaged, "The MP3 file holds no readable sound.")
-	}
-	k.start(d.SampleRate(), 2, added, uint64(added.length))
-	raw, block := make([]byte, 1<<16), make([][]float32, 2)
-	for {
-		n, err := io.ReadFull(d, raw)
-		block[0], block[1] = block[0][:0], block[1][:0]
-		for i := 0; i+4 <= n; i += 4 {
-			block[0] = append(block[0], float32(int16(uint16(raw[i])|uint16(raw[i+1])<<8))/(1<<15))
-			block[1] = append(block[1], float32(int16(uint16(raw[i+2])|uint16(raw[i+3])<<8))/(1<<15))
-		}
-		if err := k.put(block); err != nil {
-			return err
-		}
-		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-			return nil
-		}
-		if err != nil {
-			return fail(CodeDamaged, "The MP3 file is damaged after %.1f seconds.", float64(k.seen)/float64(d.SampleRate()))
-		}
-	}
 }

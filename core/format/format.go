@@ -102,7 +102,7 @@ func decode(data []byte, k *keeper, watch func(done float64) error) error {
 	case FLAC:
 		err = readFLAC(r, k)
 	case MP3:
-		err = readMP3(r, k)
+		err = readMP3(data, k, r.tell)
 	default:
 		return fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, AIFF, FLAC or MP3, whatever its name says.")
 	}
@@ -123,13 +123,18 @@ type watched struct {
 }
 
 func (w *watched) Read(p []byte) (int, error) {
-	if w.stopped == nil {
-		w.stopped = w.watch(1 - float64(w.data.Len())/float64(w.data.Size()))
-	}
-	if w.stopped != nil {
-		return 0, w.stopped
+	if err := w.tell(1 - float64(w.data.Len())/float64(w.data.Size())); err != nil {
+		return 0, err
 	}
 	return w.data.Read(p)
+}
+
+// tell says how far reading has come, until it is stopped.
+func (w *watched) tell(done float64) error {
+	if w.stopped == nil {
+		w.stopped = w.watch(done)
+	}
+	return w.stopped
 }
 
 // check refuses what no later stage could use.

@@ -121,6 +121,18 @@ func (k *keeper) put(block [][]float32) error {
 	return nil
 }
 
+// past tells whether none of the next n frames is kept.
+func (k *keeper) past(n int64) bool {
+	return k.survey == nil && k.seen+max(n-k.lead, 0) <= k.first
+}
+
+// skip passes over n frames that are not kept.
+func (k *keeper) skip(n int64) {
+	lead := min(k.lead, n)
+	k.lead -= lead
+	k.seen += n - lead
+}
+
 func (k *keeper) look(block [][]float32, from, to, start int64) error {
 	s := k.survey
 	per := int64(surveyEvery * float64(k.b.Rate))
