@@ -83,6 +83,7 @@ CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
 train:
 	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)
 	GOEXPERIMENT=simd go run ./fixtures/train -what third -cache $(CACHE) -recordings 3200 -vary 0.85
+	GOEXPERIMENT=simd go run ./fixtures/train -what tune -cache $(CACHE) -recordings 4000 -epochs 3 -vary 0.85
 	GOEXPERIMENT=simd go run ./fixtures/train -what coarse -cache $(CACHE) -recordings 4000 -epochs 10 -vary 0.5
 	go run ./fixtures/train -what grid -recordings 6000 -epochs 10
 	go run ./fixtures/train -what context -cache $(CACHE) -recordings 1000 -epochs 20

@@ -149,6 +149,25 @@ test("a pickup before bar one is on show and can be chosen", async ({ page, serv
   await expect.poll(async () => Number(await time.inputValue())).toBeLessThan(0.5);
 });
 
+test("a hit that another drum covers says so, until it is moved by hand", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByLabel("Reference file").setInputFiles("../fixtures/set/dry-house-119.flac");
+  await expect(page.getByText("dry-house-119.flac is now the reference.")).toBeVisible({ timeout: 60_000 });
+  const hats = page.locator('[data-family="hat_closed"]');
+  const covered = async () => Number((await hats.locator("xpath=..").innerText()).match(/(\d+)\s+covered/)?.[1] ?? 0);
+  await expect.poll(covered).toBeGreaterThan(3);
+  const before = await covered();
+  const told = page.getByText("another drum covers its onset");
+  await hats.focus();
+  for (let i = 0; i < 90 && !(await told.isVisible()); i++) await page.keyboard.press("ArrowRight");
+  await expect(told).toBeVisible();
+  await page.keyboard.press("Alt+ArrowRight");
+  await expect(told).toBeHidden();
+  await expect.poll(covered).toBe(before - 1);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(covered).toBe(before);
+});
+
 test("a long file can be cancelled", async ({ page, server }, info) => {
   await newProject(page, server);
   const path = info.outputPath("long.wav");
