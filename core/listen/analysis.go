@@ -43,7 +43,7 @@ type Hit struct {
 	Bar        *int         `json:"bar"`
 	Step       *int         `json:"step"`
 	Offset     *float64     `json:"offset_ms"`
-	// Covered is a hit whose onset another drum hides: Time is where its family
+	// Covered is a hit whose onset other sound hides: Time is where its family
 	// usually lies, which is likely, not measured.
 	Covered bool `json:"covered"`
 	// Key is the MIDI key of a hit that came from a MIDI file, else nil.

@@ -149,7 +149,7 @@ test("a pickup before bar one is on show and can be chosen", async ({ page, serv
   await expect.poll(async () => Number(await time.inputValue())).toBeLessThan(0.5);
 });
 
-test("a hit that another drum covers says so, until it is moved by hand", async ({ page, server }) => {
+test("a covered hit says so, until it is moved by hand", async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByLabel("Reference file").setInputFiles("../fixtures/set/dry-house-119.flac");
   await expect(page.getByText("dry-house-119.flac is now the reference.")).toBeVisible({ timeout: 60_000 });
@@ -157,7 +157,7 @@ test("a hit that another drum covers says so, until it is moved by hand", async 
   const covered = async () => Number((await hats.locator("xpath=..").innerText()).match(/(\d+)\s+covered/)?.[1] ?? 0);
   await expect.poll(covered).toBeGreaterThan(3);
   const before = await covered();
-  const told = page.getByText("another drum covers its onset");
+  const told = page.getByText("other sound hides its onset");
   await hats.focus();
   for (let i = 0; i < 90 && !(await told.isVisible()); i++) await page.keyboard.press("ArrowRight");
   await expect(told).toBeVisible();

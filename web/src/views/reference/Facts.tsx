@@ -90,7 +90,7 @@ export function Facts(p: {
             <span className="num">{num(p.hit.offset_ms, 1, true)} ms</span> from its step, heard with{" "}
             <span className="num">{num(p.hit.confidence * 100, 0)} %</span> confidence
             {p.hit.covered &&
-              "; another drum covers its onset, so it is placed where its family usually lies, until you move it"}
+              "; other sound hides its onset, so it is placed where its family usually lies, until you move it"}
           </p>
           <NumberField
             label="Time"

@@ -103,7 +103,7 @@ export function HitRow(p: {
             {covered > 0 && (
               <span
                 className="block"
-                title="Another drum hides their onsets: they are placed where their family usually lies, and do not count for timing. Dashed."
+                title="Other sound hides their onsets: they are placed where their family usually lies, and do not count for timing. Dashed."
               >
                 <span className="num">{covered}</span> covered
               </span>
@@ -209,7 +209,7 @@ export function HitRow(p: {
                 faint={h.confidence < sure}
                 covered={h.covered}
                 selected={h.id === p.selected}
-                title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.covered ? "  covered by another drum: placed where its family lies" : ""}`}
+                title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.covered ? "  onset hidden by other sound: placed where its family lies" : ""}`}
               />
             );
           })}

@@ -80,8 +80,8 @@ test("the chosen hit shows its time and strength as fields", () => {
   expect(html).toContain('value="1.234"');
   expect(html).toContain('value="104"');
   expect(html).toContain("97 %");
-  expect(html).not.toContain("covers its onset");
-  expect(draw(analysis, { ...hit, covered: true } as HeardHit)).toContain("another drum covers its onset");
+  expect(html).not.toContain("hides its onset");
+  expect(draw(analysis, { ...hit, covered: true } as HeardHit)).toContain("other sound hides its onset");
 });
 
 test("a profile is told family by family", () => {

@@ -36,11 +36,11 @@ const draw = (hits: HeardHit[]) =>
     />,
   );
 
-test("a hit that another drum covers stands on a dashed stick without a rim, and says so", () => {
+test("a covered hit stands on a dashed stick without a rim, and says so", () => {
   const html = draw([hit("r1", {}), hit("r2", { covered: true, time_s: 2 })]);
   expect(html.match(/stroke-dasharray/g)).toHaveLength(1);
   expect(html.match(/stroke="var\(--late\)"/g)).toHaveLength(1);
-  expect(html.match(/covered by another drum/g)).toHaveLength(1);
+  expect(html.match(/onset hidden by other sound/g)).toHaveLength(1);
   expect(html).toMatch(/>1<\/span> covered/);
 });
 
