@@ -50,7 +50,7 @@ func TestPiecesOfAnMP3(t *testing.T) {
 	require.NoError(t, err)
 	files := map[string][]byte{"as it is": data, "cut off": data[:len(data)*2/3-100]}
 	if os.Getenv("JUBRAK_PEERS") != "" {
-		for name, flags := range map[string]string{"thin": "-b 32 -m m", "half rate": "-b 16 -m m --resample 22.05", "variable": "-V 7", "thick": "-b 320"} {
+		for name, flags := range map[string]string{"thin": "-b 32 -m m", "half rate": "-b 16 -m m --resample 22.05", "variable": "-V 7"} {
 			out := filepath.Join(t.TempDir(), "a.mp3")
 			wav := filepath.Join(t.TempDir(), "a.wav")
 			require.NoError(t, exec.Command("sox", "../../fixtures/gm/funk-102.flac", wav).Run())
@@ -62,7 +62,7 @@ func TestPiecesOfAnMP3(t *testing.T) {
 	for name, data := range files {
 		want := inOrder(t, data)
 		require.Greater(t, len(want), 3*44100, name)
-		for _, length := range []int64{1 << 40, 44100, 50_001} {
+		for _, length := range []int64{1 << 40, 50_001} {
 			assert.True(t, slices.Equal(want, piecewise(t, data, length)), "%s in pieces of %d", name, length)
 		}
 	}
