@@ -47,11 +47,11 @@ func readMP3(data []byte, k *keeper, tell func(float64) error) error {
 			continue
 		}
 		for _, p := range f.decode(at, length) {
-			if p.err != nil {
-				return fail(CodeDamaged, "The MP3 file is damaged after %.1f seconds.", float64(k.seen)/float64(f.rate))
-			}
 			if err := k.put(p.sound[:]); err != nil {
 				return err
+			}
+			if p.err != nil {
+				return fail(CodeDamaged, "The MP3 file is damaged after %.1f seconds.", float64(k.seen)/float64(f.rate))
 			}
 			at += int64(len(p.sound[0]))
 			if err := tell(float64(at) / float64(f.frames)); err != nil {
@@ -81,8 +81,8 @@ func (f *mp3File) open() (err error) {
 // piece is some of the sound.
 type piece struct {
 	sound [2][]float32
-	last  bool // the file ends here, whatever it promised
-	err   error
+	last  bool  // the file ends here, whatever it promised
+	err   error // what came after the sound
 }
 
 // decode gives the next pieces of a length, as many as there are cores.
@@ -114,7 +114,7 @@ var warmUps = [...]float64{0.6, 0.7, 0.9, 1.3, 2}
 func (f *mp3File) piece(d *mp3.Decoder, from, n int64) (p piece) {
 	for _, before := range warmUps {
 		lead := min(int64(before*float64(f.rate)), from)
-		if p.sound, p.err = read(d, from-lead, lead, n); p.err == nil || lead == from {
+		if p.sound, p.err = read(d, from-lead, lead, n); p.err == nil || len(p.sound[0]) > 0 || lead == from {
 			break
 		}
 	}
@@ -123,7 +123,7 @@ func (f *mp3File) piece(d *mp3.Decoder, from, n int64) (p piece) {
 }
 
 // read gives n frames of sound after a lead that is thrown away, or fewer where
-// the file ends.
+// the file ends or, with an error, is damaged.
 func read(d *mp3.Decoder, from, lead, n int64) (sound [2][]float32, err error) {
 	defer recovered(&err)
 	if _, err := d.Seek(from*bytesAFrame, io.SeekStart); err != nil {
@@ -134,8 +134,8 @@ func read(d *mp3.Decoder, from, lead, n int64) (sound [2][]float32, err error) {
 	}
 	raw := make([]byte, n*bytesAFrame)
 	got, err := io.ReadFull(d, raw)
-	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
-		return sound, err
+	if err == io.EOF || err == io.ErrUnexpectedEOF {
+		err = nil
 	}
 	for c := range sound {
 		sound[c] = make([]float32, got/bytesAFrame)
@@ -144,7 +144,7 @@ func read(d *mp3.Decoder, from, lead, n int64) (sound [2][]float32, err error) {
 			sound[c][i] = float32(int16(uint16(raw[at])|uint16(raw[at+1])<<8)) / (1 << 15)
 		}
 	}
-	return sound, nil
+	return sound, err
 }
 
 func recovered(err *error) {

@@ -85,6 +85,26 @@ func TestAStretchOfAnMP3IsReachedAtOnce(t *testing.T) {
 	assert.LessOrEqual(t, calls, 1, "of pieces of 20 s only the third is decoded")
 }
 
+// Derivation: at the seventh second stand frames of Layer II (ISO/IEC 11172-3),
+// which the library does not read.
+func TestADamagedMP3SaysHowFarItCouldBeRead(t *testing.T) {
+	data, err := os.ReadFile("../../fixtures/set/full-house-124.mp3")
+	require.NoError(t, err)
+	whole, err := Decode(data)
+	require.NoError(t, err)
+	broken := bytes.Clone(data)
+	copy(broken[int(7/whole.Seconds()*float64(len(data))):], bytes.Repeat([]byte{0xff, 0xfd, 0x90, 0x04}, 500))
+	_, err = Decode(broken)
+	require.ErrorContains(t, err, "damaged after")
+	var at float64
+	_, scanned := fmt.Sscanf(err.Error(), "The MP3 file is damaged after %f seconds.", &at)
+	require.NoError(t, scanned)
+	assert.InDelta(t, 7, at, 0.3)
+	early, err := DecodeStretch(broken, 1, 3, unwatched)
+	require.NoError(t, err)
+	assert.True(t, slices.EqualFunc(whole.Slice(whole.Rate, 3*whole.Rate).Channels, early.Channels, slices.Equal), "what lies before can be used")
+}
+
 func TestAnMP3CanBeStopped(t *testing.T) {
 	data, err := os.ReadFile("../../fixtures/set/full-house-124.mp3")
 	require.NoError(t, err)
