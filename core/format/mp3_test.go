@@ -85,6 +85,16 @@ func TestAStretchOfAnMP3IsReachedAtOnce(t *testing.T) {
 	assert.LessOrEqual(t, calls, 1, "of pieces of 20 s only the third is decoded")
 }
 
+// A file that says how long its sound is holds no more, whatever follows.
+func TestAStretchBeyondTheLengthThatIsTold(t *testing.T) {
+	data, err := os.ReadFile("../../fixtures/set/full-house-124.mp3")
+	require.NoError(t, err)
+	whole, err := Decode(data)
+	require.NoError(t, err)
+	_, err = DecodeStretch(bytes.Repeat(data, 6), 45, 47, unwatched)
+	require.ErrorContains(t, err, fmt.Sprintf("which is %.1f seconds long", whole.Seconds()))
+}
+
 // Derivation: at the seventh second stand frames of Layer II (ISO/IEC 11172-3),
 // which the library does not read.
 func TestADamagedMP3SaysHowFarItCouldBeRead(t *testing.T) {

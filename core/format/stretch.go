@@ -123,14 +123,19 @@ func (k *keeper) put(block [][]float32) error {
 
 // past tells whether none of the next n frames is kept.
 func (k *keeper) past(n int64) bool {
-	return k.survey == nil && k.seen+max(n-k.lead, 0) <= k.first
+	over := k.sound > 0 && k.seen >= k.sound
+	return k.survey == nil && (over || k.seen+max(n-k.lead, 0) <= k.first)
 }
 
 // skip passes over n frames that are not kept.
 func (k *keeper) skip(n int64) {
 	lead := min(k.lead, n)
 	k.lead -= lead
-	k.seen += n - lead
+	n -= lead
+	if k.sound > 0 {
+		n = min(n, max(k.sound-k.seen, 0))
+	}
+	k.seen += n
 }
 
 func (k *keeper) look(block [][]float32, from, to, start int64) error {
