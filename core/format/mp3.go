@@ -23,6 +23,7 @@ type mp3File struct {
 
 const (
 	pieceSeconds = 20
+	mostAtOnce   = 8 // pieces, of about 10 MB each while they are decoded
 	bytesAFrame  = 4 // as the library gives it: 16 bits, always two channels
 )
 
@@ -85,9 +86,9 @@ type piece struct {
 	err   error // what came after the sound
 }
 
-// decode gives the next pieces of a length, as many as there are cores.
+// decode gives the next pieces of a length, as many as there are cores, within bounds.
 func (f *mp3File) decode(at, length int64) []piece {
-	count := min(int((f.frames-at+length-1)/length), runtime.GOMAXPROCS(0))
+	count := min(int((f.frames-at+length-1)/length), runtime.GOMAXPROCS(0), mostAtOnce)
 	pieces := make([]piece, count)
 	var group sync.WaitGroup
 	for i := range pieces {
@@ -147,6 +148,7 @@ func read(d *mp3.Decoder, from, lead, n int64) (sound [2][]float32, err error) {
 	return sound, err
 }
 
+// recovered makes an error of a panic.
 func recovered(err *error) {
 	if recover() != nil {
 		*err = errors.New("the library gave up")
