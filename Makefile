@@ -4,7 +4,7 @@
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:7878
 
-.PHONY: demo build generate front train test test-go test-front lint e2e bench shots fuzz test-tools clean
+.PHONY: demo build generate front train test test-go test-front lint e2e bench shots fuzz build-tools test-tools clean
 
 # npm install rather than npm ci: a registry may lack the builds of optional
 # tools for other platforms, which ci takes for a broken lock file. The lock
@@ -14,8 +14,19 @@ ADDR ?= 127.0.0.1:7878
 demo: build
 	bin/jubrak demo --addr $(ADDR)
 
+# Installs Debian packages where they are missing.
+define install
+sudo=""; [ "$$(id -u)" = 0 ] || sudo=sudo; \
+$$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq -o DPkg::Lock::Timeout=300
+endef
+
+# What the program is built with beside Go and Node: the library that decodes
+# MP3.
+build-tools:
+	@echo '#include <mpg123.h>' | $${CC:-cc} -E - >/dev/null 2>&1 || { $(install) libmpg123-dev; }
+
 # bin/jubrak, the front end inside.
-build: front
+build: front build-tools
 	go build -o bin/jubrak ./cmd/jubrak
 
 front: web/node_modules/.package-lock.json
@@ -30,7 +41,7 @@ e2e/node_modules/.package-lock.json: e2e/package-lock.json
 	touch $@
 
 # web/openapi.json from the routes, and the front end's types from that.
-generate: web/node_modules/.package-lock.json
+generate: build-tools web/node_modules/.package-lock.json
 	go run ./app/api/gen
 	cd web && npm run --silent types
 
@@ -40,13 +51,11 @@ test-tools:
 	@missing=""; \
 	for pair in chromium:chromium ffmpeg:ffmpeg sox:sox flac:flac lame:lame; do \
 	  command -v $${pair%%:*} >/dev/null || missing="$$missing $${pair##*:}"; done; \
-	if [ -n "$$missing" ]; then \
-	  sudo=""; [ "$$(id -u)" = 0 ] || sudo=sudo; \
-	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq $$missing libsox-fmt-all; fi
+	if [ -n "$$missing" ]; then $(install) $$missing libsox-fmt-all; fi
 
 test: test-tools lint test-go test-front e2e
 
-lint: web/node_modules/.package-lock.json
+lint: build-tools web/node_modules/.package-lock.json
 	@test -z "$$(gofmt -l app cmd core demo fixtures internal web/*.go)" || (gofmt -l app cmd core demo fixtures internal web/*.go; exit 1)
 	go vet ./...
 	go tool staticcheck ./...
@@ -58,11 +67,11 @@ RACED := ./app/... ./cmd/... ./core/ear ./core/listen ./core/match ./fixtures/tr
 
 # Fuzzing goes by runs, not by time: at a deadline Go may report the deadline
 # itself as a failure.
-test-go:
+test-go: build-tools
 	JUBRAK_PEERS=1 go test -race -short $(RACED)
 	JUBRAK_PEERS=1 go test -short $$(go list ./... | grep -vxF "$$(go list $(RACED))")
 	go test ./core/listen ./core/format ./app/workshop ./app/api
-	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3Gap FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 20000x -fuzzminimizetime 100x ./core/format || exit 1; done
+	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3 FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 20000x -fuzzminimizetime 100x ./core/format || exit 1; done
 
 test-front: web/node_modules/.package-lock.json
 	cd web && npm test --silent
@@ -71,7 +80,7 @@ e2e: build e2e/node_modules/.package-lock.json
 	cd e2e && npm run --silent check && npx playwright test
 
 # Accuracy and speed; the figures in docs/listening.md and docs/engine.md.
-bench:
+bench: build-tools
 	go run ./fixtures/bench -plots docs/plots
 	$(MAKE) build e2e/node_modules/.package-lock.json
 	cd e2e && node measure.mjs
@@ -80,7 +89,7 @@ bench:
 # Makes the listener's networks anew, from nothing, in about two hours: needs
 # fluidsynth, lame and four free sound banks (see fixtures/train).
 CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
-train:
+train: build-tools
 	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)
 	GOEXPERIMENT=simd go run ./fixtures/train -what third -cache $(CACHE) -recordings 3200 -vary 0.85
 	GOEXPERIMENT=simd go run ./fixtures/train -what tune -cache $(CACHE) -recordings 4000 -epochs 3 -vary 0.85
@@ -92,8 +101,8 @@ train:
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
 
 # The readers that we wrote, a minute each.
-fuzz:
-	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3Gap FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/format || exit 1; done
+fuzz: build-tools
+	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3 FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/format || exit 1; done
 
 # Retakes docs/screenshots from the demo.
 shots: build e2e/node_modules/.package-lock.json

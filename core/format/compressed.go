@@ -23,7 +23,7 @@ func readFLAC(r io.Reader, k *keeper) (err error) {
 	if info.SampleRate == 0 || info.NChannels == 0 || info.BitsPerSample == 0 {
 		return fail(CodeUnusable, "The FLAC file says it has %d samples a second and %d channels, so it cannot be played.", info.SampleRate, info.NChannels)
 	}
-	k.start(int(info.SampleRate), int(info.NChannels), gap{}, info.NSamples)
+	k.start(int(info.SampleRate), int(info.NChannels), info.NSamples)
 	block := make([][]float32, info.NChannels)
 	scale := 1 / float64(uint64(1)<<(info.BitsPerSample-1))
 	for {

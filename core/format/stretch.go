@@ -67,17 +67,14 @@ type keeper struct {
 	size     int // of the file, bytes
 
 	b           *audio.Buffer
-	lead, sound int64 // frames before the sound, and frames of it, 0 for all there are
-	first, last int64 // frames of the sound that are kept
-	seen        int64 // frames of the sound so far
+	first, last int64 // frames that are kept
+	seen        int64 // frames so far
 }
 
-// start comes before the first block. added is what an encoder put around the
-// sound, frames how many the file says it has. Room is made for them as far as
-// the file's size makes them likely.
-func (k *keeper) start(rate, channels int, added gap, frames uint64) {
+// start comes before the first block. frames is how many the file says it has:
+// room is made for them as far as the file's size makes them likely.
+func (k *keeper) start(rate, channels int, frames uint64) {
 	k.b = &audio.Buffer{Rate: rate, Channels: make([][]float32, channels)}
-	k.lead, k.sound = int64(added.before), int64(added.length)
 	k.last = everything
 	if k.to > 0 {
 		k.first, k.last = int64(k.from*float64(rate)), int64(k.to*float64(rate))
@@ -94,17 +91,11 @@ func (k *keeper) start(rate, channels int, added gap, frames uint64) {
 // put takes the next frames, channel by channel. It returns errEnough after
 // the last that is kept.
 func (k *keeper) put(block [][]float32) error {
-	n := int64(len(block[0]))
-	skip := min(k.lead, n)
-	k.lead -= skip
-	from, to := skip, n
-	if k.sound > 0 {
-		to = min(to, from+max(k.sound-k.seen, 0))
-	}
-	start := k.seen - from // the sound's frame at the block's first
-	k.seen += to - from
+	from, to := int64(0), int64(len(block[0]))
+	start := k.seen
+	k.seen += to
 	if k.survey != nil {
-		return k.look(block, from, to, start)
+		return k.look(block, start)
 	}
 	from, to = max(from, k.first-start), min(to, k.last-start)
 	if from < to {
@@ -121,31 +112,17 @@ func (k *keeper) put(block [][]float32) error {
 	return nil
 }
 
-// past tells whether none of the next n frames is kept.
-func (k *keeper) past(n int64) bool {
-	over := k.sound > 0 && k.seen >= k.sound
-	return k.survey == nil && (over || k.seen+max(n-k.lead, 0) <= k.first)
-}
-
 // skip passes over n frames that are not kept.
-func (k *keeper) skip(n int64) {
-	lead := min(k.lead, n)
-	k.lead -= lead
-	n -= lead
-	if k.sound > 0 {
-		n = min(n, max(k.sound-k.seen, 0))
-	}
-	k.seen += n
-}
+func (k *keeper) skip(n int64) { k.seen += n }
 
-func (k *keeper) look(block [][]float32, from, to, start int64) error {
+func (k *keeper) look(block [][]float32, start int64) error {
 	s := k.survey
 	per := int64(surveyEvery * float64(k.b.Rate))
 	if per == 0 || k.seen > int64(longest*k.b.Rate) {
 		return fail(CodeTooLong, "The sound is too long: files of up to %d hours can be looked through.", longest/3600)
 	}
-	for i := from; i < to; i++ {
-		at := int((start + i) / per)
+	for i := range block[0] {
+		at := int((start + int64(i)) / per)
 		for len(s.Peaks) <= at {
 			s.Peaks = append(s.Peaks, 0)
 		}
