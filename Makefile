@@ -87,7 +87,7 @@ bench: build-tools
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/listen ./core/dsp
 
 # Makes the listener's networks anew, from nothing, in about two hours: needs
-# fluidsynth, lame and four free sound banks (see fixtures/train).
+# fluidsynth, lame and five free sound banks (see fixtures/train).
 CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
 train: build-tools
 	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)

@@ -11,8 +11,12 @@ import (
 	"jubrak/core/sound"
 )
 
-// ContextInputs is the number of features of a family at a moment.
-const ContextInputs = 24
+// ContextInputs is the number of features of a family at a moment, and
+// CompanyInput where those begin that tell what is struck together.
+const (
+	ContextInputs = CompanyInput + 4
+	CompanyInput  = 24
+)
 
 // mostOdds bounds log odds as features.
 const mostOdds = 8
@@ -21,8 +25,9 @@ const mostOdds = 8
 // sees: how likely the family and the likeliest other one are there; how much
 // of it there is in the file, how sure the surest of it, and the same for that
 // other one; how the two compare there against how they do in the file; what
-// was heard at the same place in other bars; and what the wave forms of the
-// file prove of the two, if any are known. It returns
+// was heard at the same place in other bars; what the wave forms of the
+// file prove of the two, if any are known; and how often the two come together
+// in the file, and each alone. It returns
 // ContextInputs numbers for each family of each moment. One network serves all
 // families, so that it learns from the common ones for the rare.
 func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proof) [][ear.Classes][ContextInputs]float64 {
@@ -41,6 +46,7 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 		sort.Float64s(column)
 		surest[k] = column[(len(column)-1)*98/100]
 	}
+	company := newCompany(heard)
 	at, steps := folded(heard, grid)
 	sums := make([][n]said, len(steps))
 	for step, bars := range steps {
@@ -69,6 +75,7 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 				contrasts[[2]int{k, other}] = between
 			}
 			row[21], row[22], row[23] = between.place(&heard[i])
+			company.tell(k, other, row[CompanyInput:])
 			if proofs != nil && proofs[i][k].Known {
 				p := &proofs[i][k]
 				row[11] = 1

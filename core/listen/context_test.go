@@ -1,0 +1,35 @@
+package listen
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"jubrak/core/ear"
+)
+
+// at is a moment at which the families are surely struck, and no others.
+func at(families ...int) (h ear.Heard) {
+	for k := range h.Odds {
+		h.Odds[k] = -20
+	}
+	for _, k := range families {
+		h.Odds[k] = 20
+	}
+	return h
+}
+
+// Derivation: of four kicks two come with a snare and one with a hat; of two
+// snares none comes alone.
+func TestCompany(t *testing.T) {
+	const kick, snare, hat = 0, 1, 2
+	c := newCompany([]ear.Heard{at(kick), at(kick, snare), at(kick, snare), at(kick, hat), at(hat), at()})
+	assert.InDelta(t, 1, c.together(snare, kick), 1e-6, "every snare has a kick")
+	assert.InDelta(t, 0.5, c.together(kick, snare), 1e-6)
+	assert.InDelta(t, 0, c.together(hat, snare), 1e-6)
+	assert.InDelta(t, 0.25, c.alone(kick), 1e-6)
+	assert.InDelta(t, 0, c.alone(snare), 1e-6)
+	assert.InDelta(t, 0.5, c.alone(hat), 1e-6)
+	assert.InDelta(t, 4, c.struck[kick], 0)
+	assert.Zero(t, newCompany(nil).alone(kick))
+}
