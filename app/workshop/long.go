@@ -12,7 +12,8 @@ import (
 )
 
 // ChooseStretch begins the result of a job that brought a file too long to be
-// listened to whole; the id of the file follows. See Long.
+// listened to whole, or one that can only be read so far; the id of the file
+// follows. See Long.
 const ChooseStretch = "choose-stretch/"
 
 // LongFile is a file of which a stretch must be chosen.
@@ -37,12 +38,16 @@ type Stretch struct {
 // the pattern and its drifts.
 const proposed = 120
 
-// survey looks through a long file and keeps it until a stretch is chosen.
-func (s *Workshop) survey(ctx context.Context, fileName string, data []byte, report listen.Progress) (string, error) {
+// survey looks through a file that could not be read whole, and keeps it until a
+// stretch is chosen. If nothing of it can be used, why stands.
+func (s *Workshop) survey(ctx context.Context, fileName string, data []byte, why *format.Error, report listen.Progress) (string, error) {
 	found, err := format.SurveyFile(data, func(done float64) error {
 		report("surveying", done)
 		return ctx.Err()
 	})
+	if why.Partial() && ctx.Err() == nil && (err != nil || found.Damage == "") {
+		return "", why
+	}
 	if err != nil {
 		return "", err
 	}
@@ -50,8 +55,11 @@ func (s *Workshop) survey(ctx context.Context, fileName string, data []byte, rep
 	if err != nil {
 		return "", err
 	}
-	l := &LongFile{ID: id, Name: fileName, Survey: *found, Longest: found.Length(), From: found.Fullest(proposed)}
-	l.To = min(l.From+proposed, found.Seconds)
+	l := &LongFile{ID: id, Name: fileName, Survey: *found, Longest: found.Length(), To: found.Seconds}
+	if found.Seconds > l.Longest || found.Damage == "" {
+		l.From = found.Fullest(proposed)
+		l.To = min(l.From+proposed, found.Seconds)
+	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.long[id] = l
@@ -89,6 +97,7 @@ func (s *Workshop) ImportStretch(project, id string, part Stretch) (jobs.Job, er
 	if !(part.From >= 0 && part.To-part.From >= 1 && part.To-part.From <= l.Longest && part.From < l.Survey.Seconds) {
 		return jobs.Job{}, &Refusal{Code: "invalid", Message: fmt.Sprintf("The stretch must lie in the file and last from 1 s to %.0f min.", l.Longest/60)}
 	}
+	part.To = min(part.To, l.Survey.Seconds)
 	name := fmt.Sprintf("%s from %s", displayName(l.Name), clock(part.From))
 	return s.bring(project, name, func(ctx context.Context, w *jobs.Watch) (string, error) {
 		data, err := s.Store.Blob(id)

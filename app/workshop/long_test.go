@@ -3,6 +3,7 @@ package workshop
 import (
 	"context"
 	"math"
+	"os"
 	"testing"
 	"time"
 
@@ -85,4 +86,35 @@ func TestAStretchOfALongFile(t *testing.T) {
 	_, err = w.ImportStretch(st.ID, id, Stretch{130, 160})
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	assert.ErrorIs(t, w.DropLong(id), store.ErrNotFound)
+}
+
+// Of a file that breaks off all that is there is proposed; a MIDI file that
+// does is refused with its own reason.
+func TestAFileThatBreaksOff(t *testing.T) {
+	w := open(t)
+	st := make1(t, w)
+	flac, err := os.ReadFile("../../fixtures/gm/lazy-88.flac")
+	require.NoError(t, err)
+	job, err := w.Import(st.ID, "cut.flac", flac[:len(flac)/3])
+	require.NoError(t, err)
+	j := ended(t, w, job)
+	require.Equal(t, jobs.Done, j.Status, j.Error)
+	require.Contains(t, j.Result, ChooseStretch)
+	l, err := w.Long(j.Result[len(ChooseStretch):])
+	require.NoError(t, err)
+	assert.Contains(t, l.Survey.Damage, "cut short after")
+	assert.Zero(t, l.From)
+	assert.InDelta(t, l.Survey.Seconds, l.To, 1e-9)
+	job, err = w.ImportStretch(st.ID, l.ID, Stretch{l.From, l.To + 0.5})
+	require.NoError(t, err)
+	j = ended(t, w, job)
+	require.Equal(t, jobs.Done, j.Status, j.Error)
+
+	for name, bad := range map[string][]byte{"cut.mid": []byte("MThd\x00\x00\x00\x06\x00\x01\x00\x01\x01\xe0MTrk\x00\x00\x00\x40"), "stub.flac": flac[:9000]} {
+		job, err := w.Import(st.ID, name, bad)
+		require.NoError(t, err)
+		j := ended(t, w, job)
+		assert.Equal(t, jobs.Failed, j.Status)
+		assert.Contains(t, j.Error, "cut short", name)
+	}
 }

@@ -73,13 +73,14 @@ func soFar(fileName string, show func(any)) func(*audio.Buffer, listen.Raw) {
 // Import listens to a file in the background and, when that is done, adds it
 // to the project as its active reference. Nothing is changed if it fails or
 // is cancelled. The job's result is the reference's id, or ChooseStretch with
-// the id of a file that is too long.
+// the id of a file of which a stretch must be chosen: it is too long, or can only
+// be read so far.
 func (s *Workshop) Import(id, fileName string, data []byte) (jobs.Job, error) {
 	return s.bring(id, fileName, func(ctx context.Context, w *jobs.Watch) (string, error) {
 		ref, err := s.add(ctx, id, fileName, data, w.Report, soFar(fileName, w.Show))
 		var failed *format.Error
-		if errors.As(err, &failed) && failed.Code == format.CodeTooLong {
-			return s.survey(ctx, fileName, data, w.Report)
+		if errors.As(err, &failed) && (failed.Code == format.CodeTooLong || failed.Partial()) {
+			return s.survey(ctx, fileName, data, failed, w.Report)
 		}
 		return ref, err
 	})

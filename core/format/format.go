@@ -25,6 +25,10 @@ type Error struct {
 
 func (e *Error) Error() string { return e.Message }
 
+// Partial tells whether the file breaks off or breaks somewhere: what lies before
+// may be whole.
+func (e *Error) Partial() bool { return e.Code == CodeDamaged || e.Code == CodeTruncated }
+
 func fail(code, message string, args ...any) error {
 	return &Error{Code: code, Message: fmt.Sprintf(message, args...)}
 }

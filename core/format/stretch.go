@@ -15,6 +15,8 @@ type Survey struct {
 	// Peaks is the greatest level of each Every seconds, linear.
 	Peaks []float32 `json:"peaks"`
 	Every float64   `json:"every_s"`
+	// Damage says why the file can be read only so far; empty where it is whole.
+	Damage string `json:"damage"`
 }
 
 // Length is how long the kept part of a file may be, seconds.
@@ -45,13 +47,18 @@ func DecodeStretch(data []byte, from, to float64, watch func(done float64) error
 	return k.b, check(k.b)
 }
 
-// SurveyFile reads a file of any length to its end without keeping its sound.
+// SurveyFile reads a file of any length to its end, or as far as it is whole if
+// that is a second or more, without keeping its sound.
 func SurveyFile(data []byte, watch func(done float64) error) (*Survey, error) {
 	k := &keeper{survey: &Survey{Every: surveyEvery, Peaks: []float32{}}}
-	if err := decode(data, k, watch); err != nil {
-		return nil, err
-	}
 	s := k.survey
+	if err := decode(data, k, watch); err != nil {
+		var broken *Error
+		if !errors.As(err, &broken) || !broken.Partial() || k.b == nil || k.seen < int64(k.b.Rate) {
+			return nil, err
+		}
+		s.Damage = broken.Message
+	}
 	s.Rate, s.Channels, s.Seconds = k.b.Rate, len(k.b.Channels), float64(k.seen)/float64(max(k.b.Rate, 1))
 	return s, nil
 }

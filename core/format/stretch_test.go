@@ -127,3 +127,36 @@ func TestTheFullestStretch(t *testing.T) {
 	assert.Equal(t, 0.0, s.Fullest(99))
 	assert.Equal(t, 0.0, (&Survey{Every: 0.5}).Fullest(1))
 }
+
+// A file that breaks off is surveyed as far as it is whole, and all of that can
+// be read; what is not even a second long is refused.
+func TestWhatIsLeftOfABrokenFile(t *testing.T) {
+	flac, err := os.ReadFile("../../fixtures/gm/funk-102.flac")
+	require.NoError(t, err)
+	whole, err := Decode(flac)
+	require.NoError(t, err)
+	var wav bytes.Buffer
+	require.NoError(t, WriteWAV(&wav, whole, WAV16))
+	for name, data := range map[string][]byte{
+		"flac": flac[:len(flac)/2],
+		"wav":  wav.Bytes()[:wav.Len()/2],
+		"mp3":  slices.Concat(house(t)[:80_000], make([]byte, 3000), house(t)[90_000:]),
+	} {
+		_, err := Decode(data)
+		var broken *Error
+		require.ErrorAs(t, err, &broken, name)
+		require.True(t, broken.Partial(), name)
+		s, err := SurveyFile(data, unwatched)
+		require.NoError(t, err, name)
+		assert.Equal(t, broken.Message, s.Damage, name)
+		require.Greater(t, s.Seconds, 3.0, name)
+		b, err := DecodeStretch(data, 0, s.Seconds, unwatched)
+		require.NoError(t, err, name)
+		assert.InDelta(t, s.Seconds, b.Seconds(), 0.001, name)
+	}
+	_, err = SurveyFile(flac[:12_000], unwatched)
+	assert.ErrorContains(t, err, "cut short")
+	s, err := SurveyFile(flac, unwatched)
+	require.NoError(t, err)
+	assert.Empty(t, s.Damage)
+}

@@ -88,7 +88,7 @@ test("bad files say what is wrong and change nothing", async ({ page, server }, 
   const bad: [string, Buffer, RegExp][] = [
     ["picture.wav", Buffer.from("\x89PNG\r\n\x1a\n0000000000000", "latin1"), /not WAV, AIFF, FLAC or MP3/],
     ["empty.wav", Buffer.alloc(0), /empty/],
-    ["cut.flac", flac.subarray(0, 100_000), /cut short|damaged/],
+    ["stub.flac", flac.subarray(0, 12_000), /cut short|damaged/],
   ];
   for (const [file, data, says] of bad) {
     const path = info.outputPath(file);
@@ -99,6 +99,20 @@ test("bad files say what is wrong and change nothing", async ({ page, server }, 
     await page.getByRole("button", { name: "Dismiss" }).click();
   }
   expect((await documentOf(server, "Warm-up laps")).references.length).toBe(1);
+});
+
+test("of a file that breaks off, what is there can be listened to", async ({ page, server }, info) => {
+  await openView(page, server, "reference");
+  const flac = readFileSync(join(fixtures, "funk-102.flac"));
+  const cut = info.outputPath("cut.flac");
+  writeFileSync(cut, flac.subarray(0, Math.floor(flac.length / 2)));
+  await page.getByLabel("Reference file").setInputFiles(cut);
+  const chooser = page.getByRole("dialog", { name: "Choose a stretch" });
+  await expect(chooser).toContainText(/cut short after \d+\.\d seconds. What lies before can be listened to/);
+  await expect(chooser.getByRole("img", { name: /from 0:00 to 0:1\d is chosen/ })).toBeVisible();
+  await chooser.getByRole("button", { name: "Listen to this stretch" }).click();
+  await expect(page.getByText("cut.flac is now the reference.")).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByRole("row", { name: /Tempo/ }).first()).toContainText(/10[12]\.\d+ ±/);
 });
 
 test("corrections: tempo, bar one, hits; all can be undone", async ({ page, server }) => {

@@ -1076,6 +1076,7 @@ export interface components {
         };
         Survey: {
             channels: number;
+            damage: string;
             duration_s: number;
             every_s: number;
             peaks: number[];

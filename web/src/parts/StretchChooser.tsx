@@ -1,4 +1,4 @@
-// A file too long to be listened to whole: which stretch of it shall it be?
+// A file too long to be listened to whole, or damaged: which stretch of it shall it be?
 import { useEffect, useRef, useState } from "react";
 import { api, type Schemas } from "../api/client";
 import { bringStretch, useImport } from "./Bring";
@@ -6,7 +6,7 @@ import { clamp, minutes, secondsOf } from "./format";
 import { useWidth } from "./useWidth";
 
 const height = 110;
-const shortest = 5;
+const least = 5; // seconds, or all there is
 
 export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
   const box = useRef<HTMLDialogElement>(null);
@@ -24,6 +24,8 @@ export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
     box.current?.showModal();
   }, []);
   const total = long.survey.duration_s;
+  const shortest = Math.min(least, total);
+  const { damage } = long.survey;
   const x = (s: number) => (s / total) * width;
   const set = (a: number, b: number, keep: "from" | "to" | "both") => {
     const length = clamp(b - a, shortest, Math.min(long.longest_s, total));
@@ -58,9 +60,15 @@ export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
     >
       <h2 className="text-xl">Which stretch of {long.name}?</h2>
       <p className="mb-4 text-muted">
-        It lasts <span className="num">{minutes(total)}</span>; up to{" "}
-        <span className="num">{minutes(long.longest_s)}</span> can be listened to at once. Proposed are its
-        fullest two minutes. Drag the stretch or its ends.
+        {damage && `${damage} What lies before can be listened to. `}
+        {(damage === "" || total > long.longest_s) && (
+          <>
+            It lasts <span className="num">{minutes(total)}</span>; up to{" "}
+            <span className="num">{minutes(long.longest_s)}</span> can be listened to at once. Proposed are
+            its fullest two minutes.{" "}
+          </>
+        )}
+        Drag the stretch or its ends.
       </p>
       <div ref={ref}>
         {width > 0 && (
