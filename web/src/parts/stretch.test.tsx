@@ -12,7 +12,14 @@ test("the overview of a long file, its proposal and its marks", () => {
     longest_s: 760,
     from_s: 600,
     to_s: 720,
-    survey: { duration_s: 3900, sample_rate: 44100, channels: 2, every_s: 0.5, peaks: [0.2, 1, 0.5, 0.1], damage: "" },
+    survey: {
+      duration_s: 3900,
+      sample_rate: 44100,
+      channels: 2,
+      every_s: 0.5,
+      peaks: [0.2, 1, 0.5, 0.1],
+      damage: "",
+    },
   } as Schemas["LongFile"];
   const html = renderToStaticMarkup(<StretchChooser long={long} />);
   expect(html).toContain("Which stretch of all night.mp3?");
