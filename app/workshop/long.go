@@ -98,7 +98,10 @@ func (s *Workshop) ImportStretch(project, id string, part Stretch) (jobs.Job, er
 		return jobs.Job{}, &Refusal{Code: "invalid", Message: fmt.Sprintf("The stretch must lie in the file and last from 1 s to %.0f min.", l.Longest/60)}
 	}
 	part.To = min(part.To, l.Survey.Seconds)
-	name := fmt.Sprintf("%s from %s", displayName(l.Name), clock(part.From))
+	name := displayName(l.Name)
+	if part.From >= 1 {
+		name = fmt.Sprintf("%s from %s", name, clock(part.From))
+	}
 	return s.bring(project, name, func(ctx context.Context, w *jobs.Watch) (string, error) {
 		data, err := s.Store.Blob(id)
 		if err != nil {

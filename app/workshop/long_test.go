@@ -109,6 +109,9 @@ func TestAFileThatBreaksOff(t *testing.T) {
 	require.NoError(t, err)
 	j = ended(t, w, job)
 	require.Equal(t, jobs.Done, j.Status, j.Error)
+	st, err = w.Open(st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "cut", st.Document.Reference(j.Result).Name, "it is from the beginning")
 
 	for name, bad := range map[string][]byte{"cut.mid": []byte("MThd\x00\x00\x00\x06\x00\x01\x00\x01\x01\xe0MTrk\x00\x00\x00\x40"), "stub.flac": flac[:9000]} {
 		job, err := w.Import(st.ID, name, bad)

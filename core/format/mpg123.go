@@ -131,7 +131,8 @@ func openMPG123(data []byte) (*mpg123, error) {
 	return m, nil
 }
 
-// decoderDelay is by how many samples a decoder of Layer III is late.
+// decoderDelay is by how many samples a decoder of Layer III is late (as lame,
+// whose information frame counts without it, and all common ones have it).
 const decoderDelay = 529
 
 // state is a number that the library knows of the file, -1 for none.

@@ -1,6 +1,7 @@
 package listen
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -23,7 +24,8 @@ func at(families ...int) (h ear.Heard) {
 // snares none comes alone.
 func TestCompany(t *testing.T) {
 	const kick, snare, hat = 0, 1, 2
-	c := newCompany([]ear.Heard{at(kick), at(kick, snare), at(kick, snare), at(kick, hat), at(hat), at()})
+	heard := []ear.Heard{at(kick), at(kick, snare), at(kick, snare), at(kick, hat), at(hat), at()}
+	c := newCompany(heard)
 	assert.InDelta(t, 1, c.together(snare, kick), 1e-6, "every snare has a kick")
 	assert.InDelta(t, 0.5, c.together(kick, snare), 1e-6)
 	assert.InDelta(t, 0, c.together(hat, snare), 1e-6)
@@ -31,5 +33,7 @@ func TestCompany(t *testing.T) {
 	assert.InDelta(t, 0, c.alone(snare), 1e-6)
 	assert.InDelta(t, 0.5, c.alone(hat), 1e-6)
 	assert.InDelta(t, 4, c.struck[kick], 0)
+	row := Context(heard, nil, nil)[1][kick][CompanyInput:] // where the snare is its rival
+	assert.InDeltaSlice(t, []float64{1, math.Log2(3) / 5, 0.25, 0}, row, 1e-6)
 	assert.Zero(t, newCompany(nil).alone(kick))
 }
