@@ -94,6 +94,7 @@ train: build-tools
 	GOEXPERIMENT=simd go run ./fixtures/train -what third -cache $(CACHE) -recordings 3200 -vary 0.85
 	GOEXPERIMENT=simd go run ./fixtures/train -what tune -cache $(CACHE) -recordings 4000 -epochs 3 -vary 0.85
 	GOEXPERIMENT=simd go run ./fixtures/train -what coarse -cache $(CACHE) -recordings 4000 -epochs 10 -vary 0.5
+	GOEXPERIMENT=simd go run ./fixtures/train -what far -cache $(CACHE) -recordings 3000 -epochs 3
 	go run ./fixtures/train -what grid -recordings 6000 -epochs 10
 	go run ./fixtures/train -what context -cache $(CACHE) -recordings 1000 -epochs 20
 	go run ./fixtures/train -what times -cache $(CACHE) -recordings 1500 -epochs 60

@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"context"
 	"math"
+	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -118,6 +120,76 @@ func TestFeaturesStayInRangeAtTheEdges(t *testing.T) {
 	}
 }
 
+// What rings on, or was there long before, shows in the far slots alone.
+func TestFarSlotsTellWhatLasts(t *testing.T) {
+	far := func(decay float64) []float32 {
+		scene := NewScene(spectrumOf(t, bursts(3, 3000, decay, 1)))
+		x := make([]float32, Inputs)
+		scene.Features(Rate/Hop, x)
+		return x[NearInputs:][:farInputs]
+	}
+	const band = 19 // about 3 kHz
+	short, long := far(0.03), far(0.4)
+	for slot, name := range []string{"before", "after", "long after"} {
+		at := slot*Bands + band
+		if slot == 0 {
+			assert.InDelta(t, -1, short[at], 1e-3, name)
+			assert.InDelta(t, -1, long[at], 1e-3, name)
+			continue
+		}
+		assert.Greater(t, long[at], short[at]+0.5, "%s: 15 dB and more", name)
+	}
+}
+
+// Derivation: all power of a tone is in three bins under a Hann window, that
+// of noise in all bins of a band alike.
+func TestLongFramesPartTonesFromNoise(t *testing.T) {
+	const band = 18 // 2.85 kHz
+	stands := func(x []float32) float64 {
+		f := make([]float32, longInputs)
+		newLongFrames(spectrumOf(t, x)).features(Rate/2/Hop, f)
+		f = f[2*longBands:] // the second frame, 46 ms after
+		return 10 * FeatureUnit * float64(f[longBands+band]-f[band])
+	}
+	r := rand.New(rand.NewPCG(1, 2))
+	noise, tone := make([]float32, Rate), make([]float32, Rate)
+	for i := range noise {
+		noise[i] = float32(0.1 * r.NormFloat64())
+		tone[i] = float32(0.1 * math.Sin(2*math.Pi*2950*float64(i)/Rate))
+	}
+	assert.InDelta(t, 10*math.Log10(2.0/3), stands(tone), 0.6)
+	assert.Less(t, stands(noise), -6.0)
+	for b := range longBands {
+		assert.Greater(t, longEdge(b+1), longEdge(b), "band %d holds a bin", b)
+	}
+	assert.Less(t, longEdge(longBands), longSize/2+2)
+}
+
+// A tone has one level, however long the frames are.
+func TestLongFramesAreOnOneScale(t *testing.T) {
+	x := bursts(1, 2950, 10, 0)
+	scene := NewScene(spectrumOf(t, x))
+	f := make([]float32, Inputs)
+	scene.Features(Rate/4/Hop, f)
+	top := func(part []float32) float64 { return 10 * FeatureUnit * float64(slices.Max(part)) }
+	near := top(f[5*Bands:][:Bands]) // at the candidate
+	assert.InDelta(t, near, top(f[NearInputs+farInputs:][2*longBands:][:longBands]), 1)
+}
+
+// Before and after the file is silence.
+func TestLongFramesReachBeyondTheEnds(t *testing.T) {
+	l := newLongFrames(spectrumOf(t, bursts(0.05, 2950, 10, 0)))
+	f := make([]float32, longInputs)
+	for _, frame := range []int{0, 8} {
+		l.features(frame, f)
+		for i, v := range f {
+			require.False(t, v != v || v < -1 || v > 2, "feature %d at frame %d is %g", i, frame, v)
+		}
+	}
+	l.features(0, f)
+	assert.Equal(t, slices.Repeat([]float32{-1}, 2*longBands), f[:2*longBands], "nothing was there before")
+}
+
 func TestModelIsStoredAndRun(t *testing.T) {
 	m := &Model{Layers: []Layer{
 		{In: 2, Out: 2, W: []float32{1, -1, 2, 0}, B: []float32{0, -1}},
@@ -135,17 +207,17 @@ func TestModelIsStoredAndRun(t *testing.T) {
 }
 
 func TestTrainedCommittee(t *testing.T) {
-	require.Len(t, Trained(), 5)
+	require.Len(t, Trained(), 7)
 	assert.Len(t, Families, Classes)
 	scene := NewScene(spectrumOf(t, bursts(1, 60, 0.08, 0.2, 0.6)))
 	all := Trained().Hear(scene)
 	require.NotEmpty(t, all)
 	mean := make([]float64, len(all))
-	for _, m := range Trained() {
-		assert.Equal(t, Inputs, m.Layers[0].In)
+	for i, m := range Trained() {
+		assert.Equal(t, i >= 5, m.seesFar(), "what the first sees is made for every candidate")
 		assert.Equal(t, 3*Classes, m.Layers[len(m.Layers)-1].Out)
 		for i, h := range (Committee{m}).Hear(scene) {
-			mean[i] += h.Odds[0] / 5
+			mean[i] += h.Odds[0] / 7
 		}
 	}
 	for i := range all {

@@ -13,13 +13,20 @@ var fineSlots = [...][2]int{{-16, -12}, {-9, -7}, {-4, -2}, {0, 2}, {4, 6}, {8, 
 // large: what lasts, and what stands out.
 var atLarge = [...]float64{0.5, 0.97}
 
-// Inputs is the number of features of a candidate: log power by slot and
-// band, and how loud each band is in the file at large; the same of the finer
-// bands of the lows.
-const Inputs = CoarseInputs + (len(fineSlots)+len(atLarge))*FineBands
+// farSlots are further stretches, by which the ears that see them tell what
+// rings from what is struck again.
+var farSlots = [...][2]int{{-30, -11}, {46, 70}, {71, 110}}
 
-// CoarseInputs is how many of them, the first, are not of the finer bands.
-const CoarseInputs = (len(slots) + len(atLarge)) * Bands
+// CoarseInputs is the number of the first features of a candidate: log power by
+// slot and band, and how loud each band is in the file at large. NearInputs
+// counts the same of the finer bands of the lows too, and Inputs also what lies
+// further off and in longer frames, which not all ears see.
+const (
+	CoarseInputs = (len(slots) + len(atLarge)) * Bands
+	NearInputs   = CoarseInputs + (len(fineSlots)+len(atLarge))*FineBands
+	farInputs    = len(farSlots) * Bands
+	Inputs       = NearInputs + farInputs + longInputs
+)
 
 // Scene is a sound prepared for the network.
 type Scene struct {
@@ -29,6 +36,8 @@ type Scene struct {
 	Candidates []int
 	coarse     view
 	fine       view
+	far        view
+	long       *longFrames
 }
 
 // view is log power by frame and band, as far as the network sees it.
@@ -36,7 +45,7 @@ type view struct {
 	frames int
 	row    func(frame int) []float32
 	slots  [][2]int
-	usual  [len(atLarge)][]float32 // by quantile and band
+	usual  [len(atLarge)][]float32 // by quantile and band; none of a view that does not tell it
 }
 
 // NewScene prepares a spectrum.
@@ -44,36 +53,51 @@ func NewScene(s *Spectrum) *Scene {
 	logs, fine := s.logs()
 	c := &Scene{Spectrum: s, Flux: newFlux(logs)}
 	c.Candidates = c.Flux.candidates()
-	c.coarse = newView(len(logs), Bands, func(i int) []float32 { return logs[i][:] }, slots[:])
-	c.fine = newView(len(fine), FineBands, func(i int) []float32 { return fine[i][:] }, fineSlots[:])
+	coarse := func(i int) []float32 { return logs[i][:] }
+	c.coarse = view{frames: len(logs), row: coarse, slots: slots[:]}
+	c.coarse.tellUsual(Bands)
+	c.fine = view{frames: len(fine), row: func(i int) []float32 { return fine[i][:] }, slots: fineSlots[:]}
+	c.fine.tellUsual(FineBands)
+	c.far = view{frames: len(logs), row: coarse, slots: farSlots[:]}
+	c.long = newLongFrames(s)
 	return c
 }
 
-func newView(frames, bands int, row func(int) []float32, slots [][2]int) view {
+// tellUsual lets a view of so many bands also tell how loud they are at large.
+func (v *view) tellUsual(bands int) {
 	const enough = 20000 // frames: of a long file some stand for all
-	v := view{frames: frames, row: row, slots: slots}
-	every := frames/enough + 1
-	column := make([]float64, (frames+every-1)/every)
+	every := v.frames/enough + 1
+	column := make([]float64, (v.frames+every-1)/every)
 	for b := range bands {
 		for i := range column {
-			column[i] = float64(row(i * every)[b])
+			column[i] = float64(v.row(i * every)[b])
 		}
 		for k, level := range quantiles(column, atLarge[:]) {
 			v.usual[k] = append(v.usual[k], float32(level))
 		}
 	}
-	return v
 }
 
-// Features writes what the network sees at a frame to dst, of length Inputs:
+// Features writes what the networks see at a frame to dst, of length Inputs:
 // log10 of power over the floor, 0 to 7, in units of FeatureUnit less one.
 func (c *Scene) Features(frame int, dst []float32) {
+	c.near(frame, dst)
+	c.beyond(frame, dst)
+}
+
+// near writes the first NearInputs of the features.
+func (c *Scene) near(frame int, dst []float32) {
 	c.fine.features(frame, c.coarse.features(frame, dst))
+}
+
+// beyond writes those after them.
+func (c *Scene) beyond(frame int, dst []float32) {
+	c.long.features(frame, c.far.features(frame, dst[NearInputs:]))
 }
 
 // features writes a view's part and returns what is left of dst.
 func (v *view) features(frame int, dst []float32) []float32 {
-	bands := len(v.usual[0])
+	bands := len(v.row(0))
 	for _, s := range v.slots {
 		part := dst[:bands]
 		dst = dst[bands:]
@@ -91,7 +115,7 @@ func (v *view) features(frame int, dst []float32) []float32 {
 		for b, x := range usual {
 			dst[b] = x/FeatureUnit - 1
 		}
-		dst = dst[bands:]
+		dst = dst[len(usual):]
 	}
 	return dst
 }
@@ -102,12 +126,17 @@ const FeatureUnit = 3
 // FeaturePitch is the place in the spectrum of a feature, by the number of its
 // band; finer bands lie between.
 func FeaturePitch(feature int) float64 {
-	if feature < CoarseInputs {
+	switch {
+	case feature < CoarseInputs:
 		return float64(feature % Bands)
+	case feature < NearInputs:
+		b := (feature - CoarseInputs) % FineBands
+		hz := float64(fineEdge(b)+fineEdge(b+1)-1) / 2 * Rate / LowEvery / fineSize
+		return hz*size/Rate - 1
+	case feature < NearInputs+farInputs:
+		return float64((feature - NearInputs) % Bands)
 	}
-	b := (feature - CoarseInputs) % FineBands
-	hz := float64(fineEdge(b)+fineEdge(b+1)-1) / 2 * Rate / LowEvery / fineSize
-	return hz*size/Rate - 1
+	return longPitch((feature - NearInputs - farInputs) % longBands)
 }
 
 // Reference is the level in dB against which the network tells levels.

@@ -39,15 +39,16 @@ type Model struct{ Layers []Layer }
 // Committee is networks that hear together: the mean of what they say.
 type Committee []*Model
 
-//go:embed first.bin.gz second.bin.gz third.bin.gz fourth.bin.gz fifth.bin.gz
+//go:embed first.bin.gz second.bin.gz third.bin.gz fourth.bin.gz fifth.bin.gz sixth.bin.gz seventh.bin.gz
 var members embed.FS
 
 // Trained is the committee that ships: two networks that learnt from the same
 // recordings from different beginnings, in different orders; a third that
 // learnt from others, whose drums are changed more and which are sometimes
-// without any; and two that do not see the finer lows, and so err elsewhere.
+// without any; two that do not see the finer lows, and so err elsewhere; and two
+// that learnt on from these with all that is to be seen.
 var Trained = sync.OnceValue(func() (c Committee) {
-	for _, name := range []string{"first", "second", "third", "fourth", "fifth"} {
+	for _, name := range []string{"first", "second", "third", "fourth", "fifth", "sixth", "seventh"} {
 		packed, err := members.ReadFile(name + ".bin.gz")
 		if err != nil {
 			panic(err) // the file is part of the program
@@ -122,7 +123,7 @@ func (m *Model) Run(features []float64) []float64 {
 	for i, v := range features {
 		x[i] = float32(v)
 	}
-	y := m.run(x, 1)
+	y := m.run(x, len(x), 1)
 	out := make([]float64, len(y))
 	for i, v := range y {
 		out[i] = float64(v)
@@ -130,23 +131,27 @@ func (m *Model) Run(features []float64) []float64 {
 	return out
 }
 
-// run computes the outputs for n sets of features, one after the other in x.
-// Each weight is fetched once for all of them.
-func (m *Model) run(x []float32, n int) []float32 {
+// seesFar tells whether the model sees more than the first NearInputs.
+func (m *Model) seesFar() bool { return m.Layers[0].In > NearInputs }
+
+// run computes the outputs for n sets of features in x, each of which begins
+// step after the one before. The model sees the first of each set, as many as
+// it has inputs. Each weight is fetched once for all of them.
+func (m *Model) run(x []float32, step, n int) []float32 {
 	for i := range m.Layers {
 		l := &m.Layers[i]
 		y := make([]float32, n*l.Out)
 		for o := range l.Out {
 			w := blas32.Vector{N: l.In, Inc: 1, Data: l.W[o*l.In:]}
 			for j := range n {
-				v := l.B[o] + blas32.Dot(w, blas32.Vector{N: l.In, Inc: 1, Data: x[j*l.In:]})
+				v := l.B[o] + blas32.Dot(w, blas32.Vector{N: l.In, Inc: 1, Data: x[j*step:]})
 				if i+1 < len(m.Layers) {
 					v = max(v, 0)
 				}
 				y[j*l.Out+o] = v
 			}
 		}
-		x = y
+		x, step = y, l.Out
 	}
 	return x
 }
@@ -173,36 +178,42 @@ const together = 16
 // Hear runs the networks over every candidate of a scene.
 func (c Committee) Hear(scene *Scene) []Heard {
 	out := make([]Heard, 0, len(scene.Candidates))
-	x := make([]float32, together*Inputs)
 	for frames := range slices.Chunk(scene.Candidates, together) {
-		for i, frame := range frames {
-			scene.Features(frame, x[i*Inputs:][:Inputs])
-		}
-		out = append(out, c.hear(frames, x)...)
+		out = append(out, c.hear(scene, frames)...)
 	}
 	return out
 }
 
-// hear runs the networks over a few candidates, whose features are x.
-func (c Committee) hear(frames []int, x []float32) []Heard {
+// hear runs the networks over a few candidates.
+func (c Committee) hear(scene *Scene, frames []int) []Heard {
 	const outputs = 3 * Classes
+	x := make([]float32, len(frames)*Inputs)
+	for i, frame := range frames {
+		scene.near(frame, x[i*Inputs:])
+		if c[0].seesFar() {
+			scene.beyond(frame, x[i*Inputs:][:Inputs])
+		}
+	}
 	sums := make([]float64, len(frames)*outputs)
-	for j, v := range c[0].run(x, len(frames)) {
+	for j, v := range c[0].run(x, Inputs, len(frames)) {
 		sums[j] = float64(v)
 	}
 	asked := make([]float64, len(frames))
 	var open []int // of whom the others are asked
 	var again []float32
-	for i := range frames {
+	for i, frame := range frames {
 		asked[i] = 1
 		if slices.Max(sums[i*outputs:][:Classes]) >= hopeless {
 			asked[i] = float64(len(c))
 			open = append(open, i)
+			if !c[0].seesFar() {
+				scene.beyond(frame, x[i*Inputs:][:Inputs])
+			}
 			again = append(again, x[i*Inputs:][:Inputs]...)
 		}
 	}
 	for _, m := range c[1:] {
-		for j, v := range m.run(again, len(open)) {
+		for j, v := range m.run(again, Inputs, len(open)) {
 			sums[open[j/outputs]*outputs+j%outputs] += float64(v)
 		}
 	}

@@ -54,9 +54,9 @@ func TestTogetherIsAlone(t *testing.T) {
 	}
 	var alone []float32
 	for i := range 4 {
-		alone = append(alone, m.run(x[i*7:][:7], 1)...)
+		alone = append(alone, m.run(x[i*7:][:7], 7, 1)...)
 	}
-	assert.Equal(t, alone, m.run(x, 4))
+	assert.Equal(t, alone, m.run(x, 7, 4))
 }
 
 func BenchmarkRun(b *testing.B) {

@@ -27,14 +27,17 @@ const (
 // kick lives, quarters of an octave from 280 Hz up.
 const Bands = 30
 
-const singles = 6 // bands of one bin
+const (
+	singles = 6     // bands of one bin
+	firstHz = 301.0 // where the others begin
+)
 
 // edge is the first bin of a band.
 func edge(b int) int {
 	if b < singles {
 		return b + 1
 	}
-	hz := 301 * math.Exp2(float64(b-singles)/4)
+	hz := firstHz * math.Exp2(float64(b-singles)/4)
 	return int(math.Round(hz * size / Rate))
 }
 
@@ -55,14 +58,15 @@ type Spectrum struct {
 	Power [][Bands]float32
 	Fine  [][FineBands]float32
 	// Lows is the sound up to 250 Hz, one sample in LowEvery.
-	Lows []float32
+	Lows  []float32
+	sound []float32
 }
 
 // NewSpectrum transforms mono sound at Rate. It reports progress from 0 to 1
 // and stops with the context's error.
 func NewSpectrum(ctx context.Context, x []float32, report func(float64)) (*Spectrum, error) {
 	frames := len(x)/Hop + 1
-	s := &Spectrum{Power: make([][Bands]float32, frames), Lows: LowsOf(x)}
+	s := &Spectrum{Power: make([][Bands]float32, frames), Lows: LowsOf(x), sound: x}
 	s.Fine = fineOf(s.Lows, frames)
 	var edges [Bands + 1]int
 	for b := range edges {
@@ -125,10 +129,12 @@ func (s *Spectrum) loudest() float64 {
 	return quantile(peaks, 0.999)
 }
 
-// logs is log10 of power over a floor 70 dB below the loudest band, never
-// negative: of all bands, and of the finer ones.
+// floor is the least power that counts: 70 dB below the loudest band.
+func (s *Spectrum) floor() float64 { return math.Max(s.loudest()*1e-7, 1e-12) }
+
+// logs is log10 of power over the floor, never negative: of all bands, and of the finer ones.
 func (s *Spectrum) logs() ([][Bands]float32, [][FineBands]float32) {
-	floor := float32(math.Max(s.loudest()*1e-7, 1e-12))
+	floor := float32(s.floor())
 	over := func(power float32) float32 { return float32(math.Log10(float64(1 + power/floor))) }
 	out, fine := make([][Bands]float32, len(s.Power)), make([][FineBands]float32, len(s.Fine))
 	for i := range out {
