@@ -141,13 +141,18 @@ func TestFarSlotsTellWhatLasts(t *testing.T) {
 	}
 }
 
+func longFramesOf(t *testing.T, x []float32) *longFrames {
+	t.Helper()
+	return newLongFrames(x, spectrumOf(t, x).floor())
+}
+
 // Derivation: all power of a tone is in three bins under a Hann window, that
 // of noise in all bins of a band alike.
 func TestLongFramesPartTonesFromNoise(t *testing.T) {
 	const band = 18 // 2.85 kHz
 	stands := func(x []float32) float64 {
 		f := make([]float32, longInputs)
-		newLongFrames(spectrumOf(t, x)).features(Rate/2/Hop, f)
+		longFramesOf(t, x).features(Rate/2/Hop, f)
 		f = f[2*longBands:] // the second frame, 46 ms after
 		return 10 * FeatureUnit * float64(f[longBands+band]-f[band])
 	}
@@ -178,7 +183,7 @@ func TestLongFramesAreOnOneScale(t *testing.T) {
 
 // Before and after the file is silence.
 func TestLongFramesReachBeyondTheEnds(t *testing.T) {
-	l := newLongFrames(spectrumOf(t, bursts(0.05, 2950, 10, 0)))
+	l := longFramesOf(t, bursts(0.05, 2950, 10, 0))
 	f := make([]float32, longInputs)
 	for _, frame := range []int{0, 8} {
 		l.features(frame, f)

@@ -50,7 +50,8 @@ type view struct {
 
 // NewScene prepares a spectrum.
 func NewScene(s *Spectrum) *Scene {
-	logs, fine := s.logs()
+	floor := s.floor()
+	logs, fine := s.logs(floor)
 	c := &Scene{Spectrum: s, Flux: newFlux(logs)}
 	c.Candidates = c.Flux.candidates()
 	coarse := func(i int) []float32 { return logs[i][:] }
@@ -59,7 +60,7 @@ func NewScene(s *Spectrum) *Scene {
 	c.fine = view{frames: len(fine), row: func(i int) []float32 { return fine[i][:] }, slots: fineSlots[:]}
 	c.fine.tellUsual(FineBands)
 	c.far = view{frames: len(logs), row: coarse, slots: farSlots[:]}
-	c.long = newLongFrames(s)
+	c.long = newLongFrames(s.sound, floor)
 	return c
 }
 

@@ -10,8 +10,9 @@ import (
 )
 
 // Long frames, of 93 ms, part the partials of what rings: a ride, a cowbell and
-// a chord have few that stand out, a hat and a shaker have none. They are made
-// where something may start only.
+// a chord have few that stand out, a hat and a shaker have none: the strongest
+// bin against all of its band is the spectral crest (Peeters 2004, A large set of
+// audio features; from memory). They are made where something may start only.
 const (
 	longSize  = 4096
 	longBands = 36 // eighths of an octave from longFirst on
@@ -45,9 +46,9 @@ type longFrames struct {
 	edges      [longBands + 1]int
 }
 
-func newLongFrames(s *Spectrum) *longFrames {
+func newLongFrames(sound []float32, floor float64) *longFrames {
 	const tones = (longSize / size) * (longSize / size) // on the scale of Spectrum.Power
-	l := &longFrames{sound: s.sound, floor: s.floor() * tones, fft: dsp.NewFFT(longSize), win: make([]float64, longSize)}
+	l := &longFrames{sound: sound, floor: floor * tones, fft: dsp.NewFFT(longSize), win: make([]float64, longSize)}
 	for i := range l.win {
 		l.win[i] = 1
 	}

@@ -59,7 +59,7 @@ type Spectrum struct {
 	Fine  [][FineBands]float32
 	// Lows is the sound up to 250 Hz, one sample in LowEvery.
 	Lows  []float32
-	sound []float32
+	sound []float32 // what it is of, mono at Rate
 }
 
 // NewSpectrum transforms mono sound at Rate. It reports progress from 0 to 1
@@ -132,10 +132,11 @@ func (s *Spectrum) loudest() float64 {
 // floor is the least power that counts: 70 dB below the loudest band.
 func (s *Spectrum) floor() float64 { return math.Max(s.loudest()*1e-7, 1e-12) }
 
-// logs is log10 of power over the floor, never negative: of all bands, and of the finer ones.
-func (s *Spectrum) logs() ([][Bands]float32, [][FineBands]float32) {
-	floor := float32(s.floor())
-	over := func(power float32) float32 { return float32(math.Log10(float64(1 + power/floor))) }
+// logs is log10 of power over a floor, never negative: of all bands, and of the
+// finer ones.
+func (s *Spectrum) logs(floor float64) ([][Bands]float32, [][FineBands]float32) {
+	least := float32(floor)
+	over := func(power float32) float32 { return float32(math.Log10(float64(1 + power/least))) }
 	out, fine := make([][Bands]float32, len(s.Power)), make([][FineBands]float32, len(s.Fine))
 	for i := range out {
 		for b, p := range s.Power[i] {
