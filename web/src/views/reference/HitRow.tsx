@@ -89,16 +89,15 @@ export function HitRow(p: {
       <div className="flex shrink-0 items-center gap-2.5 pl-3" style={{ width: labelWidth }}>
         <Glyph family={p.family} />
         <span>
-          <span className={`block font-semibold ${unsure > 0 && covered > 0 ? "leading-4" : "leading-5"}`}>
-            {familyName(p.family)}
-          </span>
-          <span className="block text-[11px] leading-[14px] text-muted">
-            <span className="num">{hits.length}</span> {hits.length === 1 ? "hit" : "hits"}
-            {unsure === 0 && ", sure"}
-            {unsure > 0 && (
-              <span className="block">
+          <span className="block font-semibold leading-5">{familyName(p.family)}</span>
+          <span className="block whitespace-nowrap text-[11px] leading-[14px] text-muted">
+            <span className="num">{hits.length}</span> {hits.length === 1 ? "hit" : "hits"},{" "}
+            {unsure === 0 ? (
+              "sure"
+            ) : (
+              <>
                 <span className="num">{unsure}</span> unsure
-              </span>
+              </>
             )}
             {covered > 0 && (
               <span
