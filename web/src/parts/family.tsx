@@ -57,7 +57,14 @@ const shapes: Record<string, ReactNode> = {
 
 export function Glyph({ family, size = 18 }: { family: string; size?: number }) {
   return (
-    <svg viewBox="0 0 18 18" width={size} height={size} style={{ color: hue(family) }} aria-hidden="true">
+    <svg
+      viewBox="0 0 18 18"
+      width={size}
+      height={size}
+      className="shrink-0"
+      style={{ color: hue(family) }}
+      aria-hidden="true"
+    >
       {shapes[family] ?? <path d="M9 2 L16 9 L9 16 L2 9 Z" fill="currentColor" />}
     </svg>
   );

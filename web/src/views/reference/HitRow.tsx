@@ -7,7 +7,7 @@ import { Stick, velocityAt } from "../../parts/Stick";
 import type { Timeline } from "./timeline";
 
 export const rowHeight = 58;
-export const labelWidth = 122;
+export const labelWidth = 136;
 
 /** A hit on its way: which, from where, and whether it moves in time or in strength. */
 interface Drag {
