@@ -2,7 +2,9 @@ package ear
 
 import (
 	"bytes"
+	"compress/gzip"
 	"context"
+	"io"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -152,7 +154,9 @@ func TestLongFramesPartTonesFromNoise(t *testing.T) {
 	const band = 18 // 2.85 kHz
 	stands := func(x []float32) float64 {
 		f := make([]float32, longInputs)
-		longFramesOf(t, x).features(Rate/2/Hop, f)
+		l := longFramesOf(t, x)
+		l.features(Rate/2/Hop, f)
+		l.finish()
 		f = f[2*longBands:] // the second frame, 46 ms after
 		return 10 * FeatureUnit * float64(f[longBands+band]-f[band])
 	}
@@ -187,28 +191,70 @@ func TestLongFramesReachBeyondTheEnds(t *testing.T) {
 	f := make([]float32, longInputs)
 	for _, frame := range []int{0, 8} {
 		l.features(frame, f)
+		l.finish()
 		for i, v := range f {
 			require.False(t, v != v || v < -1 || v > 2, "feature %d at frame %d is %g", i, frame, v)
 		}
 	}
 	l.features(0, f)
+	l.finish()
 	assert.Equal(t, slices.Repeat([]float32{-1}, 2*longBands), f[:2*longBands], "nothing was there before")
 }
 
-func TestModelIsStoredAndRun(t *testing.T) {
+// Frames of two candidates are transformed together.
+func TestLongFramesOfTwoAreThoseOfEach(t *testing.T) {
+	l := longFramesOf(t, bursts(1, 700, 0.1, 0.2, 0.4))
+	alone, both := make([]float32, 2*longInputs), make([]float32, 2*longInputs)
+	for i, frame := range []int{30, 60} {
+		l.features(frame, alone[i*longInputs:])
+		l.finish()
+	}
+	for i, frame := range []int{30, 60} {
+		l.features(frame, both[i*longInputs:])
+	}
+	l.finish()
+	assert.InDeltaSlice(t, alone, both, 1e-5)
+	assert.NotEqual(t, alone[:longInputs], alone[longInputs:])
+}
+
+func TestCommitteesAreStoredAndRun(t *testing.T) {
 	m := &Model{Layers: []Layer{
 		{In: 2, Out: 2, W: []float32{1, -1, 2, 0}, B: []float32{0, -1}},
 		{In: 2, Out: 1, W: []float32{1, 10}, B: []float32{0.5}},
 	}}
+	half := &Model{Layers: []Layer{{In: 2, Out: 1, W: []float32{0.5, 0}, B: []float32{0}}}}
 	// 3−5 is cut to 0; 6−1 is 5; 0 + 50 + 0.5.
-	assert.Equal(t, []float64{50.5}, m.Run([]float64{3, 5}))
+	assert.Equal(t, []float64{50.5}, Committee{m}.Run([]float64{3, 5}))
+	both := Committee{m, half}
+	assert.Equal(t, []float64{26}, both.Run([]float64{3, 5}), "the mean of 50.5 and 1.5")
 	var buf bytes.Buffer
-	require.NoError(t, m.Write(&buf))
-	again, err := ReadModel(&buf)
+	require.NoError(t, both.Write(&buf))
+	again, err := ReadCommittee(bytes.NewReader(buf.Bytes()))
 	require.NoError(t, err)
-	assert.Equal(t, m, again)
-	_, err = ReadModel(bytes.NewReader([]byte{1, 0, 0, 0, 255, 255, 255, 255}))
+	assert.Equal(t, both, again)
+	_, err = ReadCommittee(bytes.NewReader([]byte{1, 0, 0, 0, 255, 255, 255, 255}))
 	assert.Error(t, err)
+}
+
+// Derivation: what is cut anywhere but between two models is no committee.
+func TestReadCommitteeOfPart(t *testing.T) {
+	var whole bytes.Buffer
+	m := randomModel(3, 2)
+	require.NoError(t, m.write(&whole))
+	for n := range 2 * whole.Len() {
+		var packed bytes.Buffer
+		z := gzip.NewWriter(&packed)
+		_, err := z.Write(slices.Concat(whole.Bytes(), whole.Bytes())[:n])
+		require.NoError(t, err)
+		require.NoError(t, z.Close())
+		c, err := ReadCommittee(&packed)
+		if n%whole.Len() == 0 {
+			require.NoError(t, err)
+			assert.Len(t, c, n/whole.Len())
+		} else {
+			assert.ErrorIs(t, err, io.ErrUnexpectedEOF, "%d bytes", n)
+		}
+	}
 }
 
 func TestTrainedCommittee(t *testing.T) {

@@ -84,6 +84,7 @@ func (v *view) tellUsual(bands int) {
 func (c *Scene) Features(frame int, dst []float32) {
 	c.near(frame, dst)
 	c.beyond(frame, dst)
+	c.long.finish()
 }
 
 // near writes the first NearInputs of the features.
@@ -91,7 +92,7 @@ func (c *Scene) near(frame int, dst []float32) {
 	c.fine.features(frame, c.coarse.features(frame, dst))
 }
 
-// beyond writes those after them.
+// beyond writes those after them; they are complete after long.finish.
 func (c *Scene) beyond(frame int, dst []float32) {
 	c.long.features(frame, c.far.features(frame, dst[NearInputs:]))
 }

@@ -42,8 +42,10 @@ type longFrames struct {
 	floor      float64
 	fft        *dsp.FFT
 	win        []float64
-	frame, pow [2][]float64 // two at a time
 	edges      [longBands + 1]int
+	waiting    int // frames that are not transformed yet
+	frame, pow [2][]float64
+	to         [2][]float32 // where their features go
 }
 
 func newLongFrames(sound []float32, floor float64) *longFrames {
@@ -63,24 +65,35 @@ func newLongFrames(sound []float32, floor float64) *longFrames {
 }
 
 // features writes log power over the floor by frame and band, and then that of
-// the strongest bin of each.
+// the strongest bin of each. What is written is complete after finish: frames
+// are transformed two at a time, also of two candidates.
 func (l *longFrames) features(candidate int, dst []float32) {
-	for c := 0; c < len(longCentres); c += 2 {
-		for i := range l.frame {
-			clear(l.frame[i])
-			if c+i < len(longCentres) {
-				l.cut(candidate*Hop+int(longCentres[c+i]*Rate)-longSize/2, l.frame[i])
-			}
-		}
-		l.fft.Powers(l.frame[0], l.frame[1], l.pow[0], l.pow[1])
-		for i := range min(2, len(longCentres)-c) {
-			for b := range longBands {
-				bins := l.pow[i][l.edges[b]:l.edges[b+1]]
-				dst[b], dst[longBands+b] = l.feature(floats.Sum(bins)), l.feature(floats.Max(bins))
-			}
-			dst = dst[2*longBands:]
+	for i, centre := range longCentres {
+		k := l.waiting
+		clear(l.frame[k])
+		l.cut(candidate*Hop+int(centre*Rate)-longSize/2, l.frame[k])
+		l.to[k] = dst[2*longBands*i:][:2*longBands]
+		if l.waiting++; l.waiting == len(l.frame) {
+			l.finish()
 		}
 	}
+}
+
+// finish writes what waits for a second frame.
+func (l *longFrames) finish() {
+	if l.waiting == 1 {
+		clear(l.frame[1])
+	}
+	if l.waiting > 0 {
+		l.fft.Powers(l.frame[0], l.frame[1], l.pow[0], l.pow[1])
+	}
+	for i := range l.waiting {
+		for b := range longBands {
+			bins := l.pow[i][l.edges[b]:l.edges[b+1]]
+			l.to[i][b], l.to[i][longBands+b] = l.feature(floats.Sum(bins)), l.feature(floats.Max(bins))
+		}
+	}
+	l.waiting = 0
 }
 
 // cut writes the sound from a sample on under the window; beyond its ends is

@@ -41,7 +41,7 @@ func TestRunIsItsDefinition(t *testing.T) {
 		}
 		want = next
 	}
-	assert.InDeltaSlice(t, want, m.Run(x), 1e-4)
+	assert.InDeltaSlice(t, want, Committee{m}.Run(x), 1e-4)
 }
 
 // Derivation: what is heard together is what is heard alone.
@@ -66,6 +66,6 @@ func BenchmarkRun(b *testing.B) {
 		x[i] = float64(i%7) - 3
 	}
 	for b.Loop() {
-		m.Run(x)
+		Committee{m}.Run(x)
 	}
 }
