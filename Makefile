@@ -86,19 +86,17 @@ bench: build-tools
 	cd e2e && node measure.mjs
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/listen ./core/dsp
 
-# Makes the listener's networks anew, from nothing, in about two hours: needs
+# Makes the listener's networks anew, from nothing, in about an hour and a half: needs
 # fluidsynth, lame and five free sound banks (see fixtures/train).
 CACHE ?= $(or $(TMPDIR),/tmp)/jubrak-kits
 train: build-tools
 	GOEXPERIMENT=simd go run ./fixtures/train -cache $(CACHE)
-	GOEXPERIMENT=simd go run ./fixtures/train -what third -cache $(CACHE) -recordings 3200 -vary 0.85
-	GOEXPERIMENT=simd go run ./fixtures/train -what tune -cache $(CACHE) -recordings 4000 -epochs 3 -vary 0.85
 	GOEXPERIMENT=simd go run ./fixtures/train -what coarse -cache $(CACHE) -recordings 4000 -epochs 10 -vary 0.5
 	GOEXPERIMENT=simd go run ./fixtures/train -what far -cache $(CACHE) -recordings 3000 -epochs 3
 	go run ./fixtures/train -what grid -recordings 6000 -epochs 10
-	go run ./fixtures/train -what context -cache $(CACHE) -recordings 1000 -epochs 20
-	go run ./fixtures/train -what times -cache $(CACHE) -recordings 1500 -epochs 60
-	go run ./fixtures/train -what levels -cache $(CACHE) -recordings 1200 -epochs 48
+	GOEXPERIMENT=simd go run ./fixtures/train -what context -cache $(CACHE) -recordings 1100 -epochs 20 -vary 0.7
+	GOEXPERIMENT=simd go run ./fixtures/train -what times -cache $(CACHE) -recordings 1500 -epochs 60
+	GOEXPERIMENT=simd go run ./fixtures/train -what levels -cache $(CACHE) -recordings 1200 -epochs 48
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
 
 # The readers that we wrote, a minute each.

@@ -14,16 +14,14 @@ import (
 // differently, or learnt from other recordings, err differently.
 type Committee []*Model
 
-//go:embed first.bin.gz second.bin.gz third.bin.gz fourth.bin.gz fifth.bin.gz sixth.bin.gz seventh.bin.gz
+//go:embed first.bin.gz second.bin.gz third.bin.gz fourth.bin.gz
 var members embed.FS
 
-// Trained is the committee that hears: two networks that learnt from the same
-// recordings from different beginnings, in different orders; a third that
-// learnt from others, whose drums are changed more and which are sometimes
-// without any; two that do not see the finer lows, and so err elsewhere; and two
-// that learnt on from these with all that is to be seen.
+// Trained is the committee that hears: a network that sees what is near, one
+// that does not see the finer lows either, and so errs elsewhere, and two that
+// learnt on from such ones with all that is to be seen.
 var Trained = sync.OnceValue(func() (c Committee) {
-	for _, name := range []string{"first", "second", "third", "fourth", "fifth", "sixth", "seventh"} {
+	for _, name := range []string{"first", "second", "third", "fourth"} {
 		packed, err := members.ReadFile(name + ".bin.gz")
 		if err != nil {
 			panic(err) // the file is part of the program
