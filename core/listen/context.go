@@ -11,13 +11,11 @@ import (
 	"jubrak/core/sound"
 )
 
-// ContextInputs is the number of features of a family at a moment,
-// CompanyInput where those begin that tell what is struck together, and
-// KinInput those that tell on which side of its kin a moment lies.
+// ContextInputs is the number of features of a family at a moment, and
+// CompanyInput where those begin that tell what is struck together.
 const (
+	ContextInputs = CompanyInput + 4
 	CompanyInput  = 24
-	KinInput      = CompanyInput + 4
-	ContextInputs = KinInput + 8
 )
 
 // mostOdds bounds log odds as features.
@@ -28,10 +26,9 @@ const mostOdds = 8
 // of it there is in the file, how sure the surest of it, and the same for that
 // other one; how the two compare there against how they do in the file; what
 // was heard at the same place in other bars; what the wave forms of the
-// file prove of the two, if any are known; how often the two come together in
-// the file, and each alone; and whether the file holds two drums of which the
-// family may be one and its likeliest kin the other, and which of the two this
-// is. It returns ContextInputs numbers for each family of each moment. One network serves all
+// file prove of the two, if any are known; and how often the two come together
+// in the file, and each alone. It returns
+// ContextInputs numbers for each family of each moment. One network serves all
 // families, so that it learns from the common ones for the rare.
 func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Proof) [][ear.Classes][ContextInputs]float64 {
 	const n = ear.Classes
@@ -59,7 +56,7 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 			}
 		}
 	}
-	contrasts, parted := map[[2]int]contrast{}, map[[2]int]*sides{}
+	contrasts := map[[2]int]contrast{}
 	for i := range heard {
 		for k := range n {
 			other := (k + 1) % n
@@ -79,12 +76,6 @@ func Context(heard []ear.Heard, grid *groove.BeatGrid, proofs [][ear.Classes]Pro
 			}
 			row[21], row[22], row[23] = between.place(&heard[i])
 			company.tell(k, other, row[CompanyInput:])
-			pair := [2]int{k, rival(&heard[i], k)}
-			if parted[pair] == nil {
-				s := newSides(heard, pair[0], pair[1])
-				parted[pair] = &s
-			}
-			parted[pair].tell(&heard[i], row[KinInput:])
 			if proofs != nil && proofs[i][k].Known {
 				p := &proofs[i][k]
 				row[11] = 1

@@ -33,7 +33,7 @@ func TestCompany(t *testing.T) {
 	assert.InDelta(t, 0, c.alone(snare), 1e-6)
 	assert.InDelta(t, 0.5, c.alone(hat), 1e-6)
 	assert.InDelta(t, 4, c.struck[kick], 0)
-	row := Context(heard, nil, nil)[1][kick][CompanyInput:KinInput] // where the snare is its rival
+	row := Context(heard, nil, nil)[1][kick][CompanyInput:] // where the snare is its rival
 	assert.InDeltaSlice(t, []float64{1, math.Log2(3) / 5, 0.25, 0}, row, 1e-6)
 	assert.Zero(t, newCompany(nil).alone(kick))
 }
