@@ -310,6 +310,7 @@ func FuzzReadMP3(f *testing.F) {
 		f.Fatal(err)
 	}
 	f.Add(data[:4000])
+	f.Add([]byte{0xff, 0xe4, 0, 0, 0, 0xff, 0xe4, 0, 0, 0}) // two frames of a free bit rate
 	f.Add(append([]byte("ID3\x04\x00\x00\x00\x00\x00\x00"), make([]byte, 100)...))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		if len(data) == 0 {

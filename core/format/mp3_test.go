@@ -34,6 +34,7 @@ func TestMP3AgainstItsEncoder(t *testing.T) {
 		"thin":      {"-b", "32", "-m", "m"},
 		"half rate": {"-b", "16", "-m", "m", "--resample", "22.05"},
 		"least":     {"-b", "8", "-m", "m", "--resample", "8"},
+		"shortest":  {"-b", "8", "-m", "m", "--resample", "24"}, // frames of 24 bytes
 		"variable":  {"-V", "7"},
 	} {
 		mp3, back := filepath.Join(dir, name+".mp3"), filepath.Join(dir, name+".wav")
@@ -137,6 +138,16 @@ func TestAnMP3CanBeStopped(t *testing.T) {
 	stop := fail(CodeUnusable, "enough")
 	_, err := DecodeWatched(house(t), func(float64) error { return stop })
 	assert.Equal(t, stop, err)
+}
+
+// A free bit rate may be told by frames of five bytes, two seconds of "sound"
+// from a hundred: a small file would grow to hours.
+func TestFramesTooShortForSound(t *testing.T) {
+	for _, n := range []int{2, 20, 100_000} {
+		tagged := append([]byte("ID3\x04\x00\x00\x00\x00\x00\x00"), bytes.Repeat([]byte{0xff, 0xe4, 0, 0, 0}, n)...)
+		_, err := Decode(tagged)
+		require.ErrorContains(t, err, "damaged after 0.0 seconds", n)
+	}
 }
 
 func TestNoMP3AtAll(t *testing.T) {

@@ -51,9 +51,14 @@ static mpg123_handle *open_memory(memory *m) {
 	return h;
 }
 
+// The shortest frame that a standard bit rate gives, 8 kbit/s at 24 kHz
+// (ISO/IEC 13818-3). Free bit rates may be lower still, down to a header and
+// nothing else.
+enum { shortest_frame = 24 };
+
 // whole_until passes over all frames without decoding them and returns the
-// number of the first that does not follow the one before it at once or is of
-// another kind, or -1.
+// number of the first that does not follow the one before it at once, is of
+// another kind or too short to hold sound, or -1.
 static long whole_until(mpg123_handle *h) {
 	struct mpg123_frameinfo first, info;
 	off_t end = 0;
@@ -63,6 +68,7 @@ static long whole_until(mpg123_handle *h) {
 		if (got != MPG123_OK && got != MPG123_NEW_FORMAT) return got == MPG123_DONE ? -1 : n;
 		if (mpg123_info(h, &info) != MPG123_OK) return n;
 		off_t at = mpg123_framepos(h);
+		if (info.framesize < shortest_frame) return n;
 		if (n == 0)
 			first = info;
 		else if (at != end || info.rate != first.rate || info.layer != first.layer || (info.mode == MPG123_M_MONO) != (first.mode == MPG123_M_MONO))
