@@ -120,6 +120,7 @@ func TestRoundTrip(t *testing.T) {
 		}
 		if m.Pair == g.Feel.Pair {
 			assert.InDelta(t, g.Feel.Swing, *m.Swing, 0.5)
+			assert.InDelta(t, g.Feel.Swing, *m.Swing, 5**m.SwingErr, "within its uncertainty")
 		}
 		assert.Equal(t, "kick", m.Anchor)
 		for _, v := range voices {
@@ -198,6 +199,63 @@ func TestCoveredHitsSpeakForStrengthOnly(t *testing.T) {
 		placed[i].Covered = true
 	}
 	assert.Nil(t, Measure(placed, Frame{Steps: 4, PerBar: 4, Beat: 0.5, Pair: 16, Anchor: "kick"}).Voices["kick"].Lean, "nothing can be timed")
+}
+
+// Derivation: backbeats 9 ms late, the snare's ghost notes and all else on the
+// grid. Only the snare's own hits could say that sixteenths rush, and the kick
+// says that they do not.
+func TestLateBackbeatsWithStraightGhostsAreNoSwing(t *testing.T) {
+	var placed []Placed
+	strike := func(voice string, step int, offset float64) {
+		scatter := 0.5 * float64((step+step/16)%5-2)
+		placed = append(placed, Placed{Heard: Heard{Voice: voice, Time: float64(step), Velocity: 90}, Step: step, Offset: offset + scatter})
+	}
+	for bar := range 8 {
+		for _, s := range []int{0, 7, 10, 13} {
+			strike("kick", bar*16+s, 0)
+		}
+		for _, s := range []int{4, 12} {
+			strike("snare", bar*16+s, 9)
+		}
+		strike("snare", bar*16+7, 0)
+		for s := range 8 {
+			strike("hat_closed", bar*16+2*s, 0)
+		}
+	}
+	m := Measure(placed, Frame{Steps: 4, PerBar: 4, Beat: 0.55, Pair: 16, Anchor: "kick"})
+	require.NotNil(t, m.Swing)
+	assert.Equal(t, 16, m.Pair)
+	assert.InDelta(t, 50, *m.Swing, 0.2)
+	assert.Greater(t, *m.SwingErr, 0.5)
+	snare := m.Voices["snare"]
+	assert.InDelta(t, 9, *snare.Lean, 0.4)
+	assert.InDelta(t, -9, *snare.Between, 0.6)
+	assert.InDelta(t, 0, *m.Voices["kick"].Between, 0.6)
+	assert.InDelta(t, -9, *snare.Contour[7], 0.6)
+	assert.InDelta(t, 0, *snare.Contour[4], 0.4)
+	assert.Nil(t, m.Voices["hat_closed"].Between, "it plays no second steps")
+}
+
+// Derivation: hats on every sixteenth at 58 % of a pair of 300 ms, so 24 ms late
+// on the second steps, over a kick that does not swing.
+func TestSwungHatsOverAStraightKick(t *testing.T) {
+	var placed []Placed
+	strike := func(voice string, step int, offset float64) {
+		scatter := 0.5 * float64((step+step/16)%5-2)
+		placed = append(placed, Placed{Heard: Heard{Voice: voice, Time: float64(step), Velocity: 90}, Step: step, Offset: offset + scatter})
+	}
+	for step := range 8 * 16 {
+		strike("hat_closed", step, 24*float64(step%2))
+		if s := step % 16; s == 0 || s == 7 || s == 10 {
+			strike("kick", step, 0)
+		}
+	}
+	m := Measure(placed, Frame{Steps: 4, PerBar: 4, Beat: 0.6, Pair: 16, Anchor: "kick"})
+	require.NotNil(t, m.Swing)
+	assert.InDelta(t, 58, *m.Swing, 0.3)
+	assert.Greater(t, *m.SwingErr, 0.2, "not all swing")
+	assert.InDelta(t, 0, *m.Voices["hat_closed"].Between, 1)
+	assert.InDelta(t, -24, *m.Voices["kick"].Between, 1)
 }
 
 func TestOutlierDoesNotMoveTheLean(t *testing.T) {

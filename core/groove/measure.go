@@ -32,6 +32,11 @@ type Measured struct {
 type MeasuredVoice struct {
 	Lean    *float64 `json:"lean_ms"`
 	LeanErr *float64 `json:"lean_stderr"`
+	// Between is how much later than swing and lean say the voice plays on the
+	// second steps of pairs: a voice that swings more or less than the others,
+	// or leans on the first steps alone.
+	Between    *float64 `json:"between_ms"`
+	BetweenErr *float64 `json:"between_stderr"`
 	// Scatter is the standard deviation of what swing, lean, contour and
 	// drift leave over; Lag1 is its correlation from one hit to the next.
 	Scatter *float64 `json:"scatter_ms"`
@@ -67,11 +72,12 @@ type Frame struct {
 }
 
 // Measure decomposes the offsets of placed hits into swing, lean, contour,
-// drift and scatter. Swing and leans are least squares over all voices at
-// once (offset = lean(voice) + delay · shape(step)), refitted without
-// outliers beyond 4 robust standard deviations; contour and drift are means
-// of what is left. A voice without off-steps does not speak for swing; where
-// none speaks, a voice that only plays off-steps has no lean.
+// drift and scatter. Swing is least squares over the voices that agree about
+// it (offset = lean(voice) + delay · shape(step)), refitted without outliers
+// beyond 4 robust standard deviations; a lean is the mean of a voice's hits on
+// the first steps of pairs; contour and drift are means of what is left. A voice
+// without off-steps does not speak for swing; where none speaks, a voice that
+// only plays off-steps has no lean.
 func Measure(hits []Placed, f Frame) Measured {
 	m := Measured{Grid: f.Steps * 4, Pair: f.Pair, Voices: map[string]MeasuredVoice{}}
 	if len(hits) == 0 {
@@ -104,29 +110,6 @@ func Measure(hits []Placed, f Frame) Measured {
 type row struct {
 	Placed
 	shape float64
-}
-
-// bestPair fits swing on eighths and on sixteenths and keeps what leaves
-// less; the pair that was assumed wins where they are alike. It sets the
-// rows' shapes and f.Pair to match.
-func bestPair(rows []row, drift *foundDrift, f *Frame) fitted {
-	fit := func(pair int) fitted {
-		for i := range rows {
-			rows[i].shape = 0
-			if f.Steps%2 == 0 {
-				rows[i].shape = SwingShape(float64(rows[i].Step)*960/float64(f.Steps), pair)
-			}
-		}
-		first := leastSquares(rows, drift, *f)
-		return leastSquares(first.inliers(rows, drift, *f), drift, *f)
-	}
-	other := 24 - f.Pair // 8 for 16, 16 for 8
-	if f.Steps >= 4 {
-		if a, b := fit(f.Pair), fit(other); b.swingKnown && b.rest < 0.97*a.rest {
-			f.Pair = other
-		}
-	}
-	return fit(f.Pair)
 }
 
 func (p *Placed) bar(f Frame) int { return floorDiv(p.Step, f.Steps*f.PerBar) }
@@ -166,112 +149,6 @@ func origin(hits []Placed, f Frame) (anchor string, shift float64) {
 	return anchor, sums[anchor] / float64(counts[anchor])
 }
 
-type fitted struct {
-	lean            map[string]float64
-	leanErr         map[string]float64
-	delay, delayErr float64
-	rest            float64 // mean square of what is left
-	swingKnown      bool
-}
-
-// leastSquares solves offset = lean(voice) + delay · shape by demeaning
-// within each voice (the Frisch-Waugh theorem).
-func leastSquares(rows []row, drift *foundDrift, f Frame) fitted {
-	fit := fitted{lean: map[string]float64{}, leanErr: map[string]float64{}}
-	type mean struct{ n, shape, offset float64 }
-	means := map[string]*mean{}
-	for i := range rows {
-		r := &rows[i]
-		if means[r.Voice] == nil {
-			means[r.Voice] = &mean{}
-		}
-		m := means[r.Voice]
-		m.n++
-		m.shape += r.shape
-		m.offset += r.Offset - drift.at(r, f)
-	}
-	for _, m := range means {
-		m.shape /= m.n
-		m.offset /= m.n
-	}
-	var sxx, sxy float64
-	for i := range rows {
-		r, m := &rows[i], means[rows[i].Voice]
-		dx := r.shape - m.shape
-		sxx += dx * dx
-		sxy += dx * (r.Offset - drift.at(r, f) - m.offset)
-	}
-	fit.swingKnown = speaksForSwing(rows)
-	if fit.swingKnown {
-		fit.delay = sxy / sxx
-	}
-	residual := map[string]float64{}
-	var all float64
-	for i := range rows {
-		r, m := &rows[i], means[rows[i].Voice]
-		e := r.Offset - drift.at(r, f) - m.offset - fit.delay*(r.shape-m.shape)
-		residual[r.Voice] += e * e
-		all += e * e
-	}
-	fit.rest = all / float64(len(rows))
-	if free := float64(len(rows) - len(means) - 1); free > 0 && sxx > 0 {
-		fit.delayErr = math.Sqrt(all / free / sxx)
-	}
-	for v, m := range means {
-		if !fit.swingKnown && m.shape > 0 {
-			continue
-		}
-		fit.lean[v] = m.offset - fit.delay*m.shape
-		within := residual[v] / math.Max(m.n-1, 1) / m.n
-		fit.leanErr[v] = math.Sqrt(within + m.shape*m.shape*fit.delayErr*fit.delayErr)
-	}
-	return fit
-}
-
-// speaksForSwing tells whether a voice has enough hits both on and off the
-// pairs' first steps.
-func speaksForSwing(rows []row) bool {
-	on, off := map[string]int{}, map[string]int{}
-	for i := range rows {
-		if rows[i].shape < 0.25 {
-			on[rows[i].Voice]++
-		} else if rows[i].shape > 0.75 {
-			off[rows[i].Voice]++
-		}
-	}
-	for v, n := range off {
-		if n >= EnoughHits && on[v] >= EnoughHits {
-			return true
-		}
-	}
-	return false
-}
-
-func (fit *fitted) residual(r *row, drift *foundDrift, f Frame) float64 {
-	return r.Offset - drift.at(r, f) - fit.lean[r.Voice] - fit.delay*r.shape
-}
-
-// inliers drops hits beyond 4 robust standard deviations (1.4826 · MAD) of
-// their voice, but never one within 8 ms.
-func (fit *fitted) inliers(rows []row, drift *foundDrift, f Frame) []row {
-	byVoice := map[string][]float64{}
-	for i := range rows {
-		byVoice[rows[i].Voice] = append(byVoice[rows[i].Voice], math.Abs(fit.residual(&rows[i], drift, f)))
-	}
-	limit := map[string]float64{}
-	for v, e := range byVoice {
-		sort.Float64s(e)
-		limit[v] = math.Max(8, 4*1.4826*e[len(e)/2])
-	}
-	kept := make([]row, 0, len(rows))
-	for i := range rows {
-		if math.Abs(fit.residual(&rows[i], drift, f)) <= limit[rows[i].Voice] {
-			kept = append(kept, rows[i])
-		}
-	}
-	return kept
-}
-
 func measureVoice(voice string, hits []Placed, rows []row, fit fitted, drift *foundDrift, f Frame) MeasuredVoice {
 	steps := f.Steps * f.PerBar
 	v := MeasuredVoice{Contour: make([]*float64, steps), Accent: make([]*float64, steps), StepCount: make([]int, steps)}
@@ -290,6 +167,9 @@ func measureVoice(voice string, hits []Placed, rows []row, fit fitted, drift *fo
 	}
 	leanErr := fit.leanErr[voice]
 	v.Lean, v.LeanErr = &lean, &leanErr
+	if ms, stderr, ok := fit.between(voice); ok && fit.swingKnown {
+		v.Between, v.BetweenErr = &ms, &stderr
+	}
 	offsets, counts := make([]float64, steps), make([]float64, steps)
 	for _, r := range mine {
 		s := r.Step - r.bar(f)*steps

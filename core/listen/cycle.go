@@ -1,7 +1,8 @@
 package listen
 
 import (
-	"sort"
+	"maps"
+	"slices"
 
 	"jubrak/core/sound"
 )
@@ -28,7 +29,8 @@ const (
 // for all together in whole bars, 1 to 16; for each family with enough hits
 // also in steps that run against the bar (a line of 15 steps against 16). A
 // length counts when nearly nine in ten hits have their like one cycle later
-// and the file holds it twice.
+// and the file holds it twice. A family that stops playing for good, as hats do
+// where a ride takes over, repeats as long as it plays.
 func (a *Analysis) findCycles() {
 	patterns := map[sound.Family]map[int]bool{}
 	first, last := 1<<30, -1
@@ -44,13 +46,16 @@ func (a *Analysis) findCycles() {
 		patterns[h.Family][at] = true
 		first, last = min(first, at), max(last, at)
 	}
-	whole := last/perBar*perBar + perBar // the end of the last bar
-	length := whole - first/perBar*perBar
+	length := (last/perBar - first/perBar + 1) * perBar
+	ends := map[sound.Family]int{}
+	for f, at := range patterns {
+		ends[f] = stops(at, perBar)
+	}
 	for bars := 1; bars <= mostCycleBars && 2*bars*perBar <= length; bars++ {
 		same, all := 0, 0
 		worst := 1.0
-		for _, at := range patterns {
-			s, n := repeated(at, bars*perBar, whole)
+		for f, at := range patterns {
+			s, n := repeated(at, bars*perBar, ends[f])
 			same, all = same+s, all+n
 			if n >= 8 {
 				worst = min(worst, float64(s)/float64(n))
@@ -64,11 +69,18 @@ func (a *Analysis) findCycles() {
 		}
 	}
 	for _, f := range sound.Families {
-		if c, ok := familyCycle(patterns[f], perBar, length, whole); ok {
+		if c, ok := familyCycle(patterns[f], perBar, length, ends[f]); ok {
 			c.Family = f
 			a.Cycles = append(a.Cycles, c)
 		}
 	}
+}
+
+// stops is the end of the last bar that a family plays; single strays after it,
+// up to three in a hundred of its hits, do not count.
+func stops(at map[int]bool, perBar int) int {
+	steps := slices.Sorted(maps.Keys(at))
+	return (steps[len(steps)-1-len(steps)*3/100]/perBar + 1) * perBar
 }
 
 // repeated counts the hits that could have their like steps later, and those
@@ -87,7 +99,9 @@ func repeated(at map[int]bool, steps, end int) (same, all int) {
 }
 
 // familyCycle is the shortest cycle of one family: whole bars, or a number of
-// steps that is no part and no multiple of the bar and repeats clearly better.
+// steps that is no part and no multiple of the bar and repeats clearly better,
+// not only because a part of the bar does (eighths also repeat every six
+// sixteenths).
 func familyCycle(at map[int]bool, perBar, length, end int) (Cycle, bool) {
 	if len(at) < 8 {
 		return Cycle{}, false
@@ -100,6 +114,15 @@ func familyCycle(at map[int]bool, perBar, length, end int) (Cycle, bool) {
 		}
 		return float64(same) / float64(all), all
 	}
+	// pulse tells whether a part of both the steps and the bar repeats as well.
+	pulse := func(steps int, repeats float64) bool {
+		for part := 2; part <= steps/2; part++ {
+			if r, _ := score(part); steps%part == 0 && perBar%part == 0 && r > repeats-0.05 {
+				return true
+			}
+		}
+		return false
+	}
 	best := Cycle{}
 	for bars := 1; bars <= mostCycleBars && 2*bars*perBar <= length; bars++ {
 		if r, n := score(bars * perBar); r >= enoughRepeats {
@@ -108,17 +131,13 @@ func familyCycle(at map[int]bool, perBar, length, end int) (Cycle, bool) {
 			break
 		}
 	}
-	var against []int
 	for steps := 3; steps <= 2*perBar && 3*steps <= length; steps++ {
-		if steps%perBar != 0 && perBar%steps != 0 {
-			against = append(against, steps)
+		if steps%perBar == 0 || perBar%steps == 0 {
+			continue
 		}
-	}
-	sort.Ints(against)
-	for _, steps := range against {
 		r, n := score(steps)
 		better := r > best.Repeats+0.05 || (steps < best.Steps && best.Steps > perBar && r > best.Repeats-0.02)
-		if r >= 0.92 && better && r > fill+0.4 && n >= 8 {
+		if r >= 0.92 && better && r > fill+0.4 && n >= 8 && !pulse(steps, r) {
 			return Cycle{Steps: steps, Repeats: r, Hits: n}, true
 		}
 	}

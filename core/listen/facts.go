@@ -125,10 +125,7 @@ func (a *Analysis) swingFact() Fact {
 	}
 	f := Fact{ID: "swing", Name: name, Value: a.Feel.Swing, Error: a.Feel.SwingErr, Unit: "%"}
 	for _, h := range a.Counted() {
-		if h.Covered {
-			continue
-		}
-		if off := *h.Step * 16 / a.Feel.Grid; (a.Feel.Pair == 16 && off%2 == 1) || (a.Feel.Pair == 8 && off%4 == 2) {
+		if !h.Covered && a.secondOfPair(h) {
 			f.Count++
 		}
 	}
@@ -166,7 +163,21 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 			lean.Text = fmt.Sprintf("%s %.0f ms early", name, -l)
 		}
 	}
-	if soft := a.softSecond(f); soft != "" {
+	between := a.betweenFact(f, v)
+	soft := a.softSecond(f)
+	if place := a.betweenWhere(); between.Text != "" {
+		if lean.Text == "" {
+			lean.Text = name + " on time"
+		}
+		lean.Text += ", but " + between.Text
+		if soft == "soft "+place {
+			lean.Text += " and soft"
+			soft = ""
+		}
+		lean.Text += " " + place
+		between.Text = ""
+	}
+	if soft != "" {
 		if lean.Text == "" {
 			lean.Text = name + " " + soft
 		} else {
@@ -177,6 +188,9 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 		lean.Text += "."
 	}
 	out = append(out, lean)
+	if between.Value != nil {
+		out = append(out, between)
+	}
 	out = append(out, Fact{ID: "scatter", Family: f, Name: name + " scatter", Value: v.Scatter, Unit: "ms", Count: v.Timed})
 	velocity := v.VelocityMean
 	out = append(out, Fact{ID: "velocity", Family: f, Name: name + " velocity", Value: &velocity, Error: &v.VelocitySD, Unit: "", Count: v.Count})
@@ -192,6 +206,48 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 			Text: fmt.Sprintf("%s has %s.", name, plural(ghosts, "ghost note"))})
 	}
 	return out
+}
+
+// betweenWhere names the second steps of pairs.
+func (a *Analysis) betweenWhere() string {
+	if a.Feel.Pair == 8 {
+		return "between the beats"
+	}
+	return "between the eighths"
+}
+
+// betweenFact tells how a voice is elsewhere on the second steps of pairs than
+// on the first. Its text is the end of a sentence, empty where nobody would
+// hear it.
+func (a *Analysis) betweenFact(f sound.Family, v groove.MeasuredVoice) Fact {
+	fact := Fact{ID: "between", Family: f, Name: capital(familyNames[f]) + " " + a.betweenWhere(), Value: v.Between, Error: v.BetweenErr, Unit: "ms"}
+	if v.Between == nil {
+		return fact
+	}
+	for _, h := range a.Counted() {
+		if h.Family == f && !h.Covered && a.secondOfPair(h) {
+			fact.Count++
+		}
+	}
+	if by := math.Abs(*v.Between); by < 2*unheard || by < 3**v.BetweenErr {
+		return fact
+	}
+	switch at := *v.Lean + *v.Between; {
+	case at >= unheard:
+		fact.Text = fmt.Sprintf("%.0f ms late", at)
+	case at <= -unheard:
+		fact.Text = fmt.Sprintf("%.0f ms early", -at)
+	default:
+		fact.Text = "on time"
+	}
+	return fact
+}
+
+// secondOfPair tells whether a hit with a step is on the second of a pair that
+// swings.
+func (a *Analysis) secondOfPair(h Hit) bool {
+	tick := float64(*h.Step) * 960 / float64(a.Steps)
+	return a.Steps%2 == 0 && groove.SwingShape(tick, a.Feel.Pair) > 0.75
 }
 
 // plural is a number with its noun.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -166,6 +167,43 @@ func TestCycleLengths(t *testing.T) {
 	short := patterned(1, map[sound.Family]func(int) bool{sound.Kick: func(s int) bool { return s == 0 }})
 	short.findCycles()
 	assert.Nil(t, short.CycleBars, "one bar says nothing of a cycle")
+}
+
+// Derivation: the hat plays eighths for six bars, then the ride takes over, but
+// for one hat misheard in bar 10. Nothing runs against the bar.
+func TestAFamilyThatStopsPlaying(t *testing.T) {
+	a := patterned(10, map[sound.Family]func(int) bool{
+		sound.Kick:      func(s int) bool { return s%32 == 0 || s%32 == 10 || s%32 == 23 },
+		sound.HatClosed: func(s int) bool { return s%2 == 0 && s < 96 || s == 156 },
+		sound.Ride:      func(s int) bool { return s%2 == 0 && s >= 96 },
+	})
+	a.findCycles()
+	require.NotNil(t, a.CycleBars)
+	assert.Equal(t, 2, *a.CycleBars)
+	for _, c := range a.Cycles {
+		require.NotNil(t, c.Bars, c.Family)
+		assert.InDelta(t, 1, c.Repeats, 0.02, c.Family)
+	}
+	// Left out in every fourth bar, it has not stopped.
+	a = patterned(12, map[sound.Family]func(int) bool{
+		sound.Kick: func(s int) bool { return s%4 == 0 && s/16%4 != 3 },
+		sound.Clap: func(s int) bool { return s%8 == 4 },
+	})
+	a.findCycles()
+	require.NotNil(t, a.CycleBars)
+	assert.Equal(t, 4, *a.CycleBars)
+}
+
+// Derivation: eighths repeat every 6 sixteenths too, and in five bars of them
+// that happens oftener than a bar has its like in the next.
+func TestEighthsDoNotRunAgainstTheBar(t *testing.T) {
+	a := patterned(19, map[sound.Family]func(int) bool{
+		sound.HatClosed: func(s int) bool {
+			return s%2 == 0 && strings.Contains("01234 6789A EFGHI", string("0123456789ABCDEFGHI"[s/16]))
+		},
+	})
+	a.findCycles()
+	assert.Empty(t, a.Cycles)
 }
 
 func TestLinesThatRunAgainstTheBar(t *testing.T) {

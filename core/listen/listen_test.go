@@ -360,6 +360,38 @@ func TestCorrections(t *testing.T) {
 	}
 }
 
+// Derivation: at 100 BPM a tick of 1/480 is 1.25 ms. Backbeats are 10 ms late,
+// the ghost notes between the eighths are not, nor is the kick there.
+func TestWhatLeansOnFirstStepsAloneIsSaid(t *testing.T) {
+	p := performance()
+	p.Notes = nil
+	strike := func(key, bar, step, late, velocity int) {
+		p.Notes = append(p.Notes, format.MIDINote{Tick: bar*1920 + step*120 + late, Length: 10, Channel: 9, Key: key, Velocity: velocity})
+	}
+	for bar := range 8 {
+		strike(38, bar, 4, 8, 110)
+		strike(38, bar, 12, 8, 110)
+		strike(38, bar, 7, 0, 40)
+		for _, step := range []int{0, 3, 8, 11} {
+			strike(36, bar, step, 0, 110)
+		}
+	}
+	a := listen.Finish(listen.FromPerformance(p), nil)
+	assert.InDelta(t, 50, *a.Feel.Swing, 0.3)
+	text := ""
+	for _, f := range a.Facts {
+		text += f.Text + " "
+		if f.ID == "between" && f.Family == sound.Snare {
+			assert.InDelta(t, -10, *f.Value, 0.5)
+			assert.Equal(t, 8, f.Count)
+		}
+	}
+	assert.Contains(t, text, "Sixteenths are straight.")
+	assert.Contains(t, text, "Snare 10 ms late, but on time and soft between the eighths.")
+	assert.NotContains(t, text, "Kick on time")
+	assert.NotContains(t, text, "rush")
+}
+
 func TestFactsAreSentences(t *testing.T) {
 	p := performance()
 	a := listen.Finish(listen.FromPerformance(p), nil)

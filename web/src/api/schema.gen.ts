@@ -817,6 +817,8 @@ export interface components {
         };
         MeasuredVoice: {
             accent: (number | null)[];
+            between_ms: number | null;
+            between_stderr: number | null;
             contour_ms: (number | null)[];
             count: number;
             lag1: number | null;

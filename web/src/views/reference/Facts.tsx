@@ -13,7 +13,7 @@ function told(f: Fact): string {
   const err =
     f.stderr === null ? "" : ` ±${num(f.stderr, f.id === "velocity" ? 0 : f.id === "tempo" ? 2 : 1)}`;
   const unit = f.id === "cycle" && f.value === 1 ? f.unit.replace(/s$/, "") : f.unit;
-  return `${num(f.value, digits, f.id === "lean")}${err} ${unit}`.trim();
+  return `${num(f.value, digits, f.id === "lean" || f.id === "between")}${err} ${unit}`.trim();
 }
 
 /** How loud the drums are against what plays beside them. */

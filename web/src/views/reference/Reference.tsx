@@ -119,8 +119,14 @@ function Head(p: {
       >
         <Drum size={15} />
       </button>
-      <button type="button" className="press px-2.5" onClick={p.onLibrary}>
-        <LibraryBig size={15} /> Library
+      <button
+        type="button"
+        className="press px-2"
+        aria-label="Library"
+        title="Library: saved feels and tones, and genres"
+        onClick={p.onLibrary}
+      >
+        <LibraryBig size={15} />
       </button>
       <button
         type="button"

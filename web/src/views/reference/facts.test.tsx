@@ -38,6 +38,7 @@ const analysis = {
       unit: "%",
       count: 3,
     }),
+    fact({ id: "between", name: "Snare between the eighths", value: 6.2, stderr: 0.4 }),
     fact({ id: "tempo", family: "", name: "Tempo", value: 92.02, stderr: 0.07, unit: "BPM" }),
   ],
 } as unknown as Analysis;
@@ -62,6 +63,7 @@ test("facts: sentences, numbers with their uncertainty, and how many hits speak"
   const html = draw(analysis);
   expect(html).toContain("Snare 11 ms late.");
   expect(html).toContain("+11.0 ±0.8 ms");
+  expect(html).toContain("+6.2 ±0.4 ms");
   expect(html).toContain("16 hits speak for it");
   expect(html).toContain("1 bar<");
   expect(html).toContain("92.02 ±0.07 BPM");
