@@ -220,10 +220,12 @@ func (a *Analysis) betweenWhere() string {
 // on the first. Its text is the end of a sentence, empty where nobody would
 // hear it.
 func (a *Analysis) betweenFact(f sound.Family, v groove.MeasuredVoice) Fact {
-	fact := Fact{ID: "between", Family: f, Name: capital(familyNames[f]) + " " + a.betweenWhere(), Value: v.Between, Error: v.BetweenErr, Unit: "ms"}
+	fact := Fact{ID: "between", Family: f, Name: capital(familyNames[f]) + " " + a.betweenWhere(), Unit: "ms"}
 	if v.Between == nil {
 		return fact
 	}
+	at := *v.Lean + *v.Between
+	fact.Value, fact.Error = &at, v.BetweenErr
 	for _, h := range a.Counted() {
 		if h.Family == f && !h.Covered && a.secondOfPair(h) {
 			fact.Count++
@@ -232,7 +234,7 @@ func (a *Analysis) betweenFact(f sound.Family, v groove.MeasuredVoice) Fact {
 	if by := math.Abs(*v.Between); by < 2*unheard || by < 3**v.BetweenErr {
 		return fact
 	}
-	switch at := *v.Lean + *v.Between; {
+	switch {
 	case at >= unheard:
 		fact.Text = fmt.Sprintf("%.0f ms late", at)
 	case at <= -unheard:

@@ -382,7 +382,7 @@ func TestWhatLeansOnFirstStepsAloneIsSaid(t *testing.T) {
 	for _, f := range a.Facts {
 		text += f.Text + " "
 		if f.ID == "between" && f.Family == sound.Snare {
-			assert.InDelta(t, -10, *f.Value, 0.5)
+			assert.InDelta(t, 0, *f.Value, 0.5)
 			assert.Equal(t, 8, f.Count)
 		}
 	}

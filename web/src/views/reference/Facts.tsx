@@ -16,6 +16,9 @@ function told(f: Fact): string {
   return `${num(f.value, digits, f.id === "lean" || f.id === "between")}${err} ${unit}`.trim();
 }
 
+/** A sentence whose numbers stay with their units at a line's end. */
+const unbroken = (text: string) => text.replace(/(\d) (%|ms|BPM)/g, "$1\u00a0$2");
+
 /** How loud the drums are against what plays beside them. */
 function sharedLoudness(a: Analysis): string {
   const s = a.drums_against_rest;
@@ -79,7 +82,7 @@ export function Facts(p: {
               ) : (
                 <span className="w-[13px] shrink-0" />
               )}
-              <span>{x.text}</span>
+              <span>{unbroken(x.text)}</span>
             </li>
           ))}
         </ul>
@@ -140,7 +143,7 @@ export function Facts(p: {
               <th scope="row" className="py-[3px] pr-2 text-left font-normal">
                 {name}
               </th>
-              <td className="num py-[3px] text-right text-[12px]">{value}</td>
+              <td className="num py-[3px] text-right text-[12px] whitespace-nowrap">{value}</td>
             </tr>
           ))}
         </tbody>

@@ -61,7 +61,7 @@ const draw = (a: Analysis, hit?: HeardHit) =>
 
 test("facts: sentences, numbers with their uncertainty, and how many hits speak", () => {
   const html = draw(analysis);
-  expect(html).toContain("Snare 11 ms late.");
+  expect(html).toContain("Snare 11\u00a0ms late."); // a number and its unit stay on one line
   expect(html).toContain("+11.0 ±0.8 ms");
   expect(html).toContain("+6.2 ±0.4 ms");
   expect(html).toContain("16 hits speak for it");
