@@ -1,10 +1,10 @@
 package listen
 
 import (
+	"cmp"
 	_ "embed"
 	"math"
 	"slices"
-	"sort"
 
 	"jubrak/core/ear"
 	"jubrak/core/groove"
@@ -121,31 +121,39 @@ func (e *envelopes) about(hits []found) []float64 {
 	return out
 }
 
+// networkBias is by how much the network may be wrong about all hits of a sound
+// alike, seconds.
+const networkBias = 0.001
+
 // byOthers guesses times by the other hits of the same sound: where its
-// template lies against the onset is the median over them.
+// template lies against the onset, by the envelope that agrees most over them,
+// or by the network where it agrees more. What rings beside a sound may mislead
+// an envelope at every hit, but seldom by as much.
 func (g *guessed) byOthers() {
-	type sample struct{ apart, weight float64 }
-	lies := map[*template][]sample{}
+	lies := map[*template]*[ByOthers][]sample{}
 	for i, c := range g.cases {
 		for _, r := range g.again[i] {
-			if r.kind != nil {
-				for _, k := range []int{ByWhole, ByPart} {
-					lies[r.kind] = append(lies[r.kind], sample{c.Times[k] - r.start, r.fit})
-				}
+			if r.kind == nil {
+				continue
+			}
+			if lies[r.kind] == nil {
+				lies[r.kind] = &[ByOthers][]sample{}
+			}
+			for k := range lies[r.kind] {
+				lies[r.kind][k] = append(lies[r.kind][k], sample{c.Times[k] - r.start, r.fit})
 			}
 		}
 	}
 	onset := map[*template]float64{}
-	for t, list := range lies {
-		sort.Slice(list, func(a, b int) bool { return list[a].apart < list[b].apart })
-		var sum, half float64
-		for _, s := range list {
-			sum += s.weight
-		}
-		for _, s := range list {
-			if half += s.weight; half >= sum/2 {
-				onset[t] = s.apart
-				break
+	for t, by := range lies {
+		least := math.Inf(1)
+		for k, list := range by {
+			at, spread := middleOf(list)
+			if k == ByNetwork {
+				spread += networkBias
+			}
+			if spread < least {
+				onset[t], least = at, spread
 			}
 		}
 	}
@@ -166,6 +174,33 @@ func (g *guessed) byOthers() {
 		}
 		c.Inputs[at+2] = apart(c.Times[ByOthers], c.Times[ByNetwork])
 	}
+}
+
+// sample is where a template lies against one hit's onset, seconds, and how
+// well it fits there.
+type sample struct{ apart, weight float64 }
+
+// middleOf is the weighted median, and that of the distances from it.
+func middleOf(list []sample) (at, spread float64) {
+	median := func(list []sample) float64 {
+		slices.SortFunc(list, func(a, b sample) int { return cmp.Compare(a.apart, b.apart) })
+		var sum, half float64
+		for _, s := range list {
+			sum += s.weight
+		}
+		for _, s := range list {
+			if half += s.weight; half >= sum/2 {
+				return s.apart
+			}
+		}
+		return 0
+	}
+	at = median(list)
+	off := make([]sample, len(list))
+	for i, s := range list {
+		off[i] = sample{math.Abs(s.apart - at), s.weight}
+	}
+	return at, median(off)
 }
 
 func (e *envelopes) timeCases(hits []found) []TimeCase {
