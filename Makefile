@@ -20,10 +20,10 @@ sudo=""; [ "$$(id -u)" = 0 ] || sudo=sudo; \
 $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq -o DPkg::Lock::Timeout=300
 endef
 
-# What the program is built with beside Go and Node: the library that decodes
-# MP3.
+# What the program is built with beside Go and Node: the libraries that decode
+# MP3 and FLAC.
 build-tools:
-	@echo '#include <mpg123.h>' | $${CC:-cc} -E - >/dev/null 2>&1 || { $(install) libmpg123-dev; }
+	@printf '#include <mpg123.h>\n#include <FLAC/stream_decoder.h>\n' | $${CC:-cc} -E - >/dev/null 2>&1 || { $(install) libmpg123-dev libflac-dev; }
 
 # bin/jubrak, the front end inside.
 build: front build-tools

@@ -104,7 +104,7 @@ func decode(data []byte, k *keeper, watch func(done float64) error) error {
 	case AIFF:
 		err = readAIFF(r, k)
 	case FLAC:
-		err = readFLAC(r, k)
+		err = readFLAC(data, k, r.tell)
 	case MP3:
 		err = readMP3(data, k, r.tell)
 	default:

@@ -144,15 +144,14 @@ func (f *waveFormat) samples(r io.Reader, size uint64, k *keeper) error {
 		}
 		n, err := io.ReadFull(r, raw[:want])
 		whole := n / frame * frame
+		for at := 0; f.big && at < whole; at += width {
+			slices.Reverse(raw[at : at+width])
+		}
 		for c := range block {
 			block[c] = block[c][:0]
-		}
-		for at := 0; at < whole; at += width {
-			c := at / width % len(block)
-			if f.big {
-				slices.Reverse(raw[at : at+width])
+			for at := c * width; at < whole; at += frame {
+				block[c] = append(block[c], f.sample(raw[at:]))
 			}
-			block[c] = append(block[c], f.sample(raw[at:]))
 		}
 		if err := k.put(block); err != nil {
 			return err
