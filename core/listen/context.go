@@ -300,7 +300,7 @@ func Moments(s *ear.Scene, x []float32) ([]ear.Heard, [][ear.Classes][ContextInp
 func moments(s *ear.Scene, env *envelopes) ([]ear.Heard, *groove.BeatGrid, [][ear.Classes][ContextInputs]float64) {
 	heard := ear.Trained().Hear(s)
 	suspects := suspected(heard)
-	proofs := remember(env.x, s.Lows, suspects, env.about(suspects)).prove(heard)
+	proofs := remember(env.x, s.Lows, suspects, env.about(suspects), zones).prove(heard)
 	grid := FirstPass(heard, float64(len(env.x))/rate)
 	return heard, grid, Context(heard, grid, proofs)
 }

@@ -361,7 +361,7 @@ func TestLevelsFollowTheStroke(t *testing.T) {
 	s, err := ear.NewSpectrum(context.Background(), x, func(float64) {})
 	require.NoError(t, err)
 	env := newEnvelopes(x, ear.LowsOf(x))
-	measureLevels(ear.NewScene(s), env, named, remember(x, ear.LowsOf(x), named, env.about(named)).find(named, env.about(named)))
+	measureLevels(ear.NewScene(s), env, named, remember(x, ear.LowsOf(x), named, env.about(named), searched).find(named, env.about(named)))
 	for i := 2; i < 2*n; i += 2 {
 		assert.Less(t, named[i].level, named[i-2].level-1.2, "each kick is softer than the one before")
 	}

@@ -45,7 +45,7 @@ type memory struct{ matchers [Zones]*matcher }
 
 // remember learns what the hits of each family have in common. times says
 // about when they are struck.
-func remember(x, low []float32, hits []found, times []float64) *memory {
+func remember(x, low []float32, hits []found, times []float64, zones [Zones]zone) *memory {
 	chords := chordsOf(hits, times)
 	var m memory
 	for z := range zones {

@@ -6,6 +6,8 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/floats"
+
 	"jubrak/core/ear"
 	"jubrak/core/groove"
 	"jubrak/core/sound"
@@ -17,22 +19,25 @@ const TimeInputs = gridInput + 4
 // Where the features by the others and by the grid begin.
 const (
 	othersInput = 4 + 2*ear.Classes + 4
-	gridInput   = othersInput + 3
+	gridInput   = othersInput + 2 + 2*soundings
 )
 
-// Guesses is how many times are known for each hit: by the envelope of the
-// whole spectrum, by that of the family's own part of it, by the network, by
-// the other hits of the same sound, and by where its family usually lies on the
-// grid. The first is the finest and the most often misled by another drum; the
-// last tells of a hit that is covered by another.
-const Guesses = 5
+// soundings is how many times a hit's own sound tells: the onset of the whole
+// spectrum, that of the family's own part of it, and what the network hears.
+const soundings = 3
+
+// Guesses is how many times are known for each hit: those of its own sound; what
+// each of these says of all the hits of the same sound; and where its family
+// usually lies on the grid. The first is the finest and the most often misled
+// by another drum; the last tells of a hit that is covered by another.
+const Guesses = 2*soundings + 1
 
 const (
 	ByWhole = iota
 	ByPart
 	ByNetwork
-	ByOthers
-	ByGrid
+	ByOthers // as ByWhole, ByPart and ByNetwork say of the others
+	ByGrid   = ByOthers + soundings
 )
 
 // TimeCase is what is known of one hit before its time is told.
@@ -57,18 +62,12 @@ type strike struct {
 	covered bool
 }
 
-// strikes are the acoustic onsets of hits: of the guesses the one that a small
-// network thinks nearest.
+// strikes are the acoustic onsets of hits: of the guesses the one that small
+// networks think nearest.
 func (g *guessed) strikes() []strike {
 	out := make([]strike, len(g.cases))
 	for i, c := range g.cases {
-		y := timeModel().Run(c.Inputs[:])
-		best := 0
-		for k := range y {
-			if y[k] > y[best] {
-				best = k
-			}
-		}
+		best := floats.MaxIdx(timeModel().Run(c.Inputs[:]))
 		out[i] = strike{math.Max(c.Times[best], 0), best == ByGrid && !c.confirmed()}
 	}
 	return out
@@ -92,7 +91,7 @@ func (e *envelopes) guess(hits []found, grid *groove.BeatGrid) *guessed {
 	for i, c := range g.cases {
 		times[i] = nearby(c.Times[ByWhole], c.Times[ByNetwork])
 	}
-	g.again = remember(e.x, e.low, hits, times).find(hits, times)
+	g.again = remember(e.x, e.low, hits, times, searched).find(hits, times)
 	g.byOthers()
 	g.byGrid(grid)
 	return g
@@ -121,45 +120,35 @@ func (e *envelopes) about(hits []found) []float64 {
 	return out
 }
 
-// networkBias is by how much the network may be wrong about all hits of a sound
-// alike, seconds.
-const networkBias = 0.001
-
 // byOthers guesses times by the other hits of the same sound: where its
-// template lies against the onset, by the envelope that agrees most over them,
-// or by the network where it agrees more. What rings beside a sound may mislead
-// an envelope at every hit, but seldom by as much.
+// template lies against the onset is the median over them.
 func (g *guessed) byOthers() {
-	lies := map[*template]*[ByOthers][]sample{}
+	type onset struct {
+		told       [soundings][]sample
+		at, spread [soundings]float64
+	}
+	onsets := map[*template]*onset{}
 	for i, c := range g.cases {
 		for _, r := range g.again[i] {
 			if r.kind == nil {
 				continue
 			}
-			if lies[r.kind] == nil {
-				lies[r.kind] = &[ByOthers][]sample{}
+			if onsets[r.kind] == nil {
+				onsets[r.kind] = &onset{}
 			}
-			for k := range lies[r.kind] {
-				lies[r.kind][k] = append(lies[r.kind][k], sample{c.Times[k] - r.start, r.fit})
+			for k := range soundings {
+				list := &onsets[r.kind].told[k]
+				*list = append(*list, sample{c.Times[k] - r.start, r.fit})
 			}
 		}
 	}
-	onset := map[*template]float64{}
-	for t, by := range lies {
-		least := math.Inf(1)
-		for k, list := range by {
-			at, spread := middleOf(list)
-			if k == ByNetwork {
-				spread += networkBias
-			}
-			if spread < least {
-				onset[t], least = at, spread
-			}
+	for _, o := range onsets {
+		for k := range soundings {
+			o.at[k], o.spread[k] = middleOf(o.told[k])
 		}
 	}
 	for i := range g.cases {
 		c := &g.cases[i]
-		c.Times[ByOthers] = c.Times[ByNetwork]
 		var best repeat
 		for z, r := range g.again[i] {
 			// Lows rise too slowly to tell a time where there is more.
@@ -167,12 +156,18 @@ func (g *guessed) byOthers() {
 				best = r
 			}
 		}
-		at := othersInput
+		in := c.Inputs[othersInput:gridInput]
 		if best.kind != nil {
-			c.Times[ByOthers] = best.start + onset[best.kind]
-			c.Inputs[at], c.Inputs[at+1] = best.fit, math.Log2(float64(best.kind.members))/5
+			in[0], in[1] = best.fit, math.Log2(float64(best.kind.members))/5
 		}
-		c.Inputs[at+2] = apart(c.Times[ByOthers], c.Times[ByNetwork])
+		for k := range soundings {
+			c.Times[ByOthers+k] = c.Times[ByNetwork]
+			if best.kind != nil {
+				o := onsets[best.kind]
+				c.Times[ByOthers+k] = best.start + o.at[k]
+				in[2+2*k], in[3+2*k] = apart(c.Times[ByOthers+k], c.Times[ByNetwork]), math.Min(o.spread[k]*200, 4)
+			}
+		}
 	}
 }
 

@@ -57,7 +57,7 @@ func (g *guessed) byGrid(grid *groove.BeatGrid) {
 func (c *TimeCase) middle() (at, spread float64) {
 	t := slices.Clone(c.Times[:ByGrid])
 	slices.Sort(t)
-	at = (t[1] + t[2]) / 2
+	at = (t[len(t)/2-1] + t[len(t)/2]) / 2
 	for _, v := range t {
 		spread += math.Abs(v-at) / ByGrid
 	}

@@ -21,10 +21,10 @@ func TestCoveredHitLiesWhereItsFamilyLies(t *testing.T) {
 	for bar := range 8 {
 		for step, late := range map[int]float64{1: 0.012, 2: 0} {
 			at := 2*float64(bar) + 0.125*float64(step) + late
-			c := TimeCase{Family: sound.HatClosed, Times: [Guesses]float64{at, at, at, at}}
+			c := TimeCase{Family: sound.HatClosed, Times: [Guesses]float64{at, at, at, at, at, at}}
 			if bar == 3 && step == 1 {
 				covered, truth = len(g.cases), at
-				c.Times = [Guesses]float64{at - 0.012, at - 0.012, at - 0.004, at + 0.003}
+				c.Times = [Guesses]float64{at - 0.012, at - 0.012, at - 0.004, at + 0.003, at - 0.012, at + 0.003}
 			}
 			g.cases = append(g.cases, c)
 		}
@@ -46,7 +46,7 @@ func TestFewHitsSayNothingOfTheGrid(t *testing.T) {
 	grid := groove.SteadyGrid(0, 120, 40, 4)
 	var g guessed
 	for _, at := range []float64{0.012, 2.012} {
-		g.cases = append(g.cases, TimeCase{Family: sound.Snare, Times: [Guesses]float64{at, at, at, at}})
+		g.cases = append(g.cases, TimeCase{Family: sound.Snare, Times: [Guesses]float64{at, at, at, at, at, at}})
 	}
 	g.byGrid(&grid)
 	assert.Equal(t, g.cases[0].Times[ByNetwork], g.cases[0].Times[ByGrid])

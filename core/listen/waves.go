@@ -39,6 +39,16 @@ var zones = [Zones]zone{
 	{[]dsp.Biquad{dsp.HighPass(5000, 0.54, rate), dsp.HighPass(5000, 1.3, rate)}, 1, 88, 1200, 220, 2048, true, 0.45},
 }
 
+// searched are the zones as hits are found again, once they are named: farther
+// than what may be struck at a moment is looked for, since a network may place a
+// soft hit where a loud one is that was struck with it.
+var searched = func() [Zones]zone {
+	out := zones
+	out[highZone].reach, out[highZone].size = rate*16/1000, 4096
+	out[midZone].reach, out[midZone].size = rate*16/2000, 2048
+	return out
+}()
+
 const (
 	lowZone = iota
 	longZone
