@@ -63,7 +63,7 @@ type strike struct {
 }
 
 // strikes are the acoustic onsets of hits: of the guesses the one that small
-// networks think nearest.
+// networks, which tell how far each is off, think nearest.
 func (g *guessed) strikes() []strike {
 	out := make([]strike, len(g.cases))
 	for i, c := range g.cases {
