@@ -167,12 +167,12 @@ test("a covered hit says so, until it is moved by hand", async ({ page, server }
   await openView(page, server, "reference");
   await page.getByLabel("Reference file").setInputFiles("../fixtures/set/dry-house-119.flac");
   await expect(page.getByText("dry-house-119.flac is now the reference.")).toBeVisible({ timeout: 60_000 });
-  const hats = page.locator('[data-family="hat_closed"]');
-  const covered = async () => Number((await hats.locator("xpath=..").innerText()).match(/(\d+)\s+covered/)?.[1] ?? 0);
+  const shakers = page.locator('[data-family="shaker"]');
+  const covered = async () => Number((await shakers.locator("xpath=..").innerText()).match(/(\d+)\s+covered/)?.[1] ?? 0);
   await expect.poll(covered).toBeGreaterThan(3);
   const before = await covered();
   const told = page.getByText("other sound hides its onset");
-  await hats.focus();
+  await shakers.focus();
   for (let i = 0; i < 90 && !(await told.isVisible()); i++) await page.keyboard.press("ArrowRight");
   await expect(told).toBeVisible();
   await page.keyboard.press("Alt+ArrowRight");
