@@ -95,7 +95,7 @@ train: build-tools
 	GOEXPERIMENT=simd go run ./fixtures/train -what far -cache $(CACHE) -recordings 3000 -epochs 3
 	go run ./fixtures/train -what grid -recordings 6000 -epochs 10
 	GOEXPERIMENT=simd go run ./fixtures/train -what context -cache $(CACHE) -recordings 1000 -epochs 20
-	GOEXPERIMENT=simd go run ./fixtures/train -what times -cache $(CACHE) -recordings 1500 -epochs 60
+	GOEXPERIMENT=simd go run ./fixtures/train -what times -cache $(CACHE) -recordings 1500 -epochs 50
 	GOEXPERIMENT=simd go run ./fixtures/train -what levels -cache $(CACHE) -recordings 1200 -epochs 48
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
 

@@ -106,6 +106,13 @@ func (v voiceMoments) inOrder() []string { return slices.Sorted(maps.Keys(v)) }
 // delay is the voice's own.
 func (m *moments) delay() float64 { return m.sxy / m.sxx }
 
+// leansOnFirst tells of a voice that is late on the first steps of pairs and on
+// the grid on the second, as late backbeats with straight ghost notes are. It
+// could be one that is late and rushes by as much, but who plays so?
+func (m *moments) leansOnFirst() bool {
+	return m.first.n >= EnoughHits && m.second.n >= EnoughHits && m.first.mean >= 2*unheard && math.Abs(m.second.mean) < unheard
+}
+
 // left is the sum of squares that a delay leaves of a voice.
 func (m *moments) left(delay float64) float64 {
 	return math.Max(m.syy-2*delay*m.sxy+delay*delay*m.sxx, 0)
@@ -147,14 +154,24 @@ func (v voiceMoments) common(names []string) (delay, stderr float64) {
 // late backbeats with straight ghost notes, swung hats over a straight kick.
 // The delay is then that of the voices that side with the weighted median, or
 // with none at all where that is nearly as good; the others keep what they do
-// of their own. The more stand aside, and the farther off, the less sure it is.
+// of their own, and one that leans on the first steps alone has no say. The more stand aside, and the farther off, the less sure it is.
 // whole is of all hits but strays.
 func (fit *fitted) agree(whole voiceMoments) {
 	fit.whole = whole
 	if !fit.swingKnown {
 		return
 	}
-	speak := slices.DeleteFunc(whole.inOrder(), func(v string) bool { return whole[v].sxx < 1e-9 })
+	speak := slices.DeleteFunc(whole.inOrder(), func(v string) bool { return whole[v].sxx < 1e-9 || whole[v].leansOnFirst() })
+	if len(speak) == 0 {
+		fit.delay = 0
+		for _, m := range whole {
+			if m.leansOnFirst() {
+				fit.delayErr = math.Max(fit.delayErr, m.second.stderr())
+			}
+		}
+		fit.leans()
+		return
+	}
 	total := 0.0
 	for _, v := range speak {
 		total += whole[v].sxx
