@@ -14,11 +14,7 @@ import (
 	"jubrak/core/internal/peer"
 )
 
-func funk(t *testing.T) []byte {
-	data, err := os.ReadFile("../../fixtures/gm/funk-102.flac")
-	require.NoError(t, err)
-	return data
-}
+func funk(t *testing.T) []byte { return fixture(t, "gm/funk-102.flac") }
 
 // Peer: sox encodes, and decodes to raw samples; all of them are alike, at every
 // depth and for one to six channels.

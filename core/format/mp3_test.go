@@ -16,8 +16,11 @@ import (
 	"jubrak/core/internal/peer"
 )
 
-func house(t *testing.T) []byte {
-	data, err := os.ReadFile("../../fixtures/set/full-house-124.mp3")
+func house(t *testing.T) []byte { return fixture(t, "set/full-house-124.mp3") }
+
+// fixture is the content of a file of the fixtures.
+func fixture(t *testing.T, name string) []byte {
+	data, err := os.ReadFile(filepath.Join("../../fixtures", name))
 	require.NoError(t, err)
 	return data
 }

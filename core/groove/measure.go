@@ -32,7 +32,7 @@ type Measured struct {
 type MeasuredVoice struct {
 	Lean    *float64 `json:"lean_ms"`
 	LeanErr *float64 `json:"lean_stderr"`
-	// Between is how much later than swing and lean say the voice plays on the
+	// Between is how much later, ms, than swing and lean say the voice plays on the
 	// second steps of pairs: a voice that swings more or less than the others,
 	// or leans on the first steps alone.
 	Between    *float64 `json:"between_ms"`

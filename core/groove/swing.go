@@ -10,6 +10,10 @@ import (
 // one with more than offPair the second.
 const onPair, offPair = 0.25, 0.75
 
+// SecondOfPair tells whether a tick is the second of a pair of eighths (8) or
+// sixteenths (16).
+func SecondOfPair(tick float64, pair int) bool { return SwingShape(tick, pair) > offPair }
+
 // fitted is what least squares tell of a performance: offset = lean(voice) +
 // delay · shape(step).
 type fitted struct {
@@ -71,6 +75,7 @@ func (s *spot) add(y float64) {
 // stderr is the standard error of the mean; there are two or more.
 func (s *spot) stderr() float64 { return math.Sqrt(s.squares / (s.n - 1) / s.n) }
 
+// momentsOf sums up the rows of each voice, less their drift.
 func momentsOf(rows []row, drift *foundDrift, f Frame) voiceMoments {
 	all := voiceMoments{}
 	for i := range rows {
@@ -110,7 +115,7 @@ func (m *moments) delay() float64 { return m.sxy / m.sxx }
 // the grid on the second, as late backbeats with straight ghost notes are. It
 // could be one that is late and rushes by as much, but who plays so?
 func (m *moments) leansOnFirst() bool {
-	return m.first.n >= EnoughHits && m.second.n >= EnoughHits && m.first.mean >= 2*unheard && math.Abs(m.second.mean) < unheard
+	return m.first.n >= EnoughHits && m.second.n >= EnoughHits && m.first.mean >= 2*Unheard && math.Abs(m.second.mean) < Unheard
 }
 
 // left is the sum of squares that a delay leaves of a voice.
@@ -192,7 +197,7 @@ func (fit *fitted) agree(whole voiceMoments) {
 	var aside, spread float64
 	for _, v := range speak {
 		_, stderr := whole.common([]string{v})
-		if math.Abs(whole[v].delay()-middle) > unheard+2*stderr {
+		if math.Abs(whole[v].delay()-middle) > Unheard+2*stderr {
 			aside += whole[v].sxx / total
 		} else if near := fit.voices[v]; near != nil && near.sxx > 1e-9 {
 			side = append(side, v)
@@ -210,9 +215,9 @@ func (fit *fitted) agree(whole voiceMoments) {
 	fit.leans()
 }
 
-// unheard is an offset that nobody hears, ms: half of what is just noticed in a
-// regular series (Friberg & Sundberg 1995).
-const unheard = 3.0
+// Unheard is a lean that nobody hears, ms: half of what is just noticed in a
+// regular series (Friberg & Sundberg 1995), since two voices are compared.
+const Unheard = 3.0
 
 // leans are the means of the hits on the pairs' first steps, or of all less the
 // delay where those are too few.
@@ -263,6 +268,9 @@ func (fit *fitted) residual(r *row, drift *foundDrift, f Frame) float64 {
 	return r.Offset - drift.at(r, f) - fit.lean[r.Voice] - fit.delay*r.shape
 }
 
+// always is how far a hit may lie off, ms, and still be none that strays.
+const always = 8.0
+
 // sift keeps the hits within 4 robust standard deviations (1.4826 · MAD) of
 // their voice, or within 8 ms. steady are hits beyond that which fall together
 // with others of their voice and step, so are no strays. dropped is what all
@@ -272,32 +280,35 @@ func (fit *fitted) sift(rows []row, drift *foundDrift, f Frame) (near, steady []
 		voice string
 		step  int
 	}
-	byVoice, beyond := map[string][]float64{}, map[place][]row{}
+	at := func(r *row) place { return place{r.Voice, r.Step - r.bar(f)*f.Steps*f.PerBar} }
+	byVoice, beyond := map[string][]float64{}, map[place][]float64{}
 	for i := range rows {
 		byVoice[rows[i].Voice] = append(byVoice[rows[i].Voice], math.Abs(fit.residual(&rows[i], drift, f)))
 	}
 	limit := map[string]float64{}
 	for v, e := range byVoice {
-		limit[v] = math.Max(8, 4*1.4826*median(e))
+		limit[v] = math.Max(always, 4*1.4826*median(e))
+	}
+	isNear := func(r *row) bool { return math.Abs(fit.residual(r, drift, f)) <= limit[r.Voice] }
+	for i := range rows {
+		if r := &rows[i]; !isNear(r) {
+			beyond[at(r)] = append(beyond[at(r)], r.Offset)
+			dropped += limit[r.Voice] * limit[r.Voice]
+		}
+	}
+	middle := map[place]float64{}
+	for p, offsets := range beyond {
+		m := median(offsets)
+		together := slices.DeleteFunc(offsets, func(o float64) bool { return math.Abs(o-m) > always })
+		if len(together) >= EnoughHits {
+			middle[p] = m
+		}
 	}
 	for _, r := range rows {
-		if most := limit[r.Voice]; math.Abs(fit.residual(&r, drift, f)) <= most {
+		if isNear(&r) {
 			near = append(near, r)
-		} else {
-			at := place{r.Voice, r.Step - r.bar(f)*f.Steps*f.PerBar}
-			beyond[at] = append(beyond[at], r)
-			dropped += most * most
-		}
-	}
-	for _, together := range beyond {
-		offsets := make([]float64, len(together))
-		for i, r := range together {
-			offsets[i] = r.Offset
-		}
-		middle := median(offsets)
-		together = slices.DeleteFunc(together, func(r row) bool { return math.Abs(r.Offset-middle) > 8 })
-		if len(together) >= EnoughHits {
-			steady = append(steady, together...)
+		} else if m, ok := middle[at(&r)]; ok && math.Abs(r.Offset-m) <= always {
+			steady = append(steady, r)
 		}
 	}
 	return near, steady, dropped

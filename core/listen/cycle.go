@@ -117,7 +117,10 @@ func familyCycle(at map[int]bool, perBar, length, end int) (Cycle, bool) {
 	// pulse tells whether a part of both the steps and the bar repeats as well.
 	pulse := func(steps int, repeats float64) bool {
 		for part := 2; part <= steps/2; part++ {
-			if r, _ := score(part); steps%part == 0 && perBar%part == 0 && r > repeats-0.05 {
+			if steps%part != 0 || perBar%part != 0 {
+				continue
+			}
+			if r, _ := score(part); r > repeats-0.05 {
 				return true
 			}
 		}

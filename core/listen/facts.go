@@ -148,34 +148,29 @@ func (a *Analysis) swingFact() Fact {
 	return f
 }
 
-// unheard is the offset below which nobody hears a lean (Friberg & Sundberg
-// 1995), halved: two families against each other.
-const unheard = 3.0
-
 func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fact) {
 	name := capital(familyNames[f])
 	lean := Fact{ID: "lean", Family: f, Name: name + " lean", Value: v.Lean, Error: v.LeanErr, Unit: "ms", Count: v.Timed}
 	if v.Lean != nil && string(f) != a.Feel.Anchor {
 		switch l := *v.Lean; {
-		case l >= unheard:
+		case l >= groove.Unheard:
 			lean.Text = fmt.Sprintf("%s %.0f ms late", name, l)
-		case l <= -unheard:
+		case l <= -groove.Unheard:
 			lean.Text = fmt.Sprintf("%s %.0f ms early", name, -l)
 		}
 	}
-	between := a.betweenFact(f, v)
+	between, said := a.betweenFact(f, v)
 	soft := a.softSecond(f)
-	if place := a.betweenWhere(); between.Text != "" {
+	if place := a.betweenWhere(); said != "" {
 		if lean.Text == "" {
 			lean.Text = name + " on time"
 		}
-		lean.Text += ", but " + between.Text
+		lean.Text += ", but " + said
 		if soft == "soft "+place {
 			lean.Text += " and soft"
 			soft = ""
 		}
 		lean.Text += " " + place
-		between.Text = ""
 	}
 	if soft != "" {
 		if lean.Text == "" {
@@ -217,12 +212,11 @@ func (a *Analysis) betweenWhere() string {
 }
 
 // betweenFact tells how a voice is elsewhere on the second steps of pairs than
-// on the first. Its text is the end of a sentence, empty where nobody would
-// hear it.
-func (a *Analysis) betweenFact(f sound.Family, v groove.MeasuredVoice) Fact {
-	fact := Fact{ID: "between", Family: f, Name: capital(familyNames[f]) + " " + a.betweenWhere(), Unit: "ms"}
+// on the first, and says where, or nothing where nobody would hear it.
+func (a *Analysis) betweenFact(f sound.Family, v groove.MeasuredVoice) (fact Fact, said string) {
+	fact = Fact{ID: "between", Family: f, Name: capital(familyNames[f]) + " " + a.betweenWhere(), Unit: "ms"}
 	if v.Between == nil {
-		return fact
+		return fact, ""
 	}
 	at := *v.Lean + *v.Between
 	fact.Value, fact.Error = &at, v.BetweenErr
@@ -231,25 +225,23 @@ func (a *Analysis) betweenFact(f sound.Family, v groove.MeasuredVoice) Fact {
 			fact.Count++
 		}
 	}
-	if by := math.Abs(*v.Between); by < 2*unheard || by < 3**v.BetweenErr {
-		return fact
+	if by := math.Abs(*v.Between); by < 2*groove.Unheard || by < 3**v.BetweenErr {
+		return fact, ""
 	}
 	switch {
-	case at >= unheard:
-		fact.Text = fmt.Sprintf("%.0f ms late", at)
-	case at <= -unheard:
-		fact.Text = fmt.Sprintf("%.0f ms early", -at)
-	default:
-		fact.Text = "on time"
+	case at >= groove.Unheard:
+		return fact, fmt.Sprintf("%.0f ms late", at)
+	case at <= -groove.Unheard:
+		return fact, fmt.Sprintf("%.0f ms early", -at)
 	}
-	return fact
+	return fact, "on time"
 }
 
 // secondOfPair tells whether a hit with a step is on the second of a pair that
 // swings.
 func (a *Analysis) secondOfPair(h Hit) bool {
 	tick := float64(*h.Step) * 960 / float64(a.Steps)
-	return a.Steps%2 == 0 && groove.SwingShape(tick, a.Feel.Pair) > 0.75
+	return a.Steps%2 == 0 && groove.SecondOfPair(tick, a.Feel.Pair)
 }
 
 // plural is a number with its noun.
