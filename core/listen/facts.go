@@ -10,13 +10,14 @@ import (
 	"jubrak/core/sound"
 )
 
-// Fact is one thing that was found: a number with its uncertainty and how
-// many hits speak for it, and a sentence for people. Value is nil where there
-// is not enough to say.
+// Fact is one thing that was found, of a family or of all: a number with its
+// uncertainty and how many hits speak for it, and a sentence for people. Value
+// is nil where there is not enough to say.
 type Fact struct {
 	ID     string       `json:"id"`
 	Family sound.Family `json:"family"`
-	Name   string       `json:"name"`
+	// Name says what the number is: "Lean". Whose, Family says.
+	Name string `json:"name"`
 	Value  *float64     `json:"value"`
 	Error  *float64     `json:"stderr"`
 	Unit   string       `json:"unit"`
@@ -49,12 +50,12 @@ func (a *Analysis) facts() []Fact {
 		}
 	}
 	if d := a.Feel.Drift; d != nil {
-		out = append(out, driftFact(d))
+		out = append(out, a.driftFact(d))
 	}
 	for _, c := range a.Cycles {
 		if c.Family != "" && c.Bars == nil {
 			steps := float64(c.Steps)
-			out = append(out, Fact{ID: "cycle", Family: c.Family, Name: capital(familyNames[c.Family]) + " cycle", Value: &steps, Unit: "steps", Count: c.Hits,
+			out = append(out, Fact{ID: "cycle", Family: c.Family, Name: "Cycle", Value: &steps, Unit: "steps", Count: c.Hits,
 				Text: fmt.Sprintf("%s repeats every %d steps against the bar of %d.", capital(familyNames[c.Family]), c.Steps, a.StepsPerBar())})
 		}
 	}
@@ -119,9 +120,9 @@ func (a *Analysis) cycleFact() Fact {
 }
 
 func (a *Analysis) swingFact() Fact {
-	name := "Swing of sixteenths"
+	name := "Swing of 16ths"
 	if a.Feel.Pair == 8 {
-		name = "Swing of eighths"
+		name = "Swing of 8ths"
 	}
 	f := Fact{ID: "swing", Name: name, Value: a.Feel.Swing, Error: a.Feel.SwingErr, Unit: "%"}
 	for _, h := range a.Counted() {
@@ -150,7 +151,7 @@ func (a *Analysis) swingFact() Fact {
 
 func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fact) {
 	name := capital(familyNames[f])
-	lean := Fact{ID: "lean", Family: f, Name: name + " lean", Value: v.Lean, Error: v.LeanErr, Unit: "ms", Count: v.Timed}
+	lean := Fact{ID: "lean", Family: f, Name: "Lean", Value: v.Lean, Error: v.LeanErr, Unit: "ms", Count: v.Timed}
 	if v.Lean != nil && string(f) != a.Feel.Anchor {
 		switch l := *v.Lean; {
 		case l >= groove.Unheard:
@@ -183,12 +184,12 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 		lean.Text += "."
 	}
 	out = append(out, lean)
-	if between.Value != nil {
+	if said != "" {
 		out = append(out, between)
 	}
-	out = append(out, Fact{ID: "scatter", Family: f, Name: name + " scatter", Value: v.Scatter, Unit: "ms", Count: v.Timed})
+	out = append(out, Fact{ID: "scatter", Family: f, Name: "Scatter", Value: v.Scatter, Unit: "ms", Count: v.Timed})
 	velocity := v.VelocityMean
-	out = append(out, Fact{ID: "velocity", Family: f, Name: name + " velocity", Value: &velocity, Error: &v.VelocitySD, Unit: "", Count: v.Count})
+	out = append(out, Fact{ID: "velocity", Family: f, Name: "Velocity", Value: &velocity, Error: &v.VelocitySD, Unit: "", Count: v.Count})
 	ghosts := 0
 	for _, h := range a.Counted() {
 		if h.Family == f && float64(h.Velocity) < 0.62*a.loud(f) {
@@ -197,7 +198,7 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 	}
 	if ghosts > 0 && (f == sound.Snare || f == sound.Kick) {
 		n := float64(ghosts)
-		out = append(out, Fact{ID: "ghosts", Family: f, Name: name + " ghosts", Value: &n, Count: v.Count,
+		out = append(out, Fact{ID: "ghosts", Family: f, Name: "Ghosts", Value: &n, Count: v.Count,
 			Text: fmt.Sprintf("%s has %s.", name, plural(ghosts, "ghost note"))})
 	}
 	return out
@@ -214,7 +215,7 @@ func (a *Analysis) betweenWhere() string {
 // betweenFact tells how a voice is elsewhere on the second steps of pairs than
 // on the first, and says where, or nothing where nobody would hear it.
 func (a *Analysis) betweenFact(f sound.Family, v groove.MeasuredVoice) (fact Fact, said string) {
-	fact = Fact{ID: "between", Family: f, Name: capital(familyNames[f]) + " " + a.betweenWhere(), Unit: "ms"}
+	fact = Fact{ID: "between", Family: f, Name: capital(a.betweenWhere()), Unit: "ms"}
 	if v.Between == nil {
 		return fact, ""
 	}
@@ -296,7 +297,7 @@ func (a *Analysis) softSecond(f sound.Family) string {
 }
 
 // driftFact tells where the lateness is largest and where it is back.
-func driftFact(d *groove.MeasuredDrift) Fact {
+func (a *Analysis) driftFact(d *groove.MeasuredDrift) Fact {
 	most, least := 0, 0
 	for i, v := range d.Curve {
 		if v > d.Curve[most] {
@@ -308,10 +309,12 @@ func driftFact(d *groove.MeasuredDrift) Fact {
 	}
 	by := d.Curve[most] - d.Curve[least]
 	var names []string
+	count := 0
 	for _, v := range d.Voices {
 		names = append(names, familyNames[sound.Family(v)])
+		count += a.Feel.Voices[v].Timed
 	}
 	who := capital(strings.Join(names, " and "))
-	return Fact{ID: "drift", Name: "Drift", Value: &by, Unit: "ms", Count: len(d.Curve),
+	return Fact{ID: "drift", Name: "Drift", Value: &by, Unit: "ms", Count: count,
 		Text: fmt.Sprintf("%s drifts: %.0f ms later in bar %d than in bar %d, every %d bars.", who, by, most+1, least+1, d.Bars)}
 }

@@ -95,6 +95,11 @@ func TestRinkTakes(t *testing.T) {
 			assert.Equal(t, []string{"kick"}, a.Feel.Drift.Voices)
 			curve := a.Feel.Drift.Curve
 			assert.InDelta(t, 14, curve[0]-curve[3], 3, "from 14 ms to 0")
+			for _, f := range a.Facts {
+				if f.ID == "drift" {
+					assert.Equal(t, a.Feel.Voices["kick"].Timed, f.Count, "the kick's hits speak for it")
+				}
+			}
 		}
 	}
 }
@@ -378,14 +383,17 @@ func TestWhatLeansOnFirstStepsAloneIsSaid(t *testing.T) {
 	}
 	a := listen.Finish(listen.FromPerformance(p), nil)
 	assert.InDelta(t, 50, *a.Feel.Swing, 0.3)
-	text := ""
+	text, between := "", 0
 	for _, f := range a.Facts {
 		text += f.Text + " "
-		if f.ID == "between" && f.Family == sound.Snare {
+		if f.ID == "between" {
+			between++
+			assert.Equal(t, sound.Snare, f.Family, "of the kick there is nothing to say there")
 			assert.InDelta(t, 0, *f.Value, 0.5)
 			assert.Equal(t, 8, f.Count)
 		}
 	}
+	assert.Equal(t, 1, between)
 	assert.Contains(t, text, "Sixteenths are straight.")
 	assert.Contains(t, text, "Snare 10 ms late, but on time and soft between the eighths.")
 	assert.NotContains(t, text, "Kick on time")

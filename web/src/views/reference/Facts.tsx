@@ -26,6 +26,55 @@ function sharedLoudness(a: Analysis): string {
   return s.alone ? "drums alone" : `${num(s.db, 0, true)} ±${num(s.stderr_db, 0)} LU`;
 }
 
+interface Group {
+  name: string;
+  family?: string;
+  /** Whether hits speak for its numbers. */
+  counted: boolean;
+  rows: Row[];
+}
+
+interface Row {
+  name: string;
+  value: string;
+  /** How many speak for it; left out where nothing is counted. */
+  hits?: number;
+}
+
+/** The numbers: of time, of each family, of the sound. */
+function grouped(a: Analysis, anchor: string): Group[] {
+  const of = (family: string): Row[] =>
+    a.facts.filter((f) => f.family === family).map((f) => ({ name: f.name, value: told(f), hits: f.count }));
+  const level = (v: number | null, unit: string, none: string) => (v === null ? none : `${num(v)} ${unit}`);
+  const families = [...new Set(a.facts.map((f) => f.family).filter((f) => f !== ""))];
+  return [
+    {
+      name: "Time",
+      counted: true,
+      rows: [
+        ...of(""),
+        {
+          name: "Sure of the beat",
+          value: a.tempo_confidence === null ? "–" : `${num(a.tempo_confidence * 100, 0)} %`,
+        },
+        { name: "Offset zero", value: `${anchor} on beats` },
+      ],
+    },
+    ...families.map((family) => ({ name: familyName(family), family, counted: true, rows: of(family) })),
+    {
+      name: "Sound",
+      counted: false,
+      rows: [
+        { name: "Kick fundamental", value: level(a.kick_fundamental_hz, "Hz", "cannot be told") },
+        { name: "Loudness", value: level(a.level.lufs_integrated, "LUFS", "cannot be told") },
+        { name: "Drums over rest", value: sharedLoudness(a) },
+        { name: "True peak", value: level(a.level.true_peak_dbtp, "dBTP", "–") },
+        { name: "Crest", value: level(a.level.crest_db, "dB", "–") },
+      ],
+    },
+  ];
+}
+
 export function Facts(p: {
   analysis: Analysis;
   info: Info | undefined;
@@ -39,26 +88,7 @@ export function Facts(p: {
   const a = p.analysis;
   const f = a.feel;
   const anchor = f?.anchor ? familyName(f.anchor) : "none";
-  const rows: [string, string, string?][] = [
-    ...a.facts.map((x): [string, string, string] => [
-      x.name,
-      told(x),
-      `${x.count} ${x.count === 1 ? "hit speaks" : "hits speak"} for it`,
-    ]),
-    ["Sure of the beat", a.tempo_confidence === null ? "–" : `${num(a.tempo_confidence * 100, 0)} %`],
-    ["Offset zero", `${anchor} on beats`],
-    [
-      "Kick fundamental",
-      a.kick_fundamental_hz === null ? "cannot be told" : `${num(a.kick_fundamental_hz)} Hz`,
-    ],
-    [
-      "Loudness",
-      a.level.lufs_integrated === null ? "cannot be told" : `${num(a.level.lufs_integrated)} LUFS`,
-    ],
-    ["Drums over rest", sharedLoudness(a)],
-    ["True peak", a.level.true_peak_dbtp === null ? "–" : `${num(a.level.true_peak_dbtp)} dBTP`],
-    ["Crest", a.level.crest_db === null ? "–" : `${num(a.level.crest_db)} dB`],
-  ];
+  const groups = grouped(a, anchor);
   const sentences = a.facts.filter((x) => x.text !== "");
   return (
     <aside
@@ -136,18 +166,30 @@ export function Facts(p: {
           </div>
         </section>
       )}
-      <table className="w-full text-[13px]">
-        <tbody>
-          {rows.map(([name, value, title]) => (
-            <tr key={name} className="border-b border-line/70" title={title}>
-              <th scope="row" className="py-[3px] pr-2 text-left font-normal">
-                {name}
-              </th>
-              <td className="num py-[3px] text-right text-[12px] whitespace-nowrap">{value}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {groups.map((g) => (
+        <table key={g.name} className="w-full text-[13px]">
+          <caption className="pb-0.5 text-left font-semibold">
+            <span className="flex items-center gap-1.5">
+              {g.family && <Glyph family={g.family} size={13} />}
+              {g.name}
+              {g.counted && <span className="ml-auto text-[11px] font-normal text-muted">hits</span>}
+            </span>
+          </caption>
+          <tbody>
+            {g.rows.map((r) => (
+              <tr key={r.name} className="border-t border-line/70">
+                <th scope="row" className="py-[2px] pr-1 text-left font-normal">
+                  {r.name}
+                </th>
+                <td className="num py-[2px] text-right text-[12px] whitespace-nowrap">{r.value}</td>
+                {g.counted && (
+                  <td className="num w-7 py-[2px] text-right text-[11px] text-muted">{r.hits}</td>
+                )}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ))}
       <div className="flex flex-wrap gap-2">
         <button
           type="button"

@@ -9,7 +9,7 @@ import { barSeconds } from "./timeline";
 const fact = (part: Partial<Schemas["Fact"]>): Schemas["Fact"] => ({
   id: "lean",
   family: "snare",
-  name: "Snare lean",
+  name: "Lean",
   value: 11,
   stderr: 0.8,
   unit: "ms",
@@ -32,13 +32,13 @@ const analysis = {
     fact({
       id: "swing",
       family: "",
-      name: "Swing of sixteenths",
+      name: "Swing of 16ths",
       value: null,
       stderr: null,
       unit: "%",
       count: 3,
     }),
-    fact({ id: "between", name: "Snare between the eighths", value: 6.2, stderr: 0.4 }),
+    fact({ id: "between", name: "Between the eighths", value: 6.2, stderr: 0.4 }),
     fact({ id: "tempo", family: "", name: "Tempo", value: 92.02, stderr: 0.07, unit: "BPM" }),
   ],
 } as unknown as Analysis;
@@ -64,7 +64,7 @@ test("facts: sentences, numbers with their uncertainty, and how many hits speak"
   expect(html).toContain("Snare 11\u00a0ms late."); // a number and its unit stay on one line
   expect(html).toContain("+11.0 ±0.8 ms");
   expect(html).toContain("+6.2 ±0.4 ms");
-  expect(html).toContain("16 hits speak for it");
+  expect(html).toMatch(/Snare<.*>Lean<.*\+11\.0 ±0\.8 ms<.*>16</); // under its family, with its hits
   expect(html).toContain("1 bar<");
   expect(html).toContain("92.02 ±0.07 BPM");
   expect(html).toContain("not enough to say");
