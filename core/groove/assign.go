@@ -17,6 +17,9 @@ type Placed struct {
 	Heard
 	// Step counts steps from bar one and may be negative before it.
 	Step int
+	// Within is by how many ticks, 960 to a beat, a stroke of a roll comes after
+	// its step; 0 for what is struck on a step.
+	Within int
 	// Offset is how late the hit falls against the straight grid, ms.
 	Offset float64
 }
@@ -24,18 +27,45 @@ type Placed struct {
 // Assign gives each hit its step on the straight grid of steps per beat,
 // bearing in mind that swung hits lie far from it: it tries swings from 45
 // to 75 % on eighths and sixteenths and takes the nearest step under the one
-// that fits best, with a slight preference for less swing. It returns the
-// hits in the order given and the pair (8 or 16) whose swing it assumed.
-func Assign(hits []Heard, grid *BeatGrid, steps int) (placed []Placed, pair int) {
+// that fits best, with a slight preference for less swing. Rolls are put on
+// the finer places that they divide the beat into. It returns the hits in the
+// order given, the rolls, and the pair (8 or 16) whose swing it assumed.
+func Assign(hits []Heard, grid *BeatGrid, steps int) (placed []Placed, rolls []Roll, pair int) {
 	swing, pair := Swing(hits, grid, steps)
-	placed = make([]Placed, len(hits))
-	for i, h := range hits {
-		at := grid.Position(h.Time)
-		step, _ := NearestStep(at, steps, swing, pair)
-		beat := float64(step) / float64(steps)
-		placed[i] = Placed{Heard: h, Step: step, Offset: (at - beat) * grid.BeatSeconds(beat) * 1000}
+	rolls = findRolls(hits, grid, steps, swing, pair)
+	inRoll := make([]bool, len(hits))
+	for _, r := range rolls {
+		for _, i := range r.Hits {
+			inRoll[i] = true
+		}
 	}
-	return placed, pair
+	var on []Heard
+	for i, h := range hits {
+		if !inRoll[i] {
+			on = append(on, h)
+		}
+	}
+	swing, pair = Swing(on, grid, steps)
+	placed = make([]Placed, len(hits))
+	put := func(i, step, within int) {
+		beat := float64(step)/float64(steps) + float64(within)/960
+		placed[i] = Placed{Heard: hits[i], Step: step, Within: within, Offset: (grid.Position(hits[i].Time) - beat) * grid.BeatSeconds(beat) * 1000}
+	}
+	for i, h := range hits {
+		if !inRoll[i] {
+			step, _ := NearestStep(grid.Position(h.Time), steps, swing, pair)
+			put(i, step, 0)
+		}
+	}
+	for _, r := range rolls {
+		from := r.start(steps, swing, pair)
+		for k, i := range r.Hits {
+			tick := from + k*960/r.PerBeat
+			step := floorDiv(tick*steps, 960)
+			put(i, step, tick-step*960/steps)
+		}
+	}
+	return placed, rolls, pair
 }
 
 // NearestStep finds the step (steps to a beat) whose swung place lies nearest to

@@ -112,7 +112,7 @@ func TestRoundTrip(t *testing.T) {
 			played[v] = append(played[v], e.Offset-g.systematic(v, &feel, tempo, e.Tick, e.Tick/240))
 			heard = append(heard, Heard{Voice: g.Lanes[e.Lane].Voice, Time: tempo.Seconds(float64(e.Tick)) + e.Offset/1000, Velocity: e.Velocity})
 		}
-		placed, pair := Assign(heard, &grid, 4)
+		placed, _, pair := Assign(heard, &grid, 4)
 		m := Measure(placed, Frame{Steps: 4, PerBar: 4, Beat: 60 / tempo[0].BPM, Pair: pair, Anchor: "kick"})
 		require.NotNil(t, m.Swing)
 		if g.Feel.Swing > 51.5 {

@@ -72,7 +72,8 @@ type Frame struct {
 }
 
 // Measure decomposes the offsets of placed hits into swing, lean, contour,
-// drift and scatter. Swing is least squares over the voices that agree about
+// drift and scatter. What a roll strikes between steps has none of these and is
+// left out. Swing is least squares over the voices that agree about
 // it (offset = lean(voice) + delay · shape(step)), refitted without outliers
 // beyond 4 robust standard deviations; a lean is the mean of a voice's hits on
 // the first steps of pairs; contour and drift are means of what is left. A voice
@@ -80,10 +81,10 @@ type Frame struct {
 // only plays off-steps has no lean.
 func Measure(hits []Placed, f Frame) Measured {
 	m := Measured{Grid: f.Steps * 4, Pair: f.Pair, Voices: map[string]MeasuredVoice{}}
+	hits = slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Within != 0 })
 	if len(hits) == 0 {
 		return m
 	}
-	hits = append([]Placed(nil), hits...)
 	sort.SliceStable(hits, func(a, b int) bool { return hits[a].Time < hits[b].Time })
 	timed := slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Covered })
 	m.Anchor, m.OriginShift = origin(timed, f)

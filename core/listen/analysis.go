@@ -43,6 +43,9 @@ type Hit struct {
 	Bar        *int         `json:"bar"`
 	Step       *int         `json:"step"`
 	Offset     *float64     `json:"offset_ms"`
+	// Within is by how many ticks, 960 to a quarter note, a stroke of a roll comes
+	// after its step; Offset counts from there.
+	Within int `json:"within_ticks"`
 	// Covered is a hit whose onset other sound hides: Time is where its family
 	// usually lies, which is likely, not measured.
 	Covered bool `json:"covered"`
@@ -94,6 +97,7 @@ type Analysis struct {
 	LeftOut    []Region     `json:"left_out"`
 	Steady     *Region      `json:"steadiest"`
 	Cycles     []Cycle      `json:"cycles"`
+	Rolls      []Roll       `json:"rolls"`
 	ByStep     []StepStat   `json:"by_step"`
 	TempoCurve []TempoPoint `json:"tempo_curve"`
 	Facts      []Fact       `json:"facts"`

@@ -35,7 +35,7 @@ func (a *Analysis) findCycles() {
 	patterns := map[sound.Family]map[int]bool{}
 	first, last := 1<<30, -1
 	perBar := a.StepsPerBar()
-	for _, h := range a.Counted() {
+	for _, h := range a.OnSteps() {
 		at := *h.Bar*perBar + *h.Step
 		if at < 0 {
 			continue

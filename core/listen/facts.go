@@ -17,11 +17,11 @@ type Fact struct {
 	ID     string       `json:"id"`
 	Family sound.Family `json:"family"`
 	// Name says what the number is: "Lean". Whose, Family says.
-	Name string `json:"name"`
-	Value  *float64     `json:"value"`
-	Error  *float64     `json:"stderr"`
-	Unit   string       `json:"unit"`
-	Count  int          `json:"count"`
+	Name  string   `json:"name"`
+	Value *float64 `json:"value"`
+	Error *float64 `json:"stderr"`
+	Unit  string   `json:"unit"`
+	Count int      `json:"count"`
 	// Text is a sentence where the fact is worth one.
 	Text string `json:"text"`
 }
@@ -125,7 +125,7 @@ func (a *Analysis) swingFact() Fact {
 		name = "Swing of 8ths"
 	}
 	f := Fact{ID: "swing", Name: name, Value: a.Feel.Swing, Error: a.Feel.SwingErr, Unit: "%"}
-	for _, h := range a.Counted() {
+	for _, h := range a.OnSteps() {
 		if !h.Covered && a.secondOfPair(h) {
 			f.Count++
 		}
@@ -191,7 +191,7 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 	velocity := v.VelocityMean
 	out = append(out, Fact{ID: "velocity", Family: f, Name: "Velocity", Value: &velocity, Error: &v.VelocitySD, Unit: "", Count: v.Count})
 	ghosts := 0
-	for _, h := range a.Counted() {
+	for _, h := range a.OnSteps() {
 		if h.Family == f && float64(h.Velocity) < 0.62*a.loud(f) {
 			ghosts++
 		}
@@ -200,6 +200,9 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 		n := float64(ghosts)
 		out = append(out, Fact{ID: "ghosts", Family: f, Name: "Ghosts", Value: &n, Count: v.Count,
 			Text: fmt.Sprintf("%s has %s.", name, plural(ghosts, "ghost note"))})
+	}
+	if r, ok := a.rollFact(f); ok {
+		out = append(out, r)
 	}
 	return out
 }
@@ -221,7 +224,7 @@ func (a *Analysis) betweenFact(f sound.Family, v groove.MeasuredVoice) (fact Fac
 	}
 	at := *v.Lean + *v.Between
 	fact.Value, fact.Error = &at, v.BetweenErr
-	for _, h := range a.Counted() {
+	for _, h := range a.OnSteps() {
 		if h.Family == f && !h.Covered && a.secondOfPair(h) {
 			fact.Count++
 		}
@@ -256,7 +259,7 @@ func plural(n int, noun string) string {
 // loud is the velocity of a family's loud hits: the upper quartile.
 func (a *Analysis) loud(f sound.Family) float64 {
 	var v []int
-	for _, h := range a.Counted() {
+	for _, h := range a.OnSteps() {
 		if h.Family == f {
 			v = append(v, h.Velocity)
 		}
@@ -279,7 +282,7 @@ func (a *Analysis) softSecond(f sound.Family) string {
 		text string
 	}{{2, "soft on every second one"}, {1, "soft between the eighths"}} {
 		var on, off, sumOn, sumOff float64
-		for _, h := range a.Counted() {
+		for _, h := range a.OnSteps() {
 			if h.Family != f || *h.Step%every.step != 0 {
 				continue
 			}

@@ -19,7 +19,7 @@ func Finish(raw *Raw, corrections []Correction) *Analysis {
 		Duration: raw.Duration, SampleRate: raw.SampleRate, Meter: "4/4", Unit: max(raw.Unit, 1), Steps: 4,
 		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands,
 		KickHz: raw.KickHz, Share: raw.Share, Groove: Density{Density: map[sound.Family]float64{}},
-		LeftOut: []Region{}, TempoCurve: []TempoPoint{}, ByStep: []StepStat{}, Cycles: []Cycle{}, Facts: []Fact{},
+		LeftOut: []Region{}, TempoCurve: []TempoPoint{}, Rolls: []Roll{}, ByStep: []StepStat{}, Cycles: []Cycle{}, Facts: []Fact{},
 	}
 	a.Hits = append(a.Hits, raw.Hits...)
 	var grid *groove.BeatGrid
@@ -78,6 +78,12 @@ func (a *Analysis) Counted() []Hit {
 	return slices.DeleteFunc(slices.Clone(a.Hits), func(h Hit) bool { return a.leftOut(h.Time) })
 }
 
+// OnSteps are the hits counted that are struck on steps of the grid, not between
+// them in a roll.
+func (a *Analysis) OnSteps() []Hit {
+	return slices.DeleteFunc(slices.Clone(a.Counted()), func(h Hit) bool { return h.Within != 0 })
+}
+
 func (a *Analysis) leftOut(t float64) bool {
 	return slices.ContainsFunc(a.LeftOut, func(r Region) bool { return t >= r.From && t <= r.To })
 }
@@ -92,7 +98,7 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 	for i, h := range a.Hits {
 		heard[i] = groove.Heard{Voice: string(h.Family), Time: h.Time, Velocity: h.Velocity, Covered: h.Covered}
 	}
-	placed, pair := groove.Assign(heard, grid, a.Steps)
+	placed, rolls, pair := groove.Assign(heard, grid, a.Steps)
 	var speaking []groove.Placed
 	for _, p := range placed {
 		if !a.leftOut(p.Time) {
@@ -115,8 +121,10 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 		step := placed[i].Step - bar*perBar
 		offset := placed[i].Offset - m.OriginShift
 		a.Hits[i].Bar, a.Hits[i].Step, a.Hits[i].Offset = &bar, &step, &offset
+		a.Hits[i].Within = placed[i].Within * 4 / a.Unit
 		a.Bars = max(a.Bars, bar+1)
 	}
+	a.noteRolls(rolls)
 }
 
 // StepStat is what one family does at one step of the cycle.
@@ -143,7 +151,7 @@ func (a *Analysis) byStep() []StepStat {
 		length *= *a.CycleBars
 	}
 	at := map[place][]Hit{}
-	for _, h := range a.Counted() {
+	for _, h := range a.OnSteps() {
 		p := place{h.Family, wrap(*h.Bar*a.StepsPerBar()+*h.Step, length)}
 		at[p] = append(at[p], h)
 	}
@@ -199,7 +207,7 @@ func (a *Analysis) tempoCurve() []TempoPoint {
 		step   int
 	}
 	sum, n := map[place]float64{}, map[place]float64{}
-	hits := slices.DeleteFunc(slices.Clone(a.Counted()), func(h Hit) bool { return h.Covered })
+	hits := slices.DeleteFunc(a.OnSteps(), func(h Hit) bool { return h.Covered })
 	for _, h := range hits {
 		p := place{h.Family, *h.Step}
 		sum[p], n[p] = sum[p]+*h.Offset, n[p]+1

@@ -400,6 +400,57 @@ func TestWhatLeansOnFirstStepsAloneIsSaid(t *testing.T) {
 	assert.NotContains(t, text, "rush")
 }
 
+// Derivation: at 100 BPM a sixteenth triplet is 80 of 480 ticks and 100 ms, a
+// thirty-second 60. The strokes between steps are no ghosts and say nothing of
+// the feel by step.
+func TestRollsAreSaid(t *testing.T) {
+	p := performance()
+	p.Notes = nil
+	strike := func(key, tick, velocity int) {
+		p.Notes = append(p.Notes, format.MIDINote{Tick: tick, Length: 10, Channel: 9, Key: key, Velocity: velocity})
+	}
+	for bar := range 8 {
+		at := bar * 1920
+		strike(36, at, 110)
+		strike(38, at+960, 110)
+		for step := range 12 {
+			strike(42, at+step*120, 90)
+		}
+		each := 80
+		if bar%2 == 1 {
+			each = 60
+		}
+		for k := range 480 / each {
+			strike(42, at+1440+k*each, 90-5*k)
+		}
+	}
+	a := listen.Finish(listen.FromPerformance(p), nil)
+	require.Len(t, a.Rolls, 8)
+	first := a.Rolls[0]
+	assert.Equal(t, 6, first.PerQuarter)
+	assert.Len(t, first.Hits, 6+1, "up to the next bar's first")
+	assert.InDelta(t, 1.8, first.From, 1e-6)
+	assert.InDelta(t, 2.4, first.To, 1e-6)
+	assert.InDelta(t, -30, first.Rise, 1e-6, "from 90 to 65, then an accent")
+	within := map[int]int{}
+	for _, h := range a.Hits {
+		within[h.Within]++
+		assert.InDelta(t, 0, *h.Offset, 1e-6)
+	}
+	assert.Equal(t, map[int]int{0: len(a.Hits) - 4*4 - 4*4, 80: 8, 160: 8, 120: 16}, within)
+	assert.InDelta(t, 0, *a.Feel.Voices["hat_closed"].Scatter, 1e-6)
+	for _, s := range a.ByStep {
+		assert.LessOrEqual(t, s.Count, 8, "%s at step %d", s.Family, s.Step)
+	}
+	text := ""
+	for _, f := range a.Facts {
+		text += f.Text + " "
+	}
+	assert.Contains(t, text, "Closed hat has 8 rolls in sixteenth triplets and thirty-seconds, falling.")
+	kept := listen.Finish(listen.FromPerformance(p), []listen.Correction{{Kind: "leave_out", Time: 0, Until: 2.5}})
+	assert.Len(t, kept.Rolls, 7)
+}
+
 func TestFactsAreSentences(t *testing.T) {
 	p := performance()
 	a := listen.Finish(listen.FromPerformance(p), nil)

@@ -199,6 +199,36 @@ func TestTakeOneOrTheOther(t *testing.T) {
 	assert.ErrorContains(t, err, "no beat")
 }
 
+// Derivation: at 480 ticks to a quarter a sixteenth triplet is 80 ticks of the
+// file and 160 of the groove's.
+func TestTakeKeepsRolls(t *testing.T) {
+	p := &format.Performance{PPQ: 480, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []format.MIDITempo{{Micros: 500000}}}
+	for bar := range 8 {
+		strike := func(key, tick, velocity int) {
+			p.Notes = append(p.Notes, format.MIDINote{Tick: bar*1920 + tick, Length: 20, Channel: 9, Key: key, Velocity: velocity})
+		}
+		strike(36, 0, 110)
+		strike(38, 960, 110)
+		for eighth := range 7 {
+			strike(42, eighth*240, 90)
+		}
+		for k := 1; k < 6; k++ {
+			strike(42, 1440+k*80, 90-8*k)
+		}
+	}
+	d, _, err := withReference(t).Apply([]Edit{{Op: "take.pattern"}}, fakeEnv{listen.Finish(listen.FromPerformance(p), nil)})
+	require.NoError(t, err)
+	require.Equal(t, 1, d.Groove.Bars)
+	velocities := map[int]int{}
+	for _, h := range d.Groove.Lane("hat").Hits {
+		velocities[h.Tick] = h.Velocity
+	}
+	assert.Len(t, velocities, 12)
+	for k := range 6 {
+		assert.Equal(t, 90-8*k, velocities[2880+k*160])
+	}
+}
+
 func TestReferences(t *testing.T) {
 	d := withReference(t)
 	assert.Equal(t, "r", d.Active)

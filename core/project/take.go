@@ -59,11 +59,11 @@ const maxTakenBars = 4
 
 type cell struct {
 	voice string
-	step  int // from the start of the cycle
+	tick  int // from the start of the cycle
 }
 
-// takePattern writes the reference's hits on the grid. Where a cycle is
-// known, a step is struck if it is in at least half of the cycles heard, at
+// takePattern writes the reference's hits on the grid, rolls on the finer places
+// that they have. Where a cycle is known, a place is struck if it is in at least half of the cycles heard, at
 // its mean velocity; else the first bars are taken as they are.
 func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 	perBar := a.StepsPerBar()
@@ -85,7 +85,7 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 			homeless[h.Family]++
 			continue
 		}
-		c := cell{v.ID, (*h.Bar%bars)*perBar + *h.Step}
+		c := cell{v.ID, ((*h.Bar%bars)*perBar+*h.Step)*stepTicks + h.Within}
 		counts[c]++
 		sums[c] += h.Velocity
 	}
@@ -104,12 +104,12 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 		if cells[i].voice != cells[j].voice {
 			return cells[i].voice < cells[j].voice
 		}
-		return cells[i].step < cells[j].step
+		return cells[i].tick < cells[j].tick
 	})
 	for _, c := range cells {
 		l := d.Groove.EnsureLane(c.voice)
 		l.Hits = append(l.Hits, groove.Hit{
-			ID: l.NewHitID(), Tick: c.step * stepTicks,
+			ID: l.NewHitID(), Tick: c.tick,
 			Velocity: min(max(int(math.Round(float64(sums[c])/float64(counts[c]))), 1), 127),
 		})
 	}

@@ -82,6 +82,20 @@ test("a MIDI file by drop", async ({ page, server, request }) => {
   await expect(page.getByText("no recording to play beside")).toBeVisible();
 });
 
+test("rolls are named, and kept when the pattern is taken", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByLabel("Reference file").setInputFiles(join(fixtures, "../set/full-drum-and-bass-175.flac"));
+  await expect(page.getByText("full-drum-and-bass-175.flac is now the reference.")).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByText(/Closed hat has 6 rolls in thirty-.*seconds and sixteenth triplets/)).toBeVisible();
+  await expect(page.getByRole("row", { name: /^Rolls/ })).toContainText("6");
+  await page.getByRole("button", { name: "Later bars" }).click();
+  await expect(page.locator("[data-roll='8']")).toContainText("1/32");
+  await page.getByRole("button", { name: "Pattern", exact: true }).click();
+  const ticks = async () =>
+    (await documentOf(server, "Warm-up laps")).groove.lanes.find((l: { voice: string }) => l.voice === "hat").hits.map((h: { tick: number }) => h.tick % 240);
+  await expect.poll(ticks).toContain(120);
+});
+
 test("bad files say what is wrong and change nothing", async ({ page, server }, info) => {
   await openView(page, server, "reference");
   const flac = readFileSync(join(fixtures, "funk-102.flac"));

@@ -560,6 +560,7 @@ export interface components {
             left_out: components["schemas"]["Region"][];
             level: components["schemas"]["Level"];
             meter: string;
+            rolls: components["schemas"]["Roll"][];
             sample_rate: number;
             steadiest: components["schemas"]["Region"] | null;
             steps_per_beat: number;
@@ -717,6 +718,7 @@ export interface components {
             step: number | null;
             time_s: number;
             velocity: number;
+            within_ticks: number;
         };
         Hit: {
             id: string;
@@ -973,6 +975,15 @@ export interface components {
         };
         Region: {
             from_s: number;
+            to_s: number;
+        };
+        Roll: {
+            bar: number;
+            family: string;
+            from_s: number;
+            hits: string[];
+            per_quarter: number;
+            rise: number;
             to_s: number;
         };
         Row: {

@@ -42,7 +42,29 @@ const analysis = {
   steps_per_beat: 4,
   left_out: [],
   hits: [
-    { id: "r1", time_s: 0.11, family: "kick", velocity: 100, confidence: 1, bar: 0, step: 0, offset_ms: 10 },
+    {
+      id: "r1",
+      time_s: 0.11,
+      family: "kick",
+      velocity: 100,
+      confidence: 1,
+      bar: 0,
+      step: 0,
+      offset_ms: 10,
+      within_ticks: 0,
+    },
+    // a stroke of a roll, between steps
+    {
+      id: "r3",
+      time_s: 0.19,
+      family: "kick",
+      velocity: 70,
+      confidence: 1,
+      bar: 0,
+      step: 0,
+      offset_ms: 10,
+      within_ticks: 160,
+    },
     {
       id: "r2",
       time_s: 0.6,

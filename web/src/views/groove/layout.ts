@@ -62,7 +62,9 @@ export function useShadows(analysis: Analysis | undefined, doc: Document | undef
       if (h.bar === null || h.step === null || h.offset_ms === null) continue;
       if (h.bar < 0 || h.bar >= doc.groove.bars) continue;
       const tick =
-        h.bar * ((doc.groove.meter.beats * 3840) / doc.groove.meter.unit) + h.step * stepTicks(analysis);
+        h.bar * ((doc.groove.meter.beats * 3840) / doc.groove.meter.unit) +
+        h.step * stepTicks(analysis) +
+        h.within_ticks;
       const list = out.get(h.family) ?? [];
       list.push({ tick, offset: h.offset_ms, velocity: h.velocity });
       out.set(h.family, list);
@@ -93,7 +95,7 @@ export function myDots(state: State): Dot[] {
 export function heardDots(analysis: Analysis | undefined): Dot[] {
   if (!analysis) return [];
   return analysis.hits.flatMap((h) =>
-    h.step !== null && h.offset_ms !== null
+    h.step !== null && h.offset_ms !== null && h.within_ticks === 0
       ? [{ key: h.id, step: (h.step * stepTicks(analysis)) / 240, offset: h.offset_ms, family: h.family }]
       : [],
   );

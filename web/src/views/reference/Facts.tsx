@@ -9,7 +9,7 @@ type Fact = Schemas["Fact"];
 /** A number with its uncertainty, or that there is not enough to say. */
 function told(f: Fact): string {
   if (f.value === null) return "not enough to say";
-  const digits = f.id === "tempo" ? 2 : ["cycle", "ghosts", "velocity"].includes(f.id) ? 0 : 1;
+  const digits = f.id === "tempo" ? 2 : ["cycle", "ghosts", "rolls", "velocity"].includes(f.id) ? 0 : 1;
   const err =
     f.stderr === null ? "" : ` ±${num(f.stderr, f.id === "velocity" ? 0 : f.id === "tempo" ? 2 : 1)}`;
   const unit = f.id === "cycle" && f.value === 1 ? f.unit.replace(/s$/, "") : f.unit;
@@ -54,8 +54,8 @@ function grouped(a: Analysis, anchor: string): Group[] {
       rows: [
         ...of(""),
         {
-          name: "Sure of the beat",
-          value: a.tempo_confidence === null ? "–" : `${num(a.tempo_confidence * 100, 0)} %`,
+          name: "Beat",
+          value: a.tempo_confidence === null ? "–" : `${num(a.tempo_confidence * 100, 0)} % sure`,
         },
         { name: "Offset zero", value: `${anchor} on beats` },
       ],

@@ -1,6 +1,6 @@
 // One family of the reference's hits, as sticks on the measured grid.
 import { useRef, useState } from "react";
-import type { Analysis, HeardHit } from "../../api/client";
+import type { Analysis, HeardHit, Schemas } from "../../api/client";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { clamp, num } from "../../parts/format";
 import { Stick, velocityAt } from "../../parts/Stick";
@@ -53,6 +53,10 @@ export function HitRow(p: {
   const covered = hits.filter((h) => h.covered).length;
   const perSecond = time.x(1) - time.x(0);
   const lines = steps(analysis, time);
+  const rolls = analysis.rolls.filter((r) => r.family === p.family);
+  // Their note values stand above the sticks.
+  const above = rolls.length > 0 ? 11 : 0;
+  const height = rowHeight + above;
   const pick = (x: number) =>
     visible
       .map((h) => ({
@@ -85,7 +89,7 @@ export function HitRow(p: {
     }
   };
   return (
-    <div className="flex rounded-lg bg-base-200" style={{ height: rowHeight }}>
+    <div className="flex rounded-lg bg-base-200" style={{ height }}>
       <div className="flex shrink-0 items-center gap-2.5 pl-3" style={{ width: labelWidth }}>
         <Glyph family={p.family} />
         <span>
@@ -121,7 +125,7 @@ export function HitRow(p: {
       >
         <svg
           width={p.width}
-          height={rowHeight}
+          height={height}
           role="img"
           aria-label={`${visible.length} hits on show`}
           className="touch-none"
@@ -163,17 +167,17 @@ export function HitRow(p: {
           onDoubleClick={(e) => {
             const r = e.currentTarget.getBoundingClientRect();
             const x = e.clientX - r.left;
-            if (!pick(x)) p.onAdd(time.seconds(x), velocityAt(e.clientY - r.top, rowHeight));
+            if (!pick(x)) p.onAdd(time.seconds(x), velocityAt(e.clientY - r.top - above, rowHeight));
           }}
         >
-          <rect width={p.width} height={rowHeight} fill="transparent" />
+          <rect width={p.width} height={height} fill="transparent" />
           {lines.map((l) => (
             <line
               key={l.at}
               x1={time.x(l.at)}
               x2={time.x(l.at)}
               y1={5}
-              y2={rowHeight - 5}
+              y2={height - 5}
               stroke={
                 l.rank === 0
                   ? "var(--color-base-content)"
@@ -189,32 +193,61 @@ export function HitRow(p: {
               key={r.from_s}
               x={time.x(r.from_s)}
               width={Math.max(time.x(r.to_s) - time.x(r.from_s), 0)}
-              height={rowHeight}
+              height={height}
               fill="url(#left-out)"
             />
           ))}
-          {visible.map((h) => {
-            const moved = drag?.hit.id === h.id ? drag : null;
-            const offset = (h.offset_ms ?? 0) + (moved ? (moved.time - h.time_s) * 1000 : 0);
-            return (
-              <Stick
-                key={h.id}
-                x={time.x(foot(h))}
-                lean={(offset / 1000) * perSecond * p.scale}
-                velocity={moved?.velocity ?? h.velocity}
-                height={rowHeight}
-                colour={hue(p.family)}
-                offset={offset}
-                faint={h.confidence < sure}
-                covered={h.covered}
-                selected={h.id === p.selected}
-                title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.covered ? "  onset hidden by other sound: placed where its family lies" : ""}`}
+          {rolls
+            .filter((r) => r.to_s > time.from && r.from_s < time.to)
+            .map((r) => (
+              <RollMark
+                key={r.from_s}
+                from={time.x(Math.max(r.from_s, time.from))}
+                to={time.x(Math.min(r.to_s, time.to))}
+                roll={r}
               />
-            );
-          })}
+            ))}
+          <g transform={`translate(0 ${above})`}>
+            {visible.map((h) => {
+              const moved = drag?.hit.id === h.id ? drag : null;
+              const offset = (h.offset_ms ?? 0) + (moved ? (moved.time - h.time_s) * 1000 : 0);
+              return (
+                <Stick
+                  key={h.id}
+                  x={time.x(foot(h))}
+                  lean={(offset / 1000) * perSecond * p.scale}
+                  velocity={moved?.velocity ?? h.velocity}
+                  height={rowHeight}
+                  colour={hue(p.family)}
+                  offset={offset}
+                  faint={h.confidence < sure}
+                  covered={h.covered}
+                  selected={h.id === p.selected}
+                  title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.covered ? "  onset hidden by other sound: placed where its family lies" : ""}`}
+                />
+              );
+            })}
+          </g>
         </svg>
       </div>
     </div>
+  );
+}
+
+/** Note values of rolls by strokes to a quarter. */
+const rollValues: Record<number, string> = { 6: "1/16T", 8: "1/32", 12: "1/32T", 16: "1/64" };
+
+/** A bracket over the strokes of a roll, with their note value. */
+function RollMark(p: { from: number; to: number; roll: Schemas["Roll"] }) {
+  const name = rollValues[p.roll.per_quarter] ?? `${p.roll.per_quarter} to a quarter`;
+  return (
+    <g data-roll={p.roll.per_quarter}>
+      <title>{`Roll of ${p.roll.hits.length}, ${name}, velocity ${num(p.roll.rise, 0, true)} over it. Strokes between steps do not count for the feel.`}</title>
+      <path d={`M${p.from} 16 V13 H${p.to} V16`} fill="none" stroke="var(--muted)" strokeWidth="1.2" />
+      <text x={(p.from + p.to) / 2} y={10} textAnchor="middle">
+        {name}
+      </text>
+    </g>
   );
 }
 

@@ -16,6 +16,7 @@ const hit = (time_s: number, family: string): Schemas["HeardHit"] => ({
   bar: null,
   step: null,
   offset_ms: null,
+  within_ticks: 0,
   key: null,
   covered: false,
 });

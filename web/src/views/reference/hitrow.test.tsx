@@ -1,6 +1,6 @@
 import { renderToStaticMarkup } from "react-dom/server";
 import { expect, test } from "vitest";
-import type { Analysis, HeardHit } from "../../api/client";
+import type { Analysis, HeardHit, Schemas } from "../../api/client";
 import { HitRow } from "./HitRow";
 import type { Timeline } from "./timeline";
 
@@ -13,15 +13,16 @@ const hit = (id: string, more: Partial<HeardHit>): HeardHit => ({
   bar: 0,
   step: 0,
   offset_ms: 8,
+  within_ticks: 0,
   key: null,
   covered: false,
   ...more,
 });
 
-const draw = (hits: HeardHit[]) =>
+const draw = (hits: HeardHit[], rolls: Schemas["Roll"][] = []) =>
   renderToStaticMarkup(
     <HitRow
-      analysis={{ left_out: [], grid: null } as unknown as Analysis}
+      analysis={{ left_out: [], grid: null, rolls } as unknown as Analysis}
       family="hat_closed"
       hits={hits}
       time={{ from: 0, to: 4, x: (s: number) => s * 100, seconds: (x: number) => x / 100 } as Timeline}
@@ -50,4 +51,22 @@ test("a row says how many hits are unsure or covered, and nothing of either wher
   const both = draw([hit("r1", { confidence: 0.6 }), hit("r2", { covered: true })]);
   expect(both).toMatch(/>1<\/span> unsure/);
   expect(both).toMatch(/>1<\/span> covered/);
+});
+
+test("a bracket names the note value of a roll, over the part on show of its own family", () => {
+  const roll = {
+    family: "hat_closed",
+    per_quarter: 6,
+    bar: 0,
+    from_s: 3,
+    to_s: 5,
+    hits: ["a", "b", "c"],
+    rise: -20,
+  };
+  const html = draw([hit("a", {})], [roll, { ...roll, family: "snare" }, { ...roll, from_s: 6, to_s: 7 }]);
+  expect(html.match(/data-roll/g)).toHaveLength(1);
+  expect(html).toContain(">1/16T<");
+  expect(html).toContain("M300 16 V13 H400 V16"); // the stretch ends at 4 s
+  expect(html).toContain("Roll of 3");
+  expect(html).toContain("velocity −20");
 });
