@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"strings"
 	"testing"
 	"time"
 
@@ -93,7 +94,9 @@ func TestAnalyzeJSON(t *testing.T) {
 	assert.Equal(t, 1, status)
 	status, text := call(t, "analyze", loop)
 	assert.Zero(t, status)
-	assert.Regexp(t, regexp.MustCompile(`1(39|40)\.\d\d BPM`), text)
+	assert.Regexp(t, regexp.MustCompile(`1(39|40)\.\d\d BPM in 4/4`), text, "in sentences")
+	assert.Regexp(t, regexp.MustCompile(`(?m)^kick +\d+ +[+-]\d+\.\d ±\d`), text, "and family by family")
+	assert.Less(t, strings.Index(text, "\nkick"), strings.Index(text, "\nhat_closed"), "always in the same order")
 }
 
 func TestMeasureAndRender(t *testing.T) {

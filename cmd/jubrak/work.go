@@ -93,24 +93,37 @@ func progressBar() listen.Progress {
 	}
 }
 
+// printAnalysis tells what was found: in sentences, then family by family.
 func printAnalysis(a *listen.Analysis) {
+	fmt.Printf("%.2f s, %d hits", a.Duration, len(a.Hits))
 	if a.Tempo == nil {
-		fmt.Printf("%.2f s, %d hits, no beat found\n", a.Duration, len(a.Hits))
+		fmt.Println(", no beat found")
 		return
 	}
-	fmt.Printf("%.2f s, %.2f BPM (confidence %.2f), %s, %d bars, %d hits\n", a.Duration, *a.Tempo, *a.Confidence, a.Meter, a.Bars, len(a.Hits))
-	if a.Feel.Swing != nil {
-		fmt.Printf("swing %.1f %% ±%.1f on %dths\n", *a.Feel.Swing, *a.Feel.SwingErr, a.Feel.Pair)
-	} else {
-		fmt.Println("swing: not enough to say")
-	}
-	for family, v := range a.Feel.Voices {
-		if v.Lean != nil {
-			fmt.Printf("%-12s %4d hits, lean %+.1f ±%.1f ms\n", family, v.Count, *v.Lean, *v.LeanErr)
-		} else {
-			fmt.Printf("%-12s %4d hits, lean: not enough to say\n", family, v.Count)
+	fmt.Printf(" in %d bars; sure of the beat to %.0f %%\n\n", a.Bars, 100**a.Confidence)
+	for _, f := range a.Facts {
+		if f.Text != "" {
+			fmt.Println(f.Text)
 		}
 	}
+	told := func(format string, values ...*float64) string {
+		numbers := make([]any, len(values))
+		for i, v := range values {
+			if v == nil {
+				return "-"
+			}
+			numbers[i] = *v
+		}
+		return fmt.Sprintf(format, numbers...)
+	}
+	fmt.Printf("\n%-12s %5s %14s %12s %10s\n", "", "hits", "lean, ms", "scatter, ms", "velocity")
+	for _, family := range sound.Families {
+		if v, ok := a.Feel.Voices[string(family)]; ok {
+			fmt.Printf("%-12s %5d %14s %12s %10s\n", family, v.Count, told("%+.1f ±%.1f", v.Lean, v.LeanErr),
+				told("%.1f", v.Scatter), told("%.0f ±%.0f", &v.VelocityMean, &v.VelocitySD))
+		}
+	}
+	fmt.Printf("\nswing of %dths %s; - is not enough to say\n", a.Feel.Pair, told("%.1f %% ±%.1f", a.Feel.Swing, a.Feel.SwingErr))
 }
 
 // heardMIDI writes the hits with their own times at the measured tempo.

@@ -41,11 +41,11 @@ type MeasuredVoice struct {
 	// drift leave over; Lag1 is its correlation from one hit to the next.
 	Scatter *float64 `json:"scatter_ms"`
 	Lag1    *float64 `json:"lag1"`
-	// Count is the number of hits, Timed that of those whose time is measured:
-	// all but the covered ones.
+	// Count is the number of hits, Timed that of those whose time speaks for the
+	// feel: all but the covered ones and the strokes of rolls between steps.
 	Count int `json:"count"`
 	Timed int `json:"timed"`
-	// Contour and Accent go by step of the bar. Accent is the mean velocity
+	// Contour, Accent and StepCount go by step of the bar. Accent is the mean velocity
 	// of the step over the mean of the voice.
 	Contour      []*float64 `json:"contour_ms"`
 	Accent       []*float64 `json:"accent"`
@@ -72,8 +72,8 @@ type Frame struct {
 }
 
 // Measure decomposes the offsets of placed hits into swing, lean, contour,
-// drift and scatter. What a roll strikes between steps has none of these and is
-// left out. Swing is least squares over the voices that agree about
+// drift and scatter. What a roll strikes between steps has none of these. Swing
+// is least squares over the voices that agree about
 // it (offset = lean(voice) + delay · shape(step)), refitted without outliers
 // beyond 4 robust standard deviations; a lean is the mean of a voice's hits on
 // the first steps of pairs; contour and drift are means of what is left. A voice
@@ -81,12 +81,12 @@ type Frame struct {
 // only plays off-steps has no lean.
 func Measure(hits []Placed, f Frame) Measured {
 	m := Measured{Grid: f.Steps * 4, Pair: f.Pair, Voices: map[string]MeasuredVoice{}}
-	hits = slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Within != 0 })
 	if len(hits) == 0 {
 		return m
 	}
+	hits = slices.Clone(hits)
 	sort.SliceStable(hits, func(a, b int) bool { return hits[a].Time < hits[b].Time })
-	timed := slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Covered })
+	timed := slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Covered || h.Within != 0 })
 	m.Anchor, m.OriginShift = origin(timed, f)
 	rows := make([]row, len(timed))
 	for i, h := range timed {
@@ -194,10 +194,12 @@ func (v *MeasuredVoice) strength(hits []Placed, f Frame, steps int) {
 	velocities := make([]float64, steps)
 	v.Count = len(hits)
 	for _, h := range hits {
-		s := h.Step - h.bar(f)*steps
-		v.StepCount[s]++
-		velocities[s] += float64(h.Velocity)
 		v.VelocityMean += float64(h.Velocity) / float64(v.Count)
+		if h.Within == 0 {
+			s := h.Step - h.bar(f)*steps
+			v.StepCount[s]++
+			velocities[s] += float64(h.Velocity)
+		}
 	}
 	for _, h := range hits {
 		d := float64(h.Velocity) - v.VelocityMean
