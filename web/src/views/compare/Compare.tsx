@@ -83,7 +83,7 @@ export function Compare({ state }: { state: State }) {
               <th className="pr-3 text-right font-normal">{against ? "other" : "mine"}</th>
               <th className="pr-3 text-right font-normal">reference</th>
               <th className="pr-3 text-right font-normal">difference</th>
-              <th className="font-normal">against tolerance</th>
+              <th className="font-normal max-[1160px]:hidden">against tolerance</th>
               <th className="font-normal">judgement</th>
               <th className="font-normal">change</th>
             </tr>
@@ -167,7 +167,7 @@ function RowLine({ row }: { row: Row }) {
       <td className={`${cell} ${row.inside === false ? "font-bold text-error" : ""}`}>
         {num(row.difference, d, true)} {row.unit === "ct" && row.difference !== null ? "ct" : ""}
       </td>
-      <td className="bg-base-200">
+      <td className="bg-base-200 max-[1160px]:hidden">
         <Gauge row={row} />
       </td>
       <td className="bg-base-200 pr-2 text-[12px] whitespace-nowrap">

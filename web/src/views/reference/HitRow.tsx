@@ -204,6 +204,7 @@ export function HitRow(p: {
                 key={r.from_s}
                 from={time.x(Math.max(r.from_s, time.from))}
                 to={time.x(Math.min(r.to_s, time.to))}
+                width={p.width}
                 roll={r}
               />
             ))}
@@ -238,13 +239,13 @@ export function HitRow(p: {
 const rollValues: Record<number, string> = { 6: "1/16T", 8: "1/32", 12: "1/32T", 16: "1/64" };
 
 /** A bracket over the strokes of a roll, with their note value. */
-function RollMark(p: { from: number; to: number; roll: Schemas["Roll"] }) {
+function RollMark(p: { from: number; to: number; width: number; roll: Schemas["Roll"] }) {
   const name = rollValues[p.roll.per_quarter] ?? `${p.roll.per_quarter} to a quarter`;
   return (
     <g data-roll={p.roll.per_quarter}>
       <title>{`Roll of ${p.roll.hits.length}, ${name}, velocity ${num(p.roll.rise, 0, true)} over it. Strokes between steps do not count for the feel.`}</title>
       <path d={`M${p.from} 16 V13 H${p.to} V16`} fill="none" stroke="var(--muted)" strokeWidth="1.2" />
-      <text x={(p.from + p.to) / 2} y={10} textAnchor="middle">
+      <text x={clamp((p.from + p.to) / 2, 20, p.width - 20)} y={10} textAnchor="middle">
         {name}
       </text>
     </g>

@@ -258,7 +258,7 @@ function Heard({
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex items-center gap-2">
+        <div className="mb-2 flex flex-wrap items-center gap-2">
           {head}
           {analysis.steadiest && (
             <button
@@ -276,40 +276,41 @@ function Heard({
               Steadiest 8
             </button>
           )}
-          <span className="grow" />
-          <span className="text-[13px] text-muted">Bars</span>
-          <Choice
-            label="Bars on show"
-            value={span}
-            options={[
-              [1, "1"],
-              [2, "2"],
-              [4, "4"],
-              [8, "8"],
-            ]}
-            onChange={(n) => {
-              setSpan(n);
-              setFirst((f) => Math.max(Math.min(f, bars - n), earliest));
-            }}
-          />
-          <button
-            type="button"
-            className="press px-2"
-            aria-label="Earlier bars"
-            disabled={firstBar <= earliest}
-            onClick={() => show(firstBar - span)}
-          >
-            <ChevronLeft size={15} />
-          </button>
-          <button
-            type="button"
-            className="press px-2"
-            aria-label="Later bars"
-            disabled={firstBar + span >= bars}
-            onClick={() => show(firstBar + span)}
-          >
-            <ChevronRight size={15} />
-          </button>
+          <div className="ml-auto flex items-center gap-2">
+            <span className="text-[13px] text-muted">Bars</span>
+            <Choice
+              label="Bars on show"
+              value={span}
+              options={[
+                [1, "1"],
+                [2, "2"],
+                [4, "4"],
+                [8, "8"],
+              ]}
+              onChange={(n) => {
+                setSpan(n);
+                setFirst((f) => Math.max(Math.min(f, bars - n), earliest));
+              }}
+            />
+            <button
+              type="button"
+              className="press px-2"
+              aria-label="Earlier bars"
+              disabled={firstBar <= earliest}
+              onClick={() => show(firstBar - span)}
+            >
+              <ChevronLeft size={15} />
+            </button>
+            <button
+              type="button"
+              className="press px-2"
+              aria-label="Later bars"
+              disabled={firstBar + span >= bars}
+              onClick={() => show(firstBar + span)}
+            >
+              <ChevronRight size={15} />
+            </button>
+          </div>
         </div>
         <Tools analysis={analysis} correct={correct}>
           <button
