@@ -1,6 +1,9 @@
 package groove
 
-import "math"
+import (
+	"math"
+	"sort"
+)
 
 // Heard is one hit of a performance: when, on which row, how hard.
 type Heard struct {
@@ -20,6 +23,9 @@ type Placed struct {
 	// Within is by how many ticks, 960 to a beat, a stroke of a roll comes after
 	// its step; 0 for what is struck on a step.
 	Within int
+	// Grace is a softer stroke just before another of its voice, on the way to
+	// whose step it is: the first of a flam, or of a drag.
+	Grace bool
 	// Offset is how late the hit falls against the straight grid, ms.
 	Offset float64
 }
@@ -65,7 +71,38 @@ func Assign(hits []Heard, grid *BeatGrid, steps int) (placed []Placed, rolls []R
 			put(i, step, tick-step*960/steps)
 		}
 	}
+	markGraces(placed)
 	return placed, rolls, pair
+}
+
+// onStep tells whether a stroke is one of the grid's, not one between steps or on
+// the way to one.
+func (p *Placed) onStep() bool { return p.Within == 0 && !p.Grace }
+
+// longestFlam is how far before its main stroke a grace note may come, seconds
+// (common practice: a flam spreads over 10 to 50 ms, a drag over somewhat more).
+const longestFlam = 0.07
+
+// markGraces finds the strokes that a louder one of the same voice and step
+// follows at once.
+func markGraces(placed []Placed) {
+	order := make([]int, len(placed))
+	for i := range order {
+		order[i] = i
+	}
+	sort.SliceStable(order, func(a, b int) bool { return placed[order[a]].Time < placed[order[b]].Time })
+	for n, i := range order {
+		p := &placed[i]
+		for _, j := range order[n+1:] {
+			main := &placed[j]
+			if main.Time-p.Time > longestFlam {
+				break
+			}
+			if main.Voice == p.Voice && main.Step == p.Step && main.Velocity > p.Velocity && p.Within == 0 && main.Within == 0 {
+				p.Grace = true
+			}
+		}
+	}
 }
 
 // NearestStep finds the step (steps to a beat) whose swung place lies nearest to

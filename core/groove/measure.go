@@ -42,7 +42,8 @@ type MeasuredVoice struct {
 	Scatter *float64 `json:"scatter_ms"`
 	Lag1    *float64 `json:"lag1"`
 	// Count is the number of hits, Timed that of those whose time speaks for the
-	// feel: all but the covered ones and the strokes of rolls between steps.
+	// feel: all but the covered ones, grace notes and the strokes of rolls between
+	// steps.
 	Count int `json:"count"`
 	Timed int `json:"timed"`
 	// Contour, Accent and StepCount go by step of the bar. Accent is the mean velocity
@@ -72,7 +73,7 @@ type Frame struct {
 }
 
 // Measure decomposes the offsets of placed hits into swing, lean, contour,
-// drift and scatter. What a roll strikes between steps has none of these. Swing
+// drift and scatter. What a roll strikes between steps, and grace notes, have none of these. Swing
 // is least squares over the voices that agree about
 // it (offset = lean(voice) + delay · shape(step)), refitted without outliers
 // beyond 4 robust standard deviations; a lean is the mean of a voice's hits on
@@ -86,7 +87,7 @@ func Measure(hits []Placed, f Frame) Measured {
 	}
 	hits = slices.Clone(hits)
 	sort.SliceStable(hits, func(a, b int) bool { return hits[a].Time < hits[b].Time })
-	timed := slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Covered || h.Within != 0 })
+	timed := slices.DeleteFunc(slices.Clone(hits), func(h Placed) bool { return h.Covered || !h.onStep() })
 	m.Anchor, m.OriginShift = origin(timed, f)
 	rows := make([]row, len(timed))
 	for i, h := range timed {
@@ -195,7 +196,7 @@ func (v *MeasuredVoice) strength(hits []Placed, f Frame, steps int) {
 	v.Count = len(hits)
 	for _, h := range hits {
 		v.VelocityMean += float64(h.Velocity) / float64(v.Count)
-		if h.Within == 0 {
+		if h.onStep() {
 			s := h.Step - h.bar(f)*steps
 			v.StepCount[s]++
 			velocities[s] += float64(h.Velocity)

@@ -33,7 +33,7 @@ func rollRates(steps int) []int {
 // findRolls finds the runs of at least three strokes of a voice, evenly closer
 // to each other than steps, that have too few steps to stand on, swung as those
 // are: of swung eighths the sixteenths from the second on are close together
-// too.
+// too. Nor is a drag one, grace notes before a stroke.
 func findRolls(hits []Heard, grid *BeatGrid, steps int, swing float64, pair int) (out []Roll) {
 	byVoice := map[string][]int{}
 	for i, h := range hits {
@@ -47,7 +47,8 @@ func findRolls(hits []Heard, grid *BeatGrid, steps int, swing float64, pair int)
 		}
 		for from := 0; from+fewestStrokes <= len(list); {
 			n, rate := rollAt(at[from:], steps)
-			if n == 0 || !crowded(at[from:from+n], steps, swing, pair) {
+			last := from + n - 1
+			if n == 0 || !crowded(at[from:last+1], steps, swing, pair) || hits[list[last]].Time-hits[list[from]].Time <= longestFlam {
 				from++
 				continue
 			}

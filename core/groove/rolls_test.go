@@ -106,13 +106,57 @@ func TestRollsAreFound(t *testing.T) {
 			at := float64(from)/float64(steps) + float64(k)/float64(rate)
 			hits = append(hits, Heard{Voice: "snare", Time: grid.Seconds(at + late*float64(steps)/float64(rate)), Velocity: 80})
 		}
+		for step := range 32 * steps / 2 { // without others swung eighths would do as well
+			hits = append(hits, Heard{Voice: "hat_closed", Time: grid.Seconds(float64(step) / float64(steps)), Velocity: 90})
+		}
 		placed, rolls, _ := Assign(hits, &grid, steps)
 		require.Len(t, rolls, 1, fmt.Sprint(hits))
 		assert.Equal(t, rate, rolls[0].PerBeat)
-		for k, p := range placed {
+		for k, p := range placed[:n] {
 			want := from*960/steps + k*960/rate
 			assert.Equal(t, want, p.Step*960/steps+p.Within)
 			assert.Less(t, math.Abs(p.Offset), 30.0)
 		}
 	})
+}
+
+// Backbeats with a flam or a drag have the feel of their main strokes.
+func TestGraceNotesDoNotSpeakForTheFeel(t *testing.T) {
+	grid := SteadyGrid(0, 120, 33, 4)
+	measured := func(before ...float64) (MeasuredVoice, int) {
+		var hits []Heard
+		for bar := range 8 {
+			at := float64(bar) * 2
+			hits = append(hits, Heard{Voice: "kick", Time: at, Velocity: 100})
+			for _, beat := range []float64{1, 3} {
+				hits = append(hits, Heard{Voice: "snare", Time: at + beat/2 + 0.008, Velocity: 110})
+				for k, ms := range before {
+					hits = append(hits, Heard{Voice: "snare", Time: at + beat/2 + 0.008 - ms/1000, Velocity: 40 + k})
+				}
+			}
+			hits = append(hits, Heard{Voice: "snare", Time: at + 0.875, Velocity: 35}) // a ghost, on a step of its own
+			for step := range 16 {
+				hits = append(hits, Heard{Voice: "hat_closed", Time: at + float64(step)/8, Velocity: 80})
+			}
+		}
+		placed, _, pair := Assign(hits, &grid, 4)
+		graces := 0
+		for _, p := range placed {
+			if p.Grace {
+				graces++
+				assert.Zero(t, p.Step%8-4, "on the way to a backbeat")
+			}
+		}
+		return Measure(placed, Frame{Steps: 4, PerBar: 4, Beat: 0.5, Pair: pair, Anchor: "kick"}).Voices["snare"], graces
+	}
+	plain, none := measured()
+	assert.Zero(t, none)
+	for name, before := range map[string][]float64{"flams": {28}, "drags": {60, 30}} {
+		v, graces := measured(before...)
+		assert.Equal(t, 16*len(before), graces, name)
+		assert.Equal(t, plain.Lean, v.Lean, name)
+		assert.Equal(t, plain.Scatter, v.Scatter, name)
+		assert.Equal(t, plain.StepCount, v.StepCount, name)
+		assert.Equal(t, plain.Count+graces, v.Count, name)
+	}
 }

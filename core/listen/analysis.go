@@ -46,6 +46,8 @@ type Hit struct {
 	// Within is by how many ticks, 960 to a quarter note, a stroke of a roll comes
 	// after its step; Offset counts from there.
 	Within int `json:"within_ticks"`
+	// Grace is a softer stroke just before another of its family, as in a flam.
+	Grace bool `json:"grace"`
 	// Covered is a hit whose onset other sound hides: Time is where its family
 	// usually lies, which is likely, not measured.
 	Covered bool `json:"covered"`

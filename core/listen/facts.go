@@ -204,6 +204,9 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 	if r, ok := a.rollFact(f); ok {
 		out = append(out, r)
 	}
+	if g, ok := a.flamFact(f); ok {
+		out = append(out, g)
+	}
 	return out
 }
 

@@ -78,10 +78,10 @@ func (a *Analysis) Counted() []Hit {
 	return slices.DeleteFunc(slices.Clone(a.Hits), func(h Hit) bool { return a.leftOut(h.Time) })
 }
 
-// OnSteps are the hits counted that are struck on steps of the grid, not between
-// them in a roll.
+// OnSteps are the hits counted that are struck on steps of the grid: no grace
+// notes, and not between steps in a roll.
 func (a *Analysis) OnSteps() []Hit {
-	return slices.DeleteFunc(slices.Clone(a.Counted()), func(h Hit) bool { return h.Within != 0 })
+	return slices.DeleteFunc(slices.Clone(a.Counted()), func(h Hit) bool { return h.Within != 0 || h.Grace })
 }
 
 func (a *Analysis) leftOut(t float64) bool {
@@ -121,7 +121,7 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 		step := placed[i].Step - bar*perBar
 		offset := placed[i].Offset - m.OriginShift
 		a.Hits[i].Bar, a.Hits[i].Step, a.Hits[i].Offset = &bar, &step, &offset
-		a.Hits[i].Within = placed[i].Within * 4 / a.Unit
+		a.Hits[i].Within, a.Hits[i].Grace = placed[i].Within*4/a.Unit, placed[i].Grace
 		a.Bars = max(a.Bars, bar+1)
 	}
 	a.noteRolls(rolls)

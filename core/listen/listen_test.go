@@ -451,6 +451,24 @@ func TestRollsAreSaid(t *testing.T) {
 	assert.Len(t, kept.Rolls, 7)
 }
 
+func TestFlamsAreSaid(t *testing.T) {
+	p := performance()
+	for bar := range 8 {
+		for _, step := range []int{4, 12} { // 24 ticks, 30 ms before the backbeats
+			p.Notes = append(p.Notes, format.MIDINote{Tick: bar*1920 + step*120 + 8 - 24, Length: 10, Channel: 9, Key: 38, Velocity: 45})
+		}
+	}
+	a, plain := listen.Finish(listen.FromPerformance(p), nil), listen.Finish(listen.FromPerformance(performance()), nil)
+	text := ""
+	for _, f := range a.Facts {
+		text += f.Text + " "
+	}
+	assert.Contains(t, text, "Snare has 16 flams.")
+	assert.NotContains(t, text, "ghost")
+	assert.Equal(t, plain.Feel.Voices["snare"].Lean, a.Feel.Voices["snare"].Lean)
+	assert.Equal(t, plain.ByStep, a.ByStep)
+}
+
 func TestFactsAreSentences(t *testing.T) {
 	p := performance()
 	a := listen.Finish(listen.FromPerformance(p), nil)

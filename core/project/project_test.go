@@ -215,10 +215,14 @@ func TestTakeKeepsRolls(t *testing.T) {
 		for k := 1; k < 6; k++ {
 			strike(42, 1440+k*80, 90-8*k)
 		}
+		strike(38, 960-20, 40) // a flam
 	}
-	d, _, err := withReference(t).Apply([]Edit{{Op: "take.pattern"}}, fakeEnv{listen.Finish(listen.FromPerformance(p), nil)})
+	d, notes, err := withReference(t).Apply([]Edit{{Op: "take.pattern"}}, fakeEnv{listen.Finish(listen.FromPerformance(p), nil)})
 	require.NoError(t, err)
 	require.Equal(t, 1, d.Groove.Bars)
+	assert.Equal(t, []string{"Grace notes of flams were left out (8): a place holds one hit."}, notes)
+	require.Len(t, d.Groove.Lane("snare").Hits, 1)
+	assert.Equal(t, 110, d.Groove.Lane("snare").Hits[0].Velocity)
 	velocities := map[int]int{}
 	for _, h := range d.Groove.Lane("hat").Hits {
 		velocities[h.Tick] = h.Velocity

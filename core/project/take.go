@@ -76,6 +76,7 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 	}
 	counts, sums := map[cell]int{}, map[cell]int{}
 	homeless := map[sound.Family]int{}
+	graces := 0
 	for _, h := range a.Counted() {
 		if h.Bar == nil || *h.Bar < 0 || *h.Bar >= bars*passes {
 			continue
@@ -83,6 +84,10 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 		v := d.Kit.ForFamily(h.Family)
 		if v == nil {
 			homeless[h.Family]++
+			continue
+		}
+		if h.Grace {
+			graces++
 			continue
 		}
 		c := cell{v.ID, ((*h.Bar%bars)*perBar+*h.Step)*stepTicks + h.Within}
@@ -112,6 +117,9 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 			ID: l.NewHitID(), Tick: c.tick,
 			Velocity: min(max(int(math.Round(float64(sums[c])/float64(counts[c]))), 1), 127),
 		})
+	}
+	if graces > 0 {
+		notes = append(notes, fmt.Sprintf("Grace notes of flams were left out (%d): a place holds one hit.", graces))
 	}
 	for _, f := range sound.Families {
 		if n := homeless[f]; n > 0 {

@@ -712,6 +712,7 @@ export interface components {
             confidence: number;
             covered: boolean;
             family: string;
+            grace: boolean;
             id: string;
             key: number | null;
             offset_ms: number | null;

@@ -14,6 +14,8 @@ export interface StickProps {
   faint?: boolean;
   /** Its time is likely, not measured. */
   covered?: boolean;
+  /** A grace note: a small head. */
+  small?: boolean;
   selected?: boolean;
   title?: string;
 }
@@ -76,7 +78,14 @@ export function Stick(p: StickProps) {
           strokeWidth="1.6"
         />
       )}
-      <circle cx={p.x + p.lean} cy={y} r="5.2" fill={p.colour} stroke={rim} strokeWidth="2.2" />
+      <circle
+        cx={p.x + p.lean}
+        cy={y}
+        r={p.small ? 3.2 : 5.2}
+        fill={p.colour}
+        stroke={rim}
+        strokeWidth="2.2"
+      />
       {p.title && <title>{p.title}</title>}
     </g>
   );

@@ -64,6 +64,7 @@ const analysis = {
       step: 0,
       offset_ms: 10,
       within_ticks: 160,
+      grace: false,
     },
     {
       id: "r2",

@@ -95,7 +95,7 @@ export function myDots(state: State): Dot[] {
 export function heardDots(analysis: Analysis | undefined): Dot[] {
   if (!analysis) return [];
   return analysis.hits.flatMap((h) =>
-    h.step !== null && h.offset_ms !== null && h.within_ticks === 0
+    h.step !== null && h.offset_ms !== null && h.within_ticks === 0 && !h.grace
       ? [{ key: h.id, step: (h.step * stepTicks(analysis)) / 240, offset: h.offset_ms, family: h.family }]
       : [],
   );

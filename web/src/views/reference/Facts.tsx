@@ -9,7 +9,8 @@ type Fact = Schemas["Fact"];
 /** A number with its uncertainty, or that there is not enough to say. */
 function told(f: Fact): string {
   if (f.value === null) return "not enough to say";
-  const digits = f.id === "tempo" ? 2 : ["cycle", "ghosts", "rolls", "velocity"].includes(f.id) ? 0 : 1;
+  const digits =
+    f.id === "tempo" ? 2 : ["cycle", "ghosts", "rolls", "flams", "velocity"].includes(f.id) ? 0 : 1;
   const err =
     f.stderr === null ? "" : ` ±${num(f.stderr, f.id === "velocity" ? 0 : f.id === "tempo" ? 2 : 1)}`;
   const unit = f.id === "cycle" && f.value === 1 ? f.unit.replace(/s$/, "") : f.unit;

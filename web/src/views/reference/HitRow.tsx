@@ -223,8 +223,9 @@ export function HitRow(p: {
                   offset={offset}
                   faint={h.confidence < sure}
                   covered={h.covered}
+                  small={h.grace}
                   selected={h.id === p.selected}
-                  title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.covered ? "  onset hidden by other sound: placed where its family lies" : ""}`}
+                  title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.grace ? "  grace note: does not count for the feel" : ""}${h.covered ? "  onset hidden by other sound: placed where its family lies" : ""}`}
                 />
               );
             })}

@@ -17,6 +17,7 @@ const hit = (time_s: number, family: string): Schemas["HeardHit"] => ({
   step: null,
   offset_ms: null,
   within_ticks: 0,
+  grace: false,
   key: null,
   covered: false,
 });

@@ -14,6 +14,7 @@ const hit = (id: string, more: Partial<HeardHit>): HeardHit => ({
   step: 0,
   offset_ms: 8,
   within_ticks: 0,
+  grace: false,
   key: null,
   covered: false,
   ...more,
@@ -69,4 +70,11 @@ test("a bracket names the note value of a roll, over the part on show of its own
   expect(html).toContain("M300 16 V13 H400 V16"); // the stretch ends at 4 s
   expect(html).toContain("Roll of 3");
   expect(html).toContain("velocity −20");
+});
+
+test("a grace note has a small head", () => {
+  expect(draw([hit("r1", {})])).not.toContain('r="3.2"');
+  const html = draw([hit("r1", { grace: true })]);
+  expect(html).toContain('r="3.2"');
+  expect(html).toContain("grace note");
 });

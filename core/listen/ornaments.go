@@ -102,3 +102,26 @@ func (a *Analysis) rollFact(f sound.Family) (fact Fact, ok bool) {
 	fact.Text += "."
 	return fact, true
 }
+
+// flamFact tells of the flams of a family that is played so; of others grace
+// notes are left without a word.
+func (a *Analysis) flamFact(f sound.Family) (fact Fact, ok bool) {
+	fact = Fact{ID: "flams", Family: f, Name: "Flams"}
+	if f != sound.Snare && f != sound.Tom && f != sound.Rim && f != sound.Conga {
+		return fact, false
+	}
+	mains := map[[2]int]bool{} // bar and step
+	for _, h := range a.Counted() {
+		if h.Family == f && h.Grace {
+			mains[[2]int{*h.Bar, *h.Step}] = true
+			fact.Count++
+		}
+	}
+	if len(mains) == 0 {
+		return fact, false
+	}
+	count := float64(len(mains))
+	fact.Value = &count
+	fact.Text = fmt.Sprintf("%s has %s.", capital(familyNames[f]), plural(len(mains), "flam"))
+	return fact, true
+}
