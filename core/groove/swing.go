@@ -111,11 +111,12 @@ func (v voiceMoments) inOrder() []string { return slices.Sorted(maps.Keys(v)) }
 // delay is the voice's own.
 func (m *moments) delay() float64 { return m.sxy / m.sxx }
 
-// leansOnFirst tells of a voice that is late on the first steps of pairs and on
-// the grid on the second, as late backbeats with straight ghost notes are. It
-// could be one that is late and rushes by as much, but who plays so?
+// leansOnFirst tells of a voice that is late on the first steps of pairs and less
+// so, or on the grid, on the second, as late backbeats with straighter ghost
+// notes are. It could be one that is late and rushes, but who plays so?
 func (m *moments) leansOnFirst() bool {
-	return m.first.n >= EnoughHits && m.second.n >= EnoughHits && m.first.mean >= 2*Unheard && math.Abs(m.second.mean) < Unheard
+	return m.first.n >= EnoughHits && m.second.n >= EnoughHits && m.first.mean >= 2*Unheard &&
+		m.second.mean > -Unheard && m.second.mean < m.first.mean-Unheard
 }
 
 // left is the sum of squares that a delay leaves of a voice.

@@ -511,8 +511,9 @@ function Heard({
           />
         )}
         <p className="mt-2 text-[12px] text-muted">
-          Sticks lean left when early, right when late, shown ×{scale}; faint: not heard surely. Drag a hit
-          along or up and down; click it to re-file or drop it; double click a row to add one.
+          Sticks lean left when early, right when late, shown ×{scale}; faint: not heard surely; with a small
+          head: a grace note. Drag a hit along or up and down; click it to re-file or drop it; double click a
+          row to add one.
         </p>
       </main>
       <Facts
