@@ -28,7 +28,7 @@ type Raw struct {
 }
 
 // RawVersion is the version of the listener; older results are made anew.
-const RawVersion = 16
+const RawVersion = 17
 
 // Hit is one drum heard. Time counts from the first sample of the file.
 // Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where

@@ -27,7 +27,8 @@ func weight(f sound.Family) float64 {
 }
 
 // findGrid weighs tempi, beats and bar ones against each other and keeps the
-// likeliest; where the tempo wanders it follows the hits.
+// likeliest; where the tempo wanders it follows the hits; where all returns after
+// three or five beats, bars have as many.
 func findGrid(hits []Hit, duration float64) (heardGrid, bool) {
 	if len(hits) < 4 {
 		return heardGrid{}, false
@@ -55,6 +56,10 @@ func findGrid(hits []Hit, duration float64) (heardGrid, bool) {
 			w.Downbeat = barOne(&w.BeatGrid, hits)
 			g = *w
 		}
+	}
+	if n := beatsPerBar(&g.BeatGrid, hits); n != 4 {
+		g.Downbeat = wrap(g.Downbeat+oddBarOne(&g.BeatGrid, hits, n), n)
+		g.PerBar = n
 	}
 	g.trimBefore()
 	g.trimAfter(hits[len(hits)-1].Time)
@@ -251,7 +256,7 @@ func barOne(g *groove.BeatGrid, hits []Hit) int {
 // trimBefore lets the grid start at the bar that holds the file's beginning.
 func (g *heardGrid) trimBefore() {
 	step := g.Beats[1] - g.Beats[0]
-	for g.Downbeat > 0 && g.Downbeat < 4 && g.Beats[0]-step > -0.02 {
+	for g.Downbeat > 0 && g.Downbeat < g.PerBar && g.Beats[0]-step > -0.02 {
 		g.Beats = append([]float64{g.Beats[0] - step}, g.Beats...)
 		g.Downbeat++
 	}
