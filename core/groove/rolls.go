@@ -17,8 +17,9 @@ type Roll struct {
 	at []float64
 }
 
-// fewestStrokes make a roll: fewer may as well be one hit and a stray.
-const fewestStrokes = 3
+// fewestStrokes make a roll: fewer may as well be one hit and a stray. After
+// mostStrokes another begins, so that an hour of thirty-seconds is soon told.
+const fewestStrokes, mostStrokes = 3, 64
 
 // rollRates are the strokes to a beat that rolls may have over so many steps:
 // over sixteenths, sixteenth triplets, thirty-seconds, their triplets and
@@ -81,7 +82,7 @@ func crowded(at []float64, steps int, swing float64, pair int) bool {
 func rollAt(at []float64, steps int) (n, rate int) {
 	rates := rollRates(steps)
 	widest := 1 / math.Sqrt(float64(steps*rates[0])) // half way to a step, by ratio
-	for end := fewestStrokes; end <= len(at) && at[end-1]-at[end-2] < widest; end++ {
+	for end := fewestStrokes; end <= min(len(at), mostStrokes) && at[end-1]-at[end-2] < widest; end++ {
 		if end == fewestStrokes && at[1]-at[0] >= widest {
 			return 0, 0
 		}

@@ -160,3 +160,18 @@ func TestGraceNotesDoNotSpeakForTheFeel(t *testing.T) {
 		assert.Equal(t, plain.Count+graces, v.Count, name)
 	}
 }
+
+// Hats in thirty-seconds for an hour are rolls one after the other.
+func TestThirtySecondsForAnHour(t *testing.T) {
+	const beats = 4200
+	grid := SteadyGrid(0, 70, beats+1, 4)
+	var hits []Heard
+	for k := range beats * 8 {
+		hits = append(hits, Heard{Voice: "hat_closed", Time: grid.Seconds(float64(k) / 8), Velocity: 80})
+	}
+	placed, rolls, _ := Assign(hits, &grid, 4)
+	assert.Len(t, rolls, beats*8/64)
+	for k, p := range placed {
+		require.Equal(t, k*120, p.Step*240+p.Within)
+	}
+}
