@@ -258,7 +258,7 @@ function Heard({
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex flex-wrap items-center gap-2">
+        <div className="mb-2 flex items-center gap-2 max-[1200px]:flex-wrap">
           {head}
           {analysis.steadiest && (
             <button
