@@ -1,9 +1,6 @@
 package groove
 
-import (
-	"math"
-	"sort"
-)
+import "math"
 
 // Heard is one hit of a performance: when, on which row, how hard.
 type Heard struct {
@@ -78,32 +75,6 @@ func Assign(hits []Heard, grid *BeatGrid, steps int) (placed []Placed, rolls []R
 // onStep tells whether a stroke is one of the grid's, not one between steps or on
 // the way to one.
 func (p *Placed) onStep() bool { return p.Within == 0 && !p.Grace }
-
-// longestFlam is how far before its main stroke a grace note may come, seconds
-// (common practice: a flam spreads over 10 to 50 ms, a drag over somewhat more).
-const longestFlam = 0.07
-
-// markGraces finds the strokes that a louder one of the same voice and step
-// follows at once.
-func markGraces(placed []Placed) {
-	order := make([]int, len(placed))
-	for i := range order {
-		order[i] = i
-	}
-	sort.SliceStable(order, func(a, b int) bool { return placed[order[a]].Time < placed[order[b]].Time })
-	for n, i := range order {
-		p := &placed[i]
-		for _, j := range order[n+1:] {
-			main := &placed[j]
-			if main.Time-p.Time > longestFlam {
-				break
-			}
-			if main.Voice == p.Voice && main.Step == p.Step && main.Velocity > p.Velocity && p.Within == 0 && main.Within == 0 {
-				p.Grace = true
-			}
-		}
-	}
-}
 
 // NearestStep finds the step (steps to a beat) whose swung place lies nearest to
 // a position in beats, and the distance in beats.

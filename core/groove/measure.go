@@ -46,8 +46,8 @@ type MeasuredVoice struct {
 	// steps.
 	Count int `json:"count"`
 	Timed int `json:"timed"`
-	// Contour, Accent and StepCount go by step of the bar. Accent is the mean velocity
-	// of the step over the mean of the voice.
+	// Contour, Accent and StepCount go by step of the bar. Accent is the mean
+	// velocity of the step over the mean of the voice.
 	Contour      []*float64 `json:"contour_ms"`
 	Accent       []*float64 `json:"accent"`
 	StepCount    []int      `json:"step_count"`
@@ -73,13 +73,13 @@ type Frame struct {
 }
 
 // Measure decomposes the offsets of placed hits into swing, lean, contour,
-// drift and scatter. What a roll strikes between steps, and grace notes, have none of these. Swing
-// is least squares over the voices that agree about
-// it (offset = lean(voice) + delay · shape(step)), refitted without outliers
-// beyond 4 robust standard deviations; a lean is the mean of a voice's hits on
-// the first steps of pairs; contour and drift are means of what is left. A voice
-// without off-steps does not speak for swing; where none speaks, a voice that
-// only plays off-steps has no lean.
+// drift and scatter. What a roll strikes between steps, and grace notes, have
+// none of these. Swing is least squares over the voices that agree about it
+// (offset = lean(voice) + delay · shape(step)), refitted without outliers beyond
+// 4 robust standard deviations; a lean is the mean of a voice's hits on the first
+// steps of pairs; contour and drift are means of what is left. A voice without
+// off-steps does not speak for swing; where none speaks, a voice that only plays
+// off-steps has no lean.
 func Measure(hits []Placed, f Frame) Measured {
 	m := Measured{Grid: f.Steps * 4, Pair: f.Pair, Voices: map[string]MeasuredVoice{}}
 	if len(hits) == 0 {

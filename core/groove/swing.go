@@ -160,8 +160,9 @@ func (v voiceMoments) common(names []string) (delay, stderr float64) {
 // late backbeats with straight ghost notes, swung hats over a straight kick.
 // The delay is then that of the voices that side with the weighted median, or
 // with none at all where that is nearly as good; the others keep what they do
-// of their own, and one that leans on the first steps alone has no say. The more stand aside, and the farther off, the less sure it is.
-// whole is of all hits but strays.
+// of their own, and one that leans on the first steps alone has no say. The more
+// stand aside, and the farther off, the less sure it is. whole is of all hits but
+// strays.
 func (fit *fitted) agree(whole voiceMoments) {
 	fit.whole = whole
 	if !fit.swingKnown {

@@ -14,11 +14,11 @@ type Roll struct {
 	Family sound.Family `json:"family"`
 	// PerQuarter is how many strokes would fill a quarter note: 6 sixteenth
 	// triplets, 8 thirty-seconds.
-	PerQuarter int     `json:"per_quarter"`
-	Bar        int     `json:"bar"`
-	From       float64 `json:"from_s"`
-	To         float64 `json:"to_s"`
-	// Hits are the strokes, by name, in order.
+	PerQuarter int `json:"per_quarter"`
+	// From and To are the times of the first and the last stroke, seconds.
+	From float64 `json:"from_s"`
+	To   float64 `json:"to_s"`
+	// Hits are the strokes, by ID, in order.
 	Hits []string `json:"hits"`
 	// Rise is by how much velocity rises over the roll, by the median of the
 	// slopes between any two strokes (Sen 1968), so that the one it lands on,
@@ -33,7 +33,7 @@ func (a *Analysis) noteRolls(found []groove.Roll) {
 		if a.leftOut(first.Time) || a.leftOut(last.Time) {
 			continue
 		}
-		roll := Roll{Family: first.Family, PerQuarter: r.PerBeat * a.Unit / 4, Bar: *first.Bar, From: first.Time, To: last.Time}
+		roll := Roll{Family: first.Family, PerQuarter: r.PerBeat * a.Unit / 4, From: first.Time, To: last.Time}
 		var slopes []float64
 		for k, i := range r.Hits {
 			roll.Hits = append(roll.Hits, a.Hits[i].ID)

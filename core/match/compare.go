@@ -104,7 +104,8 @@ func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples
 }
 
 // Feel measures the groove's own hits, by family, over at least eight bars
-// with their scatter, in the same way as a reference is measured.
+// with their scatter, in the same way as a reference is measured: hits between
+// steps, as in rolls, speak for strength alone.
 func Feel(d *project.Document) groove.Measured {
 	g := &d.Groove
 	steps := max(g.Grid, 1)
@@ -120,13 +121,13 @@ func Feel(d *project.Document) groove.Measured {
 		events = g.Events(d.Tempo, c, events[:0])
 		for _, e := range events {
 			v := d.Kit.Voice(g.Lanes[e.Lane].Voice)
-			if v == nil || e.Tick%g.StepTicks() != 0 {
+			if v == nil {
 				continue
 			}
 			tick := c*g.CycleTicks() + e.Tick
 			placed = append(placed, groove.Placed{
 				Heard: groove.Heard{Voice: string(v.Family), Velocity: e.Velocity, Time: float64(c)*cycleSeconds + d.Tempo.Seconds(float64(e.Tick)) + e.Offset/1000},
-				Step:  tick / g.StepTicks(), Offset: e.Offset,
+				Step:  tick / g.StepTicks(), Within: tick % g.StepTicks(), Offset: e.Offset,
 			})
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/profile"
@@ -103,6 +104,33 @@ func TestTakingBothBringsTimingInside(t *testing.T) {
 		assert.True(t, *r.Inside, "%s is off by %.2f", id, *r.Difference)
 	}
 	assert.Less(t, after.Outside, before.Outside)
+}
+
+// Strokes of a roll between steps count for strength on both sides, and for the
+// feel on neither.
+func TestATakenRollComparesAsItIs(t *testing.T) {
+	raw := &listen.Raw{Unit: 4, Duration: 17, Hits: []listen.Hit{}, Grid: new(groove.SteadyGrid(0, 120, 33, 4))}
+	strike := func(f sound.Family, beat float64, velocity int) {
+		raw.Hits = append(raw.Hits, listen.Hit{Time: beat / 2, Family: f, Velocity: velocity, Confidence: 1})
+	}
+	for bar := range 8 {
+		at := float64(4 * bar)
+		strike(sound.Kick, at, 100)
+		for eighth := range 6 {
+			strike(sound.HatClosed, at+float64(eighth)/2, 100)
+		}
+		for k := range 6 { // sixteenth triplets, falling
+			strike(sound.HatClosed, at+3+float64(k)/6, 90-10*k)
+		}
+	}
+	a := listen.Finish(raw, nil)
+	require.Len(t, a.Rolls, 8)
+	d, _, err := project.New("x").Apply([]project.Edit{{Op: "reference.add", New: &project.Reference{ID: "r", Name: "r"}}, {Op: "take.both"}}, env{a})
+	require.NoError(t, err)
+	mine, theirs := Feel(d).Voices["hat_closed"], a.Feel.Voices["hat_closed"]
+	assert.Equal(t, theirs.Count, mine.Count)
+	assert.Equal(t, theirs.Timed, mine.Timed)
+	assert.InDelta(t, theirs.VelocityMean, mine.VelocityMean, 0.5)
 }
 
 func TestRowsSayWhyTheyCannotTell(t *testing.T) {

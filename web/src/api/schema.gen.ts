@@ -979,7 +979,6 @@ export interface components {
             to_s: number;
         };
         Roll: {
-            bar: number;
             family: string;
             from_s: number;
             hits: string[];

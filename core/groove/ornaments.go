@@ -13,8 +13,7 @@ type Roll struct {
 	PerBeat int
 	// Hits are the strokes in order of time, as indices of the hits given.
 	Hits []int
-	// positions in beats from bar one
-	at []float64
+	at   []float64 // their places in beats from bar one
 }
 
 // fewestStrokes make a roll: fewer may as well be one hit and a stray. After
@@ -140,4 +139,30 @@ func (r *Roll) start(steps int, swing float64, pair int) int {
 	try(steps, swing, 0)
 	try(r.PerBeat, 50, 0.02)
 	return best
+}
+
+// longestFlam is how far before its main stroke a grace note may come, seconds
+// (common practice: a flam spreads over 10 to 50 ms, a drag over somewhat more).
+const longestFlam = 0.07
+
+// markGraces finds the strokes that a louder one of the same voice and step
+// follows at once.
+func markGraces(placed []Placed) {
+	order := make([]int, len(placed))
+	for i := range order {
+		order[i] = i
+	}
+	sort.SliceStable(order, func(a, b int) bool { return placed[order[a]].Time < placed[order[b]].Time })
+	for n, i := range order {
+		p := &placed[i]
+		for _, j := range order[n+1:] {
+			main := &placed[j]
+			if main.Time-p.Time > longestFlam {
+				break
+			}
+			if main.Voice == p.Voice && main.Step == p.Step && main.Velocity > p.Velocity && p.Within == 0 && main.Within == 0 {
+				p.Grace = true
+			}
+		}
+	}
 }
