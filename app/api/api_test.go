@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -40,6 +41,9 @@ type client struct {
 	t      *testing.T
 	url    string
 	router routers.Router
+	dir    string
+	work   *workshop.Workshop
+	stop   func()
 }
 
 func start(t *testing.T) *client { return startIn(t, t.TempDir()) }
@@ -51,14 +55,16 @@ func startIn(t *testing.T, dir string) *client {
 	work := workshop.New(st)
 	front := fstest.MapFS{"index.html": {Data: []byte("<title>front</title>")}, "assets/a.js": {Data: []byte("x")}}
 	server := httptest.NewServer(New(work, front, slog.New(slog.DiscardHandler)))
-	t.Cleanup(func() { server.Close(); work.Close(); _ = st.Close() })
+	require.NoError(t, work.Restore())
+	stop := sync.OnceFunc(func() { server.Close(); work.Close(); _ = st.Close() })
+	t.Cleanup(stop)
 	doc, err := openapi3.NewLoader().LoadFromData(OpenAPI())
 	require.NoError(t, err)
 	require.NoError(t, doc.Validate(context.Background()))
 	doc.Servers = openapi3.Servers{{URL: server.URL}}
 	router, err := gorillamux.NewRouter(doc)
 	require.NoError(t, err)
-	return &client{t, server.URL, router}
+	return &client{t, server.URL, router, dir, work, stop}
 }
 
 func (c *client) do(req *http.Request) (*http.Response, []byte) {
@@ -130,7 +136,7 @@ func (c *client) wait(id string) jobs.Job {
 	var j jobs.Job
 	require.Eventually(c.t, func() bool {
 		c.call("GET", "/api/jobs/"+id, nil, &j)
-		return j.Status != jobs.Running
+		return j.Status.Ended()
 	}, 60*time.Second, 10*time.Millisecond)
 	return j
 }
@@ -234,9 +240,8 @@ func TestBadFilesChangeNothing(t *testing.T) {
 	c := start(t)
 	st := c.create()
 	for name, data := range map[string][]byte{
-		"picture.wav": []byte("\x89PNG\r\n\x1a\n and more"),
-		"stub.flac":   fixture(t)[:12000],
-		"cut.wav":     []byte("RIFF\x00\x00\x00\x80WAVEfmt "),
+		"stub.flac": fixture(t)[:12000],
+		"cut.wav":   []byte("RIFF\x00\x00\x00\x80WAVEfmt "),
 	} {
 		code, job, _ := c.upload(st.ID, name, data)
 		require.Equal(t, 200, code)
@@ -247,6 +252,12 @@ func TestBadFilesChangeNothing(t *testing.T) {
 	code, _, failure := c.upload(st.ID, "empty.wav", nil)
 	assert.Equal(t, 422, code)
 	assert.Equal(t, format.CodeEmpty, failure.Error.Code)
+	code, _, failure = c.upload(st.ID, "picture.wav", []byte("\x89PNG\r\n\x1a\n and more"))
+	assert.Equal(t, 422, code, "at once")
+	assert.Equal(t, format.CodeUnknown, failure.Error.Code)
+	left, err := os.ReadDir(filepath.Join(c.dir, "blobs"))
+	require.NoError(t, err)
+	assert.Empty(t, left, "nothing stays of them")
 	var after workshop.State
 	c.call("GET", "/api/projects/"+st.ID, nil, &after)
 	assert.Equal(t, st, after)
@@ -279,7 +290,8 @@ func TestRefusals(t *testing.T) {
 		"unknown voice":     {"GET", base + "/voices/none/sound", nil, 404, "not_found"},
 		"unknown reference": {"GET", base + "/references/none", nil, 404, "not_found"},
 		"no JSON":           {"POST", base + "/edits", "text", 400, "bad_request"},
-		"old version":       {"POST", base + "/edits", EditRequest{Base: 99}, 409, "version_conflict"},
+		"old version":       {"POST", base + "/edits", EditRequest{Base: 99, Edits: []project.Edit{{Op: "groove.clear"}}}, 409, "version_conflict"},
+		"no edits":          {"POST", base + "/edits", EditRequest{Base: 1}, 400, "bad_request"},
 		"refused edit":      {"POST", base + "/edits", EditRequest{Base: 1, Edits: []project.Edit{{Op: "tempo.set", Value: 1}}}, 422, "edit_refused"},
 		"no reference":      {"GET", base + "/compare", nil, 422, "no_reference"},
 		"empty name":        {"POST", "/api/projects", NewProject{}, 422, "invalid"},

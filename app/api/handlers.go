@@ -13,7 +13,9 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jubrak/app/live"
+	"jubrak/app/store"
 	"jubrak/app/workshop"
+	"jubrak/core/deliver"
 	"jubrak/core/format"
 	"jubrak/core/groove"
 	"jubrak/core/project"
@@ -50,7 +52,11 @@ func (s *server) info() gin.HandlerFunc {
 func (s *server) listProjects() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		list, err := s.workshop.Projects()
-		s.answer(c, ProjectList{Projects: list}, err)
+		var size int64
+		if err == nil {
+			size, err = s.workshop.Store.Size()
+		}
+		s.answer(c, ProjectList{Projects: list, Size: size}, err)
 	}
 }
 
@@ -72,16 +78,20 @@ func (s *server) openProject() gin.HandlerFunc {
 
 func (s *server) deleteProject() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		s.answer(c, gin.H{}, s.workshop.Store.Delete(c.Param("id")))
+		s.answer(c, gin.H{}, s.workshop.Delete(c.Param("id")))
 	}
 }
 
 func (s *server) edit() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if req, ok := body[EditRequest](c); ok {
+			if len(req.Edits) == 0 {
+				refuse(c, http.StatusBadRequest, "bad_request", "edits must be a list of at least one edit.")
+				return
+			}
 			st, err := s.workshop.Edit(c.Param("id"), req.Base, req.Edits, req.Coalesce)
 			if err == nil {
-				go s.workshop.Retrack(c.Param("id"))
+				s.workshop.Retrack(c.Param("id"))
 			}
 			s.answer(c, st, err)
 		}
@@ -93,7 +103,7 @@ func (s *server) step(by int) gin.HandlerFunc {
 		if req, ok := body[StepRequest](c); ok {
 			st, err := s.workshop.Step(c.Param("id"), req.Base, by)
 			if err == nil {
-				go s.workshop.Retrack(c.Param("id"))
+				s.workshop.Retrack(c.Param("id"))
 			}
 			s.answer(c, st, err)
 		}
@@ -102,17 +112,33 @@ func (s *server) step(by int) gin.HandlerFunc {
 
 func (s *server) importReference() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		if name, data, ok := s.uploaded(c); ok {
-			job, err := s.workshop.Import(c.Param("id"), name, data)
+		if name, file, ok := s.uploaded(c, MaxUpload); ok {
+			job, err := s.workshop.Import(c.Param("id"), name, file)
 			s.answer(c, job, err)
 		}
 	}
 }
 
-// uploaded reads the file of a multipart request; ok is false when it has
-// been refused.
-func (s *server) uploaded(c *gin.Context) (name string, data []byte, ok bool) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxUpload)
+func (s *server) importArchive() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if name, file, ok := s.uploaded(c, MaxArchive); ok {
+			job, err := s.workshop.ImportArchive(name, file)
+			s.answer(c, job, err)
+		}
+	}
+}
+
+func (s *server) duplicateProject() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		st, err := s.workshop.Duplicate(c.Param("id"))
+		s.answer(c, st, err)
+	}
+}
+
+// uploaded finds the file of a multipart request of at most so many bytes; ok
+// is false when the request has been refused.
+func (s *server) uploaded(c *gin.Context, most int64) (name string, file io.Reader, ok bool) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
 	reader, err := c.Request.MultipartReader()
 	if err != nil {
 		refuse(c, http.StatusBadRequest, "bad_request", "The request holds no file.")
@@ -125,21 +151,12 @@ func (s *server) uploaded(c *gin.Context) (name string, data []byte, ok bool) {
 			return "", nil, false
 		}
 		if err != nil {
-			s.fail(c, err)
+			s.fail(c, &store.BrokenOff{Err: err})
 			return "", nil, false
 		}
-		if part.FormName() != "file" {
-			continue
+		if part.FormName() == "file" {
+			return part.FileName(), part, true
 		}
-		data, err := io.ReadAll(part)
-		if err == nil && len(data) == 0 {
-			err = &format.Error{Code: format.CodeEmpty, Message: "The file is empty."}
-		}
-		if err != nil {
-			s.fail(c, err)
-			return "", nil, false
-		}
-		return part.FileName(), data, true
 	}
 }
 
@@ -159,7 +176,17 @@ func (s *server) layerFromFile() gin.HandlerFunc {
 			refuse(c, http.StatusBadRequest, "bad_request", "base must be the version that the layer is added to.")
 			return
 		}
-		if name, data, ok := s.uploaded(c); ok {
+		if name, file, ok := s.uploaded(c, MaxLayer); ok {
+			data, err := io.ReadAll(file)
+			if err == nil && len(data) == 0 {
+				err = &format.Error{Code: format.CodeEmpty, Message: "The file is empty."}
+			} else if err != nil {
+				err = &store.BrokenOff{Err: err}
+			}
+			if err != nil {
+				s.fail(c, err)
+				return
+			}
 			st, err := s.workshop.LayerFromFile(c.Param("id"), base, c.Param("voice"), name, data)
 			s.answer(c, st, err)
 		}
@@ -222,6 +249,17 @@ func (s *server) compare() gin.HandlerFunc {
 	}
 }
 
+// bars reads a number of bars, 0 for one cycle; ok is false when it has been
+// refused.
+func bars(c *gin.Context) (n int, ok bool) {
+	n, err := strconv.Atoi(c.DefaultQuery("bars", "0"))
+	if err != nil || n < 0 || n > groove.MaxBars {
+		refuse(c, http.StatusBadRequest, "bad_request", "bars is a number from 1 to 64, or 0 for one cycle.")
+		return 0, false
+	}
+	return n, true
+}
+
 func (s *server) export() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		st, err := s.workshop.Open(c.Param("id"))
@@ -229,13 +267,17 @@ func (s *server) export() gin.HandlerFunc {
 			s.fail(c, err)
 			return
 		}
-		f := format.SampleFormat(c.DefaultQuery("format", string(format.WAV24)))
-		bars, err := strconv.Atoi(c.DefaultQuery("bars", "0"))
-		if err != nil || bars < 0 || bars > groove.MaxBars || !f.Known() {
-			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and 0 to 64 bars.")
+		n, ok := bars(c)
+		if !ok {
 			return
 		}
-		file, err := s.workshop.Export(c.Request.Context(), &st.Document, c.Param("what"), bars, f)
+		o := deliver.Options{Bars: n, Format: format.SampleFormat(c.DefaultQuery("format", string(format.WAV24))), Pickup: c.Query("pickup") == "1"}
+		o.Gain, err = strconv.ParseFloat(c.DefaultQuery("gain_db", "0"), 64)
+		if err != nil || !(o.Gain >= -60 && o.Gain <= 12) || !o.Format.Known() {
+			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and gain_db from -60 to 12.")
+			return
+		}
+		file, err := s.workshop.Export(c.Request.Context(), &st.Document, c.Param("what"), o)
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -244,8 +286,22 @@ func (s *server) export() gin.HandlerFunc {
 	}
 }
 
+func (s *server) levels() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		st, err := s.workshop.Open(c.Param("id"))
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		if n, ok := bars(c); ok {
+			l, err := s.workshop.Levels(c.Request.Context(), &st.Document, n)
+			s.answer(c, l, err)
+		}
+	}
+}
+
 // send answers with a file to take away.
-func (s *server) send(c *gin.Context, file workshop.File) {
+func (s *server) send(c *gin.Context, file deliver.File) {
 	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": file.Name}))
 	c.Header("Content-Type", "application/octet-stream")
 	if err := file.Write(c.Writer); err != nil {
@@ -291,7 +347,10 @@ func (s *server) live() gin.HandlerFunc {
 		session := live.NewSession(s.workshop.Song(&st.Document), st.Version, s.workshop.Study(st.ID))
 		leave := s.workshop.Hub.Join(st.ID, session)
 		defer leave()
-		go s.workshop.Retrack(st.ID)
+		if now, err := s.workshop.Open(st.ID); err == nil { // an edit may have come in between
+			session.Load(s.workshop.Song(&now.Document), now.Version)
+		}
+		s.workshop.Retrack(st.ID)
 		err = session.Serve(c.Request.Context(), conn)
 		if status := websocket.CloseStatus(err); status == -1 && !errors.Is(err, context.Canceled) && !errors.Is(err, io.EOF) {
 			s.log.Debug("a monitor closed", "error", err)
@@ -309,6 +368,17 @@ func (s *server) job() gin.HandlerFunc {
 	}
 }
 
+func (s *server) listJobs() gin.HandlerFunc {
+	return func(c *gin.Context) { c.JSON(http.StatusOK, JobList{s.workshop.Jobs.List()}) }
+}
+
+func (s *server) restartJob() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		job, err := s.workshop.Restart(c.Param("id"))
+		s.answer(c, job, err)
+	}
+}
+
 func (s *server) recordings() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		list, err := s.workshop.Recordings(c.Query("except"))
@@ -321,7 +391,7 @@ func (s *server) useRecording() gin.HandlerFunc {
 		if req, ok := body[UseRecording](c); ok {
 			st, err := s.workshop.UseRecording(c.Param("id"), req.Base, req.Project, req.Reference)
 			if err == nil {
-				go s.workshop.Retrack(c.Param("id"))
+				s.workshop.Retrack(c.Param("id"))
 			}
 			s.answer(c, st, err)
 		}
@@ -360,7 +430,7 @@ func (s *server) soFar() gin.HandlerFunc {
 
 func (s *server) cancelJob() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		if !s.workshop.Jobs.Cancel(c.Param("id")) {
+		if !s.workshop.Cancel(c.Param("id")) {
 			refuse(c, http.StatusNotFound, "not_found", "This job is no longer known.")
 			return
 		}
@@ -400,7 +470,7 @@ func (s *server) useProfile() gin.HandlerFunc {
 		if req, ok := body[UseProfile](c); ok {
 			st, err := s.workshop.UseProfile(c.Param("id"), req.Profile, req.Base)
 			if err == nil {
-				go s.workshop.Retrack(c.Param("id"))
+				s.workshop.Retrack(c.Param("id"))
 			}
 			s.answer(c, st, err)
 		}
@@ -412,7 +482,7 @@ func (s *server) addTake() gin.HandlerFunc {
 		if req, ok := body[workshop.Take](c); ok {
 			st, err := s.workshop.AddTake(c.Request.Context(), c.Param("id"), &req)
 			if err == nil {
-				go s.workshop.Retrack(c.Param("id"))
+				s.workshop.Retrack(c.Param("id"))
 			}
 			s.answer(c, st, err)
 		}

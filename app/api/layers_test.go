@@ -121,7 +121,7 @@ func TestWhatIsHeardSoFar(t *testing.T) {
 	_, job, _ := c.upload(st.ID, "loop.flac", fixture(t))
 	var seen workshop.SoFar
 	shown := false
-	for job.Status == jobs.Running {
+	for !job.Status.Ended() {
 		if job.Shown > 0 && c.call(http.MethodGet, "/api/jobs/"+job.ID+"/so-far", nil, &seen) == http.StatusOK {
 			shown = true
 			assert.Equal(t, "loop", seen.Name)

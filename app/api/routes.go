@@ -10,6 +10,7 @@ import (
 
 	"jubrak/app/jobs"
 	"jubrak/app/workshop"
+	"jubrak/core/deliver"
 	"jubrak/core/listen"
 	"jubrak/core/match"
 	"jubrak/core/profile"
@@ -43,6 +44,13 @@ type Info struct {
 // ProjectList is the answer to listing projects.
 type ProjectList struct {
 	Projects []workshop.Summary `json:"projects"`
+	// Size is what the whole data folder takes, bytes.
+	Size int64 `json:"size_bytes"`
+}
+
+// JobList is the jobs that are remembered.
+type JobList struct {
+	Jobs []jobs.Job `json:"jobs"`
 }
 
 // NewProject asks for a project of a name.
@@ -120,6 +128,8 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/edits", id: "editProject", summary: "Apply edits", body: EditRequest{}, reply: workshop.State{}, handle: (*server).edit},
 		{method: "POST", path: "/api/projects/:id/undo", id: "undo", summary: "Go back one step", body: StepRequest{}, reply: workshop.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(-1) }},
 		{method: "POST", path: "/api/projects/:id/redo", id: "redo", summary: "Go forward one step", body: StepRequest{}, reply: workshop.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(1) }},
+		{method: "POST", path: "/api/archives", id: "importArchive", summary: "Open a project archive as a new project", upload: true, reply: jobs.Job{}, handle: (*server).importArchive},
+		{method: "POST", path: "/api/projects/:id/duplicate", id: "duplicate", summary: "Make a new project of this one", reply: workshop.State{}, handle: (*server).duplicateProject},
 		{method: "POST", path: "/api/projects/:id/references", id: "importReference", summary: "Listen to a file and add it as a reference", upload: true, reply: jobs.Job{}, handle: (*server).importReference},
 		{method: "GET", path: "/api/projects/:id/references/:ref", id: "analysis", summary: "What was heard in a reference, corrected", reply: listen.Analysis{}, handle: (*server).analysis},
 		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: []string{"from", "to", "points"}, reply: workshop.Peaks{}, handle: (*server).wave},
@@ -130,7 +140,8 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []string{"format"}, media: "application/octet-stream", handle: (*server).sliceFiles},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
 		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine, or another reference, against the active reference", query: []string{"reference"}, reply: match.Comparison{}, handle: (*server).compare},
-		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars"}, media: "application/octet-stream", handle: (*server).export},
+		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars", "gain_db", "pickup"}, media: "application/octet-stream", handle: (*server).export},
+		{method: "GET", path: "/api/projects/:id/levels", id: "levels", summary: "How loud loop, stems and one-shots would come out", query: []string{"bars"}, reply: deliver.Levels{}, handle: (*server).levels},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
 		{method: "POST", path: "/api/projects/:id/takes", id: "addTake", summary: "Take what was tapped as reference", body: workshop.Take{}, reply: workshop.State{}, handle: (*server).addTake},
 		{method: "GET", path: "/api/mapping", id: "mapping", summary: "How keys of MIDI files to come are filed, over General MIDI", reply: workshop.Mapping{}, handle: (*server).mapping},
@@ -144,6 +155,8 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/recording", id: "useRecording", summary: "Add a reference of another project", body: UseRecording{}, reply: workshop.State{}, handle: (*server).useRecording},
 		{method: "GET", path: "/api/long/:long", id: "long", summary: "A file of which a stretch must be chosen", reply: workshop.LongFile{}, handle: (*server).longFile},
 		{method: "DELETE", path: "/api/long/:long", id: "dropLong", summary: "Forget it", handle: (*server).dropLong},
+		{method: "GET", path: "/api/jobs", id: "jobs", summary: "The jobs that are remembered, also those that the program's end interrupted", reply: JobList{}, handle: (*server).listJobs},
+		{method: "POST", path: "/api/jobs/:id/restart", id: "restartJob", summary: "Begin an interrupted job again", reply: jobs.Job{}, handle: (*server).restartJob},
 		{method: "GET", path: "/api/jobs/:id", id: "job", summary: "How far a job has come", reply: jobs.Job{}, handle: (*server).job},
 		{method: "GET", path: "/api/jobs/:id/so-far", id: "soFar", summary: "What a running job has found so far", reply: workshop.SoFar{}, handle: (*server).soFar},
 		{method: "DELETE", path: "/api/jobs/:id", id: "cancelJob", summary: "Cancel a job", handle: (*server).cancelJob},

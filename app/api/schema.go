@@ -57,6 +57,8 @@ func name(t reflect.Type) string {
 		return "ProfileVoice"
 	case "study.Settings":
 		return "StudySettings"
+	case "deliver.Level":
+		return "FileLevel"
 	case "sound.Drive":
 		return "RecipeDrive"
 	case "sound.Noise":

@@ -4,6 +4,7 @@ package api
 
 import (
 	"errors"
+	"fmt"
 	"io/fs"
 	"log/slog"
 	"net"
@@ -22,8 +23,13 @@ import (
 // Version of the program and its API.
 const Version = "0.1.0"
 
-// MaxUpload is the largest file that can be brought in, bytes.
-const MaxUpload = 256 << 20
+// The largest files that can be brought in, bytes: a reference, a layer, a
+// project archive.
+const (
+	MaxUpload  = 256 << 20
+	MaxLayer   = 64 << 20
+	MaxArchive = 2 << 30
+)
 
 type server struct {
 	workshop *workshop.Workshop
@@ -119,7 +125,15 @@ func (s *server) fail(c *gin.Context, err error) {
 	var refusal *workshop.Refusal
 	var file *format.Error
 	var tooLarge *http.MaxBytesError
+	var broken *store.BrokenOff
 	switch {
+	case errors.As(err, &tooLarge):
+		refuse(c, http.StatusRequestEntityTooLarge, "too_large", fmt.Sprintf("The file is larger than %d MB. Cut out the stretch you need and bring that.", tooLarge.Limit>>20))
+	case errors.As(err, &broken):
+		refuse(c, http.StatusBadRequest, "upload_broken", "The file did not arrive whole, so nothing was changed. Bring it again.")
+	case errors.Is(err, store.ErrDiskFull):
+		s.log.Error("the disk is full", "path", c.Request.URL.Path)
+		refuse(c, http.StatusInsufficientStorage, "disk_full", "The disk is full, so this could not be saved. Everything up to the change before is kept. Make room on the disk, then do it again.")
 	case errors.Is(err, store.ErrNotFound):
 		refuse(c, http.StatusNotFound, "not_found", "This is no longer there. It may have been deleted in another window.")
 	case errors.Is(err, store.ErrConflict):
@@ -128,8 +142,6 @@ func (s *server) fail(c *gin.Context, err error) {
 		refuse(c, http.StatusUnprocessableEntity, refusal.Code, refusal.Message)
 	case errors.As(err, &file):
 		refuse(c, http.StatusUnprocessableEntity, file.Code, file.Message)
-	case errors.As(err, &tooLarge):
-		refuse(c, http.StatusRequestEntityTooLarge, "too_large", "The file is larger than 256 MB. Cut out the stretch you need and bring that.")
 	default:
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak; nothing was changed.")

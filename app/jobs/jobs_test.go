@@ -3,6 +3,8 @@ package jobs
 import (
 	"context"
 	"errors"
+	"runtime"
+	"sync"
 	"testing"
 	"time"
 
@@ -15,7 +17,7 @@ func final(t *testing.T, m *Manager, id string) Job {
 	var j Job
 	require.Eventually(t, func() bool {
 		j, _ = m.Get(id)
-		return j.Status != Running
+		return j.Status.Ended()
 	}, 5*time.Second, time.Millisecond)
 	return j
 }
@@ -23,16 +25,16 @@ func final(t *testing.T, m *Manager, id string) Job {
 func TestOutcomes(t *testing.T) {
 	m := New()
 	defer m.Close()
-	done := m.Start("a", func(_ context.Context, w *Watch) (string, error) {
+	done := m.Start(Spec{Title: "a"}, func(_ context.Context, w *Watch) (string, error) {
 		w.Report("half", 0.5)
 		return "r1", nil
 	})
 	j := final(t, m, done.ID)
-	assert.Equal(t, Job{ID: done.ID, Title: "a", Status: Done, Stage: "half", Progress: 1, Result: "r1"}, j)
-	failed := final(t, m, m.Start("b", func(context.Context, *Watch) (string, error) { return "", errors.New("no luck.") }).ID)
+	assert.Equal(t, Job{ID: done.ID, Title: "a", Status: Done, Stage: "half", Progress: 1, Result: "r1", Notes: []string{}}, j)
+	failed := final(t, m, m.Start(Spec{Title: "b"}, func(context.Context, *Watch) (string, error) { return "", errors.New("no luck.") }).ID)
 	assert.Equal(t, Failed, failed.Status)
 	assert.Equal(t, "no luck.", failed.Error)
-	broken := final(t, m, m.Start("c", func(context.Context, *Watch) (string, error) { panic("oh") }).ID)
+	broken := final(t, m, m.Start(Spec{Title: "c"}, func(context.Context, *Watch) (string, error) { panic("oh") }).ID)
 	assert.Equal(t, Failed, broken.Status)
 	assert.Contains(t, broken.Error, "nothing was changed")
 }
@@ -40,7 +42,7 @@ func TestOutcomes(t *testing.T) {
 func TestCancel(t *testing.T) {
 	m := New()
 	started := make(chan bool)
-	j := m.Start("long", func(ctx context.Context, _ *Watch) (string, error) {
+	j := m.Start(Spec{Title: "long"}, func(ctx context.Context, _ *Watch) (string, error) {
 		close(started)
 		<-ctx.Done()
 		return "", ctx.Err()
@@ -55,7 +57,7 @@ func TestCancel(t *testing.T) {
 func TestCloseWaitsForWork(t *testing.T) {
 	m := New()
 	ended := false
-	m.Start("x", func(ctx context.Context, _ *Watch) (string, error) {
+	m.Start(Spec{Title: "x"}, func(ctx context.Context, _ *Watch) (string, error) {
 		<-ctx.Done()
 		time.Sleep(20 * time.Millisecond)
 		ended = true
@@ -68,10 +70,10 @@ func TestCloseWaitsForWork(t *testing.T) {
 func TestOldJobsAreForgotten(t *testing.T) {
 	m := New()
 	defer m.Close()
-	first := m.Start("x", func(context.Context, *Watch) (string, error) { return "", nil })
+	first := m.Start(Spec{Title: "x"}, func(context.Context, *Watch) (string, error) { return "", nil })
 	final(t, m, first.ID)
 	for range kept + 5 {
-		final(t, m, m.Start("x", func(context.Context, *Watch) (string, error) { return "", nil }).ID)
+		final(t, m, m.Start(Spec{Title: "x"}, func(context.Context, *Watch) (string, error) { return "", nil }).ID)
 	}
 	_, ok := m.Get(first.ID)
 	assert.False(t, ok)
@@ -81,7 +83,7 @@ func TestShowsWhatThereIsSoFar(t *testing.T) {
 	m := New()
 	defer m.Close()
 	shown, end := make(chan struct{}), make(chan struct{})
-	j := m.Start("x", func(_ context.Context, w *Watch) (string, error) {
+	j := m.Start(Spec{Title: "x"}, func(_ context.Context, w *Watch) (string, error) {
 		w.Show("one")
 		w.Show("two")
 		close(shown)
@@ -96,4 +98,57 @@ func TestShowsWhatThereIsSoFar(t *testing.T) {
 	final(t, m, j.ID)
 	assert.Nil(t, m.Shown(j.ID), "it is not kept")
 	assert.Nil(t, m.Shown("nobody"))
+}
+
+// No more run at a time than there are cores; the rest waits in order, and what
+// waits can be cancelled.
+func TestWorkWaitsInLine(t *testing.T) {
+	m := New()
+	defer m.Close()
+	var mu sync.Mutex
+	running, most := 0, 0
+	end := make(chan struct{})
+	work := func(context.Context, *Watch) (string, error) {
+		mu.Lock()
+		running++
+		most = max(most, running)
+		mu.Unlock()
+		<-end
+		mu.Lock()
+		running--
+		mu.Unlock()
+		return "", nil
+	}
+	var all []Job
+	told := make(chan Job, 30)
+	for range runtime.NumCPU() + 18 {
+		all = append(all, m.Start(Spec{Title: "x", Ended: func(j Job) { told <- j }}, work))
+	}
+	last := all[len(all)-1]
+	now, _ := m.Get(last.ID)
+	assert.Equal(t, Waiting, now.Status)
+	assert.Equal(t, 18, now.Ahead)
+	assert.True(t, m.Cancel(last.ID))
+	assert.Equal(t, Cancelled, (<-told).Status, "at once")
+	close(end)
+	for _, j := range all[:len(all)-1] {
+		assert.Equal(t, Done, final(t, m, j.ID).Status)
+	}
+	assert.LessOrEqual(t, most, runtime.NumCPU())
+	assert.Len(t, m.List(), len(all))
+}
+
+func TestInterruptedWork(t *testing.T) {
+	m := New()
+	defer m.Close()
+	m.Interrupted(Spec{ID: "j7", Title: "Listening", Project: "p"})
+	j, ok := m.Get("j7")
+	require.True(t, ok)
+	assert.Equal(t, Interrupted, j.Status)
+	again := m.Start(Spec{ID: "j7", Title: "Listening", Project: "p"}, func(context.Context, *Watch) (string, error) { return "r", nil })
+	assert.Equal(t, "j7", again.ID)
+	assert.Equal(t, "r", final(t, m, "j7").Result)
+	assert.Len(t, m.List(), 1)
+	other := m.Start(Spec{}, func(context.Context, *Watch) (string, error) { return "", nil })
+	assert.NotEqual(t, "j7", other.ID)
 }

@@ -83,6 +83,8 @@ func TestPlayingAndEditing(t *testing.T) {
 	s.Load(d.Song(nil), 8)
 	b = read(t, s.next())
 	assert.Equal(t, uint32(8), b.version)
+	s.Load(song(t).Song(nil), 7)
+	assert.Equal(t, uint32(8), read(t, s.next()).version, "an older version does not replace a newer one")
 	s.take(&Message{Type: "stop"})
 	assert.False(t, read(t, s.next()).playing)
 	s.take(&Message{Type: "strike", Voice: "snare", Velocity: 900})
@@ -209,4 +211,33 @@ func TestStudies(t *testing.T) {
 		peak, flags, _ := next()
 		return flags == 0 && peak < 1e-6
 	}, 5*time.Second, time.Microsecond)
+}
+
+// A study that panics is told and ends alone; the session goes on.
+func TestAPanicIsTold(t *testing.T) {
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		conn, err := websocket.Accept(w, r, nil)
+		if err != nil {
+			return
+		}
+		s := NewSession(song(t).Song(nil), 1, func(context.Context, study.Settings) (*audio.Buffer, error) { panic("oh") })
+		_ = s.Serve(r.Context(), conn)
+	}))
+	defer server.Close()
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	conn, _, err := websocket.Dial(ctx, "ws"+server.URL[4:], nil)
+	require.NoError(t, err)
+	require.NoError(t, conn.Write(ctx, websocket.MessageText, []byte(`{"type":"study","study":{}}`)))
+	for {
+		kind, data, err := conn.Read(ctx)
+		require.NoError(t, err)
+		if kind == websocket.MessageText {
+			assert.Contains(t, string(data), "close listening failed")
+			break
+		}
+	}
+	require.NoError(t, conn.Write(ctx, websocket.MessageText, []byte(`{"type":"played","frames":9999}`)))
+	_, _, err = conn.Read(ctx)
+	assert.NoError(t, err)
 }

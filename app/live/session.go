@@ -12,6 +12,7 @@ import (
 
 	"github.com/coder/websocket"
 
+	"jubrak/app/guard"
 	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/study"
@@ -79,10 +80,14 @@ func NewSession(song engine.Song, version int, prepare Prepare) *Session {
 	return s
 }
 
-// Load takes an edited song; what is rendered from now on has it.
+// Load takes an edited song; what is rendered from now on has it. An older
+// version than that which plays is left.
 func (s *Session) Load(song engine.Song, version int) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if uint32(version) < s.version {
+		return
+	}
 	s.monitor.Engine.Load(song)
 	s.version = uint32(version)
 }
@@ -94,8 +99,29 @@ func (s *Session) SetTrack(t *engine.Track, match float64) {
 	s.monitor.SetTrack(t, match)
 }
 
-// Serve runs the session until the connection or ctx ends.
+// Serve runs the session until the connection or ctx ends. Should the engine
+// fail, that is told as a text message and the session ends; the page opens
+// another.
 func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
+	var ended error
+	failed := guard.Run("the monitor", func() error {
+		ended = s.serve(ctx, conn)
+		return nil
+	})
+	if failed != nil {
+		refuse(ctx, conn, failed)
+		return failed
+	}
+	return ended
+}
+
+// refuse tells the page what went wrong.
+func refuse(ctx context.Context, conn *websocket.Conn, err error) {
+	text, _ := json.Marshal(map[string]string{"type": "refused", "message": err.Error()})
+	_ = conn.Write(ctx, websocket.MessageText, text) // a lost connection shows at the next read
+}
+
+func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 	conn.SetReadLimit(1 << 16)
 	if err := s.fill(ctx, conn); err != nil {
 		return err
@@ -110,7 +136,8 @@ func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
 			continue // a stray message changes nothing
 		}
 		if m.Type == "study" && m.Study != nil {
-			go s.study(ctx, conn, *m.Study)
+			settings := *m.Study
+			guard.Go("close listening", func() { s.study(ctx, conn, settings) })
 			continue
 		}
 		s.take(&m)
@@ -127,7 +154,11 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings stud
 	s.asked++
 	mine := s.asked
 	s.mu.Unlock()
-	b, err := s.prepare(ctx, settings)
+	var b *audio.Buffer
+	err := guard.Run("close listening", func() (err error) {
+		b, err = s.prepare(ctx, settings)
+		return err
+	})
 	s.mu.Lock()
 	newest := s.asked == mine
 	if newest && err == nil {
@@ -135,8 +166,7 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings stud
 	}
 	s.mu.Unlock()
 	if err != nil && newest {
-		text, _ := json.Marshal(map[string]string{"type": "refused", "message": err.Error()})
-		_ = conn.Write(ctx, websocket.MessageText, text) // a lost connection shows at the next read
+		refuse(ctx, conn, err)
 	}
 }
 

@@ -17,8 +17,8 @@ type Profile struct {
 func (s *Store) PutProfile(id string, data []byte) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).
-		Create(&Profile{ID: id, Data: data}).Error
+	return told(s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).
+		Create(&Profile{ID: id, Data: data}).Error)
 }
 
 // Profiles lists the saved profiles, the newest first.

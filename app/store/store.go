@@ -5,27 +5,17 @@ package store
 import (
 	"bytes"
 	"compress/gzip"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
 	"os"
 	"path/filepath"
-	"regexp"
 	"sync"
 	"time"
 
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
-)
-
-// Errors of the store.
-var (
-	ErrNotFound = errors.New("not found")
-	// ErrConflict means that the project has changed since the caller read it.
-	ErrConflict = errors.New("the project was changed in another window")
 )
 
 // Project is a row for each project. Version counts every change, undo and
@@ -45,8 +35,11 @@ type Revision struct {
 	ProjectID string `gorm:"uniqueIndex:place"`
 	Position  int    `gorm:"uniqueIndex:place"`
 	// Coalesce names a gesture, such as a drag, whose edits are one step.
-	Coalesce  string
-	Document  []byte // gzip
+	Coalesce string
+	Document []byte // gzip
+	// Names are the blobs that the document names, separated by commas; null in
+	// rows of an older version.
+	Names     *string
 	CreatedAt time.Time
 }
 
@@ -67,20 +60,23 @@ type Store struct {
 	mu  sync.Mutex // one writer at a time: SQLite would make them wait anyway
 }
 
-// Open opens or makes a data folder.
+// Open opens or makes a data folder. What is written is flushed to the disk
+// before it is acknowledged, so that it survives the loss of power (SQLite's
+// synchronous FULL).
 func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(dir, "blobs"), 0o755); err != nil {
 		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
-	dsn := "file:" + filepath.Join(dir, "jubrak.db") + "?_journal_mode=WAL&_synchronous=NORMAL&_busy_timeout=5000"
+	dsn := "file:" + filepath.Join(dir, "jubrak.db") + "?_journal_mode=WAL&_synchronous=FULL&_busy_timeout=5000"
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Discard})
 	if err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be opened: %w", err)
 	}
-	if err := db.AutoMigrate(&Project{}, &Revision{}, &Hearing{}, &Profile{}, &Setting{}); err != nil {
+	if err := db.AutoMigrate(&Project{}, &Revision{}, &Hearing{}, &Profile{}, &Setting{}, &Task{}, &Judgement{}); err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be brought up to date: %w", err)
 	}
-	return &Store{db: db, dir: dir}, nil
+	s := &Store{db: db, dir: dir}
+	return s, s.nameOld()
 }
 
 // Close releases the database.
@@ -102,19 +98,20 @@ func (s *Store) Projects() ([]Project, error) {
 func (s *Store) Create(id, name string, document []byte) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return s.db.Transaction(func(tx *gorm.DB) error {
+	return told(s.db.Transaction(func(tx *gorm.DB) error {
 		if err := tx.Create(&Project{ID: id, Name: name, Version: 1, Position: 1}).Error; err != nil {
 			return err
 		}
-		return tx.Create(&Revision{ProjectID: id, Position: 1, Document: pack(document)}).Error
-	})
+		return tx.Create(&Revision{ProjectID: id, Position: 1, Document: pack(document), Names: namesIn(document)}).Error
+	}))
 }
 
-// Delete removes a project and its history. Blobs stay: others may use them.
+// Delete removes a project and its history. Blobs stay, since others may use
+// them; see Sweep.
 func (s *Store) Delete(id string) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return s.db.Transaction(func(tx *gorm.DB) error {
+	return told(s.db.Transaction(func(tx *gorm.DB) error {
 		res := tx.Delete(&Project{}, "id = ?", id)
 		if res.Error == nil && res.RowsAffected == 0 {
 			return ErrNotFound
@@ -122,8 +119,11 @@ func (s *Store) Delete(id string) error {
 		if res.Error != nil {
 			return res.Error
 		}
+		if err := tx.Delete(&Judgement{}, "project_id = ?", id).Error; err != nil {
+			return err
+		}
 		return tx.Delete(&Revision{}, "project_id = ?", id).Error
-	})
+	}))
 }
 
 // Current is the present state of a project.
@@ -185,10 +185,10 @@ func (s *Store) Save(id string, base int, name string, document []byte, coalesce
 			}
 		}
 		if same > 0 {
-			err = tx.Model(&Revision{}).Where("project_id = ? and position = ?", id, p.Position).Update("document", pack(document)).Error
+			err = tx.Model(&Revision{}).Where("project_id = ? and position = ?", id, p.Position).Updates(Revision{Document: pack(document), Names: namesIn(document)}).Error
 		} else {
 			p.Position++
-			err = tx.Create(&Revision{ProjectID: id, Position: p.Position, Coalesce: coalesce, Document: pack(document)}).Error
+			err = tx.Create(&Revision{ProjectID: id, Position: p.Position, Coalesce: coalesce, Document: pack(document), Names: namesIn(document)}).Error
 		}
 		if err != nil {
 			return err
@@ -204,7 +204,7 @@ func (s *Store) Save(id string, base int, name string, document []byte, coalesce
 		c, err = load(tx, id)
 		return err
 	})
-	return c, err
+	return c, told(err)
 }
 
 func lockProject(tx *gorm.DB, id string, base int) (*Project, error) {
@@ -246,63 +246,14 @@ func (s *Store) Step(id string, base, by int) (*Current, error) {
 		c, err = load(tx, id)
 		return err
 	})
-	return c, err
-}
-
-var shaPattern = regexp.MustCompile(`^[0-9a-f]{64}$`)
-
-// PutBlob keeps data and returns its SHA-256 in hex.
-func (s *Store) PutBlob(data []byte) (string, error) {
-	sum := sha256.Sum256(data)
-	name := hex.EncodeToString(sum[:])
-	path := filepath.Join(s.dir, "blobs", name)
-	if _, err := os.Stat(path); err == nil {
-		return name, nil
-	}
-	part, err := os.CreateTemp(filepath.Join(s.dir, "blobs"), "part-*")
-	if err != nil {
-		return "", err
-	}
-	_, err = part.Write(data)
-	if err = errors.Join(err, part.Close()); err == nil {
-		err = os.Rename(part.Name(), path)
-	}
-	if err != nil {
-		_ = os.Remove(part.Name())
-		return "", err
-	}
-	return name, nil
-}
-
-// DropBlob removes a blob. One that is not there is no error.
-func (s *Store) DropBlob(name string) error {
-	if !shaPattern.MatchString(name) {
-		return ErrNotFound
-	}
-	err := os.Remove(filepath.Join(s.dir, "blobs", name))
-	if errors.Is(err, os.ErrNotExist) {
-		return nil
-	}
-	return err
-}
-
-// Blob reads a blob.
-func (s *Store) Blob(name string) ([]byte, error) {
-	if !shaPattern.MatchString(name) {
-		return nil, ErrNotFound
-	}
-	data, err := os.ReadFile(filepath.Join(s.dir, "blobs", name))
-	if errors.Is(err, os.ErrNotExist) {
-		return nil, ErrNotFound
-	}
-	return data, err
+	return c, told(err)
 }
 
 // PutHearing keeps what a version of the listener heard in a blob.
 func (s *Store) PutHearing(blob string, version int, data []byte) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return s.db.Save(&Hearing{Blob: blob, Version: version, Data: pack(data)}).Error
+	return told(s.db.Save(&Hearing{Blob: blob, Version: version, Data: pack(data)}).Error)
 }
 
 // Hearing reads it back.

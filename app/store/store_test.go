@@ -2,7 +2,13 @@ package store
 
 import (
 	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"syscall"
 	"testing"
+	"testing/iotest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -151,4 +157,116 @@ func TestProfilesAndSettings(t *testing.T) {
 	got, err := open(t, dir).Setting("mapping")
 	require.NoError(t, err)
 	assert.Equal(t, "y", string(got))
+}
+
+func TestSweepKeepsWhatIsNamed(t *testing.T) {
+	s := open(t, t.TempDir())
+	put := func(text string) string {
+		name, err := s.PutBlob([]byte(text))
+		require.NoError(t, err)
+		return name
+	}
+	now, undone, other, task, held, nobody := put("now"), put("undone"), put("other"), put("task"), put("held"), put("nobody")
+	document := func(names ...string) []byte {
+		text := "{"
+		for _, n := range names {
+			text += `"blob":"` + n + `",`
+		}
+		return []byte(text + "}")
+	}
+	require.NoError(t, s.PutHearing(nobody, 1, []byte("x")))
+	require.NoError(t, s.Create("p", "P", document(undone)))
+	c, err := s.Save("p", 1, "P", document(now), "")
+	require.NoError(t, err)
+	require.NoError(t, s.Create("q", "Q", document(other, now)))
+	require.NoError(t, s.PutTask(&Task{ID: "t", Blob: task}))
+	n, err := s.Sweep(held)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	for _, name := range []string{now, undone, other, task, held} {
+		_, err := s.Blob(name)
+		assert.NoError(t, err)
+	}
+	_, err = s.Blob(nobody)
+	assert.ErrorIs(t, err, ErrNotFound)
+	_, err = s.Hearing(nobody, 1)
+	assert.ErrorIs(t, err, ErrNotFound)
+	require.NoError(t, s.Delete("p"))
+	require.NoError(t, s.DropTask("t"))
+	n, err = s.Sweep()
+	require.NoError(t, err)
+	assert.Equal(t, 3, n, "undone, task, held")
+	_, err = s.Blob(now)
+	assert.NoError(t, err, "another project names it")
+	assert.Positive(t, c.Version)
+	size, err := s.ProjectSize("q")
+	require.NoError(t, err)
+	assert.Greater(t, size, int64(len("other")+len("now")))
+}
+
+// Revisions of an older version do not say what they name: they are read once.
+func TestNamesOfOldRevisions(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	name, err := s.PutBlob([]byte("old"))
+	require.NoError(t, err)
+	require.NoError(t, s.Create("p", "P", []byte(`{"references":[{"blob":"`+name+`"}]}`)))
+	require.NoError(t, s.db.Exec("update revisions set names = null").Error)
+	require.NoError(t, s.Close())
+	s = open(t, dir)
+	_, err = s.Sweep()
+	require.NoError(t, err)
+	_, err = s.Blob(name)
+	assert.NoError(t, err)
+}
+
+func TestOneWriterAFolder(t *testing.T) {
+	dir := t.TempDir()
+	unlock, err := Lock(dir)
+	require.NoError(t, err)
+	_, err = Lock(dir)
+	assert.ErrorIs(t, err, ErrInUse)
+	unlock()
+	unlock, err = Lock(dir)
+	require.NoError(t, err)
+	unlock()
+}
+
+// On a full disk the error names that, and what was there stays. The page limit
+// is SQLite's own way to be full.
+func TestAFullDisk(t *testing.T) {
+	s := open(t, t.TempDir())
+	require.NoError(t, s.Create("p", "P", []byte("before")))
+	require.NoError(t, s.db.Exec("pragma max_page_count = 1").Error)
+	noise := make([]byte, 1<<20)
+	for i := range noise {
+		noise[i] = byte(i * i >> 7)
+	}
+	big := append([]byte(nil), noise...)
+	for i := range big {
+		big[i] ^= byte(uint32(i)*2654435761>>13) ^ byte(uint32(i)*40503>>5)
+	}
+	_, err := s.Save("p", 1, "P", big, "")
+	assert.ErrorIs(t, err, ErrDiskFull)
+	c, err := s.Load("p")
+	require.NoError(t, err)
+	assert.Equal(t, "before", string(c.Document))
+	assert.ErrorIs(t, told(&os.PathError{Op: "write", Path: "/somewhere", Err: syscall.ENOSPC}), ErrDiskFull)
+	assert.NotContains(t, told(&os.PathError{Op: "write", Path: "/somewhere", Err: syscall.EIO}).Error(), "/somewhere")
+}
+
+func TestABlobFromAReaderThatBreaks(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	_, _, err := s.PutBlobFrom(io.MultiReader(strings.NewReader("half"), iotest.ErrReader(io.ErrUnexpectedEOF)))
+	var broken *BrokenOff
+	assert.ErrorAs(t, err, &broken)
+	left, err := os.ReadDir(s.blobs())
+	require.NoError(t, err)
+	assert.Empty(t, left)
+	require.NoError(t, os.WriteFile(filepath.Join(s.blobs(), "part-1"), nil, 0o600))
+	require.NoError(t, s.DropParts())
+	left, err = os.ReadDir(s.blobs())
+	require.NoError(t, err)
+	assert.Empty(t, left)
 }

@@ -60,6 +60,7 @@ func (s *Workshop) addLayer(id string, base int, voice, name string, b *audio.Bu
 	if err := format.WriteWAV(&wav, mono, format.WAV32F); err != nil {
 		return nil, err
 	}
+	defer s.naming()()
 	blob, err := s.Store.PutBlob(wav.Bytes())
 	if err != nil {
 		return nil, err

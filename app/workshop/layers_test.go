@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/audio"
+	"jubrak/core/deliver"
 	"jubrak/core/format"
 	"jubrak/core/project"
 	"jubrak/core/slice"
@@ -54,19 +55,21 @@ func TestASliceBecomesALayer(t *testing.T) {
 	assert.NotEqual(t, before.Wave.Points, after.Wave.Points, "it is heard")
 
 	// The archive holds the sound, and plays the same without the workshop.
-	f, err := w.Export(context.Background(), &st.Document, "project", 0, format.WAV16)
+	f, err := w.Export(context.Background(), &st.Document, "project", deliver.Options{})
 	require.NoError(t, err)
 	var archive, there, here bytes.Buffer
 	require.NoError(t, f.Write(&archive))
-	loop, err := w.Export(context.Background(), &st.Document, "loop", 1, format.WAV24)
+	loop, err := w.Export(context.Background(), &st.Document, "loop", deliver.Options{Bars: 1, Format: format.WAV24})
 	require.NoError(t, err)
 	require.NoError(t, loop.Write(&there))
-	samples := Samples(&st.Document, func(blob string) ([]byte, error) { return format.ReadBlob(archive.Bytes(), blob) })
-	loop, err = Loop(context.Background(), &st.Document, samples, 1, format.WAV24)
+	opened, err := format.OpenArchive(archive.Bytes())
 	require.NoError(t, err)
-	require.NoError(t, loop.Write(&here))
+	samples := Samples(&st.Document, opened.Blob)
+	parts, err := deliver.Loop(context.Background(), &st.Document, samples, deliver.Options{Bars: 1})
+	require.NoError(t, err)
+	require.NoError(t, deliver.Files(parts, format.WAV24)[0].Write(&here))
 	assert.True(t, bytes.Equal(there.Bytes(), here.Bytes()))
-	_, err = format.ReadBlob(archive.Bytes(), "nobody")
+	_, err = opened.Blob("nobody")
 	assert.ErrorContains(t, err, "holds no blobs/nobody")
 
 	var refusal *Refusal
@@ -121,7 +124,7 @@ func TestALostSoundIsSilent(t *testing.T) {
 	d.Kit.Voices[0].Layers = append(d.Kit.Voices[0].Layers, newLayer("gone"))
 	samples := Samples(d, func(string) ([]byte, error) { return nil, assert.AnError })
 	assert.Nil(t, samples["gone"])
-	_, err := Loop(context.Background(), d, samples, 1, format.WAV16)
+	_, err := deliver.Loop(context.Background(), d, samples, deliver.Options{Bars: 1})
 	assert.NoError(t, err)
 	assert.Equal(t, []string{"gone"}, d.Blobs())
 }

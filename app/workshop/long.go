@@ -3,6 +3,8 @@ package workshop
 import (
 	"bytes"
 	"context"
+	"encoding/json"
+	"errors"
 	"fmt"
 
 	"jubrak/app/jobs"
@@ -40,7 +42,7 @@ const proposed = 120
 
 // survey looks through a file that could not be read whole, and keeps it until a
 // stretch is chosen. If nothing of it can be used, why stands.
-func (s *Workshop) survey(ctx context.Context, fileName string, data []byte, why *format.Error, report listen.Progress) (string, error) {
+func (s *Workshop) survey(ctx context.Context, project, fileName string, data []byte, why *format.Error, report listen.Progress) (string, error) {
 	found, err := format.SurveyFile(data, func(done float64) error {
 		report("surveying", done)
 		return ctx.Err()
@@ -59,6 +61,13 @@ func (s *Workshop) survey(ctx context.Context, fileName string, data []byte, why
 	if found.Seconds > l.Longest || found.Damage == "" {
 		l.From = found.Fullest(proposed)
 		l.To = min(l.From+proposed, found.Seconds)
+	}
+	text, err := json.Marshal(l)
+	if err != nil {
+		return "", err
+	}
+	if err := s.Store.PutTask(&store.Task{ID: "long-" + id, Project: project, Kind: taskChoose, Name: fileName, Blob: id, Data: text}); err != nil {
+		return "", err
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -84,7 +93,10 @@ func (s *Workshop) DropLong(id string) error {
 	s.mu.Lock()
 	delete(s.long, id)
 	s.mu.Unlock()
-	return s.Store.DropBlob(id)
+	if err := s.Store.DropTask("long-" + id); err != nil {
+		return err
+	}
+	return s.sweep()
 }
 
 // ImportStretch cuts a stretch out of a long file and brings it as Import does.
@@ -102,29 +114,43 @@ func (s *Workshop) ImportStretch(project, id string, part Stretch) (jobs.Job, er
 	if part.From >= 1 {
 		name = fmt.Sprintf("%s from %s", name, clock(part.From))
 	}
-	return s.bring(project, name, func(ctx context.Context, w *jobs.Watch) (string, error) {
-		data, err := s.Store.Blob(id)
-		if err != nil {
-			return "", err
-		}
-		b, err := format.DecodeStretch(data, part.From, part.To, func(done float64) error {
-			w.Report("decoding", 0.3*done)
-			return ctx.Err()
-		})
-		if err != nil {
-			return "", err
-		}
-		var wav bytes.Buffer
-		if err := format.WriteWAV(&wav, b, format.WAV24); err != nil {
-			return "", err
-		}
-		later := func(stage string, done float64) { w.Report(stage, 0.3+0.7*done) }
-		ref, err := s.add(ctx, project, name+".wav", wav.Bytes(), later, soFar(name+".wav", w.Show))
-		if err != nil {
-			return "", err
-		}
-		return ref, s.DropLong(id)
+	text, err := json.Marshal(part)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	return s.begin(&store.Task{ID: NewID(), Project: project, Kind: taskStretch, Name: name, Blob: id, Data: text})
+}
+
+// bringStretch is the work of ImportStretch.
+func (s *Workshop) bringStretch(ctx context.Context, t *store.Task, w *jobs.Watch) (string, error) {
+	var part Stretch
+	if err := json.Unmarshal(t.Data, &part); err != nil {
+		return "", err
+	}
+	data, err := s.Store.Blob(t.Blob)
+	if err != nil {
+		return "", err
+	}
+	b, err := format.DecodeStretch(data, part.From, part.To, func(done float64) error {
+		w.Report("decoding", 0.3*done)
+		return ctx.Err()
 	})
+	if err != nil {
+		return "", err
+	}
+	var wav bytes.Buffer
+	if err := format.WriteWAV(&wav, b, format.WAV24); err != nil {
+		return "", err
+	}
+	later := func(stage string, done float64) { w.Report(stage, 0.3+0.7*done) }
+	ref, err := s.add(ctx, t.Project, t.Name+".wav", wav.Bytes(), later, soFar(t.Name+".wav", w.Show))
+	if err != nil {
+		return "", err
+	}
+	if err := s.DropLong(t.Blob); err != nil && !errors.Is(err, store.ErrNotFound) {
+		return "", err
+	}
+	return ref, nil
 }
 
 // clock writes seconds as minutes and seconds.

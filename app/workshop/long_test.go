@@ -1,6 +1,7 @@
 package workshop
 
 import (
+	"bytes"
 	"context"
 	"math"
 	"os"
@@ -19,7 +20,7 @@ func ended(t *testing.T, w *Workshop, j jobs.Job) jobs.Job {
 	t.Helper()
 	require.Eventually(t, func() bool {
 		j, _ = w.Jobs.Get(j.ID)
-		return j.Status != jobs.Running
+		return j.Status.Ended()
 	}, 2*time.Minute, 5*time.Millisecond)
 	return j
 }
@@ -49,7 +50,7 @@ func TestAStretchOfALongFile(t *testing.T) {
 	}
 	w := open(t)
 	st := make1(t, w)
-	job, err := w.Import(st.ID, "all_night.v2.wav", wavBytes(t, b))
+	job, err := w.Import(st.ID, "all_night.v2.wav", bytes.NewReader(wavBytes(t, b)))
 	require.NoError(t, err)
 	j := ended(t, w, job)
 	require.Equal(t, jobs.Done, j.Status, j.Error)
@@ -95,7 +96,7 @@ func TestAFileThatBreaksOff(t *testing.T) {
 	st := make1(t, w)
 	flac, err := os.ReadFile("../../fixtures/gm/lazy-88.flac")
 	require.NoError(t, err)
-	job, err := w.Import(st.ID, "cut.flac", flac[:len(flac)/3])
+	job, err := w.Import(st.ID, "cut.flac", bytes.NewReader(flac[:len(flac)/3]))
 	require.NoError(t, err)
 	j := ended(t, w, job)
 	require.Equal(t, jobs.Done, j.Status, j.Error)
@@ -114,7 +115,7 @@ func TestAFileThatBreaksOff(t *testing.T) {
 	assert.Equal(t, "cut", st.Document.Reference(j.Result).Name, "it is from the beginning")
 
 	for name, bad := range map[string][]byte{"cut.mid": []byte("MThd\x00\x00\x00\x06\x00\x01\x00\x01\x01\xe0MTrk\x00\x00\x00\x40"), "stub.flac": flac[:9000]} {
-		job, err := w.Import(st.ID, name, bad)
+		job, err := w.Import(st.ID, name, bytes.NewReader(bad))
 		require.NoError(t, err)
 		j := ended(t, w, job)
 		assert.Equal(t, jobs.Failed, j.Status)

@@ -8,7 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 
-	"jubrak/app/jobs"
+	"jubrak/app/guard"
 	"jubrak/app/live"
 	"jubrak/app/store"
 	"jubrak/core/audio"
@@ -70,53 +70,21 @@ func soFar(fileName string, show func(any)) func(*audio.Buffer, listen.Raw) {
 	}
 }
 
-// Import listens to a file in the background and, when that is done, adds it
-// to the project as its active reference. Nothing is changed if it fails or
-// is cancelled. The job's result is the reference's id, or ChooseStretch with
-// the id of a file of which a stretch must be chosen: it is too long, or can only
-// be read so far.
-func (s *Workshop) Import(id, fileName string, data []byte) (jobs.Job, error) {
-	return s.bring(id, fileName, func(ctx context.Context, w *jobs.Watch) (string, error) {
-		ref, err := s.add(ctx, id, fileName, data, w.Report, soFar(fileName, w.Show))
-		var failed *format.Error
-		if errors.As(err, &failed) && (failed.Code == format.CodeTooLong || failed.Partial()) {
-			return s.survey(ctx, fileName, data, failed, w.Report)
-		}
-		return ref, err
-	})
-}
-
-// bring runs work that adds a reference to a project in the background.
-func (s *Workshop) bring(id, fileName string, work jobs.Work) (jobs.Job, error) {
-	if _, err := s.Store.Load(id); err != nil {
-		return jobs.Job{}, err
-	}
-	return s.Jobs.Start("Listening to "+fileName, func(ctx context.Context, w *jobs.Watch) (string, error) {
-		result, err := work(ctx, w)
-		if errors.Is(err, store.ErrNotFound) {
-			err = errors.New("the project was deleted in the meantime")
-		}
-		if err != nil && !errors.Is(err, context.Canceled) {
-			err = errors.New(sentence(err))
-		}
-		return result, err
-	}), nil
-}
-
 // Prepare listens to a file and keeps its sound and what was heard, without
 // adding it to a project yet.
 func (s *Workshop) Prepare(ctx context.Context, fileName string, data []byte, report listen.Progress) (*project.Reference, error) {
-	return s.prepare(ctx, fileName, data, report, func(*audio.Buffer, listen.Raw) {})
+	raw, err := Hear(ctx, data, report)
+	if err != nil {
+		return nil, err
+	}
+	return s.store(fileName, data, raw)
 }
 
-func (s *Workshop) prepare(ctx context.Context, fileName string, data []byte, report listen.Progress, show func(*audio.Buffer, listen.Raw)) (*project.Reference, error) {
+// store keeps a file and what was heard in it.
+func (s *Workshop) store(fileName string, data []byte, raw *listen.Raw) (*project.Reference, error) {
 	kind := "audio"
 	if format.Sniff(data) == format.MIDI {
 		kind = "midi"
-	}
-	raw, err := follow(ctx, data, report, show)
-	if err != nil {
-		return nil, err
 	}
 	blob, err := s.Store.PutBlob(data)
 	if err != nil {
@@ -133,7 +101,12 @@ func (s *Workshop) AddReference(ctx context.Context, id, fileName string, data [
 }
 
 func (s *Workshop) add(ctx context.Context, id, fileName string, data []byte, report listen.Progress, show func(*audio.Buffer, listen.Raw)) (string, error) {
-	ref, err := s.prepare(ctx, fileName, data, report, show)
+	raw, err := follow(ctx, data, report, show)
+	if err != nil {
+		return "", err
+	}
+	defer s.naming()()
+	ref, err := s.store(fileName, data, raw)
 	if err != nil {
 		return "", err
 	}
@@ -293,10 +266,14 @@ func drawPeaks(b *audio.Buffer, p *Peaks, n int) *Peaks {
 	return p
 }
 
-// Retrack prepares the reference of a project for its open monitors again,
-// after an edit may have changed which one plays or how loud mine is. Edits
+// Retrack prepares, in the background, the reference of a project for its open
+// monitors again, after an edit may have changed which one plays or how loud mine is. Edits
 // that come while it works are taken up by one more round.
 func (s *Workshop) Retrack(id string) {
+	guard.Go("preparing the reference to play", func() { s.retrackAll(id) })
+}
+
+func (s *Workshop) retrackAll(id string) {
 	s.mu.Lock()
 	s.stale[id]++
 	if s.stale[id] > 1 {
@@ -308,7 +285,7 @@ func (s *Workshop) Retrack(id string) {
 		s.mu.Lock()
 		seen := s.stale[id]
 		s.mu.Unlock()
-		s.retrack(id)
+		_ = guard.Run("preparing the reference to play", func() error { s.retrack(id); return nil })
 		s.mu.Lock()
 		if s.stale[id] == seen {
 			delete(s.stale, id)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"jubrak/core/audio"
+	"jubrak/core/deliver"
 	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/project"
@@ -63,19 +64,19 @@ func sliceSound(b *audio.Buffer, one slice.Slice) SliceSound {
 
 // SliceFiles are the cleanest slices of each family as WAV files in a zip,
 // numbered.
-func (s *Workshop) SliceFiles(ctx context.Context, id, refID string, f format.SampleFormat) (File, error) {
+func (s *Workshop) SliceFiles(ctx context.Context, id, refID string, f format.SampleFormat) (deliver.File, error) {
 	ref, a, b, err := s.recorded(ctx, id, refID)
 	if err != nil {
-		return File{}, err
+		return deliver.File{}, err
 	}
-	var files []File
+	var files []deliver.File
 	found := slice.Find(a, slicesPerFamily)
 	for _, family := range sound.Families {
 		for i, one := range found[family] {
-			files = append(files, wav(fmt.Sprintf("%s-%s-%02d", FileName(ref.Name), family, i+1), slice.Cut(b, one), f))
+			files = append(files, deliver.WAV(fmt.Sprintf("%s-%s-%02d", deliver.FileName(ref.Name), family, i+1), slice.Cut(b, one), f))
 		}
 	}
-	return Zip(FileName(ref.Name)+"-slices", files), nil
+	return deliver.Zip(deliver.FileName(ref.Name)+"-slices", files), nil
 }
 
 // target is the slice that a voice is built towards, measured; nil where it

@@ -5,8 +5,7 @@ import (
 
 	"jubrak/app/store"
 	"jubrak/core/audio"
-	"jubrak/core/engine"
-	"jubrak/core/sound"
+	"jubrak/core/deliver"
 	"jubrak/core/synth"
 	"jubrak/core/tone"
 )
@@ -24,11 +23,6 @@ type VoiceSound struct {
 	Layers []LayerSound `json:"layers"`
 }
 
-const (
-	shotVelocity = 110
-	shotMS       = 6000
-)
-
 // VoiceSound renders one hit of a voice and takes its tone. The velocity is
 // 110, so that small differences of taste in velocity do not show.
 func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
@@ -41,7 +35,7 @@ func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 		return nil, store.ErrNotFound
 	}
 	samples := s.samples(&st.Document)
-	b := Shot(v, samples)
+	b := deliver.Shot(v, samples)
 	out := &VoiceSound{Measures: *tone.Measure(b)}
 	out.Span = span(b)
 	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
@@ -49,19 +43,6 @@ func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 	out.Layers = layerSounds(v, samples)
 	out.Target, err = s.target(&st.Document, v.Family)
 	return out, err
-}
-
-// Shot is a one-shot of a voice, trimmed where it has fallen below -80 dB of
-// its peak.
-func Shot(v *sound.Voice, samples sound.Samples) *audio.Buffer {
-	b := synth.Shot(v, samples, engine.Rate, shotVelocity, 0, 1, shotMS)
-	x := b.Channels[0]
-	limit := float32(b.Peak() * 1e-4)
-	end := len(x)
-	for end > 1 && x[end-1] < limit && x[end-1] > -limit {
-		end--
-	}
-	return b.Slice(0, end)
 }
 
 // span chooses a round length for the charts: until the sound is 48 dB down.

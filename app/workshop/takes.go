@@ -80,6 +80,7 @@ func (s *Workshop) AddTake(ctx context.Context, id string, t *Take) (*State, err
 		return nil, err
 	}
 	var quiet listen.Progress = func(string, float64) {}
+	defer s.naming()()
 	ref, err := s.Prepare(ctx, name, midi.Bytes(), quiet)
 	if err != nil {
 		return nil, err

@@ -22,31 +22,26 @@ import (
 
 // Workshop is safe for concurrent use.
 type Workshop struct {
-	Store *store.Store
-	Jobs  *jobs.Manager
-	Hub   *live.Hub
-	mu    sync.Mutex // guards the caches
-	heard map[string]*listen.Raw
-	track map[string]*cachedTrack
-	layer map[string]*sound.Sample // decoded, by blob
-	long  map[string]*LongFile     // that wait for a stretch to be chosen, by blob
-	stale map[string]int           // projects whose monitors wait for Retrack
+	Store  *store.Store
+	Jobs   *jobs.Manager
+	Hub    *live.Hub
+	blobs  sync.RWMutex // held for writing while unnamed blobs are removed
+	mu     sync.Mutex   // guards the caches
+	heard  map[string]*listen.Raw
+	track  map[string]*cachedTrack
+	layer  map[string]*sound.Sample // decoded, by blob
+	long   map[string]*LongFile     // that wait for a stretch to be chosen, by blob
+	listed map[string]Summary       // of the versions last listed
+	stale  map[string]int           // projects whose monitors wait for Retrack
 }
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, listed: map[string]Summary{}}
 }
 
 // Close ends long work.
 func (s *Workshop) Close() { s.Jobs.Close() }
-
-// Summary is a project in the list.
-type Summary struct {
-	ID      string `json:"id"`
-	Name    string `json:"name"`
-	Updated string `json:"updated"` // RFC 3339
-}
 
 // State is a project as the interface shows it.
 type State struct {
@@ -69,16 +64,6 @@ type Fall struct {
 	Hit      string  `json:"hit"`
 	Offset   float64 `json:"offset_ms"`
 	Velocity int     `json:"velocity"`
-}
-
-// Projects lists all projects, the latest changed first.
-func (s *Workshop) Projects() ([]Summary, error) {
-	rows, err := s.Store.Projects()
-	out := []Summary{}
-	for _, r := range rows {
-		out = append(out, Summary{ID: r.ID, Name: r.Name, Updated: r.UpdatedAt.UTC().Format("2006-01-02T15:04:05Z")})
-	}
-	return out, err
 }
 
 // NewID is a random name of 12 hex digits.
@@ -122,13 +107,9 @@ func state(c *store.Current, notes []string) (*State, error) {
 	if st.Notes == nil {
 		st.Notes = []string{}
 	}
-	seen := map[*groove.Hit]bool{}
-	for _, e := range d.Groove.Events(d.Tempo, 0, nil) {
-		l := &d.Groove.Lanes[e.Lane]
-		if h := &l.Hits[e.Hit]; !seen[h] {
-			seen[h] = true
-			st.Falls = append(st.Falls, Fall{Voice: l.Voice, Hit: h.ID, Offset: e.Offset, Velocity: e.Velocity})
-		}
+	for _, f := range groove.NewLine(&d.Groove, d.Tempo, 0).Falls() {
+		l := &d.Groove.Lanes[f.Lane]
+		st.Falls = append(st.Falls, Fall{Voice: l.Voice, Hit: l.Hits[f.Hit].ID, Offset: f.Offset, Velocity: f.Velocity})
 	}
 	return st, nil
 }

@@ -17,11 +17,11 @@ import (
 	"jubrak/app/jobs"
 	"jubrak/app/live"
 	"jubrak/app/store"
+	"jubrak/core/deliver"
 	"jubrak/core/format"
 	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/project"
-	"jubrak/core/sound"
 )
 
 func open(t *testing.T) *Workshop {
@@ -52,11 +52,6 @@ func recording(t *testing.T) []byte {
 func none(string, float64) {}
 
 func TestFileNames(t *testing.T) {
-	for title, want := range map[string]string{
-		"Warm-up laps": "warm-up-laps", "  Ünder / over!! ": "nder-over", "": "untitled", "♯♯": "untitled", "../../etc": "etc", "A": "a",
-	} {
-		assert.Equal(t, want, FileName(title), title)
-	}
 	for file, want := range map[string]string{
 		"rink_take.flac": "rink take", ".wav": "Reference", "a/b/c.mid": "c", strings.Repeat("x", 100) + ".wav": strings.Repeat("x", 60),
 	} {
@@ -102,7 +97,7 @@ func TestAFileIsHeardOnce(t *testing.T) {
 func TestImportWhileEditing(t *testing.T) {
 	w := open(t)
 	st := make1(t, w)
-	job, err := w.Import(st.ID, "take.flac", recording(t))
+	job, err := w.Import(st.ID, "take.flac", bytes.NewReader(recording(t)))
 	require.NoError(t, err)
 	version := st.Version
 	for i := range 5 {
@@ -115,14 +110,14 @@ func TestImportWhileEditing(t *testing.T) {
 	}
 	require.Eventually(t, func() bool {
 		job, _ = w.Jobs.Get(job.ID)
-		return job.Status != jobs.Running
+		return job.Status.Ended()
 	}, 30*time.Second, 5*time.Millisecond)
 	assert.Equal(t, jobs.Done, job.Status, job.Error)
 	after, err := w.Open(st.ID)
 	require.NoError(t, err)
 	assert.Len(t, after.Document.References, 1)
 	assert.GreaterOrEqual(t, after.Document.Tempo[0].BPM, 90.0, "the edits are there as well")
-	_, err = w.Import("none", "x", nil)
+	_, err = w.Import("none", "x", bytes.NewReader(nil))
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -148,8 +143,8 @@ func TestTrackForTheMonitor(t *testing.T) {
 	session := live.NewSession(st.Document.Song(nil), st.Version, nil)
 	leave := w.Hub.Join(st.ID, session)
 	defer leave()
-	w.Retrack(st.ID)
-	w.Retrack("none")
+	w.retrackAll(st.ID)
+	w.retrackAll("none")
 	assert.Empty(t, w.stale)
 }
 
@@ -174,37 +169,16 @@ func TestWave(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
-func TestExportedMIDI(t *testing.T) {
-	d, _, err := project.New("x").Apply([]project.Edit{
-		{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "hit.add", Voice: "hat", Tick: 480}, {Op: "hit.add", Voice: "snare", Tick: 960},
-		{Op: "feel.lean", Voice: "kick", Value: -15}, {Op: "feel.lean", Voice: "hat", Value: 12.3}, {Op: "voice.mute", Voice: "snare", Value: 1},
-	}, nil)
-	require.NoError(t, err)
-	var buf bytes.Buffer
-	require.NoError(t, MIDI(d).Write(&buf))
-	p, err := format.ReadMIDI(&buf)
-	require.NoError(t, err)
-	require.Len(t, p.Notes, 2, "a muted voice is left out")
-	assert.Zero(t, p.Notes[0].Tick, "nothing falls before the start")
-	assert.InDelta(t, 0.3123, p.Seconds(p.Notes[1].Tick), 0.0001, "micro-timing to a tenth of a millisecond")
-	assert.Equal(t, sound.HatClosed.Key(), p.Notes[1].Key)
-	assert.Equal(t, 9, p.Notes[1].Channel)
-}
-
 func TestStemsAndOneShots(t *testing.T) {
 	d, _, err := project.New("x").Apply([]project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "voice.mute", Voice: "hat", Value: 1}, {Op: "voice.gain", Voice: "kick", Value: -20}}, nil)
 	require.NoError(t, err)
-	stems, err := Stems(context.Background(), d, nil, 0, format.WAV16)
+	stems, err := deliver.Stems(context.Background(), d, nil, deliver.Options{})
 	require.NoError(t, err)
 	assert.Len(t, stems, 4, "a muted voice has no stem")
-	shots := OneShots(d, nil, format.WAV32F)
+	shots := deliver.OneShots(d, nil, deliver.Options{})
 	require.Len(t, shots, 5)
-	var buf bytes.Buffer
-	require.NoError(t, shots[0].Write(&buf))
-	b, err := format.Decode(buf.Bytes())
-	require.NoError(t, err)
-	assert.InDelta(t, -20, 20*math.Log10(b.Peak()/Shot(&d.Kit.Voices[0], nil).Peak()), 0.01, "at its level in the mix")
-	assert.Less(t, b.Seconds(), 2.0, "trimmed")
+	assert.InDelta(t, -20, 20*math.Log10(shots[0].B.Peak()/deliver.Shot(&d.Kit.Voices[0], nil).Peak()), 0.01, "at its level in the mix")
+	assert.Less(t, shots[0].B.Seconds(), 2.0, "trimmed")
 }
 
 func TestArchiveOpensAgain(t *testing.T) {
@@ -214,12 +188,14 @@ func TestArchiveOpensAgain(t *testing.T) {
 	require.NoError(t, err)
 	st, err = w.Open(st.ID)
 	require.NoError(t, err)
-	f, err := w.Export(context.Background(), &st.Document, "project", 0, format.WAV16)
+	f, err := w.Export(context.Background(), &st.Document, "project", deliver.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, "slow-skate.jubrak", f.Name)
 	var buf bytes.Buffer
 	require.NoError(t, f.Write(&buf))
-	text, err := format.ReadArchive(buf.Bytes())
+	opened, err := format.OpenArchive(buf.Bytes())
+	require.NoError(t, err)
+	text, err := opened.Document()
 	require.NoError(t, err)
 	d, err := project.Read(text)
 	require.NoError(t, err)
@@ -227,7 +203,7 @@ func TestArchiveOpensAgain(t *testing.T) {
 	z, err := zip.NewReader(bytes.NewReader(buf.Bytes()), int64(buf.Len()))
 	require.NoError(t, err)
 	assert.Equal(t, "blobs/"+d.References[0].Blob, z.File[1].Name)
-	_, err = w.Export(context.Background(), d, "tape", 0, format.WAV16)
+	_, err = w.Export(context.Background(), d, "tape", deliver.Options{})
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 

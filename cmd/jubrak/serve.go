@@ -14,8 +14,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"jubrak/app/api"
-	"jubrak/app/store"
-	"jubrak/app/workshop"
 	"jubrak/demo"
 	"jubrak/web"
 )
@@ -49,13 +47,14 @@ func serve(ctx context.Context, addr, data string, seed bool) error {
 		return fmt.Errorf("%w: --addr must be an address of this machine alone, such as 127.0.0.1:7878", errUsage)
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	st, err := store.Open(data)
+	work, closeAll, err := openData(data)
 	if err != nil {
 		return err
 	}
-	defer func() { _ = st.Close() }()
-	work := workshop.New(st)
-	defer work.Close()
+	defer closeAll()
+	if err := work.Restore(); err != nil {
+		return err
+	}
 	if seed {
 		if err := demo.Seed(ctx, work); err != nil {
 			return err

@@ -1,25 +1,21 @@
 package main
 
 import (
-	"bytes"
 	"context"
 	"fmt"
 	"io"
 	"math"
 	"os"
-	"path/filepath"
 	"runtime/debug"
-	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
 
-	"jubrak/app/store"
 	"jubrak/app/workshop"
+	"jubrak/core/deliver"
 	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/music"
-	"jubrak/core/project"
 	"jubrak/core/sound"
 	"jubrak/core/tone"
 )
@@ -127,8 +123,8 @@ func printAnalysis(a *listen.Analysis) {
 }
 
 // heardMIDI writes the hits with their own times at the measured tempo.
-func heardMIDI(a *listen.Analysis) workshop.File {
-	return workshop.File{Write: func(w io.Writer) error {
+func heardMIDI(a *listen.Analysis) deliver.File {
+	return deliver.File{Write: func(w io.Writer) error {
 		bpm := 120.0
 		if a.Tempo != nil {
 			bpm = *a.Tempo
@@ -137,6 +133,7 @@ func heardMIDI(a *listen.Analysis) workshop.File {
 		for _, h := range a.Hits {
 			p.Notes = append(p.Notes, format.MIDINote{Tick: int(h.Time*bpm/60*3840 + 0.5), Length: 480, Channel: 9, Key: h.Family.Key(), Velocity: h.Velocity})
 		}
+		p.Separate()
 		return format.WriteMIDI(w, p, "heard")
 	}}
 }
@@ -176,143 +173,4 @@ func measureCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "print one JSON document")
 	return c
-}
-
-func renderCommand() *cobra.Command {
-	var out, bars, sampleFormat, data string
-	var mix, stems, shots, midi bool
-	c := &cobra.Command{
-		Use: "render PROJECT", Short: "Make sound files from a project archive or one in the data folder", Args: exactly(1, "one project"),
-		RunE: func(c *cobra.Command, args []string) error {
-			f := format.SampleFormat(sampleFormat)
-			if !f.Known() {
-				return fmt.Errorf("%w: --format is wav16, wav24 or wav32f", errUsage)
-			}
-			n, err := barCount(bars)
-			if err != nil {
-				return err
-			}
-			d, samples, err := findProject(args[0], data)
-			if err != nil {
-				return err
-			}
-			if !mix && !stems && !shots && !midi {
-				mix = true
-			}
-			return render(c.Context(), d, samples, out, n, f, mix, stems, shots, midi)
-		},
-	}
-	fl := c.Flags()
-	fl.StringVar(&out, "out", ".", "folder for the files")
-	fl.StringVar(&bars, "bars", "", "number of bars, or 1:N; one cycle if not given")
-	fl.StringVar(&sampleFormat, "format", "wav24", "wav16, wav24 or wav32f")
-	fl.StringVar(&data, "data", dataDir(), "folder for projects")
-	fl.BoolVar(&mix, "mix", false, "the loop (the default)")
-	fl.BoolVar(&stems, "stems", false, "one file for each voice")
-	fl.BoolVar(&shots, "one-shots", false, "one hit of each voice")
-	fl.BoolVar(&midi, "midi", false, "the groove as a MIDI file")
-	return c
-}
-
-// barCount reads N or 1:N.
-func barCount(s string) (int, error) {
-	if s == "" {
-		return 0, nil
-	}
-	n, err := strconv.Atoi(strings.TrimPrefix(s, "1:"))
-	if err != nil || n < 1 || n > 4096 {
-		return 0, fmt.Errorf("%w: --bars is a number of bars such as 8, or 1:8", errUsage)
-	}
-	return n, nil
-}
-
-// findProject reads an archive, or a project of the data folder by its id or
-// name, with the sounds of its layers.
-func findProject(which, dir string) (*project.Document, sound.Samples, error) {
-	if data, err := os.ReadFile(which); err == nil {
-		text := data
-		if bytes.HasPrefix(data, []byte("PK")) {
-			if text, err = format.ReadArchive(data); err != nil {
-				return nil, nil, err
-			}
-		}
-		d, err := project.Read(text)
-		if err != nil {
-			return nil, nil, err
-		}
-		return d, workshop.Samples(d, func(blob string) ([]byte, error) { return format.ReadBlob(data, blob) }), nil
-	}
-	if _, err := os.Stat(filepath.Join(dir, "jubrak.db")); err != nil {
-		return nil, nil, fmt.Errorf("there is no project archive %q and no data folder at %s", which, dir)
-	}
-	st, err := store.Open(dir)
-	if err != nil {
-		return nil, nil, err
-	}
-	defer func() { _ = st.Close() }()
-	rows, err := st.Projects()
-	if err != nil {
-		return nil, nil, err
-	}
-	for _, r := range rows {
-		if r.ID == which || strings.EqualFold(r.Name, which) {
-			c, err := st.Load(r.ID)
-			if err != nil {
-				return nil, nil, err
-			}
-			d, err := project.Read(c.Document)
-			if err != nil {
-				return nil, nil, err
-			}
-			return d, workshop.Samples(d, st.Blob), nil
-		}
-	}
-	return nil, nil, fmt.Errorf("there is no project %q in %s", which, dir)
-}
-
-func render(ctx context.Context, d *project.Document, samples sound.Samples, dir string, bars int, f format.SampleFormat, mix, stems, shots, midi bool) error {
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return err
-	}
-	var files []workshop.File
-	if mix {
-		loop, err := workshop.Loop(ctx, d, samples, bars, f)
-		if err != nil {
-			return err
-		}
-		files = append(files, loop)
-	}
-	if stems {
-		parts, err := workshop.Stems(ctx, d, samples, bars, f)
-		if err != nil {
-			return err
-		}
-		files = append(files, parts...)
-	}
-	if shots {
-		files = append(files, workshop.OneShots(d, samples, f)...)
-	}
-	if midi {
-		files = append(files, workshop.MIDI(d))
-	}
-	for _, file := range files {
-		path := filepath.Join(dir, file.Name)
-		if err := writeFile(path, file); err != nil {
-			return err
-		}
-		fmt.Println(path)
-	}
-	return nil
-}
-
-func writeFile(path string, file workshop.File) error {
-	w, err := os.Create(path)
-	if err != nil {
-		return err
-	}
-	if err := file.Write(w); err != nil {
-		_ = w.Close()
-		return err
-	}
-	return w.Close()
 }

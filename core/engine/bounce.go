@@ -2,9 +2,19 @@ package engine
 
 import (
 	"context"
+	"fmt"
 	"math"
 
 	"jubrak/core/audio"
+	"jubrak/core/groove"
+	"jubrak/core/synth"
+)
+
+// Limits of a bounce: its length in seconds, and that length times the number
+// of stereo buffers it fills.
+const (
+	MostSeconds       = 20 * 60
+	MostBufferSeconds = 50 * 60
 )
 
 // Bounce says what to render offline.
@@ -12,9 +22,10 @@ type Bounce struct {
 	Rate int
 	// Bars is the number of bars; 0 means one full cycle of the groove.
 	Bars int
-	// Seamless renders what rings over the end into the start, so that the
-	// file loops without a seam. Otherwise the file starts from silence and
-	// ends when the last hit has died away.
+	// Seamless renders a loop that fits itself: the bars repeat exactly, with
+	// the same scatter, and what rings over the end is in the start.
+	// Otherwise the file starts from silence and ends when the last hit has
+	// died away.
 	Seamless bool
 	// Stems asks for a buffer for each voice as well.
 	Stems bool
@@ -27,28 +38,58 @@ type Rendered struct {
 	Stems []*audio.Buffer
 }
 
-// Render plays the song offline. Equal songs give equal bytes. It stops
-// early with the context's error.
-func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
-	e := New(b.Rate)
-	e.Load(s)
-	ticks := float64(s.Groove.CycleTicks())
-	if b.Bars > 0 {
-		ticks = float64(b.Bars * s.Groove.Meter.BarTicks())
+// TooLong is a bounce beyond the limits.
+type TooLong struct {
+	Bars    int
+	Seconds float64
+	Stems   bool
+}
+
+func (t *TooLong) Error() string {
+	what := "a file"
+	if t.Stems {
+		what = "a set of stems of so many voices"
 	}
-	length := s.Groove.CycleTicks()
-	passes := math.Floor(ticks / float64(length))
-	frames := int(math.Round(passes*e.cycle + s.Tempo.Seconds(ticks-passes*float64(length))*float64(b.Rate)))
+	if t.Seconds > 1e5 {
+		return fmt.Sprintf("the lanes meet again only after %d bars, longer than %s can be; choose a number of bars", t.Bars, what)
+	}
+	return fmt.Sprintf("%d bars last %.0f:%02.0f minutes, longer than %s can be; choose fewer bars", t.Bars, math.Floor(t.Seconds/60), math.Mod(math.Floor(t.Seconds), 60), what)
+}
+
+// Ticks is the length of a bounce of a song, or *TooLong.
+func (b *Bounce) Ticks(s *Song) (int, error) {
+	ticks := s.Groove.CycleTicks()
+	if b.Bars > 0 {
+		ticks = b.Bars * s.Groove.Meter.BarTicks()
+	}
+	seconds, buffers := groove.NewLine(&s.Groove, s.Tempo, 0).Seconds(float64(ticks)), 1.0
+	if b.Stems {
+		buffers += float64(len(s.Kit.Voices))
+	}
+	if seconds > MostSeconds || seconds*buffers > MostBufferSeconds {
+		return 0, &TooLong{s.Groove.BarsOf(ticks), seconds, b.Stems && seconds <= MostSeconds}
+	}
+	return ticks, nil
+}
+
+// Render plays the song offline. Equal songs give equal bytes. It stops
+// early with the context's error; one that would be too long is *TooLong.
+func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
+	ticks, err := b.Ticks(&s)
+	if err != nil {
+		return nil, err
+	}
+	e := New(b.Rate)
 	if b.Seamless {
-		e.playBefore()
-		var l, r [MaxBlock]float32
-		for e.frame < 0 {
-			n := int(min(int64(MaxBlock), -e.frame))
-			e.Process(l[:n], r[:n])
+		e.load(s, ticks)
+		if err := e.playInto(ctx); err != nil {
+			return nil, err
 		}
 	} else {
+		e.load(s, 0)
 		e.Play(0)
 	}
+	frames := int(math.Round(e.line.Seconds(float64(ticks)) * float64(b.Rate)))
 	out := &Rendered{Mix: audio.New(b.Rate, 2, frames)}
 	if b.Stems {
 		for range s.Kit.Voices {
@@ -67,6 +108,43 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		e.ring(out)
 	}
 	return out, nil
+}
+
+// playInto starts a looping song so early before frame 0 that everything which
+// rings over the loop's end is there.
+func (e *Engine) playInto(ctx context.Context) error {
+	early, late := e.line.Reach()
+	ahead := int64(e.longest()) + int64((early+late)/1000*float64(e.rate)) + MaxBlock
+	e.Play(math.Floor(e.line.Ticks(-float64(ahead) / float64(e.rate))))
+	var l, r [MaxBlock]float32
+	for e.frame < 0 {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		n := int(min(int64(MaxBlock), -e.frame))
+		e.Process(l[:n], r[:n])
+	}
+	return nil
+}
+
+// longest is how long the song's longest note lasts, frames.
+func (e *Engine) longest() int {
+	most := 0
+	var note synth.Note
+	for i := range e.song.Groove.Lanes {
+		if e.voiceOf[i] < 0 {
+			continue
+		}
+		known := map[float64]bool{}
+		for _, h := range e.song.Groove.Lanes[i].Hits {
+			if !known[h.Semitones] {
+				known[h.Semitones] = true
+				note.Strike(e.voices[e.voiceOf[i]].sound, e.song.Samples, e.rate, 127, h.Semitones, 1)
+				most = max(most, note.Life())
+			}
+		}
+	}
+	return most
 }
 
 func (e *Engine) copyStems(out *Rendered, at, n int) {

@@ -22,9 +22,9 @@ const Rate = 48000
 const MaxBlock = 512
 
 const (
-	polyphony = 96
-	lookahead = 0.4 // seconds; more than the earliest hit can be early
-	smoothMS  = 5   // time for gain and pan to follow an edit
+	polyphony   = 96
+	smoothMS    = 5    // time for gain and pan to follow an edit
+	firedAtMost = 4096 // strokes remembered as played, so that an edit doubles none
 )
 
 // Song is what the engine plays: a kit, a groove that repeats, and its tempo.
@@ -46,15 +46,25 @@ type Engine struct {
 	notes   [polyphony]slot
 	born    uint64 // counts notes, to find the oldest
 
+	line       *groove.Line
+	loopFrames int64 // where the line loops: frames of a pass; 0: it does not
 	playing    bool
-	frame      int64   // frames since the start of cycle 0
-	cycle      float64 // length of a cycle in frames
+	frame      int64   // frames since the start of the line
+	start      int     // tick that playing began from: nothing earlier is struck
+	early      float64 // how early a hit may fall, seconds
 	queue      []scheduled
 	head       int
-	generated  int // next cycle to be put into the queue
+	generated  int // tick up to which events are in the queue
+	known      int // tick up to which strokes may have been played already
 	events     []groove.Event
-	fired      [128]uint64 // keys of the strokes last played
+	fired      []stroke // a ring of the strokes last played
 	firedCount int
+}
+
+// stroke names one pass of one hit across edits of the song.
+type stroke struct {
+	hit  uint64 // voice and hit
+	tick int
 }
 
 type voice struct {
@@ -76,6 +86,7 @@ type slot struct {
 
 type scheduled struct {
 	at        int64
+	stroke    stroke
 	key       uint64
 	voice     int
 	velocity  int
@@ -83,13 +94,21 @@ type scheduled struct {
 }
 
 // New is an engine at a sample rate, stopped and empty.
-func New(rate int) *Engine { return &Engine{rate: rate, cycle: float64(rate)} }
+func New(rate int) *Engine { return &Engine{rate: rate, fired: make([]stroke, firedAtMost)} }
 
 // Load takes a new version of the song and goes on from the same musical
-// position; strokes already played are not played twice. The song must be
-// valid.
-func (e *Engine) Load(s Song) {
-	tick, cycle := e.place()
+// position; no stroke is lost and none is played twice. One that an edit moves
+// from ahead to just behind the present is played at once. The song must be
+// valid and must not change.
+func (e *Engine) Load(s Song) { e.load(s, 0) }
+
+// load is Load; with a loop in ticks the line repeats that part exactly.
+func (e *Engine) load(s Song, loop int) {
+	now := e.now()
+	was := 0
+	if e.line != nil {
+		was = e.line.Period()
+	}
 	old := e.voices
 	e.voices = make([]voice, len(s.Kit.Voices))
 	for i := range s.Kit.Voices {
@@ -114,13 +133,43 @@ func (e *Engine) Load(s Song) {
 	for _, l := range s.Groove.Lanes {
 		e.voiceOf = append(e.voiceOf, slices.IndexFunc(e.voices, func(v voice) bool { return v.id == l.Voice }))
 	}
-	length := s.Groove.CycleTicks()
-	e.cycle = s.Tempo.Seconds(float64(length)) * float64(e.rate)
-	for tick >= float64(length) {
-		tick -= float64(length)
+	e.line = groove.NewLine(&s.Groove, s.Tempo, loop)
+	e.loopFrames = 0
+	if loop > 0 {
+		e.loopFrames = int64(math.Round(e.line.Seconds(float64(loop)) * float64(e.rate)))
 	}
-	e.frame = int64(math.Round(float64(cycle)*e.cycle + s.Tempo.Seconds(tick)*float64(e.rate)))
-	e.requeue()
+	early, _ := e.line.Reach()
+	e.early = early / 1000
+	e.reload(now, was)
+}
+
+// reload finds the present again on a new line, whose period was another, and
+// queues from there on: what was about to sound still does, what has sounded
+// does not sound again.
+func (e *Engine) reload(now float64, was int) {
+	moved := 0
+	if is := e.line.Period(); was > 0 && is != was {
+		pass, within := math.Floor(now/float64(was)), math.Mod(now, float64(was))
+		then := pass*float64(is) + math.Mod(within, float64(is))
+		moved = int(math.Round(then - now))
+		now = then
+	}
+	if frame := e.line.Seconds(now) * float64(e.rate); math.Abs(frame-float64(e.frame)) > 1e-3 {
+		e.frame = int64(math.Round(frame))
+	}
+	waiting, from := map[stroke]bool{}, math.MaxInt
+	for _, q := range e.queue[min(e.head, len(e.queue)):] {
+		q.stroke.tick += moved
+		waiting[q.stroke] = true
+		from = min(from, q.stroke.tick)
+	}
+	for i := range min(e.firedCount, len(e.fired)) {
+		e.fired[i].tick += moved
+	}
+	e.start += moved
+	seen := e.generated + moved
+	e.known = max(e.known+moved, seen)
+	e.requeue(from, func(s stroke) bool { return waiting[s] || s.tick >= seen })
 }
 
 func (v *voice) load(kit *sound.Kit, i int) {
@@ -140,21 +189,16 @@ func (v *voice) load(kit *sound.Kit, i int) {
 	v.goal = [2]float64{g * math.Cos(angle) * math.Sqrt2, g * math.Sin(angle) * math.Sqrt2}
 }
 
-// Play starts at a tick of the first cycle, fractions allowed.
+// Play starts at a tick of the line, fractions allowed. Strokes of places from
+// there on that fall earlier are played at once.
 func (e *Engine) Play(tick float64) {
 	e.silence()
-	e.frame = int64(math.Round(e.song.Tempo.Seconds(tick) * float64(e.rate)))
+	e.frame = int64(math.Round(e.line.Seconds(tick) * float64(e.rate)))
+	e.start = int(math.Ceil(tick))
 	e.playing = true
 	e.firedCount = 0
-	e.requeue()
-}
-
-// playBefore starts one cycle early, so that what rings over the loop's end
-// is already there at frame 0.
-func (e *Engine) playBefore() {
-	e.Play(0)
-	e.frame = -int64(math.Ceil(e.cycle))
-	e.requeue()
+	e.known = e.start
+	e.requeue(e.start, func(stroke) bool { return true })
 }
 
 // Stop halts the clock and fades what sounds.
@@ -174,17 +218,23 @@ func (e *Engine) Playing() bool { return e.playing }
 
 // Position is the tick within the cycle, fractions included.
 func (e *Engine) Position() float64 {
-	tick, _ := e.place()
+	if e.line == nil {
+		return 0
+	}
+	period := float64(e.line.Period())
+	tick := math.Mod(e.now(), period)
+	if tick < 0 {
+		tick += period
+	}
 	return tick
 }
 
-func (e *Engine) place() (tick float64, cycle int) {
-	if len(e.song.Tempo) == 0 {
-		return 0, 0
+// now is the tick of the line that plays, fractions included.
+func (e *Engine) now() float64 {
+	if e.line == nil {
+		return 0
 	}
-	cycle = int(math.Floor(float64(e.frame) / e.cycle))
-	seconds := (float64(e.frame) - float64(cycle)*e.cycle) / float64(e.rate)
-	return e.song.Tempo.Ticks(seconds), cycle
+	return e.line.Ticks(float64(e.frame) / float64(e.rate))
 }
 
 // Strike plays a voice at once, apart from the groove. Unknown ids are
@@ -197,49 +247,71 @@ func (e *Engine) Strike(id string, velocity int, semitones float64) {
 	}
 }
 
-// requeue forgets what was scheduled and starts again from the present.
-func (e *Engine) requeue() {
+// requeue forgets what was scheduled and queues anew what may still fall, from
+// a tick or from as far back as the latest hit may have its place. due tells of
+// a stroke that should already have fallen whether it is to be played.
+func (e *Engine) requeue(from int, due func(stroke) bool) {
 	e.queue, e.head = e.queue[:0], 0
-	e.generated = int(math.Floor(float64(e.frame) / e.cycle))
-	e.generate()
+	_, late := e.line.Reach()
+	e.generated = max(e.start, min(from, int(math.Floor(e.line.Ticks(float64(e.frame)/float64(e.rate)-late/1000-0.001)))))
+	e.generate(due)
 }
 
-// generate puts every cycle that begins within the lookahead in the queue.
-func (e *Engine) generate() {
-	for float64(e.generated)*e.cycle < float64(e.frame)+lookahead*float64(e.rate) {
-		e.queue = append(e.queue[:0], e.queue[e.head:]...)
-		e.head = 0
-		e.events = e.song.Groove.Events(e.song.Tempo, e.generated, e.events[:0])
-		start := float64(e.generated) * e.cycle
-		for i := range e.events {
-			ev := &e.events[i]
-			v := e.voiceOf[ev.Lane]
-			at := int64(math.Round(start + (e.song.Tempo.Seconds(float64(ev.Tick))+ev.Offset/1000)*float64(e.rate)))
-			if early := ev.Offset < 0 && e.generated == 0 && e.frame == 0; early && at < 0 {
-				at = 0 // the very first stroke cannot come before the start
-			}
-			if v < 0 || at < e.frame || e.wasFired(ev.Key) {
-				continue
-			}
-			e.queue = append(e.queue, scheduled{at: at, key: ev.Key, voice: v, velocity: ev.Velocity, semitones: ev.Semitones})
-		}
-		slices.SortStableFunc(e.queue, func(a, b scheduled) int {
-			if a.at != b.at {
-				return int(a.at - b.at)
-			}
-			return a.voice - b.voice
-		})
-		e.generated++
+// generate queues the events whose straight place comes up to where the next
+// block's earliest hits may have theirs.
+func (e *Engine) generate(due func(stroke) bool) {
+	until := int(math.Ceil(e.line.Ticks(float64(e.frame+MaxBlock)/float64(e.rate) + e.early)))
+	if until <= e.generated {
+		return
 	}
+	e.events = e.line.Events(e.generated, until, e.events[:0])
+	e.generated = until
+	if len(e.events) == 0 {
+		return
+	}
+	e.queue = append(e.queue[:0], e.queue[e.head:]...)
+	e.head = 0
+	for i := range e.events {
+		ev := &e.events[i]
+		v := e.voiceOf[ev.Lane]
+		s := e.strokeOf(ev)
+		at := e.frameOf(ev)
+		if v < 0 || ev.Tick < e.known && e.wasFired(s) || due != nil && at < e.frame && !due(s) {
+			continue
+		}
+		e.queue = append(e.queue, scheduled{at: max(at, e.frame), stroke: s, key: ev.Key, voice: v, velocity: ev.Velocity, semitones: ev.Semitones})
+	}
+	slices.SortStableFunc(e.queue, func(a, b scheduled) int {
+		if a.at != b.at {
+			return int(a.at - b.at)
+		}
+		return a.voice - b.voice
+	})
 }
 
-func (e *Engine) wasFired(key uint64) bool {
+func (e *Engine) wasFired(s stroke) bool {
 	for i := range min(e.firedCount, len(e.fired)) {
-		if e.fired[i] == key {
+		if e.fired[i] == s {
 			return true
 		}
 	}
 	return false
+}
+
+func (e *Engine) strokeOf(ev *groove.Event) stroke {
+	l := &e.song.Groove.Lanes[ev.Lane]
+	return stroke{dsp.Key(dsp.KeyString(l.Voice), dsp.KeyString(l.Hits[ev.Hit].ID)), ev.Tick}
+}
+
+// frameOf is the frame of an event. Passes of a loop are whole frames apart.
+func (e *Engine) frameOf(ev *groove.Event) int64 {
+	if e.loopFrames == 0 {
+		return int64(math.Round(ev.Time * float64(e.rate)))
+	}
+	loop := e.line.Period()
+	pass := math.Floor(float64(ev.Tick) / float64(loop))
+	within := e.line.Seconds(float64(ev.Tick)-pass*float64(loop)) + ev.Offset/1000
+	return int64(pass)*e.loopFrames + int64(math.Round(within*float64(e.rate)))
 }
 
 // Process renders the next len(left) frames, at most MaxBlock, into left and
@@ -251,7 +323,7 @@ func (e *Engine) Process(left, right []float32) {
 		e.voices[i].sounds = false
 	}
 	if e.playing {
-		e.generate()
+		e.generate(nil)
 	}
 	for done := 0; done < n; {
 		until := n
@@ -262,7 +334,7 @@ func (e *Engine) Process(left, right []float32) {
 				break
 			}
 			e.trigger(*next)
-			e.fired[e.firedCount%len(e.fired)] = next.key
+			e.fired[e.firedCount%len(e.fired)] = next.stroke
 			e.firedCount++
 			e.head++
 		}

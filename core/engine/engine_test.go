@@ -13,6 +13,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"jubrak/core/audio"
 	"jubrak/core/groove"
@@ -168,6 +169,142 @@ func TestSeamlessLoopCarriesTheTail(t *testing.T) {
 	early.Groove.Feel.Voices["kick"] = groove.VoiceFeel{Lean: -20}
 	m := render(t, early, Bounce{Rate: Rate, Seamless: true}).Mix
 	assert.Greater(t, level(m, m.Seconds()-0.019, m.Seconds()), -40.0, "an early first hit comes before the loop's end")
+}
+
+// A looping line plays the same every time round, frame by frame, from the
+// first one on: what is before it, tails and early hits, is its own end.
+func TestALoopIsItsOwnNextPass(t *testing.T) {
+	s := fiveVoices()
+	for v, f := range s.Groove.Feel.Voices {
+		f.Scatter, f.Lean = 9, -14
+		s.Groove.Feel.Voices[v] = f
+	}
+	for _, tempo := range []music.TempoMap{music.Steady(93.7), {{Tick: 0, BPM: 93.7}, {Tick: 2000, BPM: 141.3}}} {
+		s.Tempo = tempo
+		e := New(Rate)
+		e.load(s, s.Groove.CycleTicks())
+		require.NoError(t, e.playInto(context.Background()))
+		pass := func() (out []float32) {
+			l, r := make([]float32, MaxBlock), make([]float32, MaxBlock)
+			for n := int(e.loopFrames); n > 0; n -= MaxBlock {
+				e.Process(l[:min(n, MaxBlock)], r[:min(n, MaxBlock)])
+				out = append(out, l[:min(n, MaxBlock)]...)
+			}
+			return out
+		}
+		first := pass()
+		assert.Equal(t, first, pass())
+	}
+}
+
+// Strokes fall on the frame that the model says, whatever the feel and however
+// early, and none is lost or doubled by edits at random moments.
+func TestEveryStrokeFallsOnItsFrame(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		s := one("kick")
+		g := &s.Groove
+		lean := rapid.Float64Range(-100, 100).Draw(t, "lean")
+		for _, v := range []string{"kick", "hat"} {
+			l := g.EnsureLane(v)
+			l.Hits = nil
+			for _, step := range rapid.SliceOfNDistinct(rapid.IntRange(0, 31), 1, 12, rapid.ID[int]).Draw(t, v) {
+				l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: step * 240, Velocity: 100, Nudge: rapid.Float64Range(-200, 200).Draw(t, "nudge")})
+			}
+			l.Sort()
+			g.Feel.Voices[v] = groove.VoiceFeel{Lean: lean, Scatter: rapid.Float64Range(0, 50).Draw(t, "scatter"), Contour: []float64{0, -60, 60}}
+		}
+		g.Feel.Swing = rapid.Float64Range(50, 75).Draw(t, "swing")
+		g.Feel.Drift = groove.Drift{Curve: []float64{-80, 90}, Voices: []string{"kick"}}
+		s.Tempo = music.Steady(rapid.Float64Range(30, 300).Draw(t, "bpm"))
+		if rapid.Bool().Draw(t, "two tempos") {
+			s.Tempo = append(s.Tempo, music.TempoChange{Tick: 3000, BPM: rapid.Float64Range(30, 300).Draw(t, "second")})
+		}
+		start := rapid.IntRange(0, 31).Draw(t, "start") * 240
+		until := start + 2*g.CycleTicks() + 600
+		line := groove.NewLine(g, s.Tempo, 0)
+		want := map[stroke]int64{}
+		begin := int64(math.Round(line.Seconds(float64(start)) * Rate))
+		e := New(Rate)
+		e.Load(s)
+		for _, ev := range line.Events(start, until, nil) {
+			want[e.strokeOf(&ev)] = max(int64(math.Round(ev.Time*Rate)), begin)
+		}
+		edits := rapid.Bool().Draw(t, "edits")
+		got := map[stroke]int64{}
+		e.Play(float64(start))
+		var l, r [MaxBlock]float32
+		for line.Ticks(float64(e.frame)/Rate) < float64(until)+line.Ticks(1.5) {
+			before, from := e.firedCount, e.frame
+			n := rapid.IntRange(1, MaxBlock).Draw(t, "block")
+			if n < 64 {
+				n = MaxBlock
+			}
+			if edits {
+				e.Load(s)
+			}
+			e.Process(l[:n], r[:n])
+			for i := before; i < e.firedCount; i++ {
+				f := e.fired[i%len(e.fired)]
+				_, twice := got[f]
+				require.False(t, twice, "stroke %v is doubled", f)
+				got[f] = from
+				if at, ok := want[f]; ok {
+					require.True(t, at >= from && at < e.frame, "stroke at %d in block %d to %d", at, from, e.frame)
+				}
+			}
+		}
+		for f := range want {
+			_, ok := got[f]
+			require.True(t, ok, "stroke %v is lost", f)
+		}
+	})
+}
+
+// Edits that move strokes about while they are due, also over the line where
+// the loop begins anew.
+func TestEditsAtTheLoopsEnd(t *testing.T) {
+	for from := range 40 {
+		s := one("kick", 0, 960, 1920, 2880, 3840, 4800, 5760, 6720)
+		e := New(Rate)
+		e.Load(s)
+		e.Play(0)
+		var l, r [256]float32
+		lean := 0.0
+		for block := 0; e.now() < 2*7680-300; block++ {
+			if near := math.Mod(e.now()+400, 7680); near < 800 && (block+from)%3 == 0 {
+				lean = []float64{-30, 40, 0, -90, 90}[(block+from)%5]
+				s.Groove.Feel.Voices = map[string]groove.VoiceFeel{"kick": {Lean: lean}}
+				e.Load(s)
+			}
+			e.Process(l[:], r[:])
+		}
+		s.Groove.Feel.Voices = nil
+		e.Load(s)
+		for range 30 {
+			e.Process(l[:], r[:])
+		}
+		assert.Equal(t, uint64(16), e.born, "round %d", from)
+	}
+}
+
+// A first stroke that is early is heard at the start, from wherever playing
+// begins, and so are hits that are earlier than any look-ahead of old.
+func TestEarlyFirstStrokes(t *testing.T) {
+	s := one("kick", 0, 960)
+	s.Groove.Feel.Voices["kick"] = groove.VoiceFeel{Lean: -100, Contour: []float64{-100}}
+	for i := range s.Groove.Lanes[0].Hits {
+		s.Groove.Lanes[0].Hits[i].Nudge = -200
+	}
+	s.Tempo = music.Steady(240)
+	for _, from := range []float64{0, 960} {
+		e := New(Rate)
+		e.Load(s)
+		e.Play(from)
+		var l, r [256]float32
+		e.Load(s)
+		e.Process(l[:], r[:])
+		assert.Equal(t, uint64(2)-uint64(from/960), e.born, "from %v", from)
+	}
 }
 
 func TestEditWhilePlayingNeitherDoublesNorLoses(t *testing.T) {

@@ -118,10 +118,8 @@ func (m *Monitor) follow() { m.read, m.bar = m.target() }
 // and the engine's bar, counted over cycles.
 func (m *Monitor) target() (frame float64, bar int) {
 	e := m.Engine
-	tick, cycle := e.place()
-	total := tick
-	if len(e.song.Tempo) > 0 {
-		total += float64(cycle * e.song.Groove.CycleTicks())
+	total := e.now()
+	if e.line != nil {
 		bar = int(math.Floor(total / float64(e.song.Groove.Meter.BarTicks())))
 	}
 	t := m.track

@@ -38,15 +38,30 @@ const maxDocument = 64 << 20
 // maxBlob bounds a sound when it is unpacked.
 const maxBlob = 512 << 20
 
-// ReadArchive reads the document of a project archive.
-func ReadArchive(data []byte) (document []byte, err error) {
-	return readEntry(data, "project.json", maxDocument)
+// ProjectArchive is an archive that was opened for reading.
+type ProjectArchive struct{ entries map[string]*zip.File }
+
+// OpenArchive reads the directory of a project archive.
+func OpenArchive(data []byte) (*ProjectArchive, error) {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return nil, fail(CodeDamaged, "This is not a project archive, or it is damaged.")
+	}
+	a := &ProjectArchive{map[string]*zip.File{}}
+	for _, f := range z.File {
+		if a.entries[f.Name] == nil {
+			a.entries[f.Name] = f
+		}
+	}
+	return a, nil
 }
 
-// ReadBlob reads a blob of a project archive. One whose SHA-256 is not its
-// name is damaged.
-func ReadBlob(archive []byte, name string) ([]byte, error) {
-	blob, err := readEntry(archive, "blobs/"+name, maxBlob)
+// Document reads project.json.
+func (a *ProjectArchive) Document() ([]byte, error) { return a.read("project.json", maxDocument) }
+
+// Blob reads a sound. One whose SHA-256 is not its name is damaged.
+func (a *ProjectArchive) Blob(name string) ([]byte, error) {
+	blob, err := a.read("blobs/"+name, maxBlob)
 	if err != nil {
 		return nil, err
 	}
@@ -56,25 +71,19 @@ func ReadBlob(archive []byte, name string) ([]byte, error) {
 	return blob, nil
 }
 
-func readEntry(data []byte, name string, most int64) (document []byte, err error) {
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+func (a *ProjectArchive) read(name string, most int64) ([]byte, error) {
+	f := a.entries[name]
+	if f == nil {
+		return nil, fail(CodeDamaged, "The archive holds no %s, so it is not a project archive.", name)
+	}
+	r, err := f.Open()
 	if err != nil {
-		return nil, fail(CodeDamaged, "This is not a project archive, or it is damaged.")
+		return nil, fail(CodeDamaged, "The project archive is damaged.")
 	}
-	for _, f := range z.File {
-		if f.Name != name {
-			continue
-		}
-		r, err := f.Open()
-		if err != nil {
-			return nil, fail(CodeDamaged, "The project archive is damaged.")
-		}
-		defer func() { _ = r.Close() }()
-		document, err = readAll(r, most)
-		if err != nil {
-			return nil, fail(CodeDamaged, "The project archive is damaged.")
-		}
-		return document, nil
+	defer func() { _ = r.Close() }()
+	data, err := readAll(r, most)
+	if err != nil {
+		return nil, fail(CodeDamaged, "The project archive is damaged.")
 	}
-	return nil, fail(CodeDamaged, "The archive holds no %s.", name)
+	return data, nil
 }

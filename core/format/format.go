@@ -53,6 +53,7 @@ const (
 	FLAC    Kind = "flac"
 	MP3     Kind = "mp3"
 	MIDI    Kind = "midi"
+	Archive Kind = "archive" // a zip, as project archives are
 	Unknown Kind = ""
 )
 
@@ -67,6 +68,8 @@ func Sniff(head []byte) Kind {
 		return FLAC
 	case bytes.HasPrefix(head, []byte("MThd")):
 		return MIDI
+	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
+		return Archive
 	case bytes.HasPrefix(head, []byte("ID3")):
 		return MP3
 	case len(head) >= 2 && head[0] == 0xFF && head[1]&0xE0 == 0xE0 && head[1]&0x06 == 0x02:
@@ -108,7 +111,7 @@ func decode(data []byte, k *keeper, watch func(done float64) error) error {
 	case MP3:
 		err = readMP3(data, k, r.tell)
 	default:
-		return fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, AIFF, FLAC or MP3, whatever its name says.")
+		return NotSound()
 	}
 	if r.stopped != nil {
 		return r.stopped
@@ -117,6 +120,11 @@ func decode(data []byte, k *keeper, watch func(done float64) error) error {
 		return nil
 	}
 	return err
+}
+
+// NotSound is the error of a file that is of no kind that can be read as sound.
+func NotSound() error {
+	return fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, AIFF, FLAC or MP3, whatever its name says.")
 }
 
 // watched is a reader that tells how far it has come and can be stopped.

@@ -1,9 +1,12 @@
 package format
 
 import (
+	"cmp"
 	"encoding/binary"
+	"fmt"
 	"io"
 	"math"
+	"slices"
 	"sort"
 
 	"jubrak/core/music"
@@ -16,6 +19,8 @@ type Performance struct {
 	Tempo []MIDITempo
 	Meter music.Meter
 	Notes []MIDINote
+	// End is where the file ends, if that is later than its last note.
+	End int
 }
 
 // MIDITempo is a tempo change: Micros microseconds per quarter note.
@@ -87,7 +92,32 @@ func ReadMIDI(r io.Reader) (*Performance, error) {
 	if len(p.Notes) == 0 {
 		return nil, fail(CodeEmpty, "The MIDI file holds no notes.")
 	}
-	return p, nil
+	return p, p.check()
+}
+
+// Limits of a performance: whoever reads one may make a list of its beats and
+// a buffer of its length.
+const (
+	MaxPerformanceSeconds = 3600
+	MaxPerformanceBeats   = 36000
+)
+
+// check refuses a performance that goes on for longer than one can.
+func (p *Performance) check() error {
+	last := 0
+	for _, n := range p.Notes {
+		last = max(last, n.Tick+n.Length)
+	}
+	if s := p.Seconds(last); s > MaxPerformanceSeconds || last/p.PPQ > MaxPerformanceBeats {
+		return fail(CodeTooLong, "The last note of the MIDI file lies at %s, beat %d; a performance of at most %d minutes and %d beats can be read. Is a note far behind the others?", clock(s), last/p.PPQ+1, MaxPerformanceSeconds/60, MaxPerformanceBeats)
+	}
+	return nil
+}
+
+// clock writes seconds as hours, minutes and seconds.
+func clock(seconds float64) string {
+	s := int(seconds)
+	return fmt.Sprintf("%d:%02d:%02d", s/3600, s/60%60, s%60)
 }
 
 // track reads one MTrk chunk.
@@ -198,8 +228,33 @@ func appendVarLen(b []byte, v int) []byte {
 	return append(b, byte(v&0x7F))
 }
 
+// Separate sorts the notes by time and ends each before the next of its key and
+// channel, and before the end: readers pair a note's end with any of its key
+// that sounds. Of two of one key at once the louder stays.
+func (p *Performance) Separate() {
+	slices.SortStableFunc(p.Notes, func(a, b MIDINote) int {
+		return cmp.Or(a.Tick-b.Tick, a.Channel-b.Channel, a.Key-b.Key, b.Velocity-a.Velocity)
+	})
+	p.Notes = slices.CompactFunc(p.Notes, func(a, b MIDINote) bool {
+		return a.Tick == b.Tick && a.Key == b.Key && a.Channel == b.Channel
+	})
+	next := map[[2]int]int{}
+	for i := len(p.Notes) - 1; i >= 0; i-- {
+		n := &p.Notes[i]
+		limit, ok := next[[2]int{n.Channel, n.Key}]
+		if !ok {
+			limit = n.Tick + n.Length
+			if p.End > n.Tick {
+				limit = min(limit, p.End)
+			}
+		}
+		n.Length = max(min(n.Length, limit-n.Tick), 1)
+		next[[2]int{n.Channel, n.Key}] = n.Tick
+	}
+}
+
 // WriteMIDI writes a format 1 file: a track of tempo and meter, then one of
-// the notes, sorted by time.
+// the notes, sorted by time. Both end where the performance does.
 func WriteMIDI(w io.Writer, p *Performance, name string) error {
 	conductor := newTrack()
 	for i, t := range p.Tempo {
@@ -233,7 +288,7 @@ func WriteMIDI(w io.Writer, p *Performance, name string) error {
 	out := append([]byte("MThd"), 0, 0, 0, 6, 0, 1, 0, 2)
 	out = binary.BigEndian.AppendUint16(out, uint16(p.PPQ))
 	for _, t := range []*midiTrack{conductor, notes} {
-		t.meta(t.last, 0x2F, nil)
+		t.meta(max(t.last, p.End), 0x2F, nil)
 		out = append(out, "MTrk"...)
 		out = binary.BigEndian.AppendUint32(out, uint32(len(t.bytes)))
 		out = append(out, t.bytes...)

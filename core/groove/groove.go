@@ -66,14 +66,30 @@ func (g *Groove) LaneTicks(i int) int {
 	return g.Ticks()
 }
 
-// CycleTicks is the least common multiple of all lanes' lengths.
+// LongestCycle stands for every cycle that is longer, in ticks: years. Lanes
+// of coprime lengths meet again only then; nothing may list a whole cycle.
+const LongestCycle = 1 << 50
+
+// CycleTicks is the least common multiple of all lanes' lengths, at most
+// LongestCycle.
 func (g *Groove) CycleTicks() int {
 	cycle := g.Ticks()
 	for i := range g.Lanes {
 		n := g.LaneTicks(i)
-		cycle = cycle / gcd(cycle, n) * n
+		n /= gcd(cycle, n)
+		if cycle > LongestCycle/n {
+			return LongestCycle
+		}
+		cycle *= n
 	}
 	return cycle
+}
+
+// BarsOf is the number of bars that a length in ticks fills, the last perhaps
+// in part.
+func (g *Groove) BarsOf(ticks int) int {
+	bar := g.Meter.BarTicks()
+	return (ticks + bar - 1) / bar
 }
 
 func gcd(a, b int) int {
@@ -160,11 +176,14 @@ func (g *Groove) Validate() error {
 			return fmt.Errorf("a groove holds at most %d hits", MaxHits)
 		}
 		seen := make(map[string]bool, len(l.Hits))
-		for _, h := range l.Hits {
+		for j, h := range l.Hits {
 			if h.ID == "" || seen[h.ID] {
 				return fmt.Errorf("lane %q: each hit needs an id of its own", l.Voice)
 			}
 			seen[h.ID] = true
+			if j > 0 && l.Hits[j-1].Tick > h.Tick {
+				return fmt.Errorf("lane %q: hits must be in order of time", l.Voice)
+			}
 			if h.Tick < 0 || h.Tick >= g.LaneTicks(i) {
 				return fmt.Errorf("lane %q: hit %s lies outside the lane", l.Voice, h.ID)
 			}

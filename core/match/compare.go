@@ -74,17 +74,35 @@ type Mine struct {
 	Tones map[sound.Family]*tone.Measures
 }
 
+// mostBars and mostEvents bound what is measured of a project whose lanes
+// meet again only much later, or whose steps are full.
+const (
+	mostBars   = 64
+	mostEvents = 100000
+	mostTime   = 240 // seconds of render
+)
+
 // MeasureMine measures the project's own hits over at least eight bars and
-// its real render over one cycle, with the sounds of its layers.
+// its real render over one cycle, with the sounds of its layers; of a cycle
+// longer than 64 bars or four minutes, so much.
 func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples) (*Mine, error) {
 	m := &Mine{Density: map[sound.Family]float64{}, Feel: Feel(d)}
-	beats := float64(d.Groove.CycleTicks()) / music.PPQ
-	for _, e := range d.Groove.Events(d.Tempo, 0, nil) {
-		if v := d.Kit.Voice(d.Groove.Lanes[e.Lane].Voice); v != nil && !v.Mute {
+	g := &d.Groove
+	line := groove.NewLine(g, d.Tempo, 0)
+	bar := g.Meter.BarTicks()
+	bars := max(min(g.BarsOf(g.CycleTicks()), mostBars, int(line.Ticks(mostTime))/bar), 1)
+	events, heard := measured(line, g, bars)
+	beats := float64(heard*bar) / music.PPQ
+	for _, e := range events {
+		if v := d.Kit.Voice(g.Lanes[e.Lane].Voice); v != nil && !v.Mute {
 			m.Density[v.Family] += 1 / beats
 		}
 	}
-	out, err := engine.Render(ctx, d.Song(samples), engine.Bounce{Rate: engine.Rate, Seamless: true})
+	bounce := engine.Bounce{Rate: engine.Rate, Seamless: true}
+	if bars*bar < g.CycleTicks() {
+		bounce.Bars = bars
+	}
+	out, err := engine.Render(ctx, d.Song(samples), bounce)
 	if err != nil {
 		return nil, err
 	}
@@ -109,32 +127,35 @@ func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples
 func Feel(d *project.Document) groove.Measured {
 	g := &d.Groove
 	steps := max(g.Grid, 1)
-	cycleBars := max(g.CycleTicks()/g.Meter.BarTicks(), 1)
-	cycles := (8 + cycleBars - 1) / cycleBars
-	if cycles*cycleBars > 64 {
-		cycles = max(64/cycleBars, 1)
-	}
+	cycle := g.BarsOf(g.CycleTicks())
+	bars := min((8+cycle-1)/cycle*cycle, mostBars)
+	line := groove.NewLine(g, d.Tempo, 0)
+	events, bars := measured(line, g, bars)
 	var placed []groove.Placed
-	var events []groove.Event
-	cycleSeconds := d.Tempo.Seconds(float64(g.CycleTicks()))
-	for c := range cycles {
-		events = g.Events(d.Tempo, c, events[:0])
-		for _, e := range events {
-			v := d.Kit.Voice(g.Lanes[e.Lane].Voice)
-			if v == nil {
-				continue
-			}
-			tick := c*g.CycleTicks() + e.Tick
+	for _, e := range events {
+		if v := d.Kit.Voice(g.Lanes[e.Lane].Voice); v != nil {
 			placed = append(placed, groove.Placed{
-				Heard: groove.Heard{Voice: string(v.Family), Velocity: e.Velocity, Time: float64(c)*cycleSeconds + d.Tempo.Seconds(float64(e.Tick)) + e.Offset/1000},
-				Step:  tick / g.StepTicks(), Within: tick % g.StepTicks(), Offset: e.Offset,
+				Heard: groove.Heard{Voice: string(v.Family), Velocity: e.Velocity, Time: e.Time},
+				Step:  e.Tick / g.StepTicks(), Within: e.Tick % g.StepTicks(), Offset: e.Offset,
 			})
 		}
 	}
-	quarter := cycleSeconds / (float64(g.CycleTicks()) / music.PPQ)
+	ticks := bars * g.Meter.BarTicks()
+	quarter := line.Seconds(float64(ticks)) / (float64(ticks) / music.PPQ)
 	return groove.Measure(placed, groove.Frame{
 		Steps: steps, PerBar: max(g.Meter.BarTicks()/music.PPQ, 1), Beat: quarter, Pair: g.Feel.Pair, Anchor: string(sound.Kick),
 	})
+}
+
+// measured are the events of the first bars, and how many bars these are: fewer
+// than asked for where the groove is very dense.
+func measured(line *groove.Line, g *groove.Groove, bars int) (events []groove.Event, of int) {
+	bar := g.Meter.BarTicks()
+	for of < bars && (of == 0 || len(events) < mostEvents) {
+		events = line.Events(of*bar, (of+1)*bar, events)
+		of++
+	}
+	return events, of
 }
 
 // Compare sets the rows of mine against a reference's analysis. Where the
@@ -269,7 +290,7 @@ func (c *Comparison) family(d *project.Document, f sound.Family, mine *Mine, the
 	vel := row("Velocity", "", velocityTolerance)
 	if inMine && inTheirs {
 		vel.Mine, vel.Reference = value(a.VelocityMean), value(b.VelocityMean)
-		delta := math.Round(b.VelocityMean - a.VelocityMean)
+		delta := math.Round(d.VelocityRoom(id, b.VelocityMean-a.VelocityMean))
 		c.add(vel, fmt.Sprintf("All hits %+.0f", delta), project.Edit{Op: "hit.louder", Hits: hitsOf(d, id), Value: delta})
 	} else {
 		c.add(vel, "")

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"jubrak/core/engine"
 	"jubrak/core/groove"
@@ -87,7 +88,10 @@ func Read(data []byte) (*Document, error) {
 	if err := json.Unmarshal(data, &d); err != nil {
 		return nil, fmt.Errorf("this is not a Jubrak project: %w", err)
 	}
-	if d.Schema < 1 || d.Schema > Schema {
+	if d.Schema < 1 {
+		return nil, fmt.Errorf("this is not a Jubrak project: it names no schema")
+	}
+	if d.Schema > Schema {
 		return nil, fmt.Errorf("the project was made by a newer version of Jubrak (schema %d, this one reads up to %d)", d.Schema, Schema)
 	}
 	d.tidy()
@@ -96,7 +100,7 @@ func Read(data []byte) (*Document, error) {
 
 // Validate checks the whole document.
 func (d *Document) Validate() error {
-	if n := len(strings.TrimSpace(d.Name)); n == 0 || n > 120 {
+	if n := utf8.RuneCountInString(strings.TrimSpace(d.Name)); n == 0 || n > 120 {
 		return fmt.Errorf("a project needs a name of 1 to 120 letters")
 	}
 	if err := d.Tempo.Validate(); err != nil {
@@ -163,6 +167,7 @@ func (d *Document) tidy() {
 		if d.Groove.Lanes[i].Hits == nil {
 			d.Groove.Lanes[i].Hits = []groove.Hit{}
 		}
+		d.Groove.Lanes[i].Sort()
 	}
 	for i := range d.References {
 		if p := d.References[i].Profile; p != nil {
@@ -221,4 +226,21 @@ func (d *Document) Blobs() (names []string) {
 	}
 	slices.Sort(names)
 	return slices.DeleteFunc(slices.Compact(names), func(n string) bool { return n == "" })
+}
+
+// LayerOf names a layer by its voice, in words.
+type LayerOf struct{ Voice, Layer string }
+
+// LayersWithout lists the layers whose sound is not there.
+func (d *Document) LayersWithout(there func(blob string) bool) []LayerOf {
+	out := []LayerOf{}
+	for i := range d.Kit.Voices {
+		v := &d.Kit.Voices[i]
+		for _, l := range v.Layers {
+			if !there(l.Blob) {
+				out = append(out, LayerOf{v.Name, l.Name})
+			}
+		}
+	}
+	return out
 }

@@ -28,6 +28,16 @@ type Edit struct {
 	New        *Reference         `json:"new_reference,omitempty"`
 	Target     *Target            `json:"target,omitempty"`
 	Layer      *sound.Layer       `json:"layer,omitempty"`
+	Put        []NewHit           `json:"put,omitempty"`
+}
+
+// NewHit is a hit to be put on the lane of a voice.
+type NewHit struct {
+	Voice     string  `json:"voice"`
+	Tick      int     `json:"tick"`
+	Velocity  int     `json:"velocity"`
+	Nudge     float64 `json:"nudge_ms"`
+	Semitones float64 `json:"semitones"`
 }
 
 // HitRef names a hit by its voice and id.
@@ -46,28 +56,29 @@ type op func(d *Document, e *Edit, env Env) (notes []string, err error)
 
 // ops lists every edit. The comment beside each tells the fields it reads.
 var ops = map[string]op{
-	"project.rename":        rename,                                                                                            // text
-	"project.key":           plain(func(d *Document, e *Edit) error { d.Key = e.Text; return nil }),                            // text
-	"tempo.set":             plain(func(d *Document, e *Edit) error { d.Tempo = music.Steady(e.Value); return nil }),           // value: BPM
-	"groove.bars":           plain(setBars),                                                                                    // value
-	"groove.grid":           plain(func(d *Document, e *Edit) error { d.Groove.Grid = int(e.Value); return nil }),              // value: steps per quarter
-	"groove.clear":          plain(clearLanes),                                                                                 // voice, or all
-	"hit.add":               plain(addHit),                                                                                     // voice, tick, value: velocity
-	"hit.delete":            plain(deleteHits),                                                                                 // hits
-	"hit.move":              plain(moveHits),                                                                                   // hits, tick: by how much; voice: to this lane
-	"hit.velocity":          plain(eachHit(func(h *groove.Hit, v float64) { h.Velocity = velocity(v) })),                       // hits, value
-	"hit.louder":            plain(eachHit(func(h *groove.Hit, v float64) { h.Velocity = velocity(float64(h.Velocity) + v) })), // hits, value: by
-	"hit.nudge":             plain(eachHit(func(h *groove.Hit, v float64) { h.Nudge = limit(v, groove.MaxNudge) })),            // hits, value: ms
-	"hit.nudge_by":          plain(eachHit(func(h *groove.Hit, v float64) { h.Nudge = limit(h.Nudge+v, groove.MaxNudge) })),    // hits, value: ms
-	"hit.pitch":             plain(eachHit(func(h *groove.Hit, v float64) { h.Semitones = limit(v, groove.MaxSemitones) })),    // hits, value: semitones
-	"feel.swing":            plain(func(d *Document, e *Edit) error { d.Groove.Feel.Swing = e.Value; return nil }),             // value: %
-	"feel.pair":             plain(func(d *Document, e *Edit) error { d.Groove.Feel.Pair = int(e.Value); return nil }),         // value: 8 or 16
-	"feel.strength":         plain(func(d *Document, e *Edit) error { d.Groove.Feel.Strength = e.Value; return nil }),          // value: %
-	"feel.scatter_kind":     plain(func(d *Document, e *Edit) error { d.Groove.Feel.ScatterKind = e.Text; return nil }),        // text
-	"feel.seed":             plain(func(d *Document, e *Edit) error { d.Groove.Seed = int64(e.Value); return nil }),            // value
-	"feel.lean":             voiceFeel(func(f *groove.VoiceFeel, v float64) { f.Lean = v }),                                    // voice, value: ms
-	"feel.scatter":          voiceFeel(func(f *groove.VoiceFeel, v float64) { f.Scatter = v }),                                 // voice, value: ms
-	"feel.velocity_scatter": voiceFeel(func(f *groove.VoiceFeel, v float64) { f.VelocityScatter = v }),                         // voice, value
+	"project.rename":        rename,                                                                                         // text
+	"project.key":           plain(func(d *Document, e *Edit) error { d.Key = e.Text; return nil }),                         // text
+	"tempo.set":             plain(func(d *Document, e *Edit) error { d.Tempo = music.Steady(e.Value); return nil }),        // value: BPM
+	"groove.bars":           plain(setBars),                                                                                 // value
+	"groove.grid":           plain(func(d *Document, e *Edit) error { d.Groove.Grid = int(e.Value); return nil }),           // value: steps per quarter
+	"groove.clear":          plain(clearLanes),                                                                              // voice, or all
+	"hit.add":               plain(addHit),                                                                                  // voice, tick, value: velocity
+	"hit.put":               plain(putHits),                                                                                 // put
+	"hit.delete":            plain(deleteHits),                                                                              // hits
+	"hit.move":              plain(moveHits),                                                                                // hits, tick: by how much; voice: to this lane
+	"hit.velocity":          plain(eachHit(func(h *groove.Hit, v float64) { h.Velocity = velocity(v) })),                    // hits, value
+	"hit.louder":            plain(louder),                                                                                  // hits, value: by
+	"hit.nudge":             plain(eachHit(func(h *groove.Hit, v float64) { h.Nudge = limit(v, groove.MaxNudge) })),         // hits, value: ms
+	"hit.nudge_by":          plain(nudgeBy),                                                                                 // hits, value: ms
+	"hit.pitch":             plain(eachHit(func(h *groove.Hit, v float64) { h.Semitones = limit(v, groove.MaxSemitones) })), // hits, value: semitones
+	"feel.swing":            plain(func(d *Document, e *Edit) error { d.Groove.Feel.Swing = e.Value; return nil }),          // value: %
+	"feel.pair":             plain(func(d *Document, e *Edit) error { d.Groove.Feel.Pair = int(e.Value); return nil }),      // value: 8 or 16
+	"feel.strength":         plain(func(d *Document, e *Edit) error { d.Groove.Feel.Strength = e.Value; return nil }),       // value: %
+	"feel.scatter_kind":     plain(func(d *Document, e *Edit) error { d.Groove.Feel.ScatterKind = e.Text; return nil }),     // text
+	"feel.seed":             plain(func(d *Document, e *Edit) error { d.Groove.Seed = int64(e.Value); return nil }),         // value
+	"feel.lean":             voiceFeel(func(f *groove.VoiceFeel, v float64) { f.Lean = v }),                                 // voice, value: ms
+	"feel.scatter":          voiceFeel(func(f *groove.VoiceFeel, v float64) { f.Scatter = v }),                              // voice, value: ms
+	"feel.velocity_scatter": voiceFeel(func(f *groove.VoiceFeel, v float64) { f.VelocityScatter = v }),                      // voice, value
 	"feel.straight":         plain(func(d *Document, _ *Edit) error { d.Groove.Feel = groove.Straight(); return nil }),
 	"voice.param":           plain(setParam),                                                                               // voice, param, value
 	"voice.note":            plain(setNote),                                                                                // voice, text: note name
@@ -210,91 +221,6 @@ func clearLanes(d *Document, e *Edit) error {
 		if l := &d.Groove.Lanes[i]; e.Voice == "" || l.Voice == e.Voice {
 			l.Hits = []groove.Hit{}
 		}
-	}
-	return nil
-}
-
-func addHit(d *Document, e *Edit) error {
-	if d.Kit.Voice(e.Voice) == nil {
-		return fmt.Errorf("there is no voice %q", e.Voice)
-	}
-	l := d.Groove.EnsureLane(e.Voice)
-	v := velocity(e.Value)
-	if e.Value == 0 {
-		v = 100
-	}
-	for i := range l.Hits {
-		if l.Hits[i].Tick == e.Tick {
-			l.Hits[i].Velocity = v // one hit a place: a second one replaces it
-			return nil
-		}
-	}
-	l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: e.Tick, Velocity: v})
-	l.Sort()
-	return nil
-}
-
-func eachHit(f func(*groove.Hit, float64)) func(*Document, *Edit) error {
-	return func(d *Document, e *Edit) error {
-		for _, ref := range e.Hits {
-			h, err := d.find(ref)
-			if err != nil {
-				return err
-			}
-			f(h, e.Value)
-		}
-		return nil
-	}
-}
-
-func (d *Document) find(ref HitRef) (*groove.Hit, error) {
-	if l := d.Groove.Lane(ref.Voice); l != nil {
-		if h := l.Find(ref.Hit); h != nil {
-			return h, nil
-		}
-	}
-	return nil, fmt.Errorf("the hit is no longer there")
-}
-
-func deleteHits(d *Document, e *Edit) error {
-	for _, ref := range e.Hits {
-		if _, err := d.find(ref); err != nil {
-			return err
-		}
-		l := d.Groove.Lane(ref.Voice)
-		l.Hits = slices.DeleteFunc(l.Hits, func(h groove.Hit) bool { return h.ID == ref.Hit })
-	}
-	return nil
-}
-
-// moveHits moves hits by ticks, and to another lane where Voice names one.
-// They stop at the ends; a hit that lands on another replaces it.
-func moveHits(d *Document, e *Edit) error {
-	for _, ref := range e.Hits {
-		h, err := d.find(ref)
-		if err != nil {
-			return err
-		}
-		moved := *h
-		if err := deleteHits(d, &Edit{Hits: []HitRef{ref}}); err != nil {
-			return err
-		}
-		to := ref.Voice
-		if e.Voice != "" {
-			to = e.Voice
-		}
-		if d.Kit.Voice(to) == nil {
-			return fmt.Errorf("there is no voice %q", to)
-		}
-		l := d.Groove.EnsureLane(to)
-		i := slices.IndexFunc(d.Groove.Lanes, func(l groove.Lane) bool { return l.Voice == to })
-		moved.Tick = min(max(moved.Tick+e.Tick, 0), d.Groove.LaneTicks(i)-1)
-		l.Hits = slices.DeleteFunc(l.Hits, func(o groove.Hit) bool { return o.Tick == moved.Tick })
-		if l.Find(moved.ID) != nil {
-			moved.ID = l.NewHitID()
-		}
-		l.Hits = append(l.Hits, moved)
-		l.Sort()
 	}
 	return nil
 }

@@ -3,6 +3,7 @@ package project
 import (
 	"encoding/json"
 	"errors"
+	"math"
 	"os"
 	"regexp"
 	"strings"
@@ -13,6 +14,7 @@ import (
 	"pgregory.net/rapid"
 
 	"jubrak/core/format"
+	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/slice"
@@ -81,6 +83,18 @@ func TestReadRefuses(t *testing.T) {
 		_, err := Read([]byte(text))
 		assert.Error(t, err, name)
 	}
+	_, err := Read([]byte(`{"name":"a list of laps"}`))
+	assert.ErrorContains(t, err, "not a Jubrak project", "that it is newer would be untrue")
+	_, err = Read([]byte(`{"schema":99}`))
+	assert.ErrorContains(t, err, "newer")
+}
+
+// A name counts letters, not bytes.
+func TestNamesOfAllScripts(t *testing.T) {
+	for _, name := range []string{strings.Repeat("ä", 120), strings.Repeat("夜", 120)} {
+		require.NoError(t, New(name).Validate())
+	}
+	require.Error(t, New(strings.Repeat("ä", 121)).Validate())
 }
 
 func TestHitEdits(t *testing.T) {
@@ -100,7 +114,7 @@ func TestHitEdits(t *testing.T) {
 	assert.Len(t, d.Groove.Lane("kick").Hits, 2, "one hit a place")
 	a, b := HitRef{"kick", d.Groove.Lane("kick").Hits[0].ID}, HitRef{"kick", d.Groove.Lane("kick").Hits[1].ID}
 	apply(Edit{Op: "hit.louder", Hits: []HitRef{a, b}, Value: 100})
-	assert.Equal(t, 127, d.Groove.Lane("kick").Find(a.Hit).Velocity)
+	assert.Equal(t, []int{87, 127}, []int{d.Groove.Lane("kick").Find(a.Hit).Velocity, d.Groove.Lane("kick").Find(b.Hit).Velocity}, "all stop where the first does")
 	apply(Edit{Op: "hit.nudge", Hits: []HitRef{a}, Value: -900}, Edit{Op: "hit.nudge_by", Hits: []HitRef{b}, Value: 2.5}, Edit{Op: "hit.pitch", Hits: []HitRef{b}, Value: -5})
 	assert.Equal(t, -200.0, d.Groove.Lane("kick").Find(a.Hit).Nudge)
 	assert.Equal(t, 2.5, d.Groove.Lane("kick").Find(b.Hit).Nudge)
@@ -245,7 +259,8 @@ func TestReferences(t *testing.T) {
 	assert.Equal(t, "s", d.Active)
 }
 
-// Any edit with any numbers leaves a valid document or is refused.
+// Any edit with any numbers leaves a document that can be written, read again
+// and played, or is refused.
 func TestAnyEdit(t *testing.T) {
 	names := Ops()
 	rapid.Check(t, func(t *rapid.T) {
@@ -263,7 +278,13 @@ func TestAnyEdit(t *testing.T) {
 			if err != nil {
 				continue
 			}
-			require.NoError(t, next.Validate())
+			text, err := json.Marshal(next)
+			require.NoError(t, err)
+			back, err := Read(text)
+			require.NoError(t, err)
+			for _, f := range groove.NewLine(&back.Groove, back.Tempo, 0).Falls() {
+				require.False(t, math.IsNaN(f.Offset) || math.IsInf(f.Offset, 0), e.Op)
+			}
 			d = next
 		}
 	})

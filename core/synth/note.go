@@ -158,6 +158,9 @@ func partGain(db float64) float64 {
 // On tells whether the note still sounds.
 func (n *Note) On() bool { return n.on }
 
+// Life is how many samples the note lasts from its start, uncut.
+func (n *Note) Life() int { return n.life }
+
 // Cut fades the note out over a few ms.
 func (n *Note) Cut() {
 	if n.cutStep == 0 {

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a project archive as a new project */
+        post: operations["importArchive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/info": {
         parameters: {
             query?: never;
@@ -13,6 +30,23 @@ export interface paths {
         };
         /** Parameters, families and edits that the core knows */
         get: operations["info"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The jobs that are remembered, also those that the program's end interrupted */
+        get: operations["jobs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -34,6 +68,23 @@ export interface paths {
         post?: never;
         /** Cancel a job */
         delete: operations["cancelJob"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/restart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin an interrupted job again */
+        post: operations["restartJob"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -196,6 +247,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a new project of this one */
+        post: operations["duplicate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/edits": {
         parameters: {
             query?: never;
@@ -222,6 +290,23 @@ export interface paths {
         };
         /** A file to take away: loop, stems, one-shots, midi or project */
         get: operations["export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How loud loop, stems and one-shots would come out */
+        get: operations["levels"];
         put?: never;
         post?: never;
         delete?: never;
@@ -653,6 +738,7 @@ export interface components {
             new_reference?: components["schemas"]["Reference"] | null;
             op: string;
             param?: string;
+            put?: components["schemas"]["NewHit"][];
             reference?: string;
             target?: components["schemas"]["Target"] | null;
             text?: string;
@@ -698,6 +784,11 @@ export interface components {
                 [key: string]: components["schemas"]["VoiceFeel"];
             };
         };
+        FileLevel: {
+            file: string;
+            over_samples: number;
+            peak_dbfs: number | null;
+        };
         Groove: {
             bars: number;
             feel: components["schemas"]["Feel"];
@@ -740,14 +831,20 @@ export interface components {
             version: string;
         };
         Job: {
+            ahead: number;
             error: string;
             id: string;
+            notes: string[];
             progress: number;
+            project: string;
             result: string;
             shown: number;
             stage: string;
             status: string;
             title: string;
+        };
+        JobList: {
+            jobs: components["schemas"]["Job"][];
         };
         Kit: {
             voices: components["schemas"]["Voice"][];
@@ -787,6 +884,11 @@ export interface components {
             crest_db: number | null;
             lufs_integrated: number | null;
             true_peak_dbtp: number | null;
+        };
+        Levels: {
+            loop: components["schemas"]["FileLevel"];
+            one_shots: components["schemas"]["FileLevel"];
+            stems: components["schemas"]["FileLevel"];
         };
         LongFile: {
             from_s: number;
@@ -871,6 +973,13 @@ export interface components {
             beats: number;
             unit: number;
         };
+        NewHit: {
+            nudge_ms: number;
+            semitones: number;
+            tick: number;
+            velocity: number;
+            voice: string;
+        };
         NewLayer: {
             base: number;
             slice: components["schemas"]["Slice"];
@@ -932,6 +1041,7 @@ export interface components {
         };
         ProjectList: {
             projects: components["schemas"]["Summary"][];
+            size_bytes: number;
         };
         Range: {
             high: number;
@@ -1083,9 +1193,22 @@ export interface components {
             to_s: number;
         };
         Summary: {
+            bars: number;
             id: string;
+            meter: string;
             name: string;
+            outside: number | null;
+            reference: string;
+            rows: components["schemas"]["SummaryRow"][];
+            size_bytes: number;
+            tempo_bpm: number;
+            told: number | null;
             updated: string;
+            version: number;
+        };
+        SummaryRow: {
+            family: string;
+            hits: number[][];
         };
         Survey: {
             channels: number;
@@ -1173,6 +1296,42 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    importArchive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     info: {
         parameters: {
             query?: never;
@@ -1189,6 +1348,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Info"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobList"];
                 };
             };
             /** @description Refused */
@@ -1250,6 +1438,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    restartJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
             };
             /** @description Refused */
             default: {
@@ -1655,6 +1874,37 @@ export interface operations {
             };
         };
     };
+    duplicate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     editProject: {
         parameters: {
             query?: never;
@@ -1695,6 +1945,8 @@ export interface operations {
             query?: {
                 format?: string;
                 bars?: string;
+                gain_db?: string;
+                pickup?: string;
             };
             header?: never;
             path: {
@@ -1712,6 +1964,39 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    levels: {
+        parameters: {
+            query?: {
+                bars?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Levels"];
                 };
             };
             /** @description Refused */

@@ -1,0 +1,55 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path/filepath"
+	"syscall"
+
+	"github.com/gofrs/flock"
+	"github.com/mattn/go-sqlite3"
+)
+
+// Errors of the store.
+var (
+	ErrNotFound = errors.New("not found")
+	// ErrConflict means that the project has changed since the caller read it.
+	ErrConflict = errors.New("the project was changed in another window")
+	// ErrDiskFull means that nothing was written.
+	ErrDiskFull = errors.New("the disk is full, so this could not be saved; everything that was saved before is kept. Make room on the disk and do it again")
+	// ErrInUse means that another program writes to the data folder.
+	ErrInUse = errors.New("another Jubrak is running on this data folder")
+)
+
+// told turns errors of the disk and the database into those that a user is
+// told: a full disk by name, others without the paths of this machine.
+func told(err error) error {
+	var base sqlite3.Error
+	var path *fs.PathError
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
+		return ErrDiskFull
+	case errors.As(err, &base) && (base.Code == sqlite3.ErrFull || base.Code == sqlite3.ErrIoErr && base.SystemErrno == syscall.ENOSPC):
+		return ErrDiskFull
+	case errors.As(err, &path):
+		return fmt.Errorf("the data folder cannot be used: %w", path.Err)
+	}
+	return err
+}
+
+// Lock keeps others from writing to a data folder until unlock is called or
+// the program ends; ErrInUse if one does already.
+func Lock(dir string) (unlock func(), err error) {
+	l := flock.New(filepath.Join(dir, "lock"))
+	ok, err := l.TryLock()
+	if err != nil {
+		return nil, told(err)
+	}
+	if !ok {
+		return nil, ErrInUse
+	}
+	return func() { _ = l.Unlock() }, nil
+}
