@@ -29,7 +29,7 @@ func (s *Workshop) Study(id string) live.Prepare {
 			return nil, err
 		}
 		if b == nil { // a MIDI performance has clicks alone
-			b = audio.New(engine.Rate, 1, int(a.Duration*engine.Rate)+1)
+			return study.RenderClicks(ctx, engine.Rate, a, settings)
 		}
 		return study.Render(ctx, b, a, settings)
 	}

@@ -119,7 +119,7 @@ func (s *Workshop) work(ctx context.Context, t *store.Task, w *jobs.Watch) (stri
 	}
 	ref, err := s.add(ctx, t.Project, t.Name, data, w.Report, soFar(t.Name, w.Show))
 	var failed *format.Error
-	if errors.As(err, &failed) && (failed.Code == format.CodeTooLong || failed.Partial()) {
+	if errors.As(err, &failed) && format.Sniff(data) != format.MIDI && (failed.Code == format.CodeTooLong || failed.Partial()) {
 		return s.survey(ctx, t.Project, t.Name, data, failed, w.Report)
 	}
 	return ref, err

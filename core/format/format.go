@@ -16,6 +16,10 @@ import (
 // of memory, about 11 minutes of stereo at 48 kHz.
 const MaxSamples = 64 << 20
 
+// MaxSeconds bounds it as well, since a recording of a low rate grows when it is
+// brought to another.
+const MaxSeconds = 24 * 60
+
 // Error is a file that cannot be read: a code for programs and a sentence
 // for people.
 type Error struct {

@@ -107,10 +107,15 @@ func chunkBody(r io.Reader, size uint64, least int, name string) ([]byte, error)
 func (f *waveFormat) parse(body []byte) {
 	f.tag, f.channels = binary.LittleEndian.Uint16(body), binary.LittleEndian.Uint16(body[2:])
 	f.rate, f.bits = binary.LittleEndian.Uint32(body[4:]), binary.LittleEndian.Uint16(body[14:])
-	if f.tag == waveExtensible && len(body) >= 26 {
+	if f.tag == waveExtensible && len(body) >= 40 && string(body[26:40]) == subFormatTail {
 		f.tag = binary.LittleEndian.Uint16(body[24:]) // first two bytes of the sub-format
 	}
 }
+
+// subFormatTail ends the GUID of every sub-format that is a plain format tag
+// (KSDATAFORMAT_SUBTYPE_WAVEFORMATEX: 0000xxxx-0000-0010-8000-00AA00389B71); any
+// other names a codec of its own.
+const subFormatTail = "\x00\x00\x00\x00\x10\x00\x80\x00\x00\xAA\x00\x38\x9B\x71"
 
 func (f *waveFormat) check() error {
 	switch {

@@ -83,8 +83,20 @@ func Render(ctx context.Context, b *audio.Buffer, a *listen.Analysis, s Settings
 		return nil, err
 	}
 	rate := float64(b.Rate)
-	from, to := int(s.From*rate), int(s.To*rate)
-	part := copyOf(b.Slice(from, to))
+	return render(ctx, copyOf(b.Slice(int(s.From*rate), int(s.To*rate))), a, s)
+}
+
+// RenderClicks is Render of a performance that has no sound, at a sample rate:
+// its clicks alone.
+func RenderClicks(ctx context.Context, rate int, a *listen.Analysis, s Settings) (*audio.Buffer, error) {
+	if err := s.Validate(); err != nil {
+		return nil, err
+	}
+	length := min(s.To, a.Duration) - s.From
+	return render(ctx, audio.New(rate, 1, max(int(length*float64(rate)), 0)), a, s)
+}
+
+func render(ctx context.Context, part *audio.Buffer, a *listen.Analysis, s Settings) (*audio.Buffer, error) {
 	if part.Frames() == 0 {
 		return nil, fmt.Errorf("the stretch lies outside the recording")
 	}

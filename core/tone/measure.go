@@ -60,7 +60,7 @@ func Measure(b *audio.Buffer) *Measures {
 		SampleRate: b.Rate, Channels: len(b.Channels), Duration: b.Seconds() * 1000,
 		PitchCurve: [][2]float64{}, ThirdOctave: map[string]float64{}, Balance: map[string]float64{},
 	}
-	x := b.Mono()
+	x := oneSide(b)
 	peak := b.Peak()
 	if peak == 0 || len(x) == 0 {
 		return m
@@ -74,6 +74,11 @@ func Measure(b *audio.Buffer) *Measures {
 	if len(b.Channels) == 2 {
 		if r, ok := correlation(b.Channels[0], b.Channels[1]); ok {
 			m.Correlation = &r
+		}
+	}
+	if dc := Offset(x, b.Rate); dc != 0 {
+		for i := range x {
+			x[i] -= dc
 		}
 	}
 	onset := Onset(x, b.Rate)
@@ -92,6 +97,58 @@ func Measure(b *audio.Buffer) *Measures {
 }
 
 func ptr[T any](v T) *T { return &v }
+
+// oneSide is the mean of the channels, or the first where they cancel.
+func oneSide(b *audio.Buffer) []float64 {
+	x := b.Mono()
+	var sum float64
+	for _, v := range x {
+		sum += v * v
+	}
+	if len(b.Channels) > 1 && math.Sqrt(sum/math.Max(float64(len(x)), 1)) < 0.2*RMS(b) {
+		for i, v := range b.Channels[0] {
+			x[i] = float64(v)
+		}
+	}
+	return x
+}
+
+// Offset is the constant that a recording is shifted by (its DC offset), linear;
+// 0 where it cannot be told from the sound. It is read from the quietest
+// stretches of 100 ms, under a Hann window, whose first null lies at 20 Hz: there
+// an offset stands out, and a low drum does not pass for one.
+func Offset(x []float64, rate int) float64 {
+	w := min(rate/10, len(x))
+	if w < 16 {
+		return 0
+	}
+	window := make([]float64, w)
+	var norm float64
+	for i := range window {
+		window[i] = 0.5 - 0.5*math.Cos(2*math.Pi*(float64(i)+0.5)/float64(w))
+		norm += window[i]
+	}
+	var sum, weights float64
+	quietest := math.Inf(1)
+	for from := 0; from+w <= len(x); from += max(w/2, 1) {
+		var mean, power float64
+		for i, g := range window {
+			mean += g * x[from+i] / norm
+		}
+		for i, g := range window {
+			d := x[from+i] - mean
+			power += g * d * d / norm
+		}
+		quietest = math.Min(quietest, power)
+		weight := 1 / (power + 1e-14)
+		sum, weights = sum+weight*mean, weights+weight
+	}
+	dc := sum / weights
+	if math.Abs(dc) < 1e-7 || math.Abs(dc) < 0.1*math.Sqrt(quietest) {
+		return 0
+	}
+	return dc
+}
 
 func correlation(a, b []float32) (float64, bool) {
 	var ab, aa, bb float64
@@ -268,67 +325,199 @@ func snap(x []float64, rate int) *float64 {
 	return ptr(10 * math.Log10(top/all))
 }
 
-// Fundamental is the settled pitch in Hz of the strongest low partial between
-// from and to Hz: the slope of its phase over the last third of the time in
-// which it stays within 40 dB of its peak, so that of a glide it is the last
-// note. ok is false for sounds without a clear pitch. x starts at the onset.
+// Fundamental is the settled pitch in Hz of the lowest partial between from and
+// to Hz that is clearly a tone: the slope of its phase over the last third of
+// the time in which it stays within 40 dB of its peak, so that of a glide it is
+// the last note. Drum heads have partials close above the lowest (1.59 and 2.14
+// times it), so the strongest need not be the fundamental. ok is false for
+// sounds without a clear pitch. x starts at the onset and has no offset.
 func Fundamental(x []float64, rate int, from, to float64) (hz float64, ok bool) {
 	if len(x) < rate/25 {
 		return 0, false
 	}
 	// A fall begins far above where it settles: the later part tells.
 	part := x[:min(len(x), 2*rate)]
-	peakHz, share := strongest(part[len(part)/3:], rate, from, to)
-	if share < 0.25 {
-		if peakHz, share = strongest(part, rate, from, to); share < 0.25 {
-			return 0, false
+	spec := newPartials(part[len(part)/3:], rate, from, to)
+	if len(spec.list) == 0 {
+		spec = newPartials(part, rate, from, to)
+	}
+	found := spec.list
+	if len(found) > mostPartials {
+		return 0, false
+	}
+	for i, p := range found {
+		if p.hz > spec.strongest() {
+			break
+		}
+		low, high := math.Max(p.hz*0.6, from*0.8), p.hz*1.6
+		if i > 0 { // the neighbours lie beyond the band's edges
+			low = math.Min(math.Max(low, found[i-1].hz/edgeLow), 0.95*p.hz)
+		}
+		if i+1 < len(found) {
+			high = math.Max(math.Min(high, found[i+1].hz/edgeHigh), 1.05*p.hz)
+		}
+		if hz, falls, ok := settled(part, rate, p.hz, low, high); ok && spec.concentrated(i, falls) {
+			return hz, true
 		}
 	}
-	a := analytic(x[:min(len(x), 2*rate)], rate, math.Max(peakHz*0.6, from*0.8), peakHz*1.6)
-	var peak float64
-	for _, c := range a {
-		peak = math.Max(peak, cabs(c))
+	return 0, false
+}
+
+// steadyTone is how alike a partial must be to itself one period later, 0..1,
+// to be a tone: 1 is a steady one, noise of a band an octave wide about 0.3.
+const steadyTone = 0.75
+
+// settled measures the partial near hz within a band, and the time in which it
+// falls to 1/e, seconds; ok is false where that is no tone.
+func settled(x []float64, rate int, hz, low, high float64) (pitch, falls float64, ok bool) {
+	a := analytic(x, rate, low, high)
+	var peak, power, centre float64
+	for i, c := range a {
+		p := real(c)*real(c) + imag(c)*imag(c)
+		peak = math.Max(peak, p)
+		power, centre = power+p, centre+p*float64(i)/float64(rate)
 	}
 	end := 0
 	for i, c := range a {
-		if cabs(c) > peak/100 {
+		if real(c)*real(c)+imag(c)*imag(c) > peak/1e4 {
 			end = i
 		}
 	}
-	start := end - max(end*35/100, int(2*float64(rate)/peakHz))
+	period := float64(rate) / hz
+	start := end - max(end*35/100, int(2*period))
 	if start < 0 || end-start < rate/200 {
-		return 0, false
+		return 0, 0, false
 	}
-	return phaseSlope(a[start:end]) * float64(rate) / (2 * math.Pi), true
+	if alike(a[max(end-max(end/2, int(5*period)), 0):end], int(period)) < steadyTone {
+		return 0, 0, false
+	}
+	// Of an exponential fall the power's centre lies at half its time constant.
+	return phaseSlope(a[start:end]) * float64(rate) / (2 * math.Pi), 2 * centre / power, true
 }
 
-// strongest finds the highest spectral peak and its share, with half an
-// octave around it, of all energy.
-func strongest(x []float64, rate int, from, to float64) (hz, share float64) {
+// alike is how much of a band's power keeps its phase from period to period, in
+// stretches of three periods, so that a glide does no harm.
+func alike(a []complex128, period int) float64 {
+	var same, all float64
+	for from := 0; from+2*period <= len(a); from += 3 * period {
+		var sum complex128
+		var mag float64
+		for i := from + period; i < min(from+4*period, len(a)); i++ {
+			c := a[i] * complex(real(a[i-period]), -imag(a[i-period]))
+			sum += c
+			mag += cabs(c)
+		}
+		same, all = same+cabs(sum), all+mag
+	}
+	return same / math.Max(all, 1e-30)
+}
+
+// Partials: how far below the strongest one is looked for, and how much of all
+// energy the strongest must have with half an octave around it.
+// A drum has few within an octave of it; noise has many.
+const (
+	mostPartials   = 5
+	softestPartial = 0.2 // of its magnitude
+	leastShare     = 0.25
+)
+
+type partial struct{ hz, magnitude float64 }
+
+// partials are the spectral peaks of a sound up to an octave above the
+// strongest, in order of frequency, and the spectrum they are in.
+type partials struct {
+	list    []partial
+	mag     []float64
+	step    float64 // Hz
+	seconds float64 // of the sound
+}
+
+func (s *partials) strongest() float64 {
+	best := s.list[0]
+	for _, p := range s.list {
+		if p.magnitude > best.magnitude {
+			best = p
+		}
+	}
+	return best.hz
+}
+
+// concentrated tells whether what sounds around a partial, without the other
+// ones, is as narrow as a tone that falls in so many seconds, and not a band of
+// noise.
+func (s *partials) concentrated(i int, falls float64) bool {
+	p := s.list[i].hz
+	wide := 0.03*p + 1.2/(math.Pi*math.Max(falls, 1e-3)) + 1.5/s.seconds
+	var own, all float64
+	for k := int(p / 1.35 / s.step); k <= int(p*1.35/s.step) && k < len(s.mag); k++ {
+		f, e := float64(k)*s.step, s.mag[k]*s.mag[k]
+		if math.Abs(f-p) <= wide {
+			own, all = own+e, all+e
+			continue
+		}
+		others := false
+		for j, o := range s.list {
+			others = others || j != i && math.Abs(f-o.hz) <= math.Min(wide, math.Abs(o.hz-p)/2)
+		}
+		if !others {
+			all += e
+		}
+	}
+	return own > narrowTone*all
+}
+
+// narrowTone is the least share of a tone in what sounds about it.
+const narrowTone = 0.6
+
+// newPartials finds the spectral peaks; none where the strongest is but a small
+// part of the sound.
+func newPartials(x []float64, rate int, from, to float64) *partials {
 	n := nextPow2(max(len(x), rate)) * 2
 	padded := make([]float64, n)
 	for i, v := range x {
 		padded[i] = v * (0.5 + 0.5*math.Cos(math.Pi*float64(i)/float64(len(x))))
 	}
-	mag := magnitudes(padded)
-	step := float64(rate) / float64(n)
+	out := &partials{mag: magnitudes(padded), step: float64(rate) / float64(n), seconds: float64(len(x)) / float64(rate)}
+	mag, step := out.mag, out.step
 	best, total := 0, 0.0
 	for k := 1; k < len(mag); k++ {
 		f := float64(k) * step
 		total += mag[k] * mag[k]
-		if f >= from && f <= to && mag[k] > mag[best] {
+		if f >= from && f <= to && mag[k] > mag[best] || best == 0 && f >= from {
 			best = k
 		}
 	}
 	if best == 0 || total == 0 {
-		return 0, 0
+		return out
 	}
-	hz = float64(best) * step
+	hz := float64(best) * step
 	var near float64
 	for k := int(hz / 1.3 / step); k <= int(hz*1.3/step) && k < len(mag); k++ {
 		near += mag[k] * mag[k]
 	}
-	return hz, near / total
+	if near/total < leastShare {
+		return out
+	}
+	for k := max(int(from/step), 1); k < len(mag) && k <= 2*best; k++ {
+		reach := max(int(0.12*float64(k)), 2) // the highest of its surroundings
+		if mag[k] >= softestPartial*mag[best] && highest(mag, k, reach) {
+			out.list = append(out.list, partial{float64(k) * step, mag[k]})
+		}
+	}
+	if len(out.list) == 0 || out.strongest() > to {
+		out.list = []partial{{hz, mag[best]}}
+	}
+	return out
+}
+
+// highest tells whether a bin is the highest within a reach.
+func highest(mag []float64, k, reach int) bool {
+	for j := max(k-reach, 0); j <= min(k+reach, len(mag)-1); j++ {
+		if mag[j] > mag[k] {
+			return false
+		}
+	}
+	return true
 }
 
 // analytic is the complex signal of a band: positive frequencies from..to
@@ -347,10 +536,13 @@ func analytic(x []float64, rate int, from, to float64) []complex128 {
 		if k > n/2 {
 			f = 0
 		}
-		coeff[k] *= complex(2/float64(n)*edge(f, from*0.7, from)*(1-edge(f, to, to*1.4)), 0)
+		coeff[k] *= complex(2/float64(n)*edge(f, from*edgeLow, from)*(1-edge(f, to, to*edgeHigh)), 0)
 	}
 	return fft.Sequence(nil, coeff)[:len(x)]
 }
+
+// The band of analytic fades out at these multiples of its ends.
+const edgeLow, edgeHigh = 0.7, 1.4
 
 // edge rises from 0 at a to 1 at b.
 func edge(f, a, b float64) float64 {

@@ -1,0 +1,170 @@
+package tone
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"jubrak/core/audio"
+	"jubrak/core/dsp"
+)
+
+// drum is a falling sine: amplitude 0.8, 60 dB down after decay ms, from start
+// to end Hz.
+func drum(rate int, seconds, decay, start, end float64) *audio.Buffer {
+	b := audio.New(rate, 1, int(seconds*float64(rate)))
+	phase := 0.0
+	for i := range b.Channels[0] {
+		t := float64(i) / float64(rate)
+		b.Channels[0][i] = float32(0.8 * math.Sin(phase) * math.Pow(10, -3*t/(decay/1000)))
+		phase += 2 * math.Pi * (end + (start-end)*math.Exp(-t/0.02)) / float64(rate)
+	}
+	return b
+}
+
+// An offset changes neither decay nor pitch; peak and RMS are the file's.
+func TestOffsetDoesNotSpoilTheTone(t *testing.T) {
+	for _, c := range []struct{ decay, seconds, start, end float64 }{{350, 1, 300, 49}, {350, 0.45, 300, 49}, {900, 2, 100, 41.2}, {120, 0.5, 400, 210}} {
+		clean := Measure(drum(48000, c.seconds, c.decay, c.start, c.end))
+		for _, level := range []float64{-60, -50, -40, -30, -20} {
+			b := drum(48000, c.seconds, c.decay, c.start, c.end)
+			for i := range b.Channels[0] {
+				b.Channels[0][i] += float32(audio.Gain(level))
+			}
+			name := fmt.Sprintf("%+v, offset %g dBFS", c, level)
+			m := Measure(b)
+			require.NotNil(t, m.Decay, name)
+			assert.InEpsilon(t, *clean.Decay, *m.Decay, 0.04, name)
+			require.NotNil(t, m.Fundamental, name)
+			assert.InDelta(t, 0, 1200*math.Log2(*m.Fundamental / *clean.Fundamental), 3, name)
+			assert.Greater(t, *m.Peak, *clean.Peak, "the file's own")
+		}
+		assert.InEpsilon(t, c.decay, *clean.Decay, 0.06)
+	}
+	// A low drum is not taken for an offset.
+	x := make([]float64, 48000)
+	for i := range x {
+		x[i] = math.Sin(2*math.Pi*35*float64(i)/48000) * math.Exp(-float64(i)/20000)
+	}
+	assert.Zero(t, Offset(x, 48000))
+	assert.Zero(t, Offset(x[:4000], 48000))
+}
+
+// The shortcut finds what looking at every sample finds.
+func TestTruePeakIsExact(t *testing.T) {
+	plain := func(b *audio.Buffer) float64 {
+		peak := b.Peak()
+		for _, ch := range b.Channels {
+			for i := -40; i < len(ch)+40; i++ {
+				for _, at := range []float64{0.25, 0.5, 0.75} {
+					var sum, norm float64
+					for k := -15; k <= 16; k++ {
+						x := float64(k) - at
+						w := math.Sin(math.Pi*x) / (math.Pi * x) * (0.5 + 0.5*math.Cos(math.Pi*x/16))
+						norm += w
+						if j := i + k; j >= 0 && j < len(ch) {
+							sum += w * float64(ch[j])
+						}
+					}
+					peak = math.Max(peak, math.Abs(sum/norm))
+				}
+			}
+		}
+		return audio.DB(peak)
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "seed"), 1))
+		b := audio.New(48000, 1, rapid.IntRange(1, 600).Draw(t, "length"))
+		high := dsp.HighPass(rapid.Float64Range(100, 20000).Draw(t, "low cut"), 0.7, 48000)
+		fall := rapid.Float64Range(5, 2000).Draw(t, "fall")
+		for i := range b.Channels[0] {
+			b.Channels[0][i] = float32(high.Next(r.Float64()*2-1) * math.Exp(-float64(i)/fall))
+		}
+		if b.Peak() > 0 {
+			require.InDelta(t, plain(b), TruePeak(b), 1e-6)
+		}
+	})
+	// Hats: what lies between samples is up to 3 dB above them (a sine at half
+	// the rate less a little, sampled beside its peaks).
+	b := audio.New(48000, 1, 480)
+	for i := range b.Channels[0] {
+		b.Channels[0][i] = float32(0.5 * math.Sin(math.Pi*float64(i)/2+math.Pi/4))
+	}
+	assert.InDelta(t, audio.DB(0.5), TruePeak(b), 0.2)
+}
+
+// snare is two modes of a drum head (ratio 1.594; zeros of Bessel functions,
+// Fletcher & Rossing, The Physics of Musical Instruments) under noise; second is
+// the level of the second mode, noise that of the noise, dB against the first.
+func snare(f, second, noise float64, seed uint64) *audio.Buffer {
+	r := rand.New(rand.NewPCG(seed, 2))
+	b := audio.New(48000, 1, 24000)
+	band := dsp.BandPass(2500, 2, 48000)
+	for i := range b.Channels[0] {
+		at := float64(i) / 48000
+		tone := math.Sin(2*math.Pi*f*at) + audio.Gain(second)*math.Sin(2*math.Pi*1.594*f*at+1)
+		x := 0.3*tone*math.Exp(-at/0.05) + 0.3*audio.Gain(noise)*3*band.Next(r.NormFloat64())*math.Exp(-at/0.06)
+		b.Channels[0][i] = float32(x)
+	}
+	return b
+}
+
+// Under noise and beside a strong second partial a snare's pitch is right, or
+// not told; never another partial's.
+func TestPitchOfASnareUnderNoise(t *testing.T) {
+	right, all := 0, 0
+	for _, f := range []float64{165, 200, 244, 328} {
+		for _, second := range []float64{-6, 0, 6} {
+			for _, noise := range []float64{-30, -15, -5, 0, 5} {
+				for seed := range uint64(2) {
+					all++
+					m := Measure(snare(f, second, noise, seed))
+					if m.Fundamental == nil {
+						continue
+					}
+					if math.Abs(1200*math.Log2(*m.Fundamental/f)) < 40 {
+						right++
+					} else {
+						t.Errorf("%g Hz, second mode %+g dB, noise %+g dB: %g", f, second, noise, *m.Fundamental)
+					}
+				}
+			}
+		}
+	}
+	t.Logf("%d of %d told", right, all)
+	assert.Greater(t, right, all/2)
+}
+
+// A clap is noise in bursts and has no pitch; a wave and its own opposite have
+// the pitch of either.
+func TestClapsAndOpposites(t *testing.T) {
+	for seed := range uint64(8) {
+		r := rand.New(rand.NewPCG(seed, 3))
+		b := audio.New(48000, 1, 20000)
+		for _, centre := range []float64{700, 1100, 1500} {
+			band := dsp.BandPass(centre, 1.2, 48000)
+			for i := range b.Channels[0] {
+				at := float64(i) / 48000
+				level := math.Exp(-math.Mod(math.Min(at, 0.03), 0.0101)/0.003) * math.Exp(-math.Max(at-0.03, 0)/0.05)
+				b.Channels[0][i] = float32(0.8 * level * band.Next(r.NormFloat64()))
+			}
+			m := Measure(b)
+			assert.Nil(t, m.Fundamental, "centre %g, seed %d", centre, seed)
+		}
+	}
+	one := drum(48000, 0.8, 400, 200, 55)
+	b := audio.New(48000, 2, one.Frames())
+	for i, v := range one.Channels[0] {
+		b.Channels[0][i], b.Channels[1][i] = v, -v
+	}
+	m, want := Measure(b), Measure(one)
+	require.NotNil(t, m.Fundamental)
+	assert.InDelta(t, *want.Fundamental, *m.Fundamental, 0.1)
+	assert.InDelta(t, *want.Decay, *m.Decay, 1)
+	assert.InDelta(t, -1, *m.Correlation, 1e-6)
+}
