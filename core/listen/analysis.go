@@ -13,12 +13,17 @@ type Raw struct {
 	Duration   float64 `json:"duration_s"`
 	SampleRate int     `json:"sample_rate"`
 	// Confidence of the tempo, 0..1.
-	Confidence float64          `json:"tempo_confidence"`
-	Grid       *groove.BeatGrid `json:"grid"`
-	Unit       int              `json:"beat_unit"`
-	Hits       []Hit            `json:"hits"`
-	Level      Level            `json:"level"`
-	Balance    *Balance         `json:"balance_db"`
+	Confidence float64 `json:"tempo_confidence"`
+	// BarOne is how sure bar one is, beat included, 0..1.
+	BarOne  float64          `json:"bar_one_confidence"`
+	Grid    *groove.BeatGrid `json:"grid"`
+	Unit    int              `json:"beat_unit"`
+	Hits    []Hit            `json:"hits"`
+	Level   Level            `json:"level"`
+	Balance *Balance         `json:"balance_db"`
+	// NoDrums is true where nothing drum-like repeats: hits are then told with
+	// little confidence, and no beat.
+	NoDrums bool `json:"no_drums"`
 	// KickHz is the fundamental of the kick, measured on its cleanest hits.
 	KickHz *float64 `json:"kick_fundamental_hz"`
 	Bands  []Band   `json:"third_octaves"`
@@ -28,7 +33,7 @@ type Raw struct {
 }
 
 // RawVersion is the version of the listener; older results are made anew.
-const RawVersion = 17
+const RawVersion = 18
 
 // Hit is one drum heard. Time counts from the first sample of the file.
 // Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where
@@ -51,8 +56,13 @@ type Hit struct {
 	// Covered is a hit whose onset other sound hides: Time is where its family
 	// usually lies, which is likely, not measured.
 	Covered bool `json:"covered"`
+	// Unnamed is a stroke that was found but not recognized; it is filed as
+	// percussion.
+	Unnamed bool `json:"unnamed"`
 	// Key is the MIDI key of a hit that came from a MIDI file, else nil.
 	Key *int `json:"key"`
+
+	odds float64 // log odds of its family, while a recording is heard
 }
 
 // Level is how loud the file is; nil where it is silent or too short.
@@ -74,20 +84,29 @@ type Balance struct {
 // Analysis is a reference as the user sees it: what was heard, corrected,
 // and the facts that follow. Its JSON is the contract of `jubrak analyze`.
 type Analysis struct {
-	Duration   float64          `json:"duration_s"`
-	SampleRate int              `json:"sample_rate"`
-	Tempo      *float64         `json:"tempo_bpm"`
-	Confidence *float64         `json:"tempo_confidence"`
-	Meter      string           `json:"meter"`
-	Beats      []float64        `json:"beats_s"`
-	Downbeats  []float64        `json:"downbeats_s"`
-	CycleBars  *int             `json:"cycle_bars"`
-	Hits       []Hit            `json:"hits"`
-	Feel       *groove.Measured `json:"feel"`
-	Groove     Density          `json:"groove"`
-	Level      Level            `json:"level"`
-	Balance    *Balance         `json:"balance_db"`
-	KickHz     *float64         `json:"kick_fundamental_hz"`
+	Duration   float64  `json:"duration_s"`
+	SampleRate int      `json:"sample_rate"`
+	Tempo      *float64 `json:"tempo_bpm"`
+	Confidence *float64 `json:"tempo_confidence"`
+	// BarOne is how sure bar one is, the beat included, 0..1; nil where there
+	// is no beat.
+	BarOne    *float64  `json:"bar_one_confidence"`
+	Meter     string    `json:"meter"`
+	Beats     []float64 `json:"beats_s"`
+	Downbeats []float64 `json:"downbeats_s"`
+	CycleBars *int      `json:"cycle_bars"`
+	// LoopBars is how many bars the file is exactly long, as a loop is; else
+	// nil. A hit of the bar after it is an early one of bar one.
+	LoopBars *int  `json:"loop_bars"`
+	Hits     []Hit `json:"hits"`
+	// NoDrums is true where nothing drum-like repeats: hits are then told with
+	// little confidence, and no beat.
+	NoDrums bool             `json:"no_drums"`
+	Feel    *groove.Measured `json:"feel"`
+	Groove  Density          `json:"groove"`
+	Level   Level            `json:"level"`
+	Balance *Balance         `json:"balance_db"`
+	KickHz  *float64         `json:"kick_fundamental_hz"`
 	// Grid is the beat grid behind Beats, moved so that the anchor's on-beat
 	// hits average offset zero.
 	Grid *groove.BeatGrid `json:"grid"`

@@ -3,6 +3,7 @@ package listen
 import (
 	"context"
 	"math"
+	"slices"
 	"sort"
 	"sync"
 
@@ -57,8 +58,9 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	report("hits", 0.55)
 	scene := ear.NewScene(s)
 	env := newEnvelopes(x, scene.Lows)
-	heard, firstGrid := hear(scene, env)
+	heard, first, firstGrid := hear(scene, env)
 	named := decide(heard)
+	named = append(named, unnamed(scene, heard, first, named)...)
 	raw.Hits = roughly(named)
 	raw.Share = share(scene, named)
 	show(*raw)
@@ -68,11 +70,14 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	report("timing", 0.75)
 	raw.Hits = timeHits(env, scene, named, firstGrid)
 	show(*raw)
+	raw.Hits = slices.Clone(raw.Hits) // what was shown is not changed
 	report("beats", 0.88)
 	if g, ok := findGrid(raw.Hits, raw.Duration); ok {
 		grid := g.BeatGrid
-		raw.Grid, raw.Confidence = &grid, g.confidence
+		raw.Grid, raw.Confidence, raw.BarOne = &grid, g.confidence, g.barOne
 	}
+	calibrate(raw.Hits)
+	raw.doubt(len(heard))
 	show(*raw)
 	if err := ctx.Err(); err != nil {
 		return nil, err

@@ -259,11 +259,15 @@ func FirstPass(heard []ear.Heard, duration float64) *groove.BeatGrid {
 }
 
 // hear is all that the networks say of a scene: what was struck, judged in its
-// context; and the first grid, nil where none is found.
-func hear(s *ear.Scene, env *envelopes) ([]ear.Heard, *groove.BeatGrid) {
+// context; how likely anything was before that, log odds; and the first grid,
+// nil where none is found.
+func hear(s *ear.Scene, env *envelopes) (heard []ear.Heard, first []float64, grid *groove.BeatGrid) {
 	heard, grid, rows := moments(s, env)
+	for i := range heard {
+		first = append(first, strength(&heard[i]))
+	}
 	reconsider(heard, rows)
-	return heard, grid
+	return heard, first, grid
 }
 
 // suspected is what more likely was struck than not, and of families of which

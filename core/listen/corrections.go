@@ -48,6 +48,11 @@ func (c *Correction) setsBeat() bool {
 	return slices.Contains([]string{"halve", "double", "tempo", "beat"}, c.Kind)
 }
 
+// setsBar tells whether a person has said with it where bars begin.
+func (c *Correction) setsBar() bool {
+	return slices.Contains([]string{"bar_one", "bar_one_at"}, c.Kind)
+}
+
 // Meters on offer for a reference.
 var Meters = []string{"2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"}
 
@@ -153,7 +158,7 @@ func (a *Analysis) correctHit(c Correction) {
 	case "delete":
 		a.Hits = slices.Delete(a.Hits, i, i+1)
 	case "refile":
-		h.Family = c.Family
+		h.Family, h.Unnamed = c.Family, false
 	case "move":
 		h.Time, h.Covered = c.Time, false
 	case "weigh":

@@ -39,10 +39,19 @@ var numerals = []string{"no", "one", "two", "three", "four", "five", "six", "sev
 // facts lists what was found, the most telling first.
 func (a *Analysis) facts() []Fact {
 	out := []Fact{}
+	if a.NoDrums {
+		return append(out, Fact{ID: "no_drums", Name: "Drums", Count: len(a.Hits),
+			Text: "No drums that I can tell: nothing drum-like repeats here. Hits that are shown are guesses."})
+	}
+	if n := a.unnamed(); n > 0 {
+		strokes := float64(n)
+		out = append(out, Fact{ID: "unnamed", Family: sound.Perc, Name: "Unnamed", Value: &strokes, Count: n,
+			Text: fmt.Sprintf("%s found but not recognized: filed as percussion, re-file what you know.", capital(were(n, "stroke")))})
+	}
 	if a.Tempo == nil || a.Feel == nil {
 		return out
 	}
-	out = append(out, a.tempoFact(), a.cycleFact())
+	out = append(out, a.tempoFact(), a.barOneFact(), a.cycleFact())
 	out = append(out, a.swingFact())
 	for _, f := range sound.Families {
 		if v, ok := a.Feel.Voices[string(f)]; ok {
@@ -78,7 +87,10 @@ func (a *Analysis) tempoFact() Fact {
 		}
 		spread := (hi - lo) / 2
 		f.Error = &spread
+		at, before, after := a.jump()
 		switch change := last - first; {
+		case at > 0:
+			f.Text += fmt.Sprintf(", changing from %.1f to %.1f at bar %d", before, after, at+1)
 		case math.Abs(change) > 0.012**a.Tempo && change > 0:
 			f.Text += fmt.Sprintf(", getting faster from %.1f to %.1f", first, last)
 		case math.Abs(change) > 0.012**a.Tempo:
@@ -96,12 +108,47 @@ func (a *Analysis) tempoFact() Fact {
 	return f
 }
 
+// jump is the bar from which on another tempo goes, at once and for good, and
+// the tempi before and after it; bar 0 where there is none.
+func (a *Analysis) jump() (bar int, before, after float64) {
+	most := 0.03
+	tempo := func(bar int) float64 {
+		return 60 / a.Grid.BeatSeconds((float64(bar)+0.5)*float64(a.Grid.PerBar)) * 4 / float64(a.Unit)
+	}
+	for at := 2; at+2 < a.Bars; at++ {
+		x, y := tempo(at-2), tempo(at+1)
+		// The bar between may hold some of both.
+		steady := math.Abs(tempo(at-1)/x-1) < 0.015 && math.Abs(tempo(at+2)/y-1) < 0.015
+		if d := math.Abs(math.Log(y / x)); steady && d > most {
+			most, bar, before, after = d, at, x, y
+		}
+	}
+	return bar, before, after
+}
+
+// barOneFact tells how sure the bars are.
+func (a *Analysis) barOneFact() Fact {
+	f := Fact{ID: "bar_one", Name: "Bar one", Unit: "%", Count: len(a.Hits)}
+	if a.BarOne == nil {
+		return f
+	}
+	percent := 100 * *a.BarOne
+	f.Value = &percent
+	if *a.BarOne < guess && *a.Confidence >= guess {
+		f.Text = fmt.Sprintf("Where bar one lies is a guess, right about %.0f times of 100: move it if it is wrong.", percent)
+	}
+	return f
+}
+
 // guess is the confidence under which a beat is called a guess.
 const guess = 0.8
 
 func (a *Analysis) cycleFact() Fact {
 	f := Fact{ID: "cycle", Name: "Pattern", Unit: "bars", Count: len(a.Hits)}
 	if a.CycleBars == nil {
+		if a.LoopBars != nil {
+			f.Text = fmt.Sprintf("The file is a loop of exactly %s.", plural(*a.LoopBars, "bar"))
+		}
 		return f
 	}
 	bars := float64(*a.CycleBars)
@@ -257,6 +304,24 @@ func plural(n int, noun string) string {
 		return "one " + noun
 	}
 	return fmt.Sprintf("%d %ss", n, noun)
+}
+
+// were is a number of things in the past.
+func were(n int, noun string) string {
+	if n == 1 {
+		return "one " + noun + " was"
+	}
+	return fmt.Sprintf("%d %ss were", n, noun)
+}
+
+// unnamed counts the strokes that nobody has recognized yet.
+func (a *Analysis) unnamed() (n int) {
+	for _, h := range a.Hits {
+		if h.Unnamed {
+			n++
+		}
+	}
+	return n
 }
 
 // loud is the velocity of a family's loud hits: the upper quartile.

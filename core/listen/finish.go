@@ -17,7 +17,7 @@ import (
 func Finish(raw *Raw, corrections []Correction) *Analysis {
 	a := &Analysis{
 		Duration: raw.Duration, SampleRate: raw.SampleRate, Meter: "4/4", Unit: max(raw.Unit, 1), Steps: 4,
-		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands,
+		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands, NoDrums: raw.NoDrums,
 		KickHz: raw.KickHz, Share: raw.Share, Groove: Density{Density: map[sound.Family]float64{}},
 		LeftOut: []Region{}, TempoCurve: []TempoPoint{}, Rolls: []Roll{}, ByStep: []StepStat{}, Cycles: []Cycle{}, Facts: []Fact{},
 	}
@@ -28,11 +28,14 @@ func Finish(raw *Raw, corrections []Correction) *Analysis {
 		copied.Beats = append([]float64(nil), raw.Grid.Beats...)
 		grid = &copied
 	}
-	confidence := raw.Confidence
+	confidence, barOne := raw.Confidence, raw.BarOne
 	for i, c := range corrections {
 		a.correct(grid, c, i)
 		if c.setsBeat() {
 			confidence = 1
+		}
+		if c.setsBar() {
+			confidence, barOne = 1, 1
 		}
 	}
 	sort.SliceStable(a.Hits, func(i, j int) bool { return a.Hits[i].Time < a.Hits[j].Time })
@@ -40,6 +43,7 @@ func Finish(raw *Raw, corrections []Correction) *Analysis {
 		a.Hits = []Hit{}
 	}
 	if grid != nil {
+		a.BarOne = &barOne
 		a.measure(grid, confidence)
 	}
 	a.Facts = a.facts()
@@ -64,10 +68,25 @@ func (a *Analysis) measure(grid *groove.BeatGrid, confidence float64) {
 	for _, h := range a.Counted() {
 		a.Groove.Density[h.Family] += 1 / math.Max(beats, 1)
 	}
+	if n := a.loopBars(); n > 0 {
+		a.LoopBars, a.Bars = &n, n
+	}
 	a.findCycles()
 	a.ByStep = a.byStep()
 	a.Steady = a.Steadiest()
 	a.TempoCurve = a.tempoCurve()
+}
+
+// loopBars is how many bars the file is exactly long, if it begins with a bar
+// and its tempo is steady; else 0.
+func (a *Analysis) loopBars() int {
+	bar := a.Grid.Seconds(float64(a.Grid.PerBar)) - a.Grid.Seconds(0)
+	n := math.Round(a.Duration / bar)
+	last := a.Grid.Seconds(n*float64(a.Grid.PerBar)) - a.Grid.Seconds((n-1)*float64(a.Grid.PerBar))
+	if n < 1 || math.Abs(a.Grid.Seconds(0)) > 0.03 || math.Abs(last/bar-1) > 0.005 || math.Abs(a.Duration-n*bar) > math.Max(0.012, 0.0015*a.Duration) {
+		return 0
+	}
+	return int(n)
 }
 
 // Counted are the hits that speak for feel and pattern.

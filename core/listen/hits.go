@@ -18,6 +18,8 @@ type found struct {
 	level      float64 // dB
 	time       float64 // seconds, as the network hears it
 	confidence float64
+	odds       float64 // log odds
+	unnamed    bool    // struck, but not recognized
 }
 
 // decide keeps what more likely was struck than not.
@@ -29,7 +31,7 @@ func decide(heard []ear.Heard) []found {
 				out = append(out, found{
 					frame: h.Frame, family: f, level: h.Level[k],
 					time:       float64(h.Frame)*hop/rate + h.Delay[k]/1000,
-					confidence: 1 / (1 + math.Exp(-h.Odds[k]-kindred)),
+					confidence: 1 / (1 + math.Exp(-h.Odds[k]-kindred)), odds: h.Odds[k],
 				})
 			}
 		}
@@ -37,10 +39,11 @@ func decide(heard []ear.Heard) []found {
 	return out
 }
 
-// kindred is what is added to the log odds of a family for the confidence that
-// a hit was heard right: a hit taken for a near relation (a rim for a snare, a
-// shaker for a hat) is still right as a hit. Measured on recordings from banks
-// that the networks know and from one that they do not (fixtures/bench).
+// kindred is what is added to the log odds of a family for the confidence with
+// which the networks of levels, times and beats are told of a hit, as when they
+// learnt: a hit taken for a near relation (a rim for a snare, a shaker for a
+// hat) is still right as a hit. What is told to people is calibrated
+// (confidence.go).
 const kindred = 0.7
 
 // openLead is added to the log odds of an open hat against a closed one: open
@@ -82,7 +85,7 @@ func hitsOf(named []found, strikes []strike) []Hit {
 		hits = append(hits, Hit{
 			Time: strikes[i].time, Family: n.family, Covered: strikes[i].covered,
 			Velocity:   velocity(n.level - loud[n.family]),
-			Confidence: math.Round(n.confidence*100) / 100,
+			Confidence: math.Round(n.confidence*100) / 100, odds: n.odds, Unnamed: n.unnamed,
 		})
 	}
 	sort.SliceStable(hits, func(a, b int) bool { return hits[a].Time < hits[b].Time })

@@ -165,37 +165,65 @@ var gridWeights []byte
 
 var gridModel = ear.Shipped(gridWeights)
 
-// Judged is a hypothesis and how likely it is.
-type Judged struct {
-	Hypothesis
-	Likely float64 // of this beat and bar, 0..1
-	Tempo  float64 // of this tempo with any bar one, 0..1
+// weighed are the ways to lay bars over hits and how likely each is; that none
+// of them is right takes the rest to 1.
+type weighed struct {
+	all []Hypothesis
+	p   []float64
+	top int
 }
 
-// judge weighs the hypotheses against each other, and against that none of
-// them is right, whose log odds are 0, and returns the likeliest.
-func judge(hits []Hit) (best Judged, ok bool) {
-	all := Hypotheses(hits)
-	if len(all) == 0 {
-		return Judged{}, false
+// weigh judges the hypotheses against each other, and against that none of
+// them is right, whose log odds are 0.
+func weigh(hits []Hit) (w weighed, ok bool) {
+	w.all = Hypotheses(hits)
+	if len(w.all) == 0 {
+		return w, false
 	}
 	x := make([]float64, HypothesisInputs)
-	odds := make([]float64, len(all))
-	top := 0
-	for i := range all {
-		all[i].Features(hits, x)
-		odds[i] = gridModel().Run(x)[0]
-		if odds[i] > odds[top] {
-			top = i
+	w.p = make([]float64, len(w.all))
+	for i := range w.all {
+		w.all[i].Features(hits, x)
+		w.p[i] = gridModel().Run(x)[0]
+		if w.p[i] > w.p[w.top] {
+			w.top = i
 		}
 	}
-	sum, tempo := math.Exp(-odds[top]), 0.0
-	for i, o := range odds {
-		p := math.Exp(o - odds[top])
-		sum += p
-		if math.Abs(all[i].Period/all[top].Period-1) < 0.01 {
-			tempo += p
+	most := w.p[w.top]
+	sum := math.Exp(-most)
+	for i, o := range w.p {
+		w.p[i] = math.Exp(o - most)
+		sum += w.p[i]
+	}
+	for i := range w.p {
+		w.p[i] /= sum
+	}
+	return w, true
+}
+
+// best is the likeliest hypothesis.
+func (w *weighed) best() Hypothesis { return w.all[w.top] }
+
+// tempo is how likely a beat of so many seconds is, with any bar one.
+func (w *weighed) tempo(period float64) (p float64) {
+	for i := range w.all {
+		if math.Abs(w.all[i].Period/period-1) < 0.01 {
+			p += w.p[i]
 		}
 	}
-	return Judged{all[top], 1 / sum, tempo / sum}, true
+	return p
+}
+
+// barOne is how likely a beat of so many seconds is with bars that start there.
+func (w *weighed) barOne(period, start float64) (p float64) {
+	for i := range w.all {
+		if math.Abs(w.all[i].Period/period-1) >= 0.01 {
+			continue
+		}
+		beats := (w.all[i].Start - start) / period
+		if d := beats/4 - math.Round(beats/4); math.Abs(d) < 0.04 {
+			p += w.p[i]
+		}
+	}
+	return p
 }

@@ -80,7 +80,7 @@ func (c *LevelCase) Level(out []float64) float64 {
 // from.
 func LevelCases(s *ear.Scene, x []float32) []LevelCase {
 	env := newEnvelopes(x, s.Lows)
-	heard, grid := hear(s, env)
+	heard, _, grid := hear(s, env)
 	hits := decide(heard)
 	return levelCases(s, env, hits, env.guess(hits, grid).again)
 }

@@ -12,7 +12,7 @@ import (
 // filed by General MIDI percussion key, and its tempo map is the grid. Where
 // the file has notes on channel 10, only those count.
 func FromPerformance(p *format.Performance) *Raw {
-	raw := &Raw{Version: RawVersion, Kind: "midi", Confidence: 1, Unit: p.Meter.Unit, Hits: []Hit{}, Bands: []Band{}}
+	raw := &Raw{Version: RawVersion, Kind: "midi", Confidence: 1, BarOne: 1, Unit: p.Meter.Unit, Hits: []Hit{}, Bands: []Band{}}
 	drums := false
 	for _, n := range p.Notes {
 		drums = drums || n.Channel == 9

@@ -105,7 +105,7 @@ const ShareTerms = 1 + shareInputs + shareInputs*(shareInputs+1)/2
 // ShareCase hears a recording and gives the terms of its balance, to learn
 // from; ok is false where there is too little to tell it from.
 func ShareCase(s *ear.Scene, x []float32) (terms []float64, ok bool) {
-	heard, _ := hear(s, newEnvelopes(x, s.Lows))
+	heard, _, _ := hear(s, newEnvelopes(x, s.Lows))
 	features, ok := shareFeatures(s, decide(heard))
 	return shareTerms(features), ok
 }

@@ -52,7 +52,7 @@ type TimeCase struct {
 // from.
 func TimeCases(s *ear.Scene, x []float32) []TimeCase {
 	env := newEnvelopes(x, s.Lows)
-	heard, grid := hear(s, env)
+	heard, _, grid := hear(s, env)
 	return env.guess(decide(heard), grid).cases
 }
 

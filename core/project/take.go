@@ -78,7 +78,14 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 	homeless := map[sound.Family]int{}
 	graces := 0
 	for _, h := range a.Counted() {
-		if h.Bar == nil || *h.Bar < 0 || *h.Bar >= bars*passes {
+		if h.Bar == nil || *h.Bar < 0 {
+			continue
+		}
+		bar := *h.Bar
+		if a.LoopBars != nil {
+			bar %= *a.LoopBars // an early hit of the next pass
+		}
+		if bar >= bars*passes {
 			continue
 		}
 		v := d.Kit.ForFamily(h.Family)
@@ -90,7 +97,7 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 			graces++
 			continue
 		}
-		c := cell{v.ID, ((*h.Bar%bars)*perBar+*h.Step)*stepTicks + h.Within}
+		c := cell{v.ID, ((bar%bars)*perBar+*h.Step)*stepTicks + h.Within}
 		counts[c]++
 		sums[c] += h.Velocity
 	}
