@@ -98,7 +98,7 @@ train: build-tools
 	GOEXPERIMENT=simd go run ./fixtures/train -what times -cache $(CACHE) -recordings 1500 -epochs 50
 	GOEXPERIMENT=simd go run ./fixtures/train -what levels -cache $(CACHE) -recordings 1200 -epochs 48
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
-	go run ./fixtures/train -what confidence -cache $(CACHE) -recordings 500
+	go run ./fixtures/train -what confidence -cache $(CACHE) -recordings 700 -vary 0.2
 
 # The readers that we wrote, a minute each.
 fuzz: build-tools

@@ -23,11 +23,11 @@ const ConfidenceInputs = 4
 
 // confident has the weights by group of families.
 var confident = map[sound.Family][ConfidenceInputs]float64{
-	sound.Kick:      {0.262, 0.433, 0.275, 0.563},
-	sound.Snare:     {0.044, 0.309, 0.768, -0.239},
-	sound.HatClosed: {0.789, 0.153, 0.842, 0.719},
-	sound.Ride:      {-2.965, 1.560, 1.459, 0.272},
-	sound.Tom:       {0.729, 1.003, -0.323, -0.969},
+	sound.Kick:      {-1.754, 0.764, 0.505, 0.301},
+	sound.Snare:     {0.341, 0.321, 0.842, 0.625},
+	sound.HatClosed: {1.127, 0.618, 0.182, 0.202},
+	sound.Ride:      {0.637, 0.580, 0.238, 0.305},
+	sound.Tom:       {1.962, 0.616, 0.069, 0.146},
 }
 
 // Kin is the group that a family counts with: a hit taken for a near relation is

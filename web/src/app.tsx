@@ -56,7 +56,7 @@ function Project({ id }: { id: string }) {
       <Frame project={id} view={view}>
         <Screen state={state} />
       </Frame>
-      <BringStatus />
+      <BringStatus project={id} />
     </>
   );
 }

@@ -64,6 +64,13 @@ export const api = {
   info: () => request<Info>("GET", "/api/info"),
   projects: () => request<Schemas["ProjectList"]>("GET", "/api/projects"),
   create: (name: string) => request<State>("POST", "/api/projects", { name }),
+  duplicate: (id: string) => request<State>("POST", `${at(id)}/duplicate`),
+  importArchive: (file: File) => {
+    const form = new FormData();
+    form.append("file", file);
+    return request<Job>("POST", "/api/archives", form);
+  },
+  levels: (id: string, bars: number) => request<Schemas["Levels"]>("GET", `${at(id)}/levels?bars=${bars}`),
   remove: (id: string) => request<object>("DELETE", at(id)),
   open: (id: string) => request<State>("GET", at(id)),
   edit: (id: string, base: number, edits: Edit[], coalesce: string) =>
@@ -110,13 +117,15 @@ export const api = {
     request<VoiceSound>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/sound`),
   compare: (id: string, reference = "") =>
     request<Comparison>("GET", `${at(id)}/compare${reference ? `?reference=${reference}` : ""}`),
+  jobs: () => request<Schemas["JobList"]>("GET", "/api/jobs"),
   job: (id: string) => request<Job>("GET", `/api/jobs/${id}`),
+  restartJob: (id: string) => request<Job>("POST", `/api/jobs/${id}/restart`),
   soFar: (id: string) => request<Schemas["SoFar"]>("GET", `/api/jobs/${id}/so-far`),
   long: (long: string) => request<Schemas["LongFile"]>("GET", `/api/long/${long}`),
   dropLong: (long: string) => request<object>("DELETE", `/api/long/${long}`),
   importStretch: (id: string, long: string, stretch: Schemas["Stretch"]) =>
     request<Job>("POST", `${at(id)}/long/${long}`, stretch),
   cancelJob: (id: string) => request<object>("DELETE", `/api/jobs/${id}`),
-  exportURL: (id: string, what: string, format: string, bars: number) =>
-    `${at(id)}/export/${what}?format=${format}&bars=${bars}`,
+  exportURL: (id: string, what: string, o: { format: string; bars: number; gain: number; pickup: boolean }) =>
+    `${at(id)}/export/${what}?format=${o.format}&bars=${o.bars}&gain_db=${o.gain}&pickup=${o.pickup ? 1 : 0}`,
 };

@@ -627,6 +627,7 @@ export interface components {
     schemas: {
         Analysis: {
             balance_db: components["schemas"]["Balance"] | null;
+            bar_one_confidence: number | null;
             bars: number;
             beat_unit: number;
             beats_s: number[];
@@ -644,7 +645,9 @@ export interface components {
             kick_fundamental_hz: number | null;
             left_out: components["schemas"]["Region"][];
             level: components["schemas"]["Level"];
+            loop_bars: number | null;
             meter: string;
+            no_drums: boolean;
             rolls: components["schemas"]["Roll"][];
             sample_rate: number;
             steadiest: components["schemas"]["Region"] | null;
@@ -809,6 +812,7 @@ export interface components {
             offset_ms: number | null;
             step: number | null;
             time_s: number;
+            unnamed: boolean;
             velocity: number;
             within_ticks: number;
         };

@@ -4,10 +4,11 @@ import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { create } from "zustand";
 import { ApiError, api, type Job, type Schemas } from "../api/client";
+import { ended, found, leave, listInterrupted, useJobs, watch } from "../state/jobs";
 import { useProject } from "../state/project";
 import { StretchChooser } from "./StretchChooser";
 
-/** The file being listened to, what has been heard in it so far, and one of which a stretch must be chosen. */
+/** What has been heard so far of the file being listened to, and one of which a stretch must be chosen. */
 export const useImport = create<{
   job: Job | null;
   soFar: Schemas["SoFar"] | null;
@@ -18,51 +19,69 @@ const accept = ".wav,.flac,.mp3,.aif,.aiff,.mid,.midi,audio/*,audio/midi";
 const chooseStretch = "choose-stretch/";
 
 export function bring(file: File) {
-  return follow(file.name, (id) => api.importReference(id, file));
+  return begin(file.name, (id) => api.importReference(id, file));
 }
 
 /** Brings a stretch of the long file that waits. */
 export function bringStretch(long: Schemas["LongFile"], stretch: Schemas["Stretch"]) {
-  return follow(long.name, (id) => api.importStretch(id, long.id, stretch));
+  return begin(long.name, (id) => api.importStretch(id, long.id, stretch));
 }
 
-async function follow(name: string, begin: (project: string) => Promise<Job>) {
-  const { state, tell, open } = useProject.getState();
+async function begin(name: string, start: (project: string) => Promise<Job>) {
+  const { state, tell } = useProject.getState();
   if (!state) return;
-  if (useImport.getState().job) {
-    tell("One file is being listened to already. Wait for it or cancel it.");
-    return;
-  }
   try {
-    let job = await begin(state.id);
-    useImport.setState({ job, long: null });
-    while (job.status === "running") {
-      await new Promise((done) => setTimeout(done, 120));
-      const before: number = job.shown;
-      job = await api.job(job.id);
-      useImport.setState({ job });
-      // It may have ended in between, and then shows nothing any more.
-      if (job.status === "running" && job.shown > before)
-        await api.soFar(job.id).then(
-          (soFar) => useImport.setState({ soFar }),
-          () => undefined,
-        );
-    }
-    if (job.status === "failed") tell(`${name}: ${job.error} Nothing was changed.`);
-    else if (job.status === "cancelled") tell("Cancelled. Nothing was changed.", "info");
-    else if (job.result.startsWith(chooseStretch))
-      useImport.setState({ long: await api.long(job.result.slice(chooseStretch.length)) });
-    else {
-      await open(state.id);
-      tell(`${name} is now the reference.`, "info");
-    }
+    const job = await start(state.id);
+    useImport.setState({ long: null });
+    await follow(name, state.id, job);
   } catch (e) {
     tell(
       e instanceof ApiError ? `${name}: ${e.message} Nothing was changed.` : "The file could not be sent.",
     );
-  } finally {
-    useImport.setState({ job: null, soFar: null });
   }
+}
+
+/** Follows a job that brings a reference, shows what is heard, and says how it ended. */
+async function follow(name: string, project: string, begun: Job) {
+  const { tell, refresh } = useProject.getState();
+  const job = await watch(begun, (now, before) => {
+    if (now.status !== "running") return;
+    const shown = useImport.getState().job;
+    if (shown && shown.id !== now.id && !ended(shown)) return; // another is shown
+    useImport.setState({ job: now });
+    // It may have ended in between, and then shows nothing any more.
+    if (now.shown > before.shown)
+      void api.soFar(now.id).then(
+        (soFar) => useImport.getState().job?.id === now.id && useImport.setState({ soFar }),
+        () => undefined,
+      );
+  });
+  if (useImport.getState().job?.id === job.id) useImport.setState({ job: null, soFar: null });
+  if (useProject.getState().state?.id !== project) return;
+  if (job.status === "failed") tell(`${name}: ${job.error} Nothing was changed.`);
+  else if (job.status === "cancelled") tell("Cancelled. Nothing was changed.", "info");
+  else if (job.result.startsWith(chooseStretch))
+    useImport.setState({ long: await api.long(job.result.slice(chooseStretch.length)) });
+  else {
+    await refresh();
+    tell(`${name} is now the reference.`, "info");
+  }
+}
+
+const nameOf = (job: Job) => job.title.replace(/^(Listening to|Opening) /, "");
+
+/** Takes up work that went on, waits or was interrupted when the page was left. */
+async function takeUp(project: string) {
+  for (const job of await found(project)) {
+    if (job.status === "interrupted") listInterrupted(job);
+    else void follow(nameOf(job), project, job).catch(() => undefined);
+  }
+}
+
+async function again(job: Job) {
+  await follow(nameOf(job), job.project, await api.restartJob(job.id)).catch((e: Error) =>
+    useProject.getState().tell(e.message),
+  );
 }
 
 export function BringButton({
@@ -99,6 +118,7 @@ export function BringButton({
 }
 
 export const stages: Record<string, string> = {
+  opening: "opening the archive",
   decoding: "reading the file",
   surveying: "looking through a long file",
   loudness: "measuring loudness",
@@ -110,11 +130,55 @@ export const stages: Record<string, string> = {
   tone: "measuring the kick",
 };
 
-/** Progress of the file being listened to, and the drop target of the page. */
-export function BringStatus() {
-  const job = useImport((i) => i.job);
-  const long = useImport((i) => i.long);
+/** A job as a bar: how far it has come, and a way to stop it, or to begin it again. */
+export function JobBar({ job, onAgain }: { job: Job; onAgain: (job: Job) => void }) {
+  const tell = useProject((p) => p.tell);
+  const stop = () => void leave(job).catch((e: Error) => tell(e.message));
+  return (
+    <div
+      className="flex items-center gap-4 rounded-xl border border-line bg-base-100 px-4 py-3 shadow-lg"
+      role="status"
+    >
+      <div className="min-w-0 grow">
+        <div className="flex text-[13px]">
+          <span className="grow truncate">{job.title}</span>
+          {job.status === "running" && <span className="num">{Math.round(job.progress * 100)} %</span>}
+        </div>
+        {job.status === "running" && (
+          <progress
+            className="progress progress-primary h-1.5 w-full"
+            value={job.progress}
+            max={1}
+            aria-label="Progress"
+          />
+        )}
+        <div className="text-[12px] text-muted">
+          {job.status === "interrupted"
+            ? "Jubrak was closed while this went on. The file is kept."
+            : job.status === "waiting"
+              ? job.ahead === 1
+                ? "waits in line, it is next"
+                : `waits in line, ${job.ahead - 1} before it`
+              : (stages[job.stage] ?? job.stage)}
+        </div>
+      </div>
+      {job.status === "interrupted" && (
+        <button type="button" className="press press-strong" onClick={() => onAgain(job)}>
+          Start again
+        </button>
+      )}
+      <button type="button" className="press" onClick={stop}>
+        {job.status === "interrupted" ? "Leave it" : "Cancel"}
+      </button>
+    </div>
+  );
+}
+
+/** Files that are dropped anywhere on the page. */
+export function useDropped(onFiles: (files: File[]) => void): boolean {
   const [over, setOver] = useState(false);
+  const take = useRef(onFiles);
+  take.current = onFiles;
   useEffect(() => {
     const isFile = (e: DragEvent) => e.dataTransfer?.types.includes("Files") ?? false;
     const onOver = (e: DragEvent) => {
@@ -129,8 +193,7 @@ export function BringStatus() {
       if (!isFile(e)) return;
       e.preventDefault();
       setOver(false);
-      const file = e.dataTransfer?.files[0];
-      if (file) void bring(file);
+      take.current([...(e.dataTransfer?.files ?? [])]);
     };
     addEventListener("dragover", onOver);
     addEventListener("dragleave", onLeave);
@@ -141,37 +204,44 @@ export function BringStatus() {
       removeEventListener("drop", onDrop);
     };
   }, []);
+  return over;
+}
+
+export function DropHint({ text }: { text: string }) {
+  return (
+    <div className="pointer-events-none fixed inset-3 z-50 flex items-center justify-center rounded-2xl border-2 border-dashed border-ref bg-base-100/85 font-display text-2xl font-semibold">
+      {text}
+    </div>
+  );
+}
+
+/** How many bars of jobs are on show at once. */
+const mostBars = 3;
+
+/** Progress of the files being listened to, and the drop target of the page. */
+export function BringStatus({ project }: { project: string }) {
+  const jobs = useJobs((j) => j.jobs).filter((j) => j.project === project);
+  const long = useImport((i) => i.long);
+  const over = useDropped((files) => {
+    for (const file of files) void bring(file);
+  });
+  useEffect(() => {
+    void takeUp(project).catch(() => undefined); // the project itself tells that the server is gone
+  }, [project]);
   return (
     <>
-      {over && (
-        <div className="pointer-events-none fixed inset-3 z-50 flex items-center justify-center rounded-2xl border-2 border-dashed border-ref bg-base-100/85 font-display text-2xl font-semibold">
-          Drop it to make it the reference
-        </div>
-      )}
+      {over && <DropHint text="Drop it to make it the reference" />}
       {long && <StretchChooser key={long.id} long={long} />}
-      {job && (
-        <div
-          className="fixed bottom-[76px] left-1/2 z-40 flex w-[440px] -translate-x-1/2 items-center gap-4 rounded-xl border border-line bg-base-100 px-4 py-3 shadow-lg"
-          role="status"
-        >
-          <div className="grow">
-            <div className="flex text-[13px]">
-              <span className="grow truncate">{job.title}</span>
-              <span className="num">{Math.round(job.progress * 100)} %</span>
-            </div>
-            <progress
-              className="progress progress-primary h-1.5 w-full"
-              value={job.progress}
-              max={1}
-              aria-label="Listening"
-            />
-            <div className="text-[12px] text-muted">{stages[job.stage] ?? job.stage}</div>
-          </div>
-          <button type="button" className="press" onClick={() => void api.cancelJob(job.id)}>
-            Cancel
-          </button>
-        </div>
-      )}
+      <div className="fixed bottom-[76px] left-1/2 z-40 flex w-[470px] -translate-x-1/2 flex-col gap-2">
+        {jobs.slice(0, mostBars).map((job) => (
+          <JobBar key={job.id} job={job} onAgain={(j) => void again(j)} />
+        ))}
+        {jobs.length > mostBars && (
+          <p className="rounded-lg bg-base-100 px-4 py-1 text-[12px] text-muted">
+            and {jobs.length - mostBars} more in line
+          </p>
+        )}
+      </div>
     </>
   );
 }

@@ -3,6 +3,7 @@
 import { useEffect, useRef, useState } from "react";
 import { newGesture } from "../state/project";
 import { clamp, num } from "./format";
+import { useDrag } from "./useDrag";
 
 export interface NumberFieldProps {
   label: string;
@@ -30,7 +31,7 @@ export function NumberField(p: NumberFieldProps) {
   const step = p.step ?? (max - min) / 100;
   const [text, setText] = useState<string | null>(null);
   const [local, setLocal] = useState<number | null>(null);
-  const drag = useRef<{ x: number; from: number; gesture: string } | null>(null);
+  const dragging = useRef(false);
   const wheel = useRef({ gesture: "", at: 0 });
   const box = useRef<HTMLDivElement>(null);
   const shown = local ?? value;
@@ -47,8 +48,23 @@ export function NumberField(p: NumberFieldProps) {
   const [answered, setAnswered] = useState(value);
   if (answered !== value) {
     setAnswered(value);
-    if (!drag.current) setLocal(null);
+    if (!dragging.current) setLocal(null);
   }
+
+  const drag = useDrag<{ x: number; from: number; gesture: string }>({
+    start: (e) => {
+      dragging.current = true;
+      return { x: e.clientX, from: shown, gesture: newGesture() };
+    },
+    move: (d, e) => set(shift(d.from, (e.clientX - d.x) / (dragPixels * (e.shiftKey ? 10 : 1))), d.gesture),
+    drop: () => {
+      dragging.current = false;
+    },
+    cancel: (d) => {
+      dragging.current = false;
+      if (shown !== d.from) set(d.from, d.gesture);
+    },
+  });
 
   useEffect(() => {
     const el = box.current;
@@ -92,17 +108,7 @@ export function NumberField(p: NumberFieldProps) {
         <span
           className="grow cursor-ew-resize touch-none truncate text-[13px]"
           title={`${p.hint ? `${p.hint}. ` : ""}${num(min, digits)} to ${num(max, digits)} ${unit}. Drag, wheel, type or arrow keys; double click resets`}
-          onPointerDown={(e) => {
-            e.currentTarget.setPointerCapture(e.pointerId);
-            drag.current = { x: e.clientX, from: shown, gesture: newGesture() };
-          }}
-          onPointerMove={(e) => {
-            const d = drag.current;
-            if (d) set(shift(d.from, (e.clientX - d.x) / (dragPixels * (e.shiftKey ? 10 : 1))), d.gesture);
-          }}
-          onPointerUp={() => {
-            drag.current = null;
-          }}
+          {...drag}
           onDoubleClick={() => reset !== undefined && set(reset, "")}
         >
           {label}

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, type Schemas } from "../api/client";
 import { bringStretch, useImport } from "./Bring";
 import { clamp, minutes, secondsOf } from "./format";
+import { useDrag } from "./useDrag";
 import { useWidth } from "./useWidth";
 
 const height = 110;
@@ -13,12 +14,6 @@ export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const [from, setFrom] = useState(long.from_s);
   const [to, setTo] = useState(long.to_s);
-  const [drag, setDrag] = useState<{
-    way: "from" | "to" | "both";
-    at: number;
-    from: number;
-    to: number;
-  } | null>(null);
   const taken = useRef(false);
   useEffect(() => {
     box.current?.showModal();
@@ -45,6 +40,41 @@ export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
   const marks = Array.from({ length: Math.floor(total / every) + 1 }, (_, i) => i * every);
   const point = (e: React.PointerEvent) =>
     ((e.clientX - e.currentTarget.getBoundingClientRect().left) / width) * total;
+  const dragging = useDrag<{
+    way: "from" | "to" | "both";
+    at: number;
+    from: number;
+    to: number;
+    was: [number, number];
+  }>({
+    start: (e) => {
+      const s = point(e);
+      const near = (edge: number) => Math.abs(x(edge) - x(s)) < 9;
+      const way = near(from) ? "from" : near(to) ? "to" : "both";
+      const was: [number, number] = [from, to];
+      if (way !== "both" || (s > from && s < to)) return { way, at: s, from, to, was };
+      const half = (to - from) / 2;
+      set(s - half, s + half, "both");
+      return {
+        way,
+        at: s,
+        from: clamp(s - half, 0, total - 2 * half),
+        to: clamp(s + half, 2 * half, total),
+        was,
+      };
+    },
+    move: (d, e) => {
+      const by = point(e) - d.at;
+      if (d.way === "from") set(Math.min(d.from + by, d.to - shortest), d.to, "from");
+      else if (d.way === "to") set(d.from, d.to + by, "to");
+      else set(d.from + by, d.to + by, "both");
+    },
+    drop: () => undefined,
+    cancel: (d) => {
+      setFrom(d.was[0]);
+      setTo(d.was[1]);
+    },
+  });
   const field = (label: string, value: number, onChange: (s: number) => void) => (
     <TimeField key={`${label} ${value}`} label={label} value={value} onChange={onChange} />
   );
@@ -78,32 +108,7 @@ export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
             className="cursor-pointer touch-none"
             role="img"
             aria-label={`Overview; from ${minutes(from)} to ${minutes(to)} is chosen`}
-            onPointerDown={(e) => {
-              e.currentTarget.setPointerCapture(e.pointerId);
-              const s = point(e);
-              const near = (edge: number) => Math.abs(x(edge) - x(s)) < 9;
-              const way = near(from) ? "from" : near(to) ? "to" : "both";
-              const inside = s > from && s < to;
-              if (way === "both" && !inside) {
-                const half = (to - from) / 2;
-                set(s - half, s + half, "both");
-                setDrag({
-                  way,
-                  at: s,
-                  from: clamp(s - half, 0, total - 2 * half),
-                  to: clamp(s + half, 2 * half, total),
-                });
-              } else setDrag({ way, at: s, from, to });
-            }}
-            onPointerMove={(e) => {
-              if (!drag) return;
-              const by = point(e) - drag.at;
-              if (drag.way === "from") set(Math.min(drag.from + by, drag.to - shortest), drag.to, "from");
-              else if (drag.way === "to") set(drag.from, drag.to + by, "to");
-              else set(drag.from + by, drag.to + by, "both");
-            }}
-            onPointerUp={() => setDrag(null)}
-            onPointerCancel={() => setDrag(null)}
+            {...dragging}
           >
             <rect width={width} height={height} rx={8} fill="var(--color-base-200)" />
             <rect

@@ -33,6 +33,12 @@ export function clock(seconds: number): string {
   return `${String(m).padStart(2, "0")}:${(seconds - 60 * m).toFixed(3).padStart(6, "0")}`;
 }
 
+/** A size on the disk: "812 kB", "3.4 MB". */
+export function bytes(n: number): string {
+  if (n < 1e6) return `${Math.max(Math.round(n / 1e3), 1)} kB`;
+  return n < 1e9 ? `${num(n / 1e6, n < 1e7 ? 1 : 0)} MB` : `${num(n / 1e9, 1)} GB`;
+}
+
 export const clamp = (v: number, lo: number, hi: number) => Math.min(Math.max(v, lo), hi);
 
 /** Seconds as minutes and seconds, with hours where there are any. */

@@ -7,8 +7,23 @@ const calls: { url: string; body: { base: number; edits: Edit[]; coalesce: strin
 let version = 1;
 let answer: (url: string) => Response;
 
-const state = (v: number) => ({ id: "p", version: v, notes: [] }) as unknown as State;
-const ok = (v: number) => new Response(JSON.stringify(state(v)), { status: 200 });
+const state = (v: number, name = "Lap", references: string[] = []) =>
+  ({
+    id: "p",
+    version: v,
+    notes: [],
+    document: {
+      name,
+      active_reference: references.at(-1) ?? "",
+      references: references.map((id) => ({ id })),
+    },
+  }) as unknown as State;
+const answered = (s: State) => new Response(JSON.stringify(s), { status: 200 });
+const ok = (v: number) => answered(state(v));
+const conflict = () =>
+  new Response(JSON.stringify({ error: { code: "version_conflict", message: "changed elsewhere" } }), {
+    status: 409,
+  });
 
 beforeEach(() => {
   calls.length = 0;
@@ -53,16 +68,32 @@ test("edits that add up are never skipped", async () => {
 });
 
 test("a refusal is told and the server's state comes back", async () => {
-  answer = (url) =>
-    url.endsWith("/edits")
-      ? new Response(JSON.stringify({ error: { code: "version_conflict", message: "changed elsewhere" } }), {
-          status: 409,
-        })
-      : ok(9);
-  useProject.getState().edit([{ op: "a" }]);
+  answer = (url) => (url.endsWith("/edits") ? conflict() : answered(state(9, "renamed elsewhere")));
+  const { edit } = useProject.getState();
+  edit([{ op: "a" }]);
+  edit([{ op: "b" }, { op: "c" }]);
   await settle();
-  expect(useProject.getState().notice?.text).toBe("changed elsewhere");
+  expect(useProject.getState().notice?.text).toBe("changed elsewhere 2 later changes were not made.");
   expect(useProject.getState().state?.version).toBe(9);
+});
+
+test("edits that wait while a reference comes in are made on top of it", async () => {
+  version = 4; // the reference came in three versions later
+  answer = (url) => {
+    if (!url.endsWith("/edits")) return answered(state(4, "Lap", ["r"]));
+    return calls.at(-1)?.body.base === version ? answered(state(++version, "Lap", ["r"])) : conflict();
+  };
+  const { edit } = useProject.getState();
+  edit([{ op: "a" }]);
+  edit([{ op: "b" }]);
+  await settle();
+  expect(calls.map((c) => [c.body.edits[0]?.op, c.body.base])).toEqual([
+    ["a", 1],
+    ["a", 4],
+    ["b", 5],
+  ]);
+  expect(useProject.getState().notice).toBeNull();
+  expect(useProject.getState().state?.version).toBe(6);
 });
 
 test("places", () => {

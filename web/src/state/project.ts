@@ -13,6 +13,8 @@ interface ProjectStore {
   saving: boolean;
   notice: { text: string; kind: "error" | "info" } | null;
   open: (id: string) => Promise<void>;
+  /** Takes up what something else has changed; edits that wait are kept. */
+  refresh: () => Promise<void>;
   close: () => void;
   /** Applies edits; those of one gesture share a coalesce name and are one step of undo. */
   edit: (edits: Edit[], coalesce?: string) => void;
@@ -49,6 +51,14 @@ function sameTargets(a: Edit[], b: Edit[]) {
   return a.length === b.length && a.every((e, i) => sets(e) && key(e) === key(b[i] as Edit));
 }
 
+function sameButReferences(a: State, b: State): boolean {
+  const rest = (s: State) => JSON.stringify({ ...s.document, references: [], active_reference: "" });
+  const kept = a.document.references.every((r) =>
+    b.document.references.some((o) => JSON.stringify(o) === JSON.stringify(r)),
+  );
+  return kept && rest(a) === rest(b);
+}
+
 export const useProject = create<ProjectStore>((set, get) => {
   async function drain() {
     while (queue.length > 0) {
@@ -60,14 +70,38 @@ export const useProject = create<ProjectStore>((set, get) => {
         set({ state: after });
         if (after.notes.length > 0) get().tell(after.notes.join(" "), "info");
       } catch (e) {
+        if (e instanceof ApiError && e.code === "version_conflict" && (await caughtUp(state))) {
+          queue.unshift(next);
+          continue;
+        }
+        const lost = queue.reduce((n, p) => n + p.edits.length, 0);
         queue = [];
-        await recover(e);
+        await recover(e, lost);
       }
     }
   }
 
-  async function recover(e: unknown) {
-    get().tell(e instanceof Error ? e.message : "The change was refused.", "error");
+  /**
+   * Whether all that has changed since a state is a reference that came in, as
+   * when a file has been listened to: nothing that is edited here. The newest
+   * state is taken then.
+   */
+  async function caughtUp(since: State): Promise<boolean> {
+    const newest = await api.open(since.id).catch(() => null);
+    if (!newest || newest.version === since.version || !sameButReferences(since, newest)) return false;
+    set({ state: newest });
+    return true;
+  }
+
+  async function recover(e: unknown, lost = 0) {
+    const what = e instanceof Error ? e.message : "The change was refused.";
+    const more =
+      lost === 0
+        ? ""
+        : lost === 1
+          ? " One later change was not made."
+          : ` ${lost} later changes were not made.`;
+    get().tell(what + more, "error");
     const state = get().state;
     if (state && e instanceof ApiError && e.status !== 0) {
       set({ state: await api.open(state.id).catch(() => state) });
@@ -94,6 +128,15 @@ export const useProject = create<ProjectStore>((set, get) => {
       queue = [];
       set({ state: await api.open(id) });
     },
+    refresh: async () => {
+      if (sending) await sending;
+      const state = get().state;
+      if (!state) return;
+      const newest = await api.open(state.id);
+      // An edit may have been answered in the meantime.
+      if ((get().state?.version ?? 0) < newest.version && get().state?.id === newest.id)
+        set({ state: newest });
+    },
     close: () => set({ state: null }),
     edit: (edits, coalesce = "") => {
       if (edits.length === 0) return;
@@ -116,7 +159,7 @@ export const useProject = create<ProjectStore>((set, get) => {
           ? api.layerFromFile(s.id, voice, s.version, from)
           : api.layerFromSlice(s.id, from.reference, { base: s.version, voice, slice: from.slice }));
         const name = after.document.kit.voices.find((v) => v.id === voice)?.name ?? voice;
-        get().tell(`${name} is struck with one layer more.`, "info");
+        get().tell(`${name} has one more layer.`, "info");
         return after;
       }),
     addTake: (take) => settled((s) => api.addTake(s.id, take)),

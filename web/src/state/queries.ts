@@ -1,7 +1,7 @@
 // What the server works out of a project, fetched again when it changes.
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { type Query, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api } from "../api/client";
+import { type Analysis, api, type Comparison, type VoiceSound } from "../api/client";
 import { useProject } from "./project";
 
 /** The value once it has stayed the same for ms. */
@@ -12,6 +12,15 @@ export function useSettled<T>(value: T, ms: number): T {
     return () => clearTimeout(timer);
   }, [value, ms]);
   return settled;
+}
+
+/**
+ * What is shown until an answer is there: the answer before, if it was of the
+ * same thing (the first so many parts of the key), never that of another.
+ */
+export function ofTheSame<T>(key: readonly unknown[], parts: number) {
+  return (before: T | undefined, query: Query<T, Error, T, readonly unknown[]> | undefined) =>
+    query && key.slice(0, parts).every((k, i) => query.queryKey[i] === k) ? before : undefined;
 }
 
 export const useInfo = () =>
@@ -25,11 +34,12 @@ export function useActiveReference() {
 export function useAnalysis() {
   const id = useProject((p) => p.state?.id) ?? "";
   const ref = useActiveReference();
+  const queryKey = ["analysis", id, ref?.id, ref?.corrections] as const;
   return useQuery({
-    queryKey: ["analysis", id, ref?.id, ref?.corrections],
+    queryKey,
     queryFn: () => api.analysis(id, ref?.id ?? ""),
     enabled: id !== "" && ref !== null,
-    placeholderData: keepPreviousData,
+    placeholderData: ofTheSame<Analysis>(queryKey, 3),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
@@ -39,11 +49,12 @@ export function useCompare(other = "") {
   const state = useProject((p) => p.state);
   const version = useSettled(state?.version ?? 0, 250);
   const id = state?.id ?? "";
+  const queryKey = ["compare", id, state?.document.active_reference, other, version] as const;
   return useQuery({
-    queryKey: ["compare", id, version, other],
+    queryKey,
     queryFn: () => api.compare(id, other),
     enabled: id !== "" && state?.document.active_reference !== "",
-    placeholderData: keepPreviousData,
+    placeholderData: ofTheSame<Comparison>(queryKey, 4),
     retry: false,
   });
 }
@@ -54,11 +65,12 @@ export function useVoiceSound(voice: string) {
   const found = state?.document.kit.voices.find((v) => v.id === voice);
   const made = found && [found.recipe, found.synth_off, found.layers];
   const targets = state?.document.targets;
+  const queryKey = ["sound", id, voice, made, targets] as const;
   return useQuery({
-    queryKey: ["sound", id, voice, made, targets],
+    queryKey,
     queryFn: () => api.voiceSound(id, voice),
     enabled: id !== "" && made !== undefined,
-    placeholderData: keepPreviousData,
+    placeholderData: ofTheSame<VoiceSound>(queryKey, 3),
     staleTime: 60_000,
   });
 }

@@ -18,7 +18,7 @@ const doc = {
         steps: 0,
         hits: [
           { id: "a", tick: 0, velocity: 100, nudge_ms: 0, semitones: 0 },
-          { id: "b", tick: 960, velocity: 80, nudge_ms: 0, semitones: 0 },
+          { id: "b", tick: 960, velocity: 80, nudge_ms: -6.5, semitones: 3 },
         ],
       },
     ],
@@ -116,13 +116,21 @@ test("copy, paste and repeat stay within the groove", () => {
     ],
   });
   copy(state);
+  // Nudge and pitch go along.
+  const kick = { voice: "kick", nudge_ms: 0, semitones: 0 };
   expect(paste(1920, 7680)).toEqual([
-    { op: "hit.add", voice: "kick", tick: 1920, value: 100 },
-    { op: "hit.add", voice: "kick", tick: 2880, value: 80 },
+    {
+      op: "hit.put",
+      put: [
+        { ...kick, tick: 1920, velocity: 100 },
+        { ...kick, tick: 2880, velocity: 80, nudge_ms: -6.5, semitones: 3 },
+      ],
+    },
   ]);
-  expect(paste(7440, 7680).length).toBe(1);
-  expect(repeat(state, 3840, 7680).map((e) => e.tick)).toEqual([3840, 4800]);
-  expect(repeat(state, 7000, 7680).map((e) => e.tick)).toEqual([7000]);
+  expect(paste(7440, 7680)[0]?.put?.length).toBe(1);
+  expect(paste(7680, 7680)).toEqual([]);
+  expect(repeat(state, 3840, 7680)[0]?.put?.map((h) => h.tick)).toEqual([3840, 4800]);
+  expect(repeat(state, 7000, 7680)[0]?.put?.map((h) => h.tick)).toEqual([7000]);
 });
 
 test("bars of the reference, beyond its grid too", () => {

@@ -1,9 +1,11 @@
-import { Download } from "lucide-react";
+import { useQuery } from "@tanstack/react-query";
+import { Download, TriangleAlert } from "lucide-react";
 import { useState } from "react";
-import { api, type State } from "../../api/client";
+import { api, type Document, type Schemas, type State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
+import { useSettled } from "../../state/queries";
 
 const formats = [
   ["wav16", "16 bit", "For samplers and small files"],
@@ -11,40 +13,69 @@ const formats = [
   ["wav32f", "32 float", "Never clips"],
 ] as const;
 
+/** What would never end is not offered as a cycle. */
+const mostCycleBars = 64;
+
 export function Export({ state }: { state: State }) {
   const [format, setFormat] = useState<string>("wav24");
-  const [bars, setBars] = useState(0);
+  const [chosen, setBars] = useState(0);
+  const [lower, setLower] = useState(false);
+  const [pickup, setPickup] = useState(false);
   const doc = state.document;
   const meter = doc.groove.meter;
   const barTicks = (meter.beats * 3840) / meter.unit;
-  const cycle = state.cycle_ticks / barTicks;
+  const cycle = Math.ceil(state.cycle_ticks / barTicks);
+  const endless = cycle > mostCycleBars;
+  const bars = chosen || (endless ? doc.groove.bars : 0);
   const length = bars || cycle;
   const seconds = (length * barTicks * 60) / ((doc.tempo[0]?.bpm ?? 120) * 960);
   const heard = doc.kit.voices.filter((v) => !v.mute).length;
   const empty = doc.groove.lanes.every((l) => l.hits.length === 0);
+  const version = useSettled(state.version, 250);
+  const levels = useQuery({
+    queryKey: ["levels", state.id, version, bars],
+    queryFn: () => api.levels(state.id, bars),
+    retry: false,
+  });
+  const over = [levels.data?.loop, levels.data?.stems, levels.data?.one_shots].map(
+    (l) => l?.peak_dbfs ?? -100,
+  );
+  const above = Math.max(...over);
+  // A little below full scale, so that rounding does no harm.
+  const gain = lower && above > 0 ? -Math.ceil((above + 0.05) * 10) / 10 : 0;
+  const early = state.falls.some((f) => f.offset_ms < 0 && firstOf(doc, f.voice) === f.hit);
   const items = [
     {
       what: "loop",
       title: "Loop",
       text: `${num(length, 0)} bars, ${num(seconds, 2)} s, stereo, 48 kHz. What rings over the end is at the start, so it loops without a seam.`,
       wants: true,
+      level: levels.data?.loop,
     },
     {
       what: "stems",
       title: "Stems",
       text: `One stereo file for each of ${heard} voices; together they are the loop. A zip.`,
       wants: true,
+      level: levels.data?.stems,
     },
     {
       what: "one-shots",
       title: "One-shots",
       text: `One hit of each of ${doc.kit.voices.length} voices, mono, numbered. A zip.`,
       wants: true,
+      level: levels.data?.one_shots,
     },
     {
       what: "midi",
       title: "MIDI",
-      text: "One cycle on channel 10 with General MIDI drum keys. Swing, lean and scatter are in the note times, to about 0.1 ms.",
+      text: `${num(length, 0)} bars on channel 10 with General MIDI drum keys; swing, lean and scatter are in the note times, to about 0.1 ms. ${
+        early
+          ? pickup
+            ? "A bar of its own stands in front for the hits before the first downbeat."
+            : "Hits before the first downbeat stand at the loop's end, as in the sound file."
+          : ""
+      }`,
       wants: false,
     },
     {
@@ -74,11 +105,53 @@ export function Export({ state }: { state: State }) {
               onChange={(v) => setBars(Math.round(v))}
             />
           </div>
-          <button type="button" className="press" disabled={bars === 0} onClick={() => setBars(0)}>
+          <button
+            type="button"
+            className="press"
+            disabled={chosen === 0 || endless}
+            title={
+              endless
+                ? `The lanes meet again only after ${cycle > 1e6 ? "years" : `${cycle} bars`}`
+                : "As long as all lanes need to meet again"
+            }
+            onClick={() => setBars(0)}
+          >
             One cycle
           </button>
         </div>
       </div>
+      {endless && (
+        <p className="mb-3 max-w-[860px] text-[13px] text-muted">
+          The lanes have lengths that meet again only after {cycle > 1e6 ? "years" : `${cycle} bars`}; a file
+          holds as many bars as you choose, and each lane begins anew with it.
+        </p>
+      )}
+      {above > 0 && (
+        <div
+          className="mb-3 flex max-w-[860px] items-center gap-3 rounded-lg border border-late px-4 py-2.5"
+          role="status"
+        >
+          <TriangleAlert size={18} className="shrink-0 text-late" aria-hidden="true" />
+          <p className="grow text-[13px]">
+            {lower ? (
+              <>
+                All sound files are lowered by <span className="num">{num(-gain)}</span> dB, so that the
+                loudest ends just under full scale.
+              </>
+            ) : (
+              <>
+                Up to <span className="num">{num(above)}</span> dB above full scale.{" "}
+                {format === "wav32f"
+                  ? "32-bit float keeps what lies beyond; most players cut it off."
+                  : "What lies beyond is cut off and heard as distortion."}
+              </>
+            )}
+          </p>
+          <button type="button" className="press" aria-pressed={lower} onClick={() => setLower(!lower)}>
+            {lower ? "Leave the level" : `Lower by ${num(Math.ceil((above + 0.05) * 10) / 10)} dB`}
+          </button>
+        </div>
+      )}
       {empty && (
         <p className="mb-3 text-[14px]">
           The groove is empty, so the loop would be silence. Draw a groove or take one from the reference
@@ -91,16 +164,55 @@ export function Export({ state }: { state: State }) {
             <div className="grow">
               <h2 className="text-[16px]">{i.title}</h2>
               <p className="text-[13px] text-muted">{i.text}</p>
+              {i.wants && <LevelLine level={i.level} gain={gain} failed={levels.error?.message} />}
+              {i.what === "midi" && early && (
+                <label className="mt-1 flex w-fit cursor-pointer items-center gap-1.5 text-[13px]">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-xs"
+                    checked={pickup}
+                    onChange={(e) => setPickup(e.target.checked)}
+                  />
+                  a pickup bar in front, to be played once rather than looped
+                </label>
+              )}
             </div>
             <span className="num w-16 text-right text-[12px] text-muted">
               {i.wants ? formats.find((f) => f[0] === format)?.[1] : i.what === "midi" ? ".mid" : ".jubrak"}
             </span>
-            <a className="press press-strong" href={api.exportURL(state.id, i.what, format, bars)} download>
+            <a
+              className="press press-strong"
+              href={api.exportURL(state.id, i.what, { format, bars, gain, pickup })}
+              download
+            >
               <Download size={15} /> Download
             </a>
           </li>
         ))}
       </ul>
     </main>
+  );
+}
+
+/** The hit of a voice that stands on the first downbeat. */
+const firstOf = (doc: Document, voice: string) =>
+  doc.groove.lanes.find((l) => l.voice === voice)?.hits.find((h) => h.tick === 0)?.id;
+
+/** How loud a set of files comes out. */
+function LevelLine(p: { level: Schemas["FileLevel"] | undefined; gain: number; failed: string | undefined }) {
+  if (p.failed) return <p className="text-[12px] text-error">{p.failed}</p>;
+  if (!p.level) return <p className="text-[12px] text-muted">measuring its level…</p>;
+  if (p.level.peak_dbfs === null) return <p className="text-[12px] text-muted">silent</p>;
+  const peak = p.level.peak_dbfs + p.gain;
+  return (
+    <p className={`text-[12px] ${peak > 0 ? "text-late" : "text-muted"}`}>
+      peak <span className="num">{num(peak, 1, true)}</span> dBFS
+      {peak > 0 && (
+        <>
+          , <span className="num">{p.level.over_samples.toLocaleString("en-GB")}</span> samples beyond full
+          scale
+        </>
+      )}
+    </p>
   );
 }

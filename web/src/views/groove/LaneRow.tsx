@@ -1,11 +1,12 @@
 // The row of one voice: its name, its grid, its hits as sticks and the
 // reference's behind them.
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { Edit, Hit, State, Voice } from "../../api/client";
 import { monitor } from "../../live/monitor";
 import { Glyph, hue } from "../../parts/family";
 import { clamp, num, position } from "../../parts/format";
 import { headY, Stick, velocityAt } from "../../parts/Stick";
+import { useDrag } from "../../parts/useDrag";
 import { newGesture, useProject } from "../../state/project";
 import { type Axis, labelWidth, rowHeight, type Shadow } from "./layout";
 import { chosen, copy, laneOf, paste, repeat, useSelection } from "./selection";
@@ -35,7 +36,6 @@ export function LaneRow({
 }) {
   const edit = useProject((p) => p.edit);
   const sel = useSelection();
-  const drag = useRef<Drag | null>(null);
   const [moved, setMoved] = useState(0);
   const [box, setBox] = useState<[number, number] | null>(null);
   const hits = laneOf(state, voice.id);
@@ -47,7 +47,7 @@ export function LaneRow({
   const offsetOf = (id: string) => falls.get(id)?.offset_ms ?? 0;
   const headX = (h: { id: string; tick: number }) => axis.x(h.tick) + offsetOf(h.id) * axis.msPixels * scale;
 
-  const point = (e: React.PointerEvent<SVGSVGElement>) => {
+  const point = (e: React.PointerEvent) => {
     const r = e.currentTarget.getBoundingClientRect();
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
@@ -58,12 +58,10 @@ export function LaneRow({
       .filter(({ h, d }) => d < 11 || (Math.abs(axis.x(h.tick) - x) < 4 && y > headY(h.velocity, rowHeight)))
       .sort((a, b) => a.d - b.d)[0]?.h ?? null;
 
-  const down = (e: React.PointerEvent<SVGSVGElement>) => {
-    if (e.button !== 0) return;
+  const start = (e: React.PointerEvent): Drag => {
     const { x, y } = point(e);
     const hit = under(x, y);
-    e.currentTarget.setPointerCapture(e.pointerId);
-    drag.current = { x, y, gesture: newGesture(), way: "none", hit: hit?.id ?? null, from: [] };
+    const begun: Drag = { x, y, gesture: newGesture(), way: "none", hit: hit?.id ?? null, from: [] };
     if (hit) {
       void monitor.strike(voice.id, hit.velocity);
       const ref = { voice: voice.id, hit: hit.id };
@@ -75,24 +73,32 @@ export function LaneRow({
         });
       else if (!isSelected(hit.id)) sel.set({ hits: [ref] });
       sel.set({ voice: voice.id, tick: hit.tick });
-      return;
+      return begun;
     }
     const tick = axis.step(x);
     sel.set({ voice: voice.id, tick });
     if (sel.tool === "select" || e.shiftKey) {
-      drag.current.way = "box";
       if (!e.shiftKey) sel.set({ hits: [] });
-      return;
+      return { ...begun, way: "box" };
     }
     sel.set({ hits: [] });
     const velocity = velocityAt(y, rowHeight);
     void monitor.strike(voice.id, velocity);
     edit([{ op: "hit.add", voice: voice.id, tick, value: velocity }]);
+    return begun;
   };
 
-  const move = (e: React.PointerEvent<SVGSVGElement>) => {
-    const d = drag.current;
-    if (!d) return;
+  const each = (d: Drag, op: string, value: (h: Hit) => number) =>
+    edit(
+      d.from.map(({ ref, hit }) => ({ op, hits: [ref], value: value(hit) })),
+      d.gesture,
+    );
+
+  /** How many ticks the selection can go: as a group, it stops where the first would leave its lane. */
+  const reach = (d: Drag, ticks: number) =>
+    d.from.reduce((by, { hit }) => clamp(by, -hit.tick, axis.total - axis.stepTicks - hit.tick), ticks);
+
+  const move = (d: Drag, e: React.PointerEvent) => {
     const { x, y } = point(e);
     if (d.way === "box") {
       setBox([Math.min(d.x, x), Math.max(d.x, x)]);
@@ -104,44 +110,60 @@ export function LaneRow({
       d.way = Math.abs(y - d.y) > Math.abs(x - d.x) ? "velocity" : e.altKey ? "nudge" : "move";
       d.from = chosen(useProject.getState().state ?? state, useSelection.getState().hits);
     }
-    if (d.way === "move")
-      setMoved(Math.round((x - d.x) / (axis.x(axis.stepTicks) - axis.x(0))) * axis.stepTicks);
-    const each = (op: string, value: (h: Hit) => number) =>
-      edit(
-        d.from.map(({ ref, hit }) => ({ op, hits: [ref], value: value(hit) })),
-        d.gesture,
-      );
+    if (d.way === "move") {
+      const steps = Math.round((x - d.x) / (axis.x(axis.stepTicks) - axis.x(0)));
+      const by = reach(d, steps * axis.stepTicks);
+      setMoved(by - (by % axis.stepTicks));
+    }
+    // Velocity and nudge keep the differences between the hits, too.
     if (d.way === "velocity") {
-      const by = velocityAt(y, rowHeight) - velocityAt(d.y, rowHeight);
-      each("hit.velocity", (h) => clamp(h.velocity + by, 1, 127));
+      const by = d.from.reduce(
+        (v, { hit }) => clamp(v, 1 - hit.velocity, 127 - hit.velocity),
+        velocityAt(y, rowHeight) - velocityAt(d.y, rowHeight),
+      );
+      each(d, "hit.velocity", (h) => h.velocity + by);
     }
     if (d.way === "nudge") {
-      const by = (x - d.x) / (axis.msPixels * scale);
-      each("hit.nudge", (h) => clamp(h.nudge_ms + by, -200, 200));
+      const by = d.from.reduce(
+        (n, { hit }) => clamp(n, -200 - hit.nudge_ms, 200 - hit.nudge_ms),
+        (x - d.x) / (axis.msPixels * scale),
+      );
+      each(d, "hit.nudge", (h) => h.nudge_ms + by);
     }
   };
 
-  const up = () => {
-    const d = drag.current;
-    drag.current = null;
-    if (d?.way === "move" && moved !== 0) {
-      edit([{ op: "hit.move", hits: sel.hits, tick: moved }]);
-      sel.set({ tick: clamp(sel.tick + moved, 0, axis.total - axis.stepTicks) });
-    }
-    if (d?.way === "box" && box) {
-      const inside = hits
-        .filter((h) => headX(h) >= box[0] && headX(h) <= box[1])
-        .map((h) => ({ voice: voice.id, hit: h.id }));
-      sel.set({
-        hits: [
-          ...sel.hits.filter((s) => !inside.some((i) => i.voice === s.voice && i.hit === s.hit)),
-          ...inside,
-        ],
-      });
-    }
+  const end = () => {
     setMoved(0);
     setBox(null);
   };
+
+  const drag = useDrag<Drag>({
+    start,
+    move,
+    drop: (d) => {
+      if (d.way === "move" && moved !== 0) {
+        edit([{ op: "hit.move", hits: sel.hits, tick: moved }]);
+        sel.set({ tick: clamp(sel.tick + moved, 0, axis.total - axis.stepTicks) });
+      }
+      if (d.way === "box" && box) {
+        const inside = hits
+          .filter((h) => headX(h) >= box[0] && headX(h) <= box[1])
+          .map((h) => ({ voice: voice.id, hit: h.id }));
+        sel.set({
+          hits: [
+            ...sel.hits.filter((s) => !inside.some((i) => i.voice === s.voice && i.hit === s.hit)),
+            ...inside,
+          ],
+        });
+      }
+      end();
+    },
+    cancel: (d) => {
+      if (d.way === "velocity") each(d, "hit.velocity", (h) => h.velocity);
+      if (d.way === "nudge") each(d, "hit.nudge", (h) => h.nudge_ms);
+      end();
+    },
+  });
 
   const keys = (e: React.KeyboardEvent) => {
     if (!isLaneKey(e)) return;
@@ -195,10 +217,7 @@ export function LaneRow({
           width={axis.width}
           height={rowHeight}
           className="touch-none overflow-visible"
-          onPointerDown={down}
-          onPointerMove={move}
-          onPointerUp={up}
-          onPointerCancel={up}
+          {...drag}
           role="img"
           aria-label={`${hits.length} hits over ${bars} bars`}
         >

@@ -1,6 +1,6 @@
 // Which hits are selected, and where the cursor stands.
 import { create } from "zustand";
-import type { Edit, Hit, State } from "../../api/client";
+import type { Edit, Hit, Schemas, State } from "../../api/client";
 
 export type Tool = "draw" | "select";
 
@@ -31,30 +31,41 @@ export function chosen(state: State, hits: { voice: string; hit: string }[]) {
   });
 }
 
-interface Copied {
-  voice: string;
-  ahead: number;
-  velocity: number;
-}
+/** A hit with all it has, and how far after the first of its selection it stands. */
+type Copied = Omit<Schemas["NewHit"], "tick"> & { ahead: number };
 
 let clipboard: Copied[] = [];
 
-export function copy(state: State) {
+/** What is selected, without its place. */
+function taken(state: State): { first: number; hits: Copied[] } {
   const sel = chosen(state, useSelection.getState().hits);
   const first = Math.min(...sel.map((s) => s.hit.tick));
-  clipboard = sel.map((s) => ({ voice: s.ref.voice, ahead: s.hit.tick - first, velocity: s.hit.velocity }));
+  const hits = sel.map(({ ref, hit }) => ({
+    voice: ref.voice,
+    ahead: hit.tick - first,
+    velocity: hit.velocity,
+    nudge_ms: hit.nudge_ms,
+    semitones: hit.semitones,
+  }));
+  return { first, hits };
 }
 
-/** Edits that put the copied hits at a tick; what lies beyond the end is left out. */
-export function paste(at: number, total: number): Edit[] {
-  return clipboard
-    .filter((c) => at + c.ahead < total)
-    .map((c) => ({ op: "hit.add", voice: c.voice, tick: at + c.ahead, value: c.velocity }));
+/** The edit that puts hits down from a tick on; what lies beyond the end is left out. */
+function putAt(hits: Copied[], at: number, total: number): Edit[] {
+  const put = hits.filter((c) => at + c.ahead < total).map(({ ahead, ...c }) => ({ ...c, tick: at + ahead }));
+  return put.length > 0 ? [{ op: "hit.put", put }] : [];
 }
 
-/** Edits that repeat the selection some ticks later. */
+export function copy(state: State) {
+  const { hits } = taken(state);
+  if (hits.length > 0) clipboard = hits;
+}
+
+/** Puts the copied hits at a tick. */
+export const paste = (at: number, total: number): Edit[] => putAt(clipboard, at, total);
+
+/** Repeats the selection some ticks later. */
 export function repeat(state: State, later: number, total: number): Edit[] {
-  return chosen(state, useSelection.getState().hits)
-    .filter((s) => s.hit.tick + later < total)
-    .map((s) => ({ op: "hit.add", voice: s.ref.voice, tick: s.hit.tick + later, value: s.hit.velocity }));
+  const { first, hits } = taken(state);
+  return hits.length > 0 ? putAt(hits, first + later, total) : [];
 }

@@ -1,9 +1,32 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Plus, Trash2 } from "lucide-react";
-import { useState } from "react";
-import { api } from "../../api/client";
+import { Plus, Search, Upload } from "lucide-react";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { ApiError, api, type Job, type Schemas } from "../../api/client";
+import { DropHint, JobBar, useDropped } from "../../parts/Bring";
+import { bytes } from "../../parts/format";
+import { ended, found, listInterrupted, useJobs, watch } from "../../state/jobs";
 import { useProject } from "../../state/project";
 import { go } from "../../state/route";
+import { ProjectCard } from "./ProjectCard";
+
+type Summary = Schemas["Summary"];
+
+const orders: Record<string, { text: string; by: (a: Summary, b: Summary) => number }> = {
+  changed: { text: "last changed", by: (a, b) => b.updated.localeCompare(a.updated) },
+  name: { text: "name", by: (a, b) => a.name.localeCompare(b.name) },
+  tempo: { text: "tempo", by: (a, b) => a.tempo_bpm - b.tempo_bpm },
+  outside: { text: "rows outside", by: (a, b) => (b.outside ?? -1) - (a.outside ?? -1) },
+  size: { text: "size", by: (a, b) => b.size_bytes - a.size_bytes },
+};
+
+/** The projects whose name, reference or tempo has all the words. */
+export function matching(list: Summary[], text: string): Summary[] {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  return list.filter((p) => {
+    const all = `${p.name} ${p.reference} ${Math.round(p.tempo_bpm)} ${p.meter}`.toLowerCase();
+    return words.every((w) => all.includes(w));
+  });
+}
 
 export function Home() {
   const { data, error } = useQuery({
@@ -14,36 +37,73 @@ export function Home() {
   const client = useQueryClient();
   const tell = useProject((p) => p.tell);
   const [name, setName] = useState("");
-  const [asking, setAsking] = useState("");
+  const [text, setText] = useState("");
+  const [order, setOrder] = useState("changed");
+  const input = useRef<HTMLInputElement>(null);
+  const again = () => client.invalidateQueries({ queryKey: ["projects"] });
+  const said = (e: unknown, otherwise: string) => tell(e instanceof Error ? e.message : otherwise);
   const create = async () => {
     try {
       const state = await api.create(name.trim() || "Untitled");
       go(state.id, "reference");
     } catch (e) {
-      tell(e instanceof Error ? e.message : "The project could not be made.");
+      said(e, "The project could not be made.");
     }
   };
-  const remove = async (id: string) => {
+  const follow = async (job: Job) => {
+    const end = await watch(job);
+    if (end.status === "failed")
+      tell(`${end.title.replace(/^Opening /, "")}: ${end.error} Nothing was changed.`);
+    if (end.status === "done") tell(end.notes.join(" "), "info");
+    await again();
+  };
+  const open = async (file: File) => {
     try {
-      await api.remove(id);
+      await follow(await api.importArchive(file));
     } catch (e) {
-      tell(e instanceof Error ? e.message : "The project could not be deleted.");
+      tell(e instanceof ApiError ? `${file.name}: ${e.message}` : "The file could not be sent.");
     }
-    setAsking("");
-    await client.invalidateQueries({ queryKey: ["projects"] });
   };
+  const restart = async (job: Job) => follow(await api.restartJob(job.id)).catch((e) => said(e, ""));
+  const over = useDropped((files) => {
+    for (const file of files) void open(file);
+  });
+  const jobs = useJobs((j) => j.jobs).filter((j) => j.project === "");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the list is opened
+  useEffect(() => {
+    void found("").then(
+      (list) => {
+        for (const j of list) {
+          if (j.status === "interrupted") listInterrupted(j);
+          else if (!ended(j)) void follow(j);
+        }
+      },
+      () => undefined,
+    );
+  }, []);
+  useJudging(data?.projects, again);
+  const shown = useMemo(
+    () => matching(data?.projects ?? [], text).sort(orders[order]?.by),
+    [data, text, order],
+  );
+  const all = data?.projects.length ?? 0;
   return (
     <main className="h-full overflow-y-auto">
-      <div className="mx-auto max-w-[760px] px-6 py-14">
-        <h1 className="font-display text-4xl font-bold">
-          jubrak<span className="text-primary">.</span>
-        </h1>
-        <p className="mt-2 mb-8 max-w-[560px] text-[16px] text-muted">
-          Drums that feel and sound like they belong beside your reference: hear it, measure it, build towards
-          it, and see how far apart the two still are.
-        </p>
+      {over && <DropHint text="Drop a project archive to open it" />}
+      <div className="mx-auto max-w-[980px] px-6 py-10">
+        <div className="mb-7 flex items-end gap-8">
+          <div className="grow">
+            <h1 className="font-display text-4xl font-bold">
+              jubrak<span className="text-primary">.</span>
+            </h1>
+            <p className="mt-2 max-w-[560px] text-[15px] text-muted">
+              Drums that feel and sound like they belong beside your reference: hear it, measure it, build
+              towards it, and see how far apart the two still are.
+            </p>
+          </div>
+        </div>
         <form
-          className="mb-8 flex gap-2"
+          className="mb-7 flex gap-2"
           onSubmit={(e) => {
             e.preventDefault();
             void create();
@@ -60,53 +120,106 @@ export function Home() {
           <button type="submit" className="press press-strong h-10 px-4 text-[15px]">
             <Plus size={17} /> New project
           </button>
+          <button
+            type="button"
+            className="press h-10 px-4 text-[15px]"
+            title="Opens a project that was exported (.jubrak); you can also drop it here"
+            onClick={() => input.current?.click()}
+          >
+            <Upload size={16} /> Open an archive
+          </button>
+          <input
+            ref={input}
+            type="file"
+            accept=".jubrak"
+            multiple
+            className="hidden"
+            aria-label="Project archive"
+            onChange={(e) => {
+              const files = [...(e.target.files ?? [])];
+              e.target.value = "";
+              for (const f of files) void open(f);
+            }}
+          />
         </form>
-        <h2 className="mb-2 text-lg">Projects</h2>
+        {jobs.length > 0 && (
+          <div className="mb-6 flex flex-col gap-2">
+            {jobs.map((j) => (
+              <JobBar key={j.id} job={j} onAgain={(job) => void restart(job)} />
+            ))}
+          </div>
+        )}
+        <div className="mb-2 flex items-center gap-3">
+          <h2 className="text-lg">Projects</h2>
+          <span className="grow text-[12px] text-muted">
+            {data && (
+              <>
+                <span className="num">{all}</span> in a data folder of{" "}
+                <span className="num">{bytes(data.size_bytes)}</span>
+              </>
+            )}
+          </span>
+          {all > 1 && (
+            <>
+              <label className="relative">
+                <Search size={14} className="absolute top-2 left-2.5 text-muted" aria-hidden="true" />
+                <input
+                  type="search"
+                  aria-label="Search projects"
+                  placeholder="name, reference, tempo"
+                  className="h-8 w-[220px] rounded-lg border border-line bg-base-200 pr-2 pl-8 text-[13px]"
+                  value={text}
+                  onChange={(e) => setText(e.target.value)}
+                />
+              </label>
+              <label className="flex items-center gap-1.5 text-[13px]">
+                by
+                <select className="press px-1.5" value={order} onChange={(e) => setOrder(e.target.value)}>
+                  {Object.entries(orders).map(([id, o]) => (
+                    <option key={id} value={id}>
+                      {o.text}
+                    </option>
+                  ))}
+                </select>
+              </label>
+            </>
+          )}
+        </div>
         {error && <p className="text-error">{error.message}</p>}
-        {data?.projects.length === 0 && (
+        {all === 0 && data && (
           <p className="text-muted">
-            None yet. Name one above, or start Jubrak with <code className="num">jubrak demo</code> to see the
-            rink's.
+            None yet. Name one above, drop a project archive here, or start Jubrak with{" "}
+            <code className="num">jubrak demo</code> to see the rink's.
           </p>
         )}
+        {all > 0 && shown.length === 0 && <p className="text-muted">No project has all of “{text}”.</p>}
         <ul className="flex flex-col gap-1.5">
-          {data?.projects.map((p) => (
-            <li key={p.id} className="rowbox flex items-center">
-              <button
-                type="button"
-                className="grow cursor-pointer rounded-lg px-4 py-3 text-left hover:bg-base-300"
-                onClick={() => go(p.id, "reference")}
-              >
-                <span className="block font-display text-[17px] font-semibold">{p.name}</span>
-                <span className="text-[12px] text-muted">
-                  changed{" "}
-                  {new Date(p.updated).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
-                </span>
-              </button>
-              {asking === p.id ? (
-                <span className="flex items-center gap-2 pr-3 text-[13px]">
-                  Delete for good?
-                  <button type="button" className="press" onClick={() => void remove(p.id)}>
-                    Delete
-                  </button>
-                  <button type="button" className="press" onClick={() => setAsking("")}>
-                    Keep
-                  </button>
-                </span>
-              ) : (
-                <button
-                  type="button"
-                  className="mr-3 cursor-pointer rounded p-2 hover:bg-base-300"
-                  aria-label={`Delete ${p.name}`}
-                  onClick={() => setAsking(p.id)}
-                >
-                  <Trash2 size={16} />
-                </button>
-              )}
-            </li>
+          {shown.map((p) => (
+            <ProjectCard key={p.id} project={p} onChanged={again} />
           ))}
         </ul>
       </div>
     </main>
   );
+}
+
+/** Compares the projects that have not been since they changed, one after the other. */
+function useJudging(list: Summary[] | undefined, again: () => Promise<void>) {
+  const tried = useRef(new Set<string>());
+  const busy = useRef(false);
+  useEffect(() => {
+    const next = list?.find(
+      (p) => p.reference !== "" && p.outside === null && !tried.current.has(`${p.id} ${p.version}`),
+    );
+    if (!next || busy.current) return;
+    busy.current = true;
+    tried.current.add(`${next.id} ${next.version}`);
+    void api
+      .compare(next.id)
+      .catch(() => undefined) // what is missing is told in the project itself
+      .finally(() => {
+        busy.current = false;
+        void again();
+      });
+  }, [list, again]);
 }

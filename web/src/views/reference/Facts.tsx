@@ -42,10 +42,14 @@ interface Row {
   hits?: number;
 }
 
+const sureness = (p: number | null) => (p === null ? "–" : `${num(p * 100, 0)} % sure`);
+
 /** The numbers: of time, of each family, of the sound. */
 function grouped(a: Analysis, anchor: string): Group[] {
   const of = (family: string): Row[] =>
-    a.facts.filter((f) => f.family === family).map((f) => ({ name: f.name, value: told(f), hits: f.count }));
+    a.facts
+      .filter((f) => f.family === family && f.id !== "bar_one" && f.id !== "no_drums")
+      .map((f) => ({ name: f.name, value: told(f), hits: f.count }));
   const level = (v: number | null, unit: string, none: string) => (v === null ? none : `${num(v)} ${unit}`);
   const families = [...new Set(a.facts.map((f) => f.family).filter((f) => f !== ""))];
   return [
@@ -54,10 +58,8 @@ function grouped(a: Analysis, anchor: string): Group[] {
       counted: true,
       rows: [
         ...of(""),
-        {
-          name: "Beat",
-          value: a.tempo_confidence === null ? "–" : `${num(a.tempo_confidence * 100, 0)} % sure`,
-        },
+        { name: "Beat", value: sureness(a.tempo_confidence) },
+        { name: "Bar one", value: sureness(a.bar_one_confidence) },
         { name: "Offset zero", value: `${anchor} on beats` },
       ],
     },
@@ -99,7 +101,11 @@ export function Facts(p: {
       <h2 className="text-[17px]">What is there</h2>
       {a.tempo_bpm === null ? (
         <p>
-          {a.hits.length === 0 ? "No drums were heard in this file." : "Hits were heard, but no steady beat."}{" "}
+          {a.no_drums
+            ? (sentences[0]?.text ?? "")
+            : a.hits.length === 0
+              ? "No drums were heard in this file."
+              : "Hits were heard, but no steady beat."}{" "}
           Feel and pattern need a beat to be measured against.
         </p>
       ) : (

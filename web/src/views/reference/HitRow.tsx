@@ -4,6 +4,7 @@ import type { Analysis, HeardHit, Schemas } from "../../api/client";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { clamp, num } from "../../parts/format";
 import { Stick, velocityAt } from "../../parts/Stick";
+import { useDrag } from "../../parts/useDrag";
 import type { Timeline } from "./timeline";
 
 export const rowHeight = 58;
@@ -65,6 +66,34 @@ export function HitRow(p: {
       }))
       .filter(({ d }) => d < 10)
       .sort((a, b) => a.d - b.d)[0]?.h;
+  const dragging = useDrag<Drag>({
+    start: (e) => {
+      const r = e.currentTarget.getBoundingClientRect();
+      const hit = pick(e.clientX - r.left);
+      p.onSelect(hit?.id ?? "");
+      return hit
+        ? { hit, x: e.clientX, y: e.clientY, way: "none", time: hit.time_s, velocity: hit.velocity }
+        : null;
+    },
+    move: (d, e) => {
+      const dx = e.clientX - d.x;
+      const dy = e.clientY - d.y;
+      if (d.way === "none" && Math.hypot(dx, dy) > 4)
+        d.way = Math.abs(dy) > Math.abs(dx) ? "velocity" : "time";
+      if (d.way === "time") d.time = Math.max(d.hit.time_s + dx / perSecond, 0);
+      if (d.way === "velocity") {
+        const per = 127 / (rowHeight - 14);
+        d.velocity = clamp(Math.round(d.hit.velocity - dy * per), 1, 127);
+      }
+      setDrag({ ...d });
+    },
+    drop: (d) => {
+      if (d.way === "time") p.onMove(d.hit.id, d.time);
+      if (d.way === "velocity") p.onWeigh(d.hit.id, d.velocity);
+      setDrag(null);
+    },
+    cancel: () => setDrag(null),
+  });
   const keys = (e: React.KeyboardEvent) => {
     const at = hits.findIndex((h) => h.id === p.selected);
     if (e.altKey && at >= 0 && (e.key === "ArrowRight" || e.key === "ArrowLeft")) {
@@ -129,41 +158,7 @@ export function HitRow(p: {
           role="img"
           aria-label={`${visible.length} hits on show`}
           className="touch-none"
-          onPointerDown={(e) => {
-            const r = e.currentTarget.getBoundingClientRect();
-            const hit = pick(e.clientX - r.left);
-            p.onSelect(hit?.id ?? "");
-            if (!hit) return;
-            e.currentTarget.setPointerCapture(e.pointerId);
-            setDrag({
-              hit,
-              x: e.clientX,
-              y: e.clientY,
-              way: "none",
-              time: hit.time_s,
-              velocity: hit.velocity,
-            });
-          }}
-          onPointerMove={(e) => {
-            if (!drag) return;
-            const dx = e.clientX - drag.x;
-            const dy = e.clientY - drag.y;
-            const far = Math.hypot(dx, dy) > 4;
-            const way =
-              drag.way !== "none" || !far ? drag.way : Math.abs(dy) > Math.abs(dx) ? "velocity" : "time";
-            if (way === "time")
-              setDrag({ ...drag, way, time: Math.max(drag.hit.time_s + dx / perSecond, 0) });
-            if (way === "velocity") {
-              const per = 127 / (rowHeight - 14);
-              setDrag({ ...drag, way, velocity: clamp(Math.round(drag.hit.velocity - dy * per), 1, 127) });
-            }
-          }}
-          onPointerUp={() => {
-            if (drag?.way === "time") p.onMove(drag.hit.id, drag.time);
-            if (drag?.way === "velocity") p.onWeigh(drag.hit.id, drag.velocity);
-            setDrag(null);
-          }}
-          onPointerCancel={() => setDrag(null)}
+          {...dragging}
           onDoubleClick={(e) => {
             const r = e.currentTarget.getBoundingClientRect();
             const x = e.clientX - r.left;

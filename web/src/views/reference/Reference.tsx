@@ -1,11 +1,13 @@
-import { ChevronLeft, ChevronRight, Drum, LibraryBig, Trash2 } from "lucide-react";
-import { type ReactNode, useEffect, useMemo, useState } from "react";
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import type { Analysis, Schemas, State } from "../../api/client";
 import { BringButton, useImport } from "../../parts/Bring";
 import { Choice } from "../../parts/Choice";
 import { hue } from "../../parts/family";
+import { Menu, type MenuItem } from "../../parts/Menu";
 import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/Stick";
+import { useDrag } from "../../parts/useDrag";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
@@ -70,13 +72,19 @@ export function Reference({ state }: { state: State }) {
   // The analysis of a profile has no length; it may still stand here for a moment.
   if (!data || (!reference.profile && data.duration_s === 0))
     return <main className="grow p-6 text-muted">Reading what was heard…</main>;
-  const head = (
-    <Head state={state} reference={reference} onLibrary={openLibrary} onTapIn={() => setTapping(true)} />
+  const head = (more: MenuItem[]) => (
+    <Head
+      state={state}
+      reference={reference}
+      onLibrary={openLibrary}
+      onTapIn={() => setTapping(true)}
+      more={more}
+    />
   );
   return (
     <>
       {reference.profile ? (
-        <ProfileView head={head} profile={reference.profile} reference={reference.id} />
+        <ProfileView head={head([])} profile={reference.profile} reference={reference.id} />
       ) : (
         <Heard key={reference.id} state={state} analysis={data} reference={reference} head={head} />
       )}
@@ -86,20 +94,22 @@ export function Reference({ state }: { state: State }) {
   );
 }
 
-/** Which reference, and what can be done with it as a whole. */
+/** Which reference, and what can be done with it as a whole. more are things to do that are asked for less. */
 function Head(p: {
   state: State;
   reference: Schemas["Reference"];
   onLibrary: () => void;
   onTapIn: () => void;
+  more: MenuItem[];
 }) {
   const edit = useProject((s) => s.edit);
   return (
     <>
-      <h1 className="text-[21px]">Reference</h1>
+      <h1 className="sr-only">Reference</h1>
       <select
         aria-label="Reference"
-        className="press w-[164px] min-w-[88px] shrink"
+        title="Which reference is the target"
+        className="press w-[190px] min-w-[88px] shrink"
         value={p.reference.id}
         onChange={(e) => edit([{ op: "reference.activate", reference: e.target.value }])}
       >
@@ -112,31 +122,33 @@ function Head(p: {
       <BringButton text="Bring" />
       <button
         type="button"
-        className="press px-2"
-        aria-label="Tap in"
-        title="Tap a groove in"
-        onClick={p.onTapIn}
-      >
-        <Drum size={15} />
-      </button>
-      <button
-        type="button"
-        className="press px-2"
-        aria-label="Library"
-        title="Library: saved feels and tones, and genres"
+        className="press px-2.5 max-[1200px]:hidden"
+        title="Saved feels and tones, and genres"
         onClick={p.onLibrary}
       >
-        <LibraryBig size={15} />
+        Library
       </button>
       <button
         type="button"
-        className="press px-2"
-        aria-label="Remove this reference"
-        title="Take this reference out of the project (can be undone)"
-        onClick={() => edit([{ op: "reference.remove", reference: p.reference.id }])}
+        className="press px-2.5 max-[1200px]:hidden"
+        title="Play a groove on pads or keys and take it as reference"
+        onClick={p.onTapIn}
       >
-        <Trash2 size={15} />
+        Tap in
       </button>
+      <Menu
+        label="More"
+        items={[
+          { text: "Library", hint: "Saved feels and tones, and genres", narrow: true, onClick: p.onLibrary },
+          { text: "Tap in", hint: "Play a groove on pads or keys", narrow: true, onClick: p.onTapIn },
+          ...p.more,
+          {
+            text: "Remove this reference",
+            hint: "Takes it out of the project; can be undone",
+            onClick: () => edit([{ op: "reference.remove", reference: p.reference.id }]),
+          },
+        ]}
+      />
     </>
   );
 }
@@ -190,7 +202,7 @@ function Heard({
   state: State;
   analysis: Analysis;
   reference: Schemas["Reference"];
-  head: ReactNode;
+  head: (more: MenuItem[]) => ReactNode;
 }) {
   const edit = useProject((p) => p.edit);
   const info = useInfo().data;
@@ -250,34 +262,93 @@ function Heard({
   const isLeftOut = analysis.left_out.some((r) => r.from_s <= barStart + 0.08 && r.to_s >= barEnd - 0.08);
   const secondsAt = (e: React.PointerEvent) => {
     const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
-    return Math.min(Math.max(((x - 8) / (fullWidth - 16)) * analysis.duration_s, 0), analysis.duration_s);
+    return Math.min(Math.max(((x - 8) / (width - 16)) * analysis.duration_s, 0), analysis.duration_s);
   };
+  const steadiest = () => {
+    const from = analysis.steadiest?.from_s ?? 0;
+    let bar = 0;
+    while (bar < bars - 8 && barSeconds(analysis, bar) < from - 0.05) bar++;
+    setSpan(8);
+    setFirst(bar);
+  };
+  const leaveOut = () =>
+    correct(
+      isLeftOut
+        ? { kind: "take_in", time_s: (barStart + barEnd) / 2 }
+        : { kind: "leave_out", time_s: barStart, until_s: barEnd },
+    );
+  const earlier = () => show(firstBar - span);
+  const later = () => show(firstBar + span);
+  const turn = useRef({ earlier, later });
+  turn.current = { earlier, later };
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const el = e.target as HTMLElement;
+      if (
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        /INPUT|TEXTAREA|SELECT/.test(el.tagName) ||
+        el.closest("dialog")
+      )
+        return;
+      if (e.key === ",") turn.current.earlier();
+      if (e.key === ".") turn.current.later();
+    };
+    addEventListener("keydown", onKey);
+    return () => removeEventListener("keydown", onKey);
+  }, []);
   const heardFrom = stretch?.from ?? barStart;
   const heardTo = stretch?.to ?? barEnd;
-  const whole = (s: number) => 8 + (s / analysis.duration_s) * (fullWidth - 16);
+  const whole = (s: number) => 8 + (s / analysis.duration_s) * (width - 16);
+  const pulling = useDrag<{ at: number; to: number }>({
+    start: (e) => {
+      const at = secondsAt(e);
+      return { at, to: at };
+    },
+    move: (d, e) => {
+      d.to = secondsAt(e);
+      setPull({ ...d });
+    },
+    drop: (d, e) => {
+      const to = secondsAt(e);
+      setPull(null);
+      if (Math.abs(whole(to) - whole(d.at)) > 5) {
+        const from = Math.min(to, d.at);
+        setStretch({ from, to: Math.min(Math.max(to, d.at), from + 60) });
+        return;
+      }
+      setStretch(null);
+      let bar = earliest;
+      while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= to) bar++;
+      show(bar);
+    },
+    cancel: () => setPull(null),
+  });
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex items-center gap-2 max-[1200px]:flex-wrap">
-          {head}
-          {analysis.steadiest && (
-            <button
-              type="button"
-              className="press px-2.5"
-              title="Shows the eight bars that are most alike and fullest of drums"
-              onClick={() => {
-                const from = analysis.steadiest?.from_s ?? 0;
-                let bar = 0;
-                while (bar < bars - 8 && barSeconds(analysis, bar) < from - 0.05) bar++;
-                setSpan(8);
-                setFirst(bar);
-              }}
-            >
-              Steadiest 8
-            </button>
-          )}
+        <div className="mb-2 flex items-center gap-2">
+          {head([
+            ...(analysis.steadiest
+              ? [
+                  {
+                    text: "Steadiest 8 bars",
+                    hint: "Shows the eight that are most alike and fullest of drums",
+                    onClick: steadiest,
+                  },
+                ]
+              : []),
+            {
+              text: isLeftOut ? "Count the bars on show" : "Leave out the bars on show",
+              hint: "Whether they count for feel and pattern",
+              narrow: true,
+              disabled: !analysis.grid,
+              onClick: leaveOut,
+            },
+          ])}
           <div className="ml-auto flex items-center gap-2">
-            <span className="text-[13px] text-muted">Bars</span>
+            <span className="text-[13px] text-muted max-[1200px]:hidden">Bars</span>
             <Choice
               label="Bars on show"
               value={span}
@@ -296,8 +367,9 @@ function Heard({
               type="button"
               className="press px-2"
               aria-label="Earlier bars"
+              title="Earlier bars (,)"
               disabled={firstBar <= earliest}
-              onClick={() => show(firstBar - span)}
+              onClick={earlier}
             >
               <ChevronLeft size={15} />
             </button>
@@ -305,8 +377,9 @@ function Heard({
               type="button"
               className="press px-2"
               aria-label="Later bars"
+              title="Later bars (.)"
               disabled={firstBar + span >= bars}
-              onClick={() => show(firstBar + span)}
+              onClick={later}
             >
               <ChevronRight size={15} />
             </button>
@@ -315,17 +388,11 @@ function Heard({
         <Tools analysis={analysis} correct={correct}>
           <button
             type="button"
-            className="press"
+            className="press px-2.5 max-[1200px]:hidden"
             disabled={!analysis.grid}
             aria-pressed={isLeftOut}
             title="Whether the bars on show count for feel and pattern"
-            onClick={() =>
-              correct(
-                isLeftOut
-                  ? { kind: "take_in", time_s: (barStart + barEnd) / 2 }
-                  : { kind: "leave_out", time_s: barStart, until_s: barEnd },
-              )
-            }
+            onClick={leaveOut}
           >
             {isLeftOut ? "Count these bars" : "Leave out"}
           </button>
@@ -333,87 +400,6 @@ function Heard({
         <div ref={ref}>
           {fullWidth > 0 && (
             <>
-              <svg
-                width={fullWidth}
-                height={38}
-                className="rowbox mb-1 cursor-pointer touch-none"
-                role="img"
-                aria-label="The whole recording; click to show bars, drag to choose a stretch to listen to"
-                onPointerDown={(e) => {
-                  e.currentTarget.setPointerCapture(e.pointerId);
-                  const at = secondsAt(e);
-                  setPull({ at, to: at });
-                }}
-                onPointerMove={(e) => pull && setPull({ ...pull, to: secondsAt(e) })}
-                onPointerUp={(e) => {
-                  if (!pull) return;
-                  const to = secondsAt(e);
-                  setPull(null);
-                  if (Math.abs(whole(to) - whole(pull.at)) > 5) {
-                    const from = Math.min(to, pull.at);
-                    setStretch({ from, to: Math.min(Math.max(to, pull.at), from + 60) });
-                    return;
-                  }
-                  setStretch(null);
-                  let bar = earliest;
-                  while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= to) bar++;
-                  show(bar);
-                }}
-              >
-                <g transform="translate(8 0)">
-                  <Wave
-                    project={state.id}
-                    reference={reference.id}
-                    from={0}
-                    to={analysis.duration_s}
-                    width={fullWidth - 16}
-                    height={38}
-                    colour="var(--line-strong)"
-                  />
-                </g>
-                {reference.kind === "midi" &&
-                  analysis.hits.map((h) => (
-                    <line
-                      key={h.id}
-                      x1={whole(h.time_s)}
-                      x2={whole(h.time_s)}
-                      y1={34}
-                      y2={34 - h.velocity / 4.5}
-                      stroke={hue(h.family)}
-                      strokeWidth={1.2}
-                    />
-                  ))}
-                <rect
-                  x={whole(Math.max(time.from, 0))}
-                  y={1.5}
-                  width={Math.max(
-                    whole(Math.min(time.to, analysis.duration_s)) - whole(Math.max(time.from, 0)),
-                    4,
-                  )}
-                  height={35}
-                  rx={5}
-                  fill="var(--late)"
-                  fillOpacity={0.14}
-                  stroke="var(--late)"
-                  strokeWidth={1.6}
-                />
-                {(pull || stretch) && (
-                  <rect
-                    data-testid="stretch"
-                    x={whole(pull ? Math.min(pull.at, pull.to) : (stretch?.from ?? 0))}
-                    y={4}
-                    width={Math.abs(
-                      pull
-                        ? whole(pull.to) - whole(pull.at)
-                        : whole(stretch?.to ?? 0) - whole(stretch?.from ?? 0),
-                    )}
-                    height={30}
-                    fill="var(--ref)"
-                    fillOpacity={0.28}
-                    stroke="var(--ref)"
-                  />
-                )}
-              </svg>
               <StudyBar
                 reference={reference.id}
                 audio={reference.kind === "audio"}
@@ -421,7 +407,71 @@ function Heard({
                 to={heardTo}
                 chosen={stretch !== null}
                 families={families}
-              />
+                labelWidth={labelWidth}
+              >
+                <svg
+                  width={width}
+                  height={38}
+                  className="rowbox cursor-pointer touch-none"
+                  role="img"
+                  aria-label="The whole recording; click to show bars, drag to choose a stretch to listen to"
+                  {...pulling}
+                >
+                  <g transform="translate(8 0)">
+                    <Wave
+                      project={state.id}
+                      reference={reference.id}
+                      from={0}
+                      to={analysis.duration_s}
+                      width={width - 16}
+                      height={38}
+                      colour="var(--line-strong)"
+                    />
+                  </g>
+                  {reference.kind === "midi" &&
+                    analysis.hits.map((h) => (
+                      <line
+                        key={h.id}
+                        x1={whole(h.time_s)}
+                        x2={whole(h.time_s)}
+                        y1={34}
+                        y2={34 - h.velocity / 4.5}
+                        stroke={hue(h.family)}
+                        strokeWidth={1.2}
+                      />
+                    ))}
+                  <rect
+                    x={whole(Math.max(time.from, 0))}
+                    y={1.5}
+                    width={Math.max(
+                      whole(Math.min(time.to, analysis.duration_s)) - whole(Math.max(time.from, 0)),
+                      4,
+                    )}
+                    height={35}
+                    rx={5}
+                    fill="var(--late)"
+                    fillOpacity={0.14}
+                    stroke="var(--late)"
+                    strokeWidth={1.6}
+                  />
+                  {(pull || stretch) && (
+                    <rect
+                      data-testid="stretch"
+                      x={whole(pull ? Math.min(pull.at, pull.to) : (stretch?.from ?? 0))}
+                      y={4}
+                      width={Math.abs(
+                        pull
+                          ? whole(pull.to) - whole(pull.at)
+                          : whole(stretch?.to ?? 0) - whole(stretch?.from ?? 0),
+                      )}
+                      height={30}
+                      fill="var(--ref)"
+                      fillOpacity={0.28}
+                      stroke="var(--ref)"
+                    />
+                  )}
+                </svg>
+              </StudyBar>
               <div className="relative">
                 <svg width={fullWidth} height={20} aria-hidden="true">
                   <defs>

@@ -1,6 +1,6 @@
 // The cleanest hits of each family, cut out: heard, measured, taken away, or
 // made the target of the drums built in Sounds.
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Download, Target } from "lucide-react";
 import { useRef } from "react";
 import { type Analysis, api, type Schemas } from "../../api/client";
@@ -8,16 +8,18 @@ import { monitor } from "../../live/monitor";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { noteText, num } from "../../parts/format";
 import { useProject } from "../../state/project";
+import { ofTheSame } from "../../state/queries";
 
 export function Slices({ analysis, reference }: { analysis: Analysis; reference: string }) {
   const state = useProject((s) => s.state);
   const edit = useProject((s) => s.edit);
   const addLayer = useProject((s) => s.addLayer);
   const id = state?.id ?? "";
+  const queryKey = ["slices", id, reference, analysis.hits] as const;
   const { data, error } = useQuery({
-    queryKey: ["slices", id, reference, analysis.hits],
+    queryKey,
     queryFn: () => api.slices(id, reference),
-    placeholderData: keepPreviousData,
+    placeholderData: ofTheSame<Schemas["SliceList"]>(queryKey, 3),
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
   });

@@ -2,12 +2,13 @@
 // beats on it; a beat can be dragged where the grid wanders.
 import { useState } from "react";
 import type { Analysis } from "../../api/client";
+import { useDrag } from "../../parts/useDrag";
 import { labelWidth, steps } from "./HitRow";
 import { Spectrogram } from "./Spectrogram";
 import type { Timeline } from "./timeline";
 import { Wave } from "./Wave";
 
-const height = 78;
+const height = 70;
 
 export function Sound(p: {
   project: string;
@@ -25,6 +26,22 @@ export function Sound(p: {
   const inner = time.x(time.to) - time.x(time.from);
   const beats = steps(p.analysis, time).filter((l) => l.rank < 2);
   const perSecond = time.x(1) - time.x(0);
+  const dragging = useDrag<{ beat: number; x: number; by: number }>({
+    start: (e) => {
+      const beat = (e.target as SVGElement).dataset.beat;
+      return beat === undefined ? null : { beat: Number(beat), x: e.clientX, by: 0 };
+    },
+    move: (d, e) => {
+      d.by = e.clientX - d.x;
+      setDrag({ ...d });
+    },
+    drop: (d) => {
+      const line = beats.find((l) => l.beat === d.beat);
+      if (line && Math.abs(d.by) > 2) p.onBeat(d.beat, line.at + d.by / perSecond);
+      setDrag(null);
+    },
+    cancel: () => setDrag(null),
+  });
   return (
     <div className="rowbox flex" style={{ height }}>
       <div className="flex shrink-0 flex-col justify-between py-2 pl-3" style={{ width: labelWidth }}>
@@ -68,12 +85,7 @@ export function Sound(p: {
           className="absolute inset-0 touch-none"
           role="img"
           aria-label="Beats; drag one by its handle to move it, double click one to start the bar there"
-          onPointerMove={(e) => drag && setDrag({ ...drag, by: e.clientX - drag.x })}
-          onPointerUp={() => {
-            const line = beats.find((l) => l.beat === drag?.beat);
-            if (drag && line && Math.abs(drag.by) > 2) p.onBeat(drag.beat, line.at + drag.by / perSecond);
-            setDrag(null);
-          }}
+          {...dragging}
         >
           {beats.map((l) => {
             const x = time.x(l.at) + (drag?.beat === l.beat ? drag.by : 0);
@@ -93,10 +105,7 @@ export function Sound(p: {
                   d={`M${x - 5} 0 H${x + 5} L${x} 8 Z`}
                   fill="var(--late)"
                   className="cursor-ew-resize"
-                  onPointerDown={(e) => {
-                    e.currentTarget.ownerSVGElement?.setPointerCapture(e.pointerId);
-                    setDrag({ beat: l.beat, x: e.clientX, by: 0 });
-                  }}
+                  data-beat={l.beat}
                   onDoubleClick={() => p.onBarOne(l.at)}
                 >
                   <title>Drag the beat; double click to start the bar here</title>

@@ -1,7 +1,8 @@
 // Level by frequency and time, on the same axis as the wave.
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { api } from "../../api/client";
+import { api, type Schemas } from "../../api/client";
+import { ofTheSame } from "../../state/queries";
 
 export function Spectrogram(p: {
   project: string;
@@ -14,11 +15,13 @@ export function Spectrogram(p: {
   const columns = Math.max(Math.min(Math.round(p.width), 1200), 1);
   const start = Math.max(p.from, 0);
   const canvas = useRef<HTMLCanvasElement>(null);
+  const queryKey = ["spectrogram", p.project, p.reference, start, p.to, columns] as const;
   const { data, error } = useQuery({
-    queryKey: ["spectrogram", p.project, p.reference, start, p.to, columns],
+    queryKey,
     queryFn: () => api.spectrogram(p.project, p.reference, start, p.to, columns),
     enabled: p.width > 0 && p.to > start,
-    placeholderData: keepPreviousData,
+    // Of the same recording; it is drawn where it belongs.
+    placeholderData: ofTheSame<Schemas["Spectrogram"]>(queryKey, 3),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const theme = document.documentElement.dataset.theme;
@@ -49,15 +52,17 @@ export function Spectrogram(p: {
     const bottom = hz[0] ?? 40;
     return p.height - (Math.log(f / bottom) / Math.log(top / bottom)) * p.height;
   };
-  const shift = ((start - p.from) / (p.to - p.from)) * p.width;
+  const perSecond = p.width / (p.to - p.from);
+  const left = ((data?.from_s ?? start) - p.from) * perSecond;
+  const drawn = ((data?.to_s ?? p.to) - (data?.from_s ?? start)) * perSecond;
   return (
-    <div className="relative" style={{ width: p.width, height: p.height }}>
+    <div className="relative overflow-hidden" style={{ width: p.width, height: p.height }}>
       <canvas
         ref={canvas}
         role="img"
         aria-label="Spectrogram of the stretch on show"
         className="absolute top-0 h-full bg-base-200"
-        style={{ left: shift, width: p.width - shift, imageRendering: "auto" }}
+        style={{ left, width: drawn, imageRendering: "auto" }}
       />
       {!data && p.to > start && (
         <span className="absolute top-1/2 left-3 -translate-y-1/2 text-xs text-muted">

@@ -1,6 +1,6 @@
 // Listening closely to the stretch on show: slower, a part of it, with clicks.
 import { Ear, Square } from "lucide-react";
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
 import { familyName } from "../../parts/family";
@@ -19,7 +19,11 @@ export function StudyBar(p: {
   /** The stretch was drawn by hand rather than being the bars on show. */
   chosen: boolean;
   families: string[];
+  labelWidth: number;
+  /** What stands beside the button: the overview. */
+  children: ReactNode;
 }) {
+  const [open, setOpen] = useState(false);
   const [how, setHow] = useState<How>(() => (p.audio ? start : { ...start, click: "hits" }));
   const studying = useMonitor((m) => m.studying);
   const { reference, from, to } = p;
@@ -71,79 +75,99 @@ export function StudyBar(p: {
     </select>
   );
   return (
-    <section className="mb-1.5 flex flex-wrap items-center gap-x-2 gap-y-1.5" aria-label="Listen closely">
-      <button
-        type="button"
-        className="press"
-        aria-pressed={studying}
-        title="Plays the bars on show, or the stretch drawn on the overview, in a loop (L)"
-        onClick={() => (studying ? monitor.stop() : void play(how))}
-      >
-        {studying ? <Square size={13} fill="currentColor" /> : <Ear size={15} />}
-        {studying ? "Stop" : p.chosen ? `Listen to ${num(to - from, 1)} s` : "Listen closely"}
-      </button>
-      {select(
-        "Speed",
-        String(how.speed),
-        [
-          ["0.25", "25 %"],
-          ["0.35", "35 %"],
-          ["0.5", "50 %"],
-          ["0.65", "65 %"],
-          ["0.75", "75 %"],
-          ["0.85", "85 %"],
-          ["1", "100 %"],
-        ],
-        (v) => change({ speed: Number(v) }),
-      )}
-      {select(
-        "What slowing down does to the pitch",
-        how.keep_pitch ? "keep" : "tape",
-        [
-          ["keep", "pitch kept"],
-          ["tape", "like tape"],
-        ],
-        (v) => change({ keep_pitch: v === "keep" }),
-        how.speed === 1,
-      )}
-      {select(
-        "Part of the spectrum",
-        how.band,
-        [
-          ["all", "full range"],
-          ["lows", "lows"],
-          ["mids", "mids"],
-          ["highs", "highs"],
-        ],
-        (band) => change({ band }),
-        !p.audio,
-      )}
-      {select(
-        "Percussive part or the rest",
-        how.part,
-        [
-          ["all", "whole sound"],
-          ["percussive", "percussive"],
-          ["rest", "the rest"],
-        ],
-        (part) => change({ part }),
-        !p.audio,
-      )}
-      {select(
-        "Only the hits of one family",
-        how.family,
-        [["", "every hit"], ...p.families.map((f): [string, string] => [f, `${familyName(f)} only`])],
-        (family) => change({ family }),
-      )}
-      {select(
-        "Clicks on top",
-        how.click,
-        [
-          ["none", "no click"],
-          ["beats", "click on beats"],
-          ["hits", "click on hits"],
-        ],
-        (click) => change({ click }),
+    <section className="mb-1" aria-label="Listen closely">
+      <div className="flex items-center">
+        <div className="flex shrink-0 gap-1 pr-2" style={{ width: p.labelWidth }}>
+          <button
+            type="button"
+            className="press min-w-0 grow px-1.5"
+            aria-pressed={studying}
+            title="Plays the bars on show, or the stretch drawn on the overview, in a loop (L)"
+            onClick={() => (studying ? monitor.stop() : void play(how))}
+            aria-label={studying ? "Stop" : p.chosen ? `Listen to ${num(to - from, 1)} s` : "Listen closely"}
+          >
+            {studying ? <Square size={13} fill="currentColor" /> : <Ear size={15} />}
+            {studying ? "Stop" : p.chosen ? `${num(to - from, 1)} s` : "Listen"}
+          </button>
+          <button
+            type="button"
+            className="press px-1.5"
+            aria-expanded={open}
+            aria-pressed={open}
+            title="How it is heard: slower, a part of it, with clicks"
+            onClick={() => setOpen(!open)}
+          >
+            How
+          </button>
+        </div>
+        {p.children}
+      </div>
+      {(open || studying) && (
+        <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
+          {select(
+            "Speed",
+            String(how.speed),
+            [
+              ["0.25", "25 %"],
+              ["0.35", "35 %"],
+              ["0.5", "50 %"],
+              ["0.65", "65 %"],
+              ["0.75", "75 %"],
+              ["0.85", "85 %"],
+              ["1", "100 %"],
+            ],
+            (v) => change({ speed: Number(v) }),
+          )}
+          {select(
+            "What slowing down does to the pitch",
+            how.keep_pitch ? "keep" : "tape",
+            [
+              ["keep", "pitch kept"],
+              ["tape", "like tape"],
+            ],
+            (v) => change({ keep_pitch: v === "keep" }),
+            how.speed === 1,
+          )}
+          {select(
+            "Part of the spectrum",
+            how.band,
+            [
+              ["all", "full range"],
+              ["lows", "lows"],
+              ["mids", "mids"],
+              ["highs", "highs"],
+            ],
+            (band) => change({ band }),
+            !p.audio,
+          )}
+          {select(
+            "Percussive part or the rest",
+            how.part,
+            [
+              ["all", "whole sound"],
+              ["percussive", "percussive"],
+              ["rest", "the rest"],
+            ],
+            (part) => change({ part }),
+            !p.audio,
+          )}
+          {select(
+            "Only the hits of one family",
+            how.family,
+            [["", "every hit"], ...p.families.map((f): [string, string] => [f, `${familyName(f)} only`])],
+            (family) => change({ family }),
+          )}
+          {select(
+            "Clicks on top",
+            how.click,
+            [
+              ["none", "no click"],
+              ["beats", "click on beats"],
+              ["hits", "click on hits"],
+            ],
+            (click) => change({ click }),
+          )}
+        </div>
       )}
     </section>
   );

@@ -8,6 +8,11 @@ import { NumberField } from "../../parts/NumberField";
 
 export type Correction = Partial<Schemas["Correction"]> & { kind: string };
 
+const grids = [
+  ["straight", "Straight", "Hits belong to sixteenths"],
+  ["triplet", "Triplet", "Hits belong to eighth triplets"],
+] as const;
+
 const meters = ["2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"];
 
 export function Tools({
@@ -20,9 +25,10 @@ export function Tools({
   children: ReactNode;
 }) {
   const none = !analysis.grid;
+  const grid = analysis.steps_per_beat === 3 ? "triplet" : "straight";
   return (
-    <div className="mb-2 flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[13px]">
-      <div className="w-[140px]">
+    <div className="mb-2 flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[13px] max-[1200px]:gap-x-1.5">
+      <div className="w-[140px] max-[1200px]:w-[142px]">
         <NumberField
           compact
           label="tempo"
@@ -38,16 +44,18 @@ export function Tools({
       </div>
       <button
         type="button"
-        className="press px-2.5"
+        className="press px-2.5 max-[1200px]:px-1.5"
         disabled={none}
+        title="The tempo is half as fast"
         onClick={() => correct({ kind: "halve" })}
       >
         Halve
       </button>
       <button
         type="button"
-        className="press px-2.5"
+        className="press px-2.5 max-[1200px]:px-1.5"
         disabled={none}
+        title="The tempo is twice as fast"
         onClick={() => correct({ kind: "double" })}
       >
         Double
@@ -65,25 +73,38 @@ export function Tools({
           <option key={m}>{m}</option>
         ))}
       </select>
-      <Choice
-        label="Grid"
-        value={analysis.steps_per_beat === 3 ? "triplet" : "straight"}
-        options={[
-          ["straight", "Straight", "Hits belong to sixteenths"],
-          ["triplet", "Triplet", "Hits belong to eighth triplets"],
-        ]}
-        disabled={() => none}
-        onChange={(text) => correct({ kind: "grid", text })}
-      />
-      <span className="ml-1 text-muted">Bar one</span>
+      <span className="contents max-[1200px]:hidden">
+        <Choice
+          label="Grid"
+          value={grid}
+          options={grids}
+          disabled={() => none}
+          onChange={(text) => correct({ kind: "grid", text })}
+        />
+      </span>
+      <select
+        aria-label="Grid"
+        title="The steps that hits belong to"
+        className="press px-1 min-[1201px]:hidden"
+        disabled={none}
+        value={grid}
+        onChange={(e) => correct({ kind: "grid", text: e.target.value })}
+      >
+        {grids.map(([v, text]) => (
+          <option key={v} value={v}>
+            {text}
+          </option>
+        ))}
+      </select>
+      <span className="ml-1 text-muted max-[1200px]:hidden">Bar one</span>
       {([-1, 1] as const).map((by) => (
         <button
           key={by}
           type="button"
-          className="press -ml-1 px-1.5"
+          className="press -ml-1 px-1.5 max-[1200px]:px-1"
           disabled={none}
           aria-label={`Bar one a beat ${by < 0 ? "earlier" : "later"}`}
-          title={by < 0 ? "A beat earlier" : "A beat later"}
+          title={`Bar one a beat ${by < 0 ? "earlier" : "later"}`}
           onClick={() => correct({ kind: "bar_one", beats: by })}
         >
           {by < 0 ? <ChevronLeft size={15} /> : <ChevronRight size={15} />}
@@ -137,7 +158,7 @@ function Tap({ onTempo }: { onTempo: (bpm: number) => void }) {
   return (
     <button
       type="button"
-      className="press w-[62px] px-1"
+      className="press w-[62px] px-1 max-[1200px]:w-[46px]"
       title="Tap the beat four times or more, here or with T"
       onPointerDown={(e) => {
         const at = e.timeStamp;

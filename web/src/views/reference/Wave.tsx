@@ -1,5 +1,6 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api } from "../../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { api, type Peaks } from "../../api/client";
+import { ofTheSame } from "../../state/queries";
 
 /** A wave between two times; nothing where the reference has no sound. */
 export function Wave({
@@ -21,11 +22,13 @@ export function Wave({
 }) {
   const points = Math.max(Math.min(Math.round(width), 1500), 1);
   const start = Math.max(from, 0);
+  const queryKey = ["wave", project, reference, start, to, points] as const;
   const { data, error } = useQuery({
-    queryKey: ["wave", project, reference, start, to, points],
+    queryKey,
     queryFn: () => api.wave(project, reference, start, to, points),
     enabled: width > 0 && to > start,
-    placeholderData: keepPreviousData,
+    // Of the same recording; it is drawn where it belongs.
+    placeholderData: ofTheSame<Peaks>(queryKey, 3),
     staleTime: Number.POSITIVE_INFINITY,
   });
   if (!data) {
@@ -38,8 +41,8 @@ export function Wave({
     );
   }
   if (data.points.length === 0) return null;
-  const shift = ((start - from) / (to - from)) * width;
-  const scale = (width - shift) / data.points.length;
+  const shift = ((data.from_s - from) / (to - from)) * width;
+  const scale = (((data.to_s - data.from_s) / (to - from)) * width) / data.points.length;
   const y = (v: number) => height / 2 - (v * height) / 2.1;
   const tops = data.points.map((p, i) => `${(shift + i * scale).toFixed(1)},${y(p[1] ?? 0).toFixed(1)}`);
   const bottoms = data.points

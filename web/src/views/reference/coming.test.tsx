@@ -20,6 +20,7 @@ const hit = (time_s: number, family: string): Schemas["HeardHit"] => ({
   grace: false,
   key: null,
   covered: false,
+  unnamed: false,
 });
 
 const soFar = (more: object) =>

@@ -17,6 +17,7 @@ const hit = (id: string, more: Partial<HeardHit>): HeardHit => ({
   grace: false,
   key: null,
   covered: false,
+  unnamed: false,
   ...more,
 });
 

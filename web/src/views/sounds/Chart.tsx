@@ -1,6 +1,7 @@
 // A chart over the ruler in ms: curves, and handles that edit the recipe.
 import { useRef } from "react";
 import type { Schemas } from "../../api/client";
+import { useDrag } from "../../parts/useDrag";
 import { newGesture } from "../../state/project";
 
 export const labelWidth = 108;
@@ -13,6 +14,8 @@ export interface Handle {
   y: number;
   /** Called while it is dragged, with the pointer's place in the chart. */
   onDrag: (x: number, y: number, gesture: string) => void;
+  /** Sets what it was when the drag began. */
+  onCancel: (gesture: string) => void;
 }
 
 export function Chart(p: {
@@ -25,7 +28,6 @@ export function Chart(p: {
   handles: Handle[];
   children?: React.ReactNode;
 }) {
-  const drag = useRef<{ id: string; gesture: string } | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   return (
     <div className="rowbox flex" style={{ height: p.height }}>
@@ -62,36 +64,39 @@ export function Chart(p: {
           />
         ))}
         {p.handles.map((h) => (
-          <rect
-            key={h.id}
-            data-handle={h.id}
-            x={h.x - 6}
-            y={h.y - 6}
-            width={12}
-            height={12}
-            transform={`rotate(45 ${h.x} ${h.y})`}
-            fill="var(--color-base-100)"
-            stroke="var(--color-primary)"
-            strokeWidth={2}
-            className="cursor-grab touch-none"
-            onPointerDown={(e) => {
-              e.currentTarget.setPointerCapture(e.pointerId);
-              drag.current = { id: h.id, gesture: newGesture() };
-            }}
-            onPointerMove={(e) => {
-              const r = svg.current?.getBoundingClientRect();
-              if (drag.current?.id === h.id && r)
-                h.onDrag(e.clientX - r.left - 44, e.clientY - r.top, drag.current.gesture);
-            }}
-            onPointerUp={() => {
-              drag.current = null;
-            }}
-          >
-            <title>{`${h.name}: drag`}</title>
-          </rect>
+          <Diamond key={h.id} handle={h} chart={svg} />
         ))}
       </svg>
     </div>
+  );
+}
+
+function Diamond({ handle: h, chart }: { handle: Handle; chart: React.RefObject<SVGSVGElement | null> }) {
+  const drag = useDrag<{ gesture: string; cancel: (gesture: string) => void }>({
+    start: () => ({ gesture: newGesture(), cancel: h.onCancel }),
+    move: (d, e) => {
+      const r = chart.current?.getBoundingClientRect();
+      if (r) h.onDrag(e.clientX - r.left - 44, e.clientY - r.top, d.gesture);
+    },
+    drop: () => undefined,
+    cancel: (d) => d.cancel(d.gesture),
+  });
+  return (
+    <rect
+      data-handle={h.id}
+      x={h.x - 6}
+      y={h.y - 6}
+      width={12}
+      height={12}
+      transform={`rotate(45 ${h.x} ${h.y})`}
+      fill="var(--color-base-100)"
+      stroke="var(--color-primary)"
+      strokeWidth={2}
+      className="cursor-grab touch-none"
+      {...drag}
+    >
+      <title>{`${h.name}: drag`}</title>
+    </rect>
   );
 }
 

@@ -107,6 +107,10 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
   const set = (param: string, value: number, g: string) =>
     edit([{ op: "voice.param", voice: voice.id, param, value }], g);
   const v = (id: string) => paramValue(voice, id);
+  const back = (param: string) => {
+    const was = v(param);
+    return (g: string) => set(param, was, g);
+  };
 
   const waveH = 104;
   const peak = Math.max(
@@ -142,6 +146,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
       x: 0,
       y: py(start),
       onDrag: (_x, y, g) => set("body.start_hz", toHz(y), g),
+      onCancel: back("body.start_hz"),
     },
     {
       id: "fall",
@@ -149,6 +154,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
       x: x(Math.min(fall, span)),
       y: py(end * (start / end) ** Math.exp(-3)),
       onDrag: (px, _y, g) => set("body.fall_ms", ms(px), g),
+      onCancel: back("body.fall_ms"),
     },
     {
       id: "end",
@@ -156,6 +162,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
       x: inner - 4,
       y: py(end),
       onDrag: (_x, y, g) => set("body.end_hz", toHz(y), g),
+      onCancel: back("body.end_hz"),
     },
   ];
 
@@ -176,6 +183,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
         x: x(attack),
         y: ly(level),
         onDrag: (_px: number, y: number, g: string) => set(`${part}.level_db`, clamp(toDB(y), -47, 6), g),
+        onCancel: back(`${part}.level_db`),
       },
       {
         id: `${part}-decay`,
@@ -184,6 +192,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
         y: ly(level - half),
         onDrag: (px: number, _y: number, g: string) =>
           set(`${part}.decay_ms`, ((ms(px) - attack) * 60) / half, g),
+        onCancel: back(`${part}.decay_ms`),
       },
     ];
   });
@@ -198,6 +207,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
       x: 0,
       y: dy(v("drive.attack_percent")),
       onDrag: (_x, y, g) => set("drive.attack_percent", toPercent(y), g),
+      onCancel: back("drive.attack_percent"),
     },
     {
       id: "drive-body",
@@ -205,6 +215,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
       x: inner - 4,
       y: dy(v("drive.body_percent")),
       onDrag: (_x, y, g) => set("drive.body_percent", toPercent(y), g),
+      onCancel: back("drive.body_percent"),
     },
   ];
   const drive = sound.curves.drive[0];

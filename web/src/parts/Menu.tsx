@@ -1,0 +1,86 @@
+// A button that opens a short list of things to do.
+import { ChevronDown } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+
+export interface MenuItem {
+  text: string;
+  hint?: string;
+  disabled?: boolean;
+  /** Is shown only where the bar above has no room for its button. */
+  narrow?: boolean;
+  onClick: () => void;
+}
+
+export function Menu(p: {
+  label: string;
+  /** For screen readers, where the label alone would not say enough. */
+  name?: string;
+  /** Opens to the left, at the right end of a bar. */
+  right?: boolean;
+  items: MenuItem[];
+}) {
+  const [open, setOpen] = useState(false);
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!open) return;
+    box.current?.querySelector<HTMLElement>("[role=menuitem]:not(:disabled)")?.focus();
+    const away = (e: PointerEvent) => {
+      if (!box.current?.contains(e.target as Node)) setOpen(false);
+    };
+    addEventListener("pointerdown", away);
+    return () => removeEventListener("pointerdown", away);
+  }, [open]);
+  const keys = (e: React.KeyboardEvent) => {
+    if (e.key === "Escape") {
+      e.stopPropagation();
+      setOpen(false);
+      box.current?.querySelector<HTMLElement>("[aria-haspopup]")?.focus();
+    }
+    if (e.key !== "ArrowDown" && e.key !== "ArrowUp") return;
+    e.preventDefault();
+    const all = [
+      ...(box.current?.querySelectorAll<HTMLElement>("[role=menuitem]:not(:disabled)") ?? []),
+    ].filter((el) => el.offsetParent !== null);
+    const at = all.indexOf(document.activeElement as HTMLElement);
+    all[(at + (e.key === "ArrowDown" ? 1 : -1) + all.length) % all.length]?.focus();
+  };
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: the keys belong to the menu inside
+    <div ref={box} className="relative" onKeyDown={open ? keys : undefined}>
+      <button
+        type="button"
+        className="press px-2.5"
+        aria-haspopup="menu"
+        aria-expanded={open}
+        aria-label={p.name}
+        onClick={() => setOpen(!open)}
+      >
+        {p.label} <ChevronDown size={14} />
+      </button>
+      {open && (
+        <div
+          role="menu"
+          aria-label={p.name ?? p.label}
+          className={`absolute top-9 ${p.right ? "right-0" : "left-0"} z-30 w-[270px] rounded-xl border border-line bg-base-100 p-1.5 shadow-lg`}
+        >
+          {p.items.map((i) => (
+            <button
+              key={i.text}
+              type="button"
+              role="menuitem"
+              disabled={i.disabled}
+              className={`block w-full cursor-pointer rounded-lg px-3 py-1.5 text-left text-[13px] hover:bg-base-300 focus:bg-base-300 disabled:opacity-45 ${i.narrow ? "min-[1201px]:hidden" : ""}`}
+              onClick={() => {
+                setOpen(false);
+                i.onClick();
+              }}
+            >
+              <span className="block font-medium">{i.text}</span>
+              {i.hint && <span className="block text-[12px] text-muted">{i.hint}</span>}
+            </button>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
