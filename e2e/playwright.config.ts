@@ -3,11 +3,12 @@ import { defineConfig } from "@playwright/test";
 export default defineConfig({
   testDir: "tests",
   workers: 1,
-  // Generous, and one more try: the machine that runs the tests may be busy.
+  // Generous, and one more try: the machine that runs the tests may be busy. What
+  // needed it is listed at the end (retried.ts).
   retries: 1,
   timeout: 180_000,
   expect: { timeout: 30_000 },
-  reporter: [["list"]],
+  reporter: [["list"], ["./retried.ts"]],
   use: {
     viewport: { width: 1280, height: 800 },
     colorScheme: "light",

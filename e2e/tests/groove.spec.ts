@@ -139,3 +139,60 @@ test("two windows cannot overwrite each other", async ({ page, server, context }
   await expect(other.getByRole("alert")).toContainText("another window");
   await expect(other.getByRole("spinbutton", { name: "Swing" })).toHaveValue("50.0");
 });
+
+test("a move keeps the group, and what is copied keeps its nudge", async ({ page, server }) => {
+  await openView(page, server, "groove");
+  const lane = page.locator('[data-lane="hat"]');
+  await lane.focus();
+  await page.keyboard.press("a");
+  const hats = async () => (await documentOf(server, "Warm-up laps")).groove.lanes.find((l: { voice: string }) => l.voice === "hat").hits;
+  const before = await hats();
+  await page.keyboard.press("Alt+ArrowRight");
+  await saved(page);
+  await page.keyboard.press("Control+ArrowRight");
+  await saved(page);
+  const after = await hats();
+  expect(after.length, "none is lost").toBe(before.length);
+  // The last one stands at the end already, so all stay; one step earlier all go.
+  await page.keyboard.press("Control+c");
+  const gap = before.at(-1).tick === 7440 ? 0 : 240;
+  expect(after.map((h: { tick: number }) => h.tick)).toEqual(before.map((h: { tick: number }) => h.tick + gap));
+  expect(after.every((h: { nudge_ms: number }) => h.nudge_ms === 1)).toBe(true);
+  await page.keyboard.press("Delete");
+  await saved(page);
+  expect((await hats()).length).toBe(0);
+  await page.keyboard.press("Control+v");
+  await saved(page);
+  const pasted = await hats();
+  expect(pasted.length).toBeGreaterThan(0);
+  expect(pasted.every((h: { nudge_ms: number }) => h.nudge_ms === 1)).toBe(true);
+});
+
+test("a drag that is cancelled is over, and what it did is taken back", async ({ page, server }) => {
+  await openView(page, server, "groove");
+  const swing = page.getByText("Swing", { exact: true }).first();
+  const box = await swing.boundingBox();
+  if (!box) throw new Error("there is no swing");
+  const value = page.getByRole("spinbutton", { name: "Swing" });
+  const was = await value.inputValue();
+  await page.mouse.move(box.x + 5, box.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 65, box.y + 5, { steps: 4 });
+  await expect(value).not.toHaveValue(was);
+  await page.keyboard.press("Escape");
+  await expect(value).toHaveValue(was);
+  await page.mouse.move(box.x + 95, box.y + 5, { steps: 3 });
+  await expect(value, "it only hovers now").toHaveValue(was);
+  await page.mouse.up();
+  await saved(page);
+  // The system takes the pointer away.
+  await page.mouse.down();
+  await page.mouse.move(box.x + 155, box.y + 5, { steps: 4 });
+  await expect(value).not.toHaveValue(was);
+  await swing.dispatchEvent("pointercancel", { pointerId: 1, bubbles: true });
+  await expect(value).toHaveValue(was);
+  await page.mouse.move(box.x + 30, box.y + 5, { steps: 3 });
+  await page.mouse.up();
+  await saved(page);
+  expect((await documentOf(server, "Warm-up laps")).groove.feel.swing_percent).toBe(Number(was));
+});

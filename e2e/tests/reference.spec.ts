@@ -216,7 +216,7 @@ test("a long file can be cancelled", async ({ page, server }, info) => {
   for (let i = 0; i < frames; i++) wav.writeInt16LE(((i * 7919) % 20000) - 10000, 44 + 2 * i);
   writeFileSync(path, wav);
   await page.getByLabel("Reference file").setInputFiles(path);
-  await expect(page.getByRole("progressbar", { name: "Listening" })).toBeVisible();
+  await expect(page.getByRole("progressbar", { name: "Progress" })).toBeVisible();
   await page.getByRole("button", { name: "Cancel" }).click();
   await expect(page.getByText("Cancelled. Nothing was changed.")).toBeVisible();
   expect((await documentOf(server, "Late skate")).references.length).toBe(0);
@@ -302,6 +302,7 @@ test("what was found is saved to the library, and a genre can be the target", as
   await library.getByLabel("Search the library").fill("techno rumbling");
   await library.getByRole("button", { name: /Techno, rumbling/ }).click();
   await library.getByRole("button", { name: "Use as reference" }).click();
+  await expect(library).toBeHidden();
   await expect(page.getByRole("heading", { name: "Techno, rumbling" })).toBeVisible();
   await expect(page.getByText("source: common practice")).toBeVisible();
   await page.getByRole("button", { name: "Take feel and tempo" }).click();
@@ -319,6 +320,7 @@ test("a saved profile keeps the tones of its drums, to build towards and to comp
   await library.getByRole("button", { name: "Save" }).click();
   await library.getByRole("button", { name: /Rink tones/ }).click();
   await library.getByRole("button", { name: "Use as reference" }).click();
+  await expect(library).toBeHidden();
   await expect(page.getByRole("heading", { name: "Rink tones" })).toBeVisible();
   const tones = page.getByRole("table", { name: "Tones" });
   await expect(tones.getByRole("row", { name: /Kick/ })).toContainText(/5\d( to \d+)?/);

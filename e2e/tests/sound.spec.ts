@@ -1,5 +1,5 @@
 import { documentOf, expect, openView, saved, test } from "./base.js";
-import { listen, reading, tap } from "./tap.js";
+import { carried, listen, quiet, sounding, tap } from "./tap.js";
 
 // The tap behind the worklet is no script of the page.
 test.use({ bypassCSP: true });
@@ -8,7 +8,7 @@ test("plays, moves, meters and stops; every source is heard at like loudness", a
   await openView(page, server, "groove");
   await page.keyboard.press("Space");
   await tap(page);
-  await page.waitForTimeout(1500);
+  await sounding(page);
   const mine = await listen(page, 3000);
   expect(mine.frames).toBeGreaterThan(48000 * 2.5);
   expect(mine.peak).toBeGreaterThan(0.05);
@@ -16,45 +16,41 @@ test("plays, moves, meters and stops; every source is heard at like loudness", a
   await expect(page.getByTestId("meter")).toContainText(/−\d+\.\d LUFS/);
   await page.keyboard.press("m");
   await expect(page.getByRole("button", { name: "Reference", exact: true, pressed: true })).toBeVisible();
-  await page.waitForTimeout(400);
+  await listen(page, 300); // what was on its way, and the fade
   const theirs = await listen(page, 3000);
   expect(theirs.peak).toBeGreaterThan(0.05);
   const apart = Math.abs(20 * Math.log10(theirs.rms / mine.rms));
   expect(apart, "RMS of the two, dB, at matched loudness").toBeLessThan(6);
   await page.keyboard.press("m");
-  await page.waitForTimeout(400);
+  await listen(page, 300);
   const both = await listen(page, 3000);
   expect(both.rms).toBeGreaterThan(1.1 * Math.min(mine.rms, theirs.rms));
   await page.keyboard.press("Space");
-  await page.waitForTimeout(500);
-  expect((await listen(page, 400)).peak).toBeLessThan(1e-3);
+  await quiet(page);
 });
 
 test("a click on a row's name plays the voice", async ({ page, server }) => {
   await openView(page, server, "groove");
   await page.getByTitle("Play Snare").click();
   await tap(page);
-  await page.waitForTimeout(900); // the snare dies away
-  expect((await listen(page, 600)).peak).toBeLessThan(1e-3);
-  await reading(page);
+  await quiet(page);
   await page.getByTitle("Play Kick").click();
-  await page.waitForTimeout(500);
-  expect((await reading(page)).peak).toBeGreaterThan(0.05);
+  await sounding(page);
 });
 
 test("an edit is heard while it plays", async ({ page, server }) => {
   await openView(page, server, "sounds");
   await page.keyboard.press("Space");
   await tap(page);
-  await page.waitForTimeout(800);
+  await sounding(page);
   const before = await listen(page, 2700);
   for (const voice of ["Kick", "Snare", "808"]) {
     await page.getByRole("tab", { name: voice }).click();
     await page.getByRole("button", { name: "Mute", exact: true }).click();
     await expect(page.getByRole("button", { name: "Unmute" })).toBeVisible();
   }
-  await saved(page);
-  await page.waitForTimeout(1200); // the click on a tab plays its voice
+  await carried(page);
+  await listen(page, 1200); // the click on a tab plays its voice
   const after = await listen(page, 2700);
   expect(after.rms).toBeLessThan(before.rms / 2);
   expect(after.peak).toBeGreaterThan(0.001);
@@ -70,8 +66,7 @@ test("from a click on a hit to sound", async ({ page, server }) => {
   if (!head) throw new Error("no head");
   const times: number[] = [];
   for (let i = 0; i < 15; i++) {
-    await page.waitForTimeout(700);
-    await reading(page);
+    await quiet(page);
     await page.evaluate(() => {
       const w = window as any;
       w.latency = new Promise((done) => {
@@ -100,18 +95,17 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
   await openView(page, server, "reference");
   await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
   await page.getByLabel(/Strike the Snare at/).first().selectOption({ label: "Snare" });
-  await expect(page.getByText("Snare is struck with one layer more.")).toBeVisible();
+  await expect(page.getByText("Snare has one more layer.")).toBeVisible();
   await openView(page, server, "sounds");
   await page.getByRole("tab", { name: "Snare" }).click();
   const layer = page.getByRole("group", { name: /^Layer Rink drummer/ });
   await expect(layer).toBeVisible();
   await tap(page);
   const strike = async () => {
-    await page.waitForTimeout(1200); // what rang has died away
-    await reading(page);
+    await carried(page);
+    await quiet(page);
     await page.getByRole("tab", { name: "Snare" }).click();
-    await page.waitForTimeout(600);
-    return (await reading(page)).peak;
+    return (await listen(page, 600)).peak;
   };
   await page.getByLabel("synthesized drum").click();
   await expect(page.getByLabel("synthesized drum")).not.toBeChecked();

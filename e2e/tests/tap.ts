@@ -1,5 +1,6 @@
 // Reads the samples that leave the worklet, by a second worklet behind it.
-import type { Page } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
+import { saved } from "./base.js";
 
 const processor = `
 registerProcessor("tap", class extends AudioWorkletProcessor {
@@ -8,9 +9,9 @@ registerProcessor("tap", class extends AudioWorkletProcessor {
     this.armed = false; this.peak = 0; this.frames = 0; this.sum = 0;
     this.port.onmessage = (e) => {
       if (e.data === "arm") this.armed = true;
-      if (e.data === "read") {
+      if (e.data === "read" || e.data === "look") {
         this.port.postMessage({ peak: this.peak, rms: Math.sqrt(this.sum / Math.max(this.frames, 1)), frames: this.frames });
-        this.peak = 0; this.frames = 0; this.sum = 0;
+        if (e.data === "read") { this.peak = 0; this.frames = 0; this.sum = 0; }
       }
     };
   }
@@ -36,10 +37,10 @@ export async function tap(page: Page) {
     const node = new AudioWorkletNode(m.context, "tap", { numberOfOutputs: 0 });
     m.node.connect(node);
     w.tap = node;
-    w.tapRead = () =>
+    w.tapRead = (how: string) =>
       new Promise((done) => {
         node.port.onmessage = (e: MessageEvent) => done(e.data);
-        node.port.postMessage("read");
+        node.port.postMessage(how);
       });
   }, processor);
 }
@@ -52,11 +53,33 @@ export interface Reading {
 
 /** What left the worklet since the last reading. */
 export const reading = (page: Page): Promise<Reading> =>
-  page.evaluate(() => (window as any).tapRead());
+  page.evaluate(() => (window as any).tapRead("read"));
 
-/** What leaves the worklet over the next ms. */
+/** The next so many ms of sound that leave the worklet, however long a busy machine takes for them. */
 export async function listen(page: Page, ms: number): Promise<Reading> {
   await reading(page);
-  await page.waitForTimeout(ms);
+  await page.evaluate(async (frames) => {
+    const w = window as any;
+    while ((await w.tapRead("look")).frames < frames) await new Promise((done) => setTimeout(done, 20));
+  }, ms * 48);
   return reading(page);
+}
+
+/** Waits until what rang has died away. */
+export const quiet = (page: Page) =>
+  expect.poll(async () => (await listen(page, 300)).peak, { intervals: [0] }).toBeLessThan(1e-3);
+
+/** Waits until something sounds. */
+export const sounding = (page: Page, above = 0.05) =>
+  expect.poll(async () => (await listen(page, 300)).peak, { intervals: [0] }).toBeGreaterThan(above);
+
+/** Waits until the project's newest version has come to the worklet. */
+export async function carried(page: Page) {
+  await saved(page);
+  await page.evaluate(async () => {
+    const id = location.pathname.split("/")[2];
+    const { version } = await (await fetch(`/api/projects/${id}`)).json();
+    const m = (window as any).jubrakMonitor;
+    while (m.report.version < version) await new Promise((done) => setTimeout(done, 20));
+  });
 }

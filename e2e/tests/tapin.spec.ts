@@ -32,9 +32,9 @@ test("keys strike pads, with accents; what was tapped is on the grid", async ({ 
   await dialog.getByRole("button", { name: "Record" }).click();
   await expect(dialog.getByRole("status")).toContainText("bar 1 of 1", { timeout: 20_000 });
   await page.keyboard.press("a");
-  await page.waitForTimeout(300);
+  await expect(dialog.getByRole("status")).toContainText("1 hit");
   await page.keyboard.press("Shift+S");
-  await page.waitForTimeout(200);
+  await expect(dialog.getByRole("status")).toContainText("2 hits");
   await dialog.getByRole("button", { name: "Hat J" }).click();
   await expect(dialog.getByRole("button", { name: "Keep as reference" })).toBeVisible({ timeout: 20_000 });
   await expect(dialog.getByRole("status")).toContainText("3 hits");

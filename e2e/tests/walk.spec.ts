@@ -106,7 +106,7 @@ test("a crash of the server loses nothing", async ({ page, server }) => {
   await expect(page.getByRole("spinbutton", { name: "Swing" })).toHaveValue("61.0");
 });
 
-test("projects: made, renamed, deleted", async ({ page, server }) => {
+test("projects: made, renamed, found, duplicated, deleted", async ({ page, server }) => {
   await page.goto(server.url);
   await page.getByLabel("Name of the new project").fill("Couples only");
   await page.getByRole("button", { name: "New project" }).click();
@@ -115,9 +115,36 @@ test("projects: made, renamed, deleted", async ({ page, server }) => {
   await saved(page);
   await page.getByTitle("All projects").click();
   await expect(page.getByText("Couples only, slow")).toBeVisible();
-  await page.getByRole("button", { name: "Delete Couples only, slow" }).click();
-  await page.getByRole("button", { name: "Delete", exact: true }).click();
-  await expect(page.getByText("Couples only, slow")).toHaveCount(0);
+  const cards = page.getByRole("listitem");
+  await expect(cards).toHaveCount(3);
+  // A project tells its tempo, its groove, its reference and how far it is from it.
+  const laps = page.getByRole("listitem", { name: "Warm-up laps" });
+  await expect(laps.getByText("92.0 BPM, 4/4, 2 bars")).toBeVisible();
+  await expect(laps.getByRole("img", { name: /Kick 10, Snare 6/ })).toBeVisible();
+  await expect(laps.getByText("Rink drummer, take 2")).toBeVisible();
+  await expect(laps.getByText(/\d+ of \d+ outside/)).toBeVisible();
+  await expect(page.getByText(/3 in a data folder of \d/)).toBeVisible();
+  await page.getByLabel("Search projects").fill("drummer 124");
+  await expect(cards).toHaveCount(1);
+  await expect(cards.first()).toContainText("Speed round");
+  await page.getByLabel("Search projects").fill("");
+  await page.getByRole("combobox").selectOption("name");
+  await expect(cards.first()).toContainText("Couples only, slow");
+  const more = async (name: string, item: string) => {
+    await page.getByRole("button", { name: `More for ${name}`, exact: true }).click();
+    await page.getByRole("menuitem", { name: item }).click();
+  };
+  await more("Couples only, slow", "Rename");
+  await page.getByLabel("New name of Couples only, slow").fill("Für alle, 夜");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("listitem", { name: "Für alle, 夜", exact: true })).toBeVisible();
+  await more("Für alle, 夜", "Duplicate");
+  await expect(page.getByRole("listitem", { name: "Für alle, 夜 (copy)" })).toBeVisible();
+  for (const name of ["Für alle, 夜 (copy)", "Für alle, 夜"]) {
+    await more(name, "Delete");
+    await page.getByRole("button", { name: "Delete", exact: true }).click();
+    await expect(page.getByRole("listitem", { name, exact: true })).toHaveCount(0);
+  }
   await page.goto(`${server.url}/p/gone/groove`);
   await expect(page.getByText("no longer there")).toBeVisible();
 });
@@ -160,3 +187,39 @@ for (const theme of ["day", "night"] as const) {
     expect(problems).toEqual([]);
   });
 }
+
+test("a project is taken away and opened again from the list", async ({ page, server, request }) => {
+  const id = await server.project("Warm-up laps");
+  const archive = await (await request.get(`${server.url}/api/projects/${id}/export/project`)).body();
+  await page.goto(server.url);
+  await page.getByLabel("Project archive").setInputFiles({ name: "warm-up-laps.jubrak", mimeType: "application/zip", buffer: archive });
+  await expect(page.getByText(/“Warm-up laps” came in: 5 voices, \d+ hits, 0 layers, 1 reference\./)).toBeVisible();
+  await expect(page.getByRole("listitem", { name: "Warm-up laps" })).toHaveCount(2);
+  await page.getByRole("listitem", { name: "Warm-up laps" }).first().getByRole("button").first().click();
+  await expect(page.locator('[data-fact="reference"]')).toContainText("92.0 BPM");
+  await page.goto(server.url);
+  await page.getByLabel("Project archive").setInputFiles({ name: "laps.jubrak", mimeType: "application/zip", buffer: Buffer.from("no archive") });
+  await expect(page.getByRole("alert")).toContainText("not a project archive");
+});
+
+test("exports say how far they are above full scale, and are lowered", async ({ page, server, request }) => {
+  await openView(page, server, "sounds");
+  const gain = page.getByRole("spinbutton", { name: "Gain in the mix" });
+  await gain.fill("12");
+  await gain.press("Enter");
+  await saved(page);
+  await page.keyboard.press("Escape");
+  await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+  await page.keyboard.press("5");
+  await expect(page.getByText(/dB above full scale\. What lies beyond is cut off/)).toBeVisible();
+  await expect(page.getByText(/samples beyond full scale/).first()).toBeVisible();
+  await page.getByRole("button", { name: /^Lower by/ }).click();
+  await expect(page.getByText(/are lowered by/)).toBeVisible();
+  await expect(page.getByText(/samples beyond full scale/)).toHaveCount(0);
+  const href = await page.getByRole("link", { name: "Download" }).first().getAttribute("href");
+  const wav = await (await request.get(server.url + href)).body();
+  let peak = 0;
+  for (let at = 44; at + 2 < wav.length; at += 3) peak = Math.max(peak, Math.abs(wav.readIntLE(at, 3)));
+  expect(peak / 8388608).toBeGreaterThan(0.97);
+  expect(peak).toBeLessThan(8388607);
+});

@@ -41,49 +41,27 @@ export function Reference({ state }: { state: State }) {
   const openLibrary = () => setLibrary(true);
   const coming = useImport((i) => i.soFar);
   if (coming) return <Coming soFar={coming} />;
-  if (!reference)
-    return (
-      <main className="flex grow items-center justify-center">
-        <div className="max-w-[480px] text-center">
-          <h1 className="mb-2 text-2xl">What should it feel like?</h1>
-          <p className="mb-5 text-[15px] text-muted">
-            Bring a drum loop, a record or a MIDI performance. Its hits, beat, swing and lean are measured,
-            and become the target for your own drums. WAV, FLAC, MP3 or MIDI, up to 256 MB; you can also drop
-            a file anywhere.
-          </p>
-          <div className="flex justify-center gap-3">
-            <BringButton strong />
-            <button type="button" className="press" onClick={() => go(null)}>
-              See it done in a demo project
-            </button>
-            <button type="button" className="press" onClick={openLibrary}>
-              Take a genre instead
-            </button>
-            <button type="button" className="press" onClick={() => setTapping(true)}>
-              Tap it in
-            </button>
-          </div>
-        </div>
-        {shelf}
-        {pads}
-      </main>
+  const head = (more: MenuItem[]) =>
+    reference && (
+      <Head
+        state={state}
+        reference={reference}
+        onLibrary={openLibrary}
+        onTapIn={() => setTapping(true)}
+        more={more}
+      />
     );
-  if (error) return <main className="grow p-6 text-error">{error.message}</main>;
-  // The analysis of a profile has no length; it may still stand here for a moment.
-  if (!data || (!reference.profile && data.duration_s === 0))
-    return <main className="grow p-6 text-muted">Reading what was heard…</main>;
-  const head = (more: MenuItem[]) => (
-    <Head
-      state={state}
-      reference={reference}
-      onLibrary={openLibrary}
-      onTapIn={() => setTapping(true)}
-      more={more}
-    />
-  );
+  // The shelf and the pads stay where they are in the tree, whatever is shown
+  // below them: they are open while references change.
   return (
     <>
-      {reference.profile ? (
+      {!reference ? (
+        <Nothing onLibrary={openLibrary} onTapIn={() => setTapping(true)} />
+      ) : error ? (
+        <main className="grow p-6 text-error">{error.message}</main>
+      ) : !data ? (
+        <main className="grow p-6 text-muted">Reading what was heard…</main>
+      ) : reference.profile ? (
         <ProfileView head={head([])} profile={reference.profile} reference={reference.id} />
       ) : (
         <Heard key={reference.id} state={state} analysis={data} reference={reference} head={head} />
@@ -91,6 +69,34 @@ export function Reference({ state }: { state: State }) {
       {shelf}
       {pads}
     </>
+  );
+}
+
+/** What a project without a reference shows. */
+function Nothing(p: { onLibrary: () => void; onTapIn: () => void }) {
+  return (
+    <main className="flex grow items-center justify-center">
+      <div className="max-w-[480px] text-center">
+        <h1 className="mb-2 text-2xl">What should it feel like?</h1>
+        <p className="mb-5 text-[15px] text-muted">
+          Bring a drum loop, a record or a MIDI performance. Its hits, beat, swing and lean are measured, and
+          become the target for your own drums. WAV, FLAC, MP3 or MIDI, up to 256 MB; you can also drop a file
+          anywhere.
+        </p>
+        <div className="flex justify-center gap-3">
+          <BringButton strong />
+          <button type="button" className="press" onClick={() => go(null)}>
+            See it done in a demo project
+          </button>
+          <button type="button" className="press" onClick={p.onLibrary}>
+            Take a genre instead
+          </button>
+          <button type="button" className="press" onClick={p.onTapIn}>
+            Tap it in
+          </button>
+        </div>
+      </div>
+    </main>
   );
 }
 

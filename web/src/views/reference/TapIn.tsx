@@ -34,6 +34,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
   const [count, setCount] = useState("");
   const [hits, setHits] = useState<Tapped[]>([]);
   const [lit, setLit] = useState("");
+  const [played, setPlayed] = useState(0);
   const [from, setFrom] = useState("pads");
   const clock = useRef<ClickClock | null>(null);
   const stops = useRef<(() => void)[]>([]);
@@ -45,6 +46,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
 
   const strike = (s: Stroke) => {
     strokes.current.push(s);
+    setPlayed(strokes.current.length);
     const voice = voices.find((v) => v.family === s.family);
     if (voice) void monitor.strike(voice.id, s.velocity);
     setLit(s.family);
@@ -81,6 +83,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
   const record = async () => {
     setHits([]);
     strokes.current = [];
+    setPlayed(0);
     setRecording(true);
     setCount("…");
     const total = (bars + 1) * beats * beat;
@@ -154,6 +157,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
   const rows = pads.map(([f]) => f).filter((f) => hits.some((h) => h.family === f));
   const others = [...new Set(hits.map((h) => h.family))].filter((f) => !rows.includes(f));
   const offset = medianOffset(hits, tempo);
+  const told = (n: number) => (n === 1 ? "1 hit" : `${n} hits`);
   return (
     <dialog
       ref={box}
@@ -269,9 +273,9 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
         )}
         <span className="num text-[14px]" role="status">
           {recording
-            ? count
+            ? `${count}${played > 0 ? `, ${told(played)}` : ""}`
             : hits.length > 0
-              ? `${hits.length} hits, ${num(offset, 0, true)} ms on the whole`
+              ? `${told(hits.length)}, ${num(offset, 0, true)} ms on the whole`
               : ""}
         </span>
         <span className="grow" />
