@@ -71,7 +71,9 @@ test-go: build-tools
 	JUBRAK_PEERS=1 go test -race -short $(RACED)
 	JUBRAK_PEERS=1 go test -short $$(go list ./... | grep -vxF "$$(go list $(RACED))")
 	go test ./core/listen ./core/format ./app/workshop ./app/api
-	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3 FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 20000x -fuzzminimizetime 100x ./core/format || exit 1; done
+	for f in $(READERS); do go test -run '^$$' -fuzz $$f -fuzztime 20000x -fuzzminimizetime 100x ./core/format || exit 1; done
+	go test -run '^$$' -fuzz FuzzListener -fuzztime 500x -fuzzminimizetime 100x ./core/listen
+	go test -run '^$$' -fuzz FuzzPerformance -fuzztime 20000x -fuzzminimizetime 100x ./core/listen
 
 test-front: web/node_modules/.package-lock.json
 	cd web && npm test --silent
@@ -100,9 +102,11 @@ train: build-tools
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
 	go run ./fixtures/train -what confidence -cache $(CACHE) -recordings 700 -vary 0.2
 
-# The readers that we wrote, a minute each.
+# What meets files of others, a minute each.
+READERS := FuzzReadWAV FuzzReadAIFF FuzzReadFLAC FuzzReadMP3 FuzzReadMIDI FuzzReadArchive
 fuzz: build-tools
-	for f in FuzzReadWAV FuzzReadAIFF FuzzReadMP3 FuzzReadMIDI FuzzReadArchive; do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/format || exit 1; done
+	for f in FuzzListener FuzzPerformance; do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/listen || exit 1; done
+	for f in $(READERS); do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/format || exit 1; done
 
 # Retakes docs/screenshots from the demo.
 shots: build e2e/node_modules/.package-lock.json

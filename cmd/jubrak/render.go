@@ -3,11 +3,14 @@ package main
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
+	"syscall"
 
 	"github.com/spf13/cobra"
 
@@ -211,11 +214,22 @@ func writeFile(path string, file deliver.File) error {
 	if err := file.Write(w); err != nil {
 		_ = w.Close()
 		_ = os.Remove(path)
-		return fmt.Errorf("%s could not be written: %w", file.Name, err)
+		return unwritten(file, err)
 	}
 	if err := w.Close(); err != nil {
 		_ = os.Remove(path)
-		return fmt.Errorf("%s could not be written: %w", file.Name, err)
+		return unwritten(file, err)
 	}
 	return nil
+}
+
+func unwritten(file deliver.File, err error) error {
+	var at *fs.PathError
+	switch {
+	case errors.Is(err, syscall.ENOSPC):
+		err = errors.New("the disk is full; make room and do it again")
+	case errors.As(err, &at):
+		err = at.Err
+	}
+	return fmt.Errorf("%s could not be written: %w", file.Name, err)
 }

@@ -115,11 +115,19 @@ func (a *Analysis) jump() (bar int, before, after float64) {
 	tempo := func(bar int) float64 {
 		return 60 / a.Grid.BeatSeconds((float64(bar)+0.5)*float64(a.Grid.PerBar)) * 4 / float64(a.Unit)
 	}
+	// flat tells whether nearly all bars of a part have its tempo.
+	flat := func(from, to int, of float64) bool {
+		near := 0
+		for b := from; b < to; b++ {
+			if math.Abs(tempo(b)/of-1) < 0.015 {
+				near++
+			}
+		}
+		return near >= 2 && 5*near >= 4*(to-from)
+	}
 	for at := 2; at+2 < a.Bars; at++ {
-		x, y := tempo(at-2), tempo(at+1)
-		// The bar between may hold some of both.
-		steady := math.Abs(tempo(at-1)/x-1) < 0.015 && math.Abs(tempo(at+2)/y-1) < 0.015
-		if d := math.Abs(math.Log(y / x)); steady && d > most {
+		x, y := tempo(at-2), tempo(at+1) // the bar between may hold some of both
+		if d := math.Abs(math.Log(y / x)); d > most && flat(0, at-1, x) && flat(at+1, a.Bars-1, y) {
 			most, bar, before, after = d, at, x, y
 		}
 	}

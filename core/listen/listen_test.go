@@ -60,6 +60,20 @@ func TestFixtures(t *testing.T) {
 			t.Errorf("%s: %s", kind, problem)
 		}
 	}
+	// Confidence means what it says, family by family: what is told as a share of
+	// hits is a share that was right, a little room for few hits given.
+	var sum truth.Summary
+	for kind, list := range scores {
+		for _, s := range list {
+			sum.Add(kind, s)
+		}
+	}
+	for _, g := range truth.Groups {
+		for _, p := range sum.Calibration(g) {
+			room := 0.15 + 1/math.Sqrt(p.Hits)
+			assert.InDelta(t, p.Said, p.Right, room, "%s said with %.2f: %.2f right (%.0f)", g, p.Said, p.Right, p.Hits)
+		}
+	}
 }
 
 // The demo's recordings, whose drums the engine could not have made.

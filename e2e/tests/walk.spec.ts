@@ -51,6 +51,45 @@ test("sounds: by number, by chart, by note; measured", async ({ page, server }) 
   await expect(page.getByRole("alert")).toContainText("not a note");
 });
 
+test("what one drum looks like is never shown under another's name", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  await page.getByRole("tab", { name: "Hat", exact: true }).click();
+  await expect(page.getByRole("img", { name: "Wave over time" })).toBeVisible();
+  let answer: () => void = () => undefined;
+  const asked = new Promise<void>((done) => {
+    answer = done;
+  });
+  await page.route("**/voices/808/sound", async (route) => {
+    await asked; // a busy machine
+    await route.continue();
+  });
+  await page.getByRole("tab", { name: "808" }).click();
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("808");
+  await expect(page.getByText("Rendering and measuring 808…")).toBeVisible();
+  await expect(page.getByRole("img", { name: "Wave over time" })).toHaveCount(0);
+  await expect(page.getByRole("row", { name: /Fundamental/ })).toContainText("–");
+  answer();
+  await expect(page.getByRole("img", { name: "Wave over time" })).toBeVisible();
+  await expect(page.getByRole("row", { name: /Fundamental/ })).toContainText("Hz");
+});
+
+test("an edit that waits while a file comes in is made when it is there", async ({ page, server }) => {
+  await openView(page, server, "groove");
+  const id = await server.project("Warm-up laps");
+  // Another reference comes in behind the page's back.
+  const reply = await page.request.post(`${server.url}/api/projects/${id}/takes`, {
+    data: { name: "Pads", tempo_bpm: 100, beats: 4, hits: [0, 0.6, 1.2, 1.8].map((time_s) => ({ time_s, family: "kick", velocity: 90 })) },
+  });
+  expect(reply.ok()).toBe(true);
+  const swing = page.getByRole("spinbutton", { name: "Swing" });
+  await swing.fill("63");
+  await swing.press("Enter");
+  await saved(page);
+  const doc = await documentOf(server, "Warm-up laps");
+  expect(doc.groove.feel.swing_percent).toBe(63);
+  expect(doc.references.length).toBe(2);
+});
+
 test("export: WAV and MIDI as others read them, and the same from the command line", async ({ page, server }, info) => {
   await openView(page, server, "export");
   await page.getByRole("button", { name: "16 bit" }).click();

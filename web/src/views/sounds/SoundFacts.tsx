@@ -30,7 +30,7 @@ function measured(m: Schemas["Measures"] | undefined): [string, string][] {
   const told = (v: number | null | undefined, unit: string, digits = 1) =>
     v === null || v === undefined ? "–" : `${num(v, digits)} ${unit}`;
   return [
-    ["Fundamental", m?.fundamental_hz ? `${num(m.fundamental_hz)} Hz` : "no pitch"],
+    ["Fundamental", m?.fundamental_hz ? `${num(m.fundamental_hz)} Hz` : m ? "no pitch" : "–"],
     ["Note", m?.fundamental_hz ? noteText(m.fundamental_hz) : "–"],
     ["Decay, 60 dB", told(m?.decay_60db_ms, "ms", 0)],
     ["Attack", told(m?.attack_ms, "ms")],

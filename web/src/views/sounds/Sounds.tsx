@@ -17,7 +17,7 @@ export function Sounds({ state }: { state: State }) {
   const info = useInfo().data;
   const voices = state.document.kit.voices;
   const voice = voices.find((v) => v.id === sel.voice) ?? voices[0];
-  const { data: sound, isFetching } = useVoiceSound(voice?.id ?? "");
+  const { data: sound, isFetching, error } = useVoiceSound(voice?.id ?? "");
   const [ref, width] = useWidth<HTMLDivElement>();
   if (!voice) return <main className="grow p-6">This kit has no voices.</main>;
   return (
@@ -65,6 +65,11 @@ export function Sounds({ state }: { state: State }) {
           </span>
         </div>
         <div ref={ref}>{width > 0 && sound && <Charts voice={voice} sound={sound} width={width} />}</div>
+        {!sound && (
+          <p className="rowbox flex h-[120px] items-center justify-center text-muted" role="status">
+            {error ? error.message : `Rendering and measuring ${voice.name}…`}
+          </p>
+        )}
         <Layers voice={voice} sound={sound} isFetching={isFetching} info={info} />
         <p className="mt-2 text-[12px] text-muted">
           Drag a diamond on a chart, or edit the numbers at the right. Every change is heard while it plays.
