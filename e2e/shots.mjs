@@ -23,7 +23,7 @@ async function parts(page, warm) {
   await page.locator("main").evaluate((m) => m.scrollTo(0, 380));
   await shot("slices");
   await page.getByLabel(/Strike the Snare at/).first().selectOption({ label: "Snare" });
-  await page.getByText("struck with one layer more").waitFor();
+  await page.getByText("has one more layer").waitFor();
   await page.getByRole("button", { name: "Dismiss" }).click();
   await page.getByRole("button", { name: "Library" }).click();
   await shot("library");

@@ -251,10 +251,12 @@ func FirstPass(heard []ear.Heard, duration float64) *groove.BeatGrid {
 		hits[i] = Hit{Time: n.time, Family: n.family, Velocity: velocity(n.level - loud[n.family]), Confidence: n.confidence}
 	}
 	sort.SliceStable(hits, func(i, j int) bool { return hits[i].Time < hits[j].Time })
-	g, ok := findGrid(dropDoubles(hits), duration)
+	hits = dropDoubles(hits)
+	g, ok := gridOf(hits, duration)
 	if !ok {
 		return nil
 	}
+	g.bars(hits)
 	return &g.BeatGrid
 }
 

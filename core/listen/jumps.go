@@ -11,8 +11,9 @@ import (
 // itself at it.
 
 const (
-	jumpWindow = 8.0 // seconds in which a tempo is looked for
-	jumpStep   = 2.0
+	jumpWindow = 8.0  // seconds in which a tempo is looked for
+	jumpStep   = 2.0  // between windows, at least
+	jumpLooks  = 48   // windows in which it is looked for, at most
 	jumpHits   = 8    // fewest in a window
 	jumpLeast  = 0.03 // by which two tempi differ, of either
 	onEnough   = 0.5  // share of drums on beats under which a window speaks against a grid
@@ -113,10 +114,14 @@ type tempoPart struct{ from, to, period float64 }
 func tempoParts(hits []Hit) []tempoPart {
 	var parts []tempoPart
 	last := hits[len(hits)-1].Time
-	for at := hits[0].Time; at+jumpWindow/2 < last; at += jumpStep {
+	step := math.Max(jumpStep, (last-hits[0].Time)/jumpLooks)
+	for at := hits[0].Time; at+jumpWindow/2 < last; at += step {
 		part := between(hits, at, at+jumpWindow)
 		if len(part) < jumpHits {
 			continue
+		}
+		for i := range part {
+			part[i].Time -= at // what lies before would be searched in vain
 		}
 		w, ok := weigh(part)
 		if !ok || w.tempo(w.best().Period) < 0.3 {
@@ -137,7 +142,7 @@ func tempoParts(hits []Hit) []tempoPart {
 	for _, p := range parts {
 		if n := len(long); n > 0 && math.Abs(p.period/long[n-1].period-1) < jumpLeast {
 			long[n-1].to = p.to
-		} else if p.to-p.from > jumpWindow {
+		} else if p.to-p.from > jumpWindow { // two windows at least
 			long = append(long, p)
 		}
 	}

@@ -109,12 +109,14 @@ func TestNoDrumsThatOneCanTell(t *testing.T) {
 		}
 	}
 	for name, b := range map[string]*audio.Buffer{
-		"a sine":       tone(8, func(t float64) float64 { return 0.5 * math.Sin(2*math.Pi*440*t) }),
-		"a low sine":   tone(8, func(t float64) float64 { return 0.5 * math.Sin(2*math.Pi*55*t) }),
-		"a swell":      tone(8, func(t float64) float64 { return 0.3 * (1 + math.Sin(3*t)) * math.Sin(2*math.Pi*220*t) }),
-		"speech-like":  babble,
-		"nothing":      tone(3, func(float64) float64 { return 0 }),
-		"a slow chord": tone(9, func(t float64) float64 { return 0.2 * (math.Sin(2*math.Pi*220*t) + math.Sin(2*math.Pi*277*t)) * math.Min(1, math.Mod(t, 3)) }),
+		"a sine":      tone(8, func(t float64) float64 { return 0.5 * math.Sin(2*math.Pi*440*t) }),
+		"a low sine":  tone(8, func(t float64) float64 { return 0.5 * math.Sin(2*math.Pi*55*t) }),
+		"a swell":     tone(8, func(t float64) float64 { return 0.3 * (1 + math.Sin(3*t)) * math.Sin(2*math.Pi*220*t) }),
+		"speech-like": babble,
+		"nothing":     tone(3, func(float64) float64 { return 0 }),
+		"a slow chord": tone(9, func(t float64) float64 {
+			return 0.2 * (math.Sin(2*math.Pi*220*t) + math.Sin(2*math.Pi*277*t)) * math.Min(1, math.Mod(t, 3))
+		}),
 	} {
 		a := hear(t, b)
 		assert.True(t, a.NoDrums, "%s: %d hits", name, len(a.Hits))

@@ -154,7 +154,7 @@ export function JobBar({ job, onAgain }: { job: Job; onAgain: (job: Job) => void
         )}
         <div className="text-[12px] text-muted">
           {job.status === "interrupted"
-            ? "Jubrak was closed while this went on. The file is kept."
+            ? "was under way when Jubrak was closed; the file is kept"
             : job.status === "waiting"
               ? job.ahead === 1
                 ? "waits in line, it is next"
@@ -215,12 +215,47 @@ export function DropHint({ text }: { text: string }) {
   );
 }
 
+/** Several jobs that were interrupted together, as one bar. */
+function Interrupted({ jobs, onAgain }: { jobs: Job[]; onAgain: (job: Job) => void }) {
+  const tell = useProject((p) => p.tell);
+  const names = jobs.map(nameOf).join(", ");
+  return (
+    <div
+      className="flex items-center gap-3 rounded-xl border border-line bg-base-100 px-4 py-3 shadow-lg"
+      role="status"
+    >
+      <div className="min-w-0 grow">
+        <div className="text-[13px]">
+          <span className="num">{jobs.length}</span> files were on their way when Jubrak was closed; they are
+          kept.
+        </div>
+        <div className="truncate text-[12px] text-muted" title={names}>
+          {names}
+        </div>
+      </div>
+      <button type="button" className="press press-strong" onClick={() => jobs.forEach(onAgain)}>
+        Start again
+      </button>
+      <button
+        type="button"
+        className="press"
+        onClick={() => void Promise.all(jobs.map(leave)).catch((e: Error) => tell(e.message))}
+      >
+        Leave them
+      </button>
+    </div>
+  );
+}
+
 /** How many bars of jobs are on show at once. */
 const mostBars = 3;
 
 /** Progress of the files being listened to, and the drop target of the page. */
 export function BringStatus({ project }: { project: string }) {
   const jobs = useJobs((j) => j.jobs).filter((j) => j.project === project);
+  const stopped = jobs.filter((j) => j.status === "interrupted");
+  const grouped = stopped.length > 1;
+  const single = grouped ? jobs.filter((j) => j.status !== "interrupted") : jobs;
   const long = useImport((i) => i.long);
   const over = useDropped((files) => {
     for (const file of files) void bring(file);
@@ -232,15 +267,16 @@ export function BringStatus({ project }: { project: string }) {
     <>
       {over && <DropHint text="Drop it to make it the reference" />}
       {long && <StretchChooser key={long.id} long={long} />}
-      <div className="fixed bottom-[76px] left-1/2 z-40 flex w-[470px] -translate-x-1/2 flex-col gap-2">
-        {jobs.slice(0, mostBars).map((job) => (
+      <div className="fixed bottom-[76px] left-1/2 z-40 flex w-[520px] -translate-x-1/2 flex-col gap-2">
+        {single.slice(0, mostBars).map((job) => (
           <JobBar key={job.id} job={job} onAgain={(j) => void again(j)} />
         ))}
-        {jobs.length > mostBars && (
+        {single.length > mostBars && (
           <p className="rounded-lg bg-base-100 px-4 py-1 text-[12px] text-muted">
-            and {jobs.length - mostBars} more in line
+            and {single.length - mostBars} more in line
           </p>
         )}
+        {grouped && <Interrupted jobs={stopped} onAgain={(j) => void again(j)} />}
       </div>
     </>
   );

@@ -35,7 +35,12 @@ function useFacts(): Record<View, string> {
     reference: heard,
     sounds: `${doc?.kit.voices.length ?? 0} voices`,
     groove: `swing ${num(doc?.groove.feel.swing_percent)} %`,
-    compare: ref && compare ? `${compare.outside} of ${compare.told} outside` : "needs a reference",
+    compare:
+      ref && compare
+        ? compare.told === 0
+          ? "too little to tell"
+          : `${compare.outside} of ${compare.told} outside`
+        : "needs a reference",
     export: "WAV, MIDI, project",
   };
 }

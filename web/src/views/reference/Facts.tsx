@@ -60,7 +60,7 @@ function grouped(a: Analysis, anchor: string): Group[] {
         ...of(""),
         { name: "Beat", value: sureness(a.tempo_confidence) },
         { name: "Bar one", value: sureness(a.bar_one_confidence) },
-        { name: "Offset zero", value: `${anchor} on beats` },
+        ...(a.feel ? [{ name: "Offset zero", value: `${anchor} on beats` }] : []),
       ],
     },
     ...families.map((family) => ({ name: familyName(family), family, counted: true, rows: of(family) })),
