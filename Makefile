@@ -70,7 +70,7 @@ RACED := ./app/... ./cmd/... ./core/ear ./core/listen ./core/match ./fixtures/tr
 test-go: build-tools
 	JUBRAK_PEERS=1 go test -race -short $(RACED)
 	JUBRAK_PEERS=1 go test -short $$(go list ./... | grep -vxF "$$(go list $(RACED))")
-	go test ./core/listen ./core/format ./app/workshop ./app/api
+	go test ./core/listen ./core/format ./core/deliver ./app/workshop ./app/api
 	for f in $(READERS); do go test -run '^$$' -fuzz $$f -fuzztime 20000x -fuzzminimizetime 100x ./core/format || exit 1; done
 	go test -run '^$$' -fuzz FuzzListener -fuzztime 500x -fuzzminimizetime 100x ./core/listen
 	go test -run '^$$' -fuzz FuzzPerformance -fuzztime 20000x -fuzzminimizetime 100x ./core/listen

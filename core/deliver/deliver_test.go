@@ -22,6 +22,7 @@ import (
 	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/project"
+	"jubrak/core/sound"
 )
 
 func TestFileNames(t *testing.T) {
@@ -203,6 +204,11 @@ func TestLevels(t *testing.T) {
 	assert.Zero(t, low.Over, "lowered by what is told, it fits")
 	assert.InDelta(t, 0, *low.Peak, 0.02)
 	assert.Equal(t, "für-elise-loop-120bpm", loud.Loop.File)
+	assert.Empty(t, loud.Missing)
+	d.Kit.Voices[0].Layers = []sound.Layer{{Name: "rim dry", Blob: "gone"}}
+	without, err := Measure(context.Background(), d, sound.Samples{}, 0)
+	require.NoError(t, err)
+	assert.Equal(t, []project.LayerOf{{Voice: d.Kit.Voices[0].Name, Layer: "rim dry"}}, without.Missing)
 	silent, err := Measure(context.Background(), project.New("x"), nil, 0)
 	require.NoError(t, err)
 	assert.Nil(t, silent.Loop.Peak)

@@ -56,6 +56,8 @@ type Levels struct {
 	Loop     Level `json:"loop"`
 	Stems    Level `json:"stems"`
 	OneShots Level `json:"one_shots"`
+	// Missing are layers that stay silent, as their sound is not there.
+	Missing []project.LayerOf `json:"missing"`
 }
 
 // Measure renders a project as it would be handed over, at no change of level,
@@ -65,5 +67,10 @@ func Measure(ctx context.Context, d *project.Document, samples sound.Samples, ba
 	if err != nil {
 		return nil, err
 	}
-	return &Levels{LevelOf([]Part{loopPart(d, out)}), LevelOf(stemParts(d, out)), LevelOf(OneShots(d, samples, Options{}))}, nil
+	return &Levels{
+		Loop:     LevelOf([]Part{loopPart(d, out)}),
+		Stems:    LevelOf(stemParts(d, out)),
+		OneShots: LevelOf(OneShots(d, samples, Options{})),
+		Missing:  d.LayersWithout(func(blob string) bool { return samples[blob] != nil }),
+	}, nil
 }

@@ -16,9 +16,14 @@ import (
 // of memory, about 11 minutes of stereo at 48 kHz.
 const MaxSamples = 64 << 20
 
-// MaxSeconds bounds it as well, since a recording of a low rate grows when it is
-// brought to another.
-const MaxSeconds = 24 * 60
+// workRate is the rate, Hz, that recordings are brought to; one of a lower rate
+// grows by that, and MaxSamples holds for what comes of it.
+const workRate = 48000
+
+// longestOf is how many frames of a rate and number of channels may be kept.
+func longestOf(rate, channels int) int64 {
+	return int64(float64(MaxSamples/max(channels, 1)) * min(float64(rate)/workRate, 1))
+}
 
 // Error is a file that cannot be read: a code for programs and a sentence
 // for people.

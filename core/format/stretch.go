@@ -21,7 +21,7 @@ type Survey struct {
 
 // Length is how long the kept part of a file may be, seconds.
 func (s *Survey) Length() float64 {
-	return math.Floor(min(MaxSamples/float64(s.Channels)/float64(s.Rate), MaxSeconds))
+	return math.Floor(float64(longestOf(s.Rate, s.Channels)) / float64(s.Rate))
 }
 
 const (
@@ -106,8 +106,8 @@ func (k *keeper) put(block [][]float32) error {
 	}
 	from, to = max(from, k.first-start), min(to, k.last-start)
 	if from < to {
-		if frames := int64(k.b.Frames()) + to - from; frames*int64(len(block)) > MaxSamples || frames > MaxSeconds*int64(k.b.Rate) {
-			return fail(CodeTooLong, "The sound is too long: at most %d minutes, of stereo at 48 kHz %d, can be read.", MaxSeconds/60, MaxSamples/2/48000/60)
+		if most := longestOf(k.b.Rate, len(block)); int64(k.b.Frames())+to-from > most {
+			return fail(CodeTooLong, "The sound is too long: at most %d minutes of such a file can be read.", most/int64(k.b.Rate)/60)
 		}
 		for c := range block {
 			k.b.Channels[c] = append(k.b.Channels[c], block[c][from:to]...)

@@ -87,6 +87,10 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	report("loudness", 0.98)
 	beside.Wait()
 	raw.Level = loudness
+	raw.Hits = slices.Clone(raw.Hits)
+	for i := range raw.Hits {
+		raw.Hits[i].odds = 0 // the same as when it is read from where it was kept
+	}
 	report("done", 1)
 	return raw, nil
 }

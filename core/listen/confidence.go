@@ -99,8 +99,8 @@ type ConfidenceCase struct {
 
 // ConfidenceCases hears a recording, to learn from.
 func ConfidenceCases(ctx context.Context, b *audio.Buffer) ([]ConfidenceCase, error) {
-	raw, err := Listen(ctx, b, func(string, float64) {})
-	if err != nil {
+	var raw Raw // as last shown, with the odds
+	if _, err := Follow(ctx, b, func(string, float64) {}, func(r Raw) { raw = r }); err != nil {
 		return nil, err
 	}
 	var out []ConfidenceCase

@@ -2,6 +2,7 @@ package match
 
 import (
 	"context"
+	"fmt"
 	"sync"
 	"testing"
 
@@ -213,4 +214,23 @@ func TestProfilesWidenTolerances(t *testing.T) {
 	assert.NotZero(t, next.Groove.Feel.Voices["open"].Lean)
 	_, _, err = next.Apply([]project.Edit{{Op: "take.pattern"}}, env{p.Analysis()})
 	assert.ErrorContains(t, err, "no pattern")
+}
+
+// Lanes that meet again only after years are measured over what is heard of
+// them in a few minutes.
+func TestMineWithCoprimeLanes(t *testing.T) {
+	d := project.New("Lantern Street")
+	for i, steps := range []int{61, 59, 53} {
+		l := &d.Groove.Lanes[i]
+		l.Steps, l.Hits = steps, nil
+		for s := range steps {
+			l.Hits = append(l.Hits, groove.Hit{ID: fmt.Sprint("h", i, s), Tick: s * 240, Velocity: 90})
+		}
+	}
+	require.NoError(t, d.Validate())
+	mine, err := MeasureMine(context.Background(), d, nil)
+	require.NoError(t, err)
+	family := d.Kit.Voice(d.Groove.Lanes[0].Voice).Family
+	assert.GreaterOrEqual(t, mine.Density[family], 3.9, "a hit on each sixteenth")
+	require.NotEmpty(t, mine.Balance)
 }

@@ -8,6 +8,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"jubrak/core/listen"
 	"jubrak/core/sound"
@@ -74,10 +75,10 @@ func (p *Profile) Tidy() {
 
 // Validate checks texts and ranges.
 func (p *Profile) Validate() error {
-	if strings.TrimSpace(p.Name) == "" || len(p.Name) > maxName {
+	if strings.TrimSpace(p.Name) == "" || utf8.RuneCountInString(p.Name) > maxName {
 		return fmt.Errorf("a profile needs a name of at most %d characters", maxName)
 	}
-	if len(p.Notes) > maxNotes || len(p.Tags) > maxTags {
+	if utf8.RuneCountInString(p.Notes) > maxNotes || len(p.Tags) > maxTags {
 		return fmt.Errorf("notes hold at most %d characters and %d tags", maxNotes, maxTags)
 	}
 	if p.Pair != 8 && p.Pair != 16 {

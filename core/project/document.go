@@ -229,7 +229,10 @@ func (d *Document) Blobs() (names []string) {
 }
 
 // LayerOf names a layer by its voice, in words.
-type LayerOf struct{ Voice, Layer string }
+type LayerOf struct {
+	Voice string `json:"voice"`
+	Layer string `json:"layer"`
+}
 
 // LayersWithout lists the layers whose sound is not there.
 func (d *Document) LayersWithout(there func(blob string) bool) []LayerOf {

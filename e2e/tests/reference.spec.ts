@@ -25,6 +25,21 @@ test("a file by picker: listened to, shown, measured", async ({ page, server }) 
   await expect.poll(async () => (await documentOf(server, "Late skate")).tempo[0].bpm).toBeCloseTo(88, 0);
 });
 
+test("hits are in sight without scrolling", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  const first = page.locator("[data-family]").first();
+  for (const [width, height] of [
+    [1280, 800],
+    [1024, 700],
+  ]) {
+    await page.setViewportSize({ width, height });
+    await expect(first).toBeVisible();
+    await expect.poll(async () => (await first.boundingBox())?.y).toBeLessThanOrEqual(300);
+    const box = await page.getByRole("main").first().boundingBox();
+    expect((box?.x ?? 0) + (box?.width ?? 9999)).toBeLessThanOrEqual(width);
+  }
+});
+
 test("what is heard of a long file shows while it is listened to", async ({ page, server }, info) => {
   await openView(page, server, "reference");
   const long = info.outputPath("long.flac");

@@ -871,6 +871,10 @@ export interface components {
             name: string;
             pitch_st: number;
         };
+        LayerOf: {
+            layer: string;
+            voice: string;
+        };
         LayerParam: {
             id: string;
             max: number;
@@ -891,6 +895,7 @@ export interface components {
         };
         Levels: {
             loop: components["schemas"]["FileLevel"];
+            missing: components["schemas"]["LayerOf"][];
             one_shots: components["schemas"]["FileLevel"];
             stems: components["schemas"]["FileLevel"];
         };

@@ -30,7 +30,9 @@ function useFacts(): Record<View, string> {
       ? analysis.tempo_bpm === null
         ? "no beat found"
         : `${num(analysis.tempo_bpm)} BPM, ${analysis.meter}`
-      : "none yet";
+      : ref
+        ? "reading…"
+        : "none yet";
   return {
     reference: heard,
     sounds: `${doc?.kit.voices.length ?? 0} voices`,
@@ -40,7 +42,9 @@ function useFacts(): Record<View, string> {
         ? compare.told === 0
           ? "too little to tell"
           : `${compare.outside} of ${compare.told} outside`
-        : "needs a reference",
+        : ref
+          ? "comparing…"
+          : "needs a reference",
     export: "WAV, MIDI, project",
   };
 }

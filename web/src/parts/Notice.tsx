@@ -19,7 +19,13 @@ export function Notice() {
       }`}
     >
       <span>{notice.text}</span>
-      <button type="button" className="cursor-pointer p-0.5" aria-label="Dismiss" onClick={hush}>
+      <button
+        type="button"
+        className="cursor-pointer p-0.5"
+        aria-label="Dismiss"
+        title="Dismiss"
+        onClick={hush}
+      >
         <X size={15} />
       </button>
     </div>

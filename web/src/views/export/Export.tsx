@@ -37,6 +37,7 @@ export function Export({ state }: { state: State }) {
     queryFn: () => api.levels(state.id, bars),
     retry: false,
   });
+  const missing = levels.data?.missing ?? [];
   const over = [levels.data?.loop, levels.data?.stems, levels.data?.one_shots].map(
     (l) => l?.peak_dbfs ?? -100,
   );
@@ -150,6 +151,19 @@ export function Export({ state }: { state: State }) {
           <button type="button" className="press" aria-pressed={lower} onClick={() => setLower(!lower)}>
             {lower ? "Leave the level" : `Lower by ${num(Math.ceil((above + 0.05) * 10) / 10)} dB`}
           </button>
+        </div>
+      )}
+      {missing.length > 0 && (
+        <div
+          className="mb-3 flex max-w-[860px] items-center gap-3 rounded-lg border border-late px-4 py-2.5"
+          role="status"
+        >
+          <TriangleAlert size={18} className="shrink-0 text-late" aria-hidden="true" />
+          <p className="grow text-[13px]">
+            The sound of {missing.length === 1 ? "a layer" : `${missing.length} layers`} is missing, and the
+            files come out without it: {missing.map((l) => `${l.voice}, layer “${l.layer}”`).join("; ")}. Load
+            it again in Sounds, or take the layer out.
+          </p>
         </div>
       )}
       {empty && (

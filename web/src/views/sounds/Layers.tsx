@@ -99,6 +99,7 @@ export function Layers({
                 className="press px-2"
                 aria-pressed={l.mute}
                 aria-label={l.mute ? `Unmute ${l.name}` : `Mute ${l.name}`}
+                title={l.mute ? "Unmute this layer" : "Mute this layer"}
                 onClick={() => edit([{ op: "layer.mute", ...at, value: l.mute ? 0 : 1 }])}
               >
                 {l.mute ? <VolumeX size={14} /> : <Volume2 size={14} />}
@@ -130,6 +131,7 @@ export function Layers({
                 type="button"
                 className="press px-2"
                 aria-label={`Remove ${l.name}`}
+                title="Remove this layer"
                 onClick={() => edit([{ op: "layer.remove", ...at }])}
               >
                 <Trash2 size={14} />
