@@ -54,6 +54,8 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
                 ""
               ) : p.outside === null ? (
                 "comparing…"
+              ) : p.told === 0 ? (
+                "too little to tell"
               ) : (
                 <>
                   <span className="num">{p.outside}</span> of <span className="num">{p.told}</span> outside
