@@ -11,7 +11,7 @@ import (
 	"slices"
 	"sync"
 
-	"jubrak/app/guard"
+	"jubrak/internal/guard"
 )
 
 // Status of a job.

@@ -12,10 +12,10 @@ import (
 
 	"github.com/coder/websocket"
 
-	"jubrak/app/guard"
 	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/study"
+	"jubrak/internal/guard"
 )
 
 // Leads in frames at engine.Rate: what lies between an edit and its sound.

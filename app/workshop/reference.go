@@ -8,7 +8,6 @@ import (
 	"path/filepath"
 	"strings"
 
-	"jubrak/app/guard"
 	"jubrak/app/live"
 	"jubrak/app/store"
 	"jubrak/core/audio"
@@ -17,6 +16,7 @@ import (
 	"jubrak/core/listen"
 	"jubrak/core/match"
 	"jubrak/core/project"
+	"jubrak/internal/guard"
 )
 
 // Hear reads a file of any known kind and listens to it.

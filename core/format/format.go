@@ -20,9 +20,11 @@ const MaxSamples = 64 << 20
 // grows by that, and MaxSamples holds for what comes of it.
 const workRate = 48000
 
+const lowestRate = 4000
+
 // longestOf is how many frames of a rate and number of channels may be kept.
 func longestOf(rate, channels int) int64 {
-	return int64(float64(MaxSamples/max(channels, 1)) * min(float64(rate)/workRate, 1))
+	return int64(float64(MaxSamples/max(channels, 1)) * min(float64(max(rate, lowestRate))/workRate, 1))
 }
 
 // Error is a file that cannot be read: a code for programs and a sentence
@@ -160,7 +162,7 @@ func (w *watched) tell(done float64) error {
 
 // check refuses what no later stage could use.
 func check(b *audio.Buffer) error {
-	if b.Rate < 4000 || b.Rate > 768000 {
+	if b.Rate < lowestRate || b.Rate > 768000 {
 		return fail(CodeUnusable, "The file says it has %d samples a second; 4,000 to 768,000 can be used.", b.Rate)
 	}
 	if b.Frames() == 0 {
