@@ -3,9 +3,10 @@
 package groove
 
 import (
+	"cmp"
 	"fmt"
 	"math"
-	"sort"
+	"slices"
 
 	"jubrak/core/music"
 )
@@ -130,12 +131,9 @@ func (l *Lane) Find(id string) *Hit {
 
 // Sort puts the hits in order of tick, then id.
 func (l *Lane) Sort() {
-	sort.SliceStable(l.Hits, func(a, b int) bool {
-		if l.Hits[a].Tick != l.Hits[b].Tick {
-			return l.Hits[a].Tick < l.Hits[b].Tick
-		}
-		return l.Hits[a].ID < l.Hits[b].ID
-	})
+	if order := func(a, b Hit) int { return cmp.Or(cmp.Compare(a.Tick, b.Tick), cmp.Compare(a.ID, b.ID)) }; !slices.IsSortedFunc(l.Hits, order) {
+		slices.SortStableFunc(l.Hits, order)
+	}
 }
 
 // NewHitID names a hit that is not in the lane yet.

@@ -185,19 +185,6 @@ func (d *Document) tidy() {
 	}
 }
 
-// Clone is a deep copy.
-func (d *Document) Clone() *Document {
-	data, err := json.Marshal(d)
-	if err != nil {
-		panic(err) // plain data always marshals
-	}
-	var out Document
-	if err := json.Unmarshal(data, &out); err != nil {
-		panic(err)
-	}
-	return &out
-}
-
 // Reference finds a reference by id, or nil.
 func (d *Document) Reference(id string) *Reference {
 	for i := range d.References {

@@ -114,10 +114,11 @@ func Ops() []string {
 	return names
 }
 
-// Apply makes the edits on a copy and returns it with notes for the user. A
-// refused edit leaves everything as it was.
+// Apply makes the edits on a copy and returns it with notes for the user. The
+// copy shares with d the hits of the lanes that no edit touched; neither may be
+// changed. A refused edit leaves everything as it was.
 func (d *Document) Apply(edits []Edit, env Env) (*Document, []string, error) {
-	out := d.Clone()
+	out := d.draft()
 	var notes []string
 	for i := range edits {
 		do, ok := ops[edits[i].Op]
@@ -210,8 +211,7 @@ func setBars(d *Document, e *Edit) error {
 	}
 	for i := range d.Groove.Lanes {
 		end := d.Groove.LaneTicks(i)
-		l := &d.Groove.Lanes[i]
-		l.Hits = slices.DeleteFunc(l.Hits, func(h groove.Hit) bool { return h.Tick >= end })
+		remove(&d.Groove.Lanes[i], func(h groove.Hit) bool { return h.Tick >= end })
 	}
 	return nil
 }

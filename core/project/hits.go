@@ -18,6 +18,7 @@ func addHit(d *Document, e *Edit) error {
 		v = 100
 	}
 	if l := d.Groove.Lane(e.Voice); l != nil {
+		own(l)
 		for i := range l.Hits {
 			if l.Hits[i].Tick == e.Tick {
 				l.Hits[i].Velocity = v // one hit a place: a second one replaces it
@@ -30,11 +31,16 @@ func addHit(d *Document, e *Edit) error {
 
 // putHits puts hits with all they have; each replaces what stands in its place.
 func putHits(d *Document, e *Edit) error {
+	owned := map[string]bool{}
 	for _, n := range e.Put {
 		if d.Kit.Voice(n.Voice) == nil {
 			return fmt.Errorf("there is no voice %q", n.Voice)
 		}
 		l := d.Groove.EnsureLane(n.Voice)
+		if !owned[n.Voice] {
+			own(l)
+			owned[n.Voice] = true
+		}
 		l.Hits = slices.DeleteFunc(l.Hits, func(h groove.Hit) bool { return h.Tick == n.Tick })
 		l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: n.Tick, Velocity: n.Velocity, Nudge: n.Nudge, Semitones: n.Semitones})
 		l.Sort()
@@ -52,15 +58,24 @@ func eachHit(f func(*groove.Hit, float64)) func(*Document, *Edit) error {
 	}
 }
 
-// findAll finds hits, each once, valid until the lanes change.
+// findAll finds hits, each once, to be changed; valid until the lanes change.
 func (d *Document) findAll(refs []HitRef) ([]*groove.Hit, error) {
+	places := map[string]map[string]int{} // by voice and id
 	var out []*groove.Hit
 	for _, ref := range unique(refs) {
-		h, err := d.find(ref)
-		if err != nil {
-			return nil, err
+		l := d.Groove.Lane(ref.Voice)
+		if l != nil && places[ref.Voice] == nil {
+			own(l)
+			places[ref.Voice] = make(map[string]int, len(l.Hits))
+			for i := range l.Hits {
+				places[ref.Voice][l.Hits[i].ID] = i
+			}
 		}
-		out = append(out, h)
+		i, ok := places[ref.Voice][ref.Hit]
+		if !ok {
+			return nil, fmt.Errorf("the hit is no longer there")
+		}
+		out = append(out, &l.Hits[i])
 	}
 	return out, nil
 }
@@ -72,15 +87,6 @@ func unique(refs []HitRef) []HitRef {
 		seen[r] = true
 		return again
 	})
-}
-
-func (d *Document) find(ref HitRef) (*groove.Hit, error) {
-	if l := d.Groove.Lane(ref.Voice); l != nil {
-		if h := l.Find(ref.Hit); h != nil {
-			return h, nil
-		}
-	}
-	return nil, fmt.Errorf("the hit is no longer there")
 }
 
 // room is how far a change may go so that no value leaves low to high.
@@ -141,9 +147,12 @@ func deleteHits(d *Document, e *Edit) error {
 	if _, err := d.findAll(e.Hits); err != nil {
 		return err
 	}
+	going := map[HitRef]bool{}
 	for _, ref := range e.Hits {
-		l := d.Groove.Lane(ref.Voice)
-		l.Hits = slices.DeleteFunc(l.Hits, func(h groove.Hit) bool { return h.ID == ref.Hit })
+		going[ref] = true
+	}
+	for i := range d.Groove.Lanes {
+		remove(&d.Groove.Lanes[i], func(h groove.Hit) bool { return going[HitRef{d.Groove.Lanes[i].Voice, h.ID}] })
 	}
 	return nil
 }
@@ -194,9 +203,9 @@ func moveHits(d *Document, e *Edit) error {
 	if err := deleteHits(d, &Edit{Hits: refs}); err != nil {
 		return err
 	}
-	for _, m := range group {
-		l := d.Groove.Lane(m.to)
-		l.Hits = slices.DeleteFunc(l.Hits, func(o groove.Hit) bool { return places[cell{m.to, o.Tick}] })
+	for i := range d.Groove.Lanes {
+		l := &d.Groove.Lanes[i]
+		remove(l, func(o groove.Hit) bool { return places[cell{l.Voice, o.Tick}] })
 	}
 	for _, m := range group {
 		l := d.Groove.Lane(m.to)

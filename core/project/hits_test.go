@@ -1,6 +1,7 @@
 package project
 
 import (
+	"encoding/json"
 	"maps"
 	"math"
 	"slices"
@@ -133,7 +134,11 @@ func TestEditsOfHitsAgainstAModel(t *testing.T) {
 				e.Voice = voice
 				maps.DeleteFunc(model, func(p place, _ stroke) bool { return p.voice == voice })
 			}
+			before, err := json.Marshal(d)
+			require.NoError(t, err)
 			next, _, err := d.Apply([]Edit{e}, nil)
+			after, _ := json.Marshal(d)
+			require.Equal(t, string(before), string(after), "%s changed what it was made from", e.Op)
 			if refused {
 				require.Error(t, err)
 				continue

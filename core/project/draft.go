@@ -1,0 +1,42 @@
+package project
+
+import (
+	"maps"
+	"slices"
+
+	"jubrak/core/groove"
+)
+
+// A document that has been handed out is never changed. An edit works on a
+// draft: a copy that shares the hits of the lanes with what it was made from
+// until it owns them, and tables and profiles, which edits replace whole.
+
+// draft is a copy in which everything but hits, tables and profiles may be
+// changed in place.
+func (d *Document) draft() *Document {
+	out := *d
+	out.Tempo = slices.Clone(d.Tempo)
+	out.Kit.Voices = slices.Clone(d.Kit.Voices)
+	for i := range out.Kit.Voices {
+		out.Kit.Voices[i].Layers = slices.Clone(out.Kit.Voices[i].Layers)
+	}
+	out.Groove.Lanes = slices.Clone(d.Groove.Lanes)
+	out.Groove.Feel.Voices = maps.Clone(d.Groove.Feel.Voices)
+	out.References = slices.Clone(d.References)
+	for i := range out.References {
+		out.References[i].Corrections = slices.Clone(out.References[i].Corrections)
+	}
+	out.Targets = slices.Clone(d.Targets)
+	return &out
+}
+
+// own makes the hits of a draft's lane its own, so that they may be changed.
+func own(l *groove.Lane) { l.Hits = slices.Clone(l.Hits) }
+
+// remove takes hits out of a draft's lane.
+func remove(l *groove.Lane, which func(groove.Hit) bool) {
+	if slices.ContainsFunc(l.Hits, which) {
+		own(l)
+		l.Hits = slices.DeleteFunc(l.Hits, which)
+	}
+}
