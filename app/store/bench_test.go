@@ -35,7 +35,7 @@ func BenchmarkSave(b *testing.B) {
 			}
 			version := 1
 			for b.Loop() {
-				c, err := s.Save("p", version, "P", document, "drag")
+				c, err := s.Save("p", version, Change{Name: "P", Document: document, Coalesce: "drag"})
 				if err != nil {
 					b.Fatal(err)
 				}

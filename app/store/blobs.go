@@ -262,6 +262,11 @@ func (s *Store) ProjectSize(id string) (int64, error) {
 	if err := s.db.Model(&Revision{}).Where("project_id = ?", id).Select("coalesce(sum(length(document)), 0)").Scan(&total).Error; err != nil {
 		return 0, err
 	}
+	var parts int64
+	if err := s.db.Model(&Part{}).Where("project_id = ?", id).Select("coalesce(sum(length(data)), 0)").Scan(&parts).Error; err != nil {
+		return 0, err
+	}
+	total += parts
 	named, err := s.namedBy(id)
 	if err != nil {
 		return 0, err

@@ -15,6 +15,7 @@ import (
 
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 	"gorm.io/gorm/logger"
 )
 
@@ -41,6 +42,16 @@ type Revision struct {
 	// rows of an older version.
 	Names     *string
 	CreatedAt time.Time
+}
+
+// Part is a large piece of a document that is kept apart from it, as it was from
+// a place in the history on, so that an edit writes only the pieces that it
+// changed.
+type Part struct {
+	ProjectID string `gorm:"primaryKey"`
+	Key       string `gorm:"primaryKey"`
+	Position  int    `gorm:"primaryKey;autoIncrement:false"`
+	Data      []byte // gzip
 }
 
 // Hearing is what was heard in a blob, by one version of the listener.
@@ -72,7 +83,7 @@ func Open(dir string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be opened: %w", err)
 	}
-	if err := db.AutoMigrate(&Project{}, &Revision{}, &Hearing{}, &Profile{}, &Setting{}, &Task{}, &Judgement{}); err != nil {
+	if err := db.AutoMigrate(&Project{}, &Revision{}, &Part{}, &Hearing{}, &Profile{}, &Setting{}, &Task{}, &Judgement{}); err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be brought up to date: %w", err)
 	}
 	s := &Store{db: db, dir: dir}
@@ -122,6 +133,9 @@ func (s *Store) Delete(id string) error {
 		if err := tx.Delete(&Judgement{}, "project_id = ?", id).Error; err != nil {
 			return err
 		}
+		if err := tx.Delete(&Part{}, "project_id = ?", id).Error; err != nil {
+			return err
+		}
 		return tx.Delete(&Revision{}, "project_id = ?", id).Error
 	}))
 }
@@ -130,29 +144,49 @@ func (s *Store) Delete(id string) error {
 type Current struct {
 	Project
 	Document         []byte
+	Parts            map[string][]byte
 	CanUndo, CanRedo bool
 }
 
-// Load reads the present document of a project.
+// Load reads the present document of a project. Parts may hold some that the
+// document has no more.
 func (s *Store) Load(id string) (*Current, error) { return load(s.db, id) }
 
 func load(tx *gorm.DB, id string) (*Current, error) {
-	var c Current
+	c := Current{Parts: map[string][]byte{}}
 	if err := tx.First(&c.Project, "id = ?", id).Error; err != nil {
 		return nil, notFound(err)
 	}
-	var places []int
-	if err := tx.Model(&Revision{}).Where("project_id = ?", id).Order("position").Pluck("position", &places).Error; err != nil {
+	if err := c.ends(tx); err != nil {
 		return nil, err
 	}
-	c.CanUndo, c.CanRedo = places[0] < c.Position, places[len(places)-1] > c.Position
 	var r Revision
-	if err := tx.First(&r, "project_id = ? and position = ?", id, c.Position).Error; err != nil {
+	err := tx.First(&r, "project_id = ? and position = ?", id, c.Position).Error
+	if err != nil {
 		return nil, notFound(err)
 	}
-	var err error
-	c.Document, err = unpack(r.Document)
-	return &c, err
+	if c.Document, err = unpack(r.Document); err != nil {
+		return nil, err
+	}
+	var parts []Part
+	if err := tx.Where(`project_id = ? and position = (select max(position) from parts p
+		where p.project_id = parts.project_id and p.key = parts.key and p.position <= ?)`, id, c.Position).Find(&parts).Error; err != nil {
+		return nil, err
+	}
+	for _, p := range parts {
+		if c.Parts[p.Key], err = unpack(p.Data); err != nil {
+			return nil, err
+		}
+	}
+	return &c, nil
+}
+
+// ends tells whether the history goes on before and behind the present place.
+func (c *Current) ends(tx *gorm.DB) error {
+	var ends struct{ First, Last int }
+	err := tx.Model(&Revision{}).Select("min(position) as first, max(position) as last").Where("project_id = ?", c.ID).Scan(&ends).Error
+	c.CanUndo, c.CanRedo = ends.First < c.Position, ends.Last > c.Position
+	return err
 }
 
 func notFound(err error) error {
@@ -162,14 +196,23 @@ func notFound(err error) error {
 	return err
 }
 
+// Change is what an edit makes of a document.
+type Change struct {
+	Name     string
+	Document []byte            // without the parts
+	Parts    map[string][]byte // those that changed, by key
+	// Coalesce names the gesture that the edit belongs to, or is empty.
+	Coalesce string
+}
+
 // Save adds a document after the present one and forgets what was undone.
 // With the same non-empty coalesce name as the present revision it replaces
 // that one, so that a gesture is one step of undo. base must be the version
-// the change was made from, else ErrConflict.
-func (s *Store) Save(id string, base int, name string, document []byte, coalesce string) (*Current, error) {
+// the change was made from, else ErrConflict. The answer has no document.
+func (s *Store) Save(id string, base int, change Change) (*Current, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	var c *Current
+	c := &Current{}
 	err := s.db.Transaction(func(tx *gorm.DB) error {
 		p, err := lockProject(tx, id, base)
 		if err != nil {
@@ -178,33 +221,57 @@ func (s *Store) Save(id string, base int, name string, document []byte, coalesce
 		if err := tx.Delete(&Revision{}, "project_id = ? and position > ?", id, p.Position).Error; err != nil {
 			return err
 		}
+		if err := tx.Delete(&Part{}, "project_id = ? and position > ?", id, p.Position).Error; err != nil {
+			return err
+		}
+		row := Revision{ProjectID: id, Coalesce: change.Coalesce, Document: pack(change.Document), Names: namesIn(change.Document)}
 		same := int64(0)
-		if coalesce != "" {
-			if err := tx.Model(&Revision{}).Where("project_id = ? and position = ? and coalesce = ?", id, p.Position, coalesce).Count(&same).Error; err != nil {
+		if change.Coalesce != "" {
+			res := tx.Model(&Revision{}).Where("project_id = ? and position = ? and coalesce = ?", id, p.Position, change.Coalesce).
+				Updates(Revision{Document: row.Document, Names: row.Names})
+			if same, err = res.RowsAffected, res.Error; err != nil {
 				return err
 			}
 		}
-		if same > 0 {
-			err = tx.Model(&Revision{}).Where("project_id = ? and position = ?", id, p.Position).Updates(Revision{Document: pack(document), Names: namesIn(document)}).Error
-		} else {
+		if same == 0 {
 			p.Position++
-			err = tx.Create(&Revision{ProjectID: id, Position: p.Position, Coalesce: coalesce, Document: pack(document), Names: namesIn(document)}).Error
+			row.Position = p.Position
+			if err := tx.Create(&row).Error; err != nil {
+				return err
+			}
 		}
-		if err != nil {
-			return err
+		for key, data := range change.Parts {
+			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&Part{ProjectID: id, Key: key, Position: p.Position, Data: pack(data)}).Error; err != nil {
+				return err
+			}
 		}
-		if err := tx.Delete(&Revision{}, "project_id = ? and position <= ?", id, p.Position-History).Error; err != nil {
+		if err := trim(tx, id, p.Position-History); err != nil {
 			return err
 		}
 		p.Version++
-		p.Name = name
-		if err := tx.Save(p).Error; err != nil {
+		p.Name = change.Name
+		c.Project = *p
+		if err := tx.Save(&c.Project).Error; err != nil {
 			return err
 		}
-		c, err = load(tx, id)
-		return err
+		return c.ends(tx)
 	})
-	return c, told(err)
+	if err != nil {
+		return nil, told(err)
+	}
+	return c, nil
+}
+
+// trim forgets revisions up to a place, and the parts that none of the later
+// ones needs.
+func trim(tx *gorm.DB, id string, upTo int) error {
+	res := tx.Delete(&Revision{}, "project_id = ? and position <= ?", id, upTo)
+	if res.Error != nil || res.RowsAffected == 0 {
+		return res.Error
+	}
+	return tx.Exec(`delete from parts where project_id = ? and position <= ? and exists (
+		select 1 from parts later where later.project_id = parts.project_id and later.key = parts.key
+		and later.position > parts.position and later.position <= ?)`, id, upTo, upTo+1).Error
 }
 
 func lockProject(tx *gorm.DB, id string, base int) (*Project, error) {
@@ -218,7 +285,8 @@ func lockProject(tx *gorm.DB, id string, base int) (*Project, error) {
 	return &p, nil
 }
 
-// Step moves through the history: -1 undoes, +1 redoes. At an end it stays.
+// Step moves through the history: -1 undoes, +1 redoes, and reads what is there.
+// At an end it stays.
 func (s *Store) Step(id string, base, by int) (*Current, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()

@@ -24,8 +24,11 @@ func open(t *testing.T, dir string) *Store {
 
 func save(t *testing.T, s *Store, base int, doc, coalesce string) *Current {
 	t.Helper()
-	c, err := s.Save("p", base, "Name", []byte(doc), coalesce)
+	saved, err := s.Save("p", base, Change{Name: "Name", Document: []byte(doc), Coalesce: coalesce})
 	require.NoError(t, err)
+	c, err := s.Load("p")
+	require.NoError(t, err)
+	assert.Equal(t, []any{saved.Version, saved.Position, saved.CanUndo, saved.CanRedo}, []any{c.Version, c.Position, c.CanUndo, c.CanRedo})
 	return c
 }
 
@@ -65,7 +68,7 @@ func TestTwoWindowsCannotOverwriteEachOther(t *testing.T) {
 	s := open(t, t.TempDir())
 	require.NoError(t, s.Create("p", "Name", []byte("0")))
 	save(t, s, 1, "mine", "")
-	_, err := s.Save("p", 1, "Name", []byte("theirs"), "")
+	_, err := s.Save("p", 1, Change{Name: "Name", Document: []byte("theirs")})
 	assert.ErrorIs(t, err, ErrConflict)
 	_, err = s.Step("p", 1, -1)
 	assert.ErrorIs(t, err, ErrConflict)
@@ -134,7 +137,7 @@ func TestDelete(t *testing.T) {
 	assert.ErrorIs(t, s.Delete("p"), ErrNotFound)
 	_, err := s.Load("p")
 	assert.ErrorIs(t, err, ErrNotFound)
-	_, err = s.Save("p", 1, "n", nil, "")
+	_, err = s.Save("p", 1, Change{Name: "n", Document: nil})
 	assert.ErrorIs(t, err, ErrNotFound)
 }
 
@@ -176,7 +179,7 @@ func TestSweepKeepsWhatIsNamed(t *testing.T) {
 	}
 	require.NoError(t, s.PutHearing(nobody, 1, []byte("x")))
 	require.NoError(t, s.Create("p", "P", document(undone)))
-	c, err := s.Save("p", 1, "P", document(now), "")
+	c, err := s.Save("p", 1, Change{Name: "P", Document: document(now)})
 	require.NoError(t, err)
 	require.NoError(t, s.Create("q", "Q", document(other, now)))
 	require.NoError(t, s.PutTask(&Task{ID: "t", Blob: task}))
@@ -246,7 +249,7 @@ func TestAFullDisk(t *testing.T) {
 	for i := range big {
 		big[i] ^= byte(uint32(i)*2654435761>>13) ^ byte(uint32(i)*40503>>5)
 	}
-	_, err := s.Save("p", 1, "P", big, "")
+	_, err := s.Save("p", 1, Change{Name: "P", Document: big})
 	assert.ErrorIs(t, err, ErrDiskFull)
 	c, err := s.Load("p")
 	require.NoError(t, err)
@@ -269,4 +272,64 @@ func TestABlobFromAReaderThatBreaks(t *testing.T) {
 	left, err = os.ReadDir(s.blobs())
 	require.NoError(t, err)
 	assert.Empty(t, left)
+}
+
+// A revision reads its parts as they were, whatever was written after it or
+// forgotten before it.
+func TestParts(t *testing.T) {
+	s := open(t, t.TempDir())
+	require.NoError(t, s.Create("p", "P", []byte("whole")))
+	version := 1
+	put := func(coalesce string, parts map[string]string) {
+		t.Helper()
+		c := Change{Name: "P", Document: []byte("rest"), Coalesce: coalesce, Parts: map[string][]byte{}}
+		for k, v := range parts {
+			c.Parts[k] = []byte(v)
+		}
+		now, err := s.Save("p", version, c)
+		require.NoError(t, err)
+		version = now.Version
+	}
+	step := func(by int) {
+		t.Helper()
+		now, err := s.Step("p", version, by)
+		require.NoError(t, err)
+		version = now.Version
+	}
+	parts := func() map[string]string {
+		t.Helper()
+		c, err := s.Load("p")
+		require.NoError(t, err)
+		out := map[string]string{}
+		for k, v := range c.Parts {
+			out[k] = string(v)
+		}
+		return out
+	}
+	put("", map[string]string{"a": "a1", "b": "b1"})
+	put("drag", map[string]string{"b": "b2"})
+	put("drag", map[string]string{"b": "b3"})
+	put("drag", map[string]string{"a": "a2"})
+	assert.Equal(t, map[string]string{"a": "a2", "b": "b3"}, parts())
+	step(-1)
+	assert.Equal(t, map[string]string{"a": "a1", "b": "b1"}, parts(), "before the gesture")
+	step(-1)
+	assert.Empty(t, parts(), "the first was whole")
+	step(1)
+	put("", map[string]string{"c": "c1"})
+	step(1)
+	assert.Equal(t, map[string]string{"a": "a1", "b": "b1", "c": "c1"}, parts(), "what was undone is gone")
+	for i := range History + 5 {
+		put("", map[string]string{"c": fmt.Sprint("c", i+2)})
+	}
+	for range History + 5 {
+		step(-1)
+	}
+	assert.Equal(t, map[string]string{"a": "a1", "b": "b1", "c": "c7"}, parts(), "the oldest that is kept")
+	var rows int64
+	require.NoError(t, s.db.Model(&Part{}).Count(&rows).Error)
+	assert.Equal(t, int64(History+2), rows)
+	require.NoError(t, s.Delete("p"))
+	require.NoError(t, s.db.Model(&Part{}).Count(&rows).Error)
+	assert.Zero(t, rows)
 }

@@ -89,7 +89,7 @@ func (s *Workshop) summary(r *store.Project) (Summary, error) {
 	if err != nil {
 		return Summary{}, err
 	}
-	d, err := project.Read(c.Document)
+	d, err := project.Join(c.Document, c.Parts)
 	if err != nil {
 		return Summary{}, err
 	}

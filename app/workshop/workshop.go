@@ -14,7 +14,6 @@ import (
 	"jubrak/app/live"
 	"jubrak/app/store"
 	"jubrak/core/engine"
-	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/project"
 	"jubrak/core/sound"
@@ -25,8 +24,9 @@ type Workshop struct {
 	Store  *store.Store
 	Jobs   *jobs.Manager
 	Hub    *live.Hub
-	blobs  sync.RWMutex // held for writing while unnamed blobs are removed
-	mu     sync.Mutex   // guards the caches
+	blobs  sync.RWMutex     // held for writing while unnamed blobs are removed
+	mu     sync.Mutex       // guards the caches
+	held   map[string]*held // open projects
 	heard  map[string]*listen.Raw
 	track  map[string]*cachedTrack
 	layer  map[string]*sound.Sample // decoded, by blob
@@ -37,7 +37,7 @@ type Workshop struct {
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, listed: map[string]Summary{}}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, listed: map[string]Summary{}}
 }
 
 // Close ends long work.
@@ -56,6 +56,8 @@ type State struct {
 	CycleTicks int `json:"cycle_ticks"`
 	// Notes say what an edit left out or could not do.
 	Notes []string `json:"notes"`
+
+	inParts bool // in the store
 }
 
 // Fall is where one hit falls.
@@ -89,31 +91,6 @@ func (s *Workshop) Create(d *project.Document) (*State, error) {
 	return s.Open(id)
 }
 
-// Open reads a project.
-func (s *Workshop) Open(id string) (*State, error) {
-	c, err := s.Store.Load(id)
-	if err != nil {
-		return nil, err
-	}
-	return state(c, nil)
-}
-
-func state(c *store.Current, notes []string) (*State, error) {
-	d, err := project.Read(c.Document)
-	if err != nil {
-		return nil, err
-	}
-	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: *d, Falls: []Fall{}, Notes: notes, CycleTicks: d.Groove.CycleTicks()}
-	if st.Notes == nil {
-		st.Notes = []string{}
-	}
-	for _, f := range groove.NewLine(&d.Groove, d.Tempo, 0).Falls() {
-		l := &d.Groove.Lanes[f.Lane]
-		st.Falls = append(st.Falls, Fall{Voice: l.Voice, Hit: l.Hits[f.Hit].ID, Offset: f.Offset, Velocity: f.Velocity})
-	}
-	return st, nil
-}
-
 // Refusal is a request that cannot be met: a code for programs, a sentence
 // for people.
 type Refusal struct {
@@ -136,54 +113,6 @@ func sentence(err error) string {
 
 // Song is what the engine plays of a project.
 func (s *Workshop) Song(d *project.Document) engine.Song { return d.Song(s.samples(d)) }
-
-// Edit applies edits to the version base of a project, saves, and lets every
-// open monitor hear it at once. Edits with the same coalesce name in a row
-// are one step of undo.
-func (s *Workshop) Edit(id string, base int, edits []project.Edit, coalesce string) (*State, error) {
-	c, err := s.Store.Load(id)
-	if err != nil {
-		return nil, err
-	}
-	if c.Version != base {
-		return nil, store.ErrConflict
-	}
-	d, err := project.Read(c.Document)
-	if err != nil {
-		return nil, err
-	}
-	next, notes, err := d.Apply(edits, env{s})
-	if err != nil {
-		return nil, &Refusal{Code: "edit_refused", Message: sentence(err)}
-	}
-	data, err := json.Marshal(next)
-	if err != nil {
-		return nil, err
-	}
-	saved, err := s.Store.Save(id, base, next.Name, data, coalesce)
-	if err != nil {
-		return nil, err
-	}
-	return s.changed(saved, notes)
-}
-
-// Step undoes (-1) or redoes (+1).
-func (s *Workshop) Step(id string, base, by int) (*State, error) {
-	c, err := s.Store.Step(id, base, by)
-	if err != nil {
-		return nil, err
-	}
-	return s.changed(c, nil)
-}
-
-func (s *Workshop) changed(c *store.Current, notes []string) (*State, error) {
-	st, err := state(c, notes)
-	if err != nil {
-		return nil, err
-	}
-	s.Hub.Load(c.ID, s.Song(&st.Document), c.Version)
-	return st, nil
-}
 
 // env gives edits the analyses they need.
 type env struct{ s *Workshop }

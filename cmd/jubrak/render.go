@@ -105,7 +105,7 @@ func findProject(which, dir string) (*project.Document, sound.Samples, error) {
 			if err != nil {
 				return nil, nil, err
 			}
-			d, err := project.Read(c.Document)
+			d, err := project.Join(c.Document, c.Parts)
 			if err != nil {
 				return nil, nil, err
 			}

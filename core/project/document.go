@@ -84,6 +84,15 @@ func New(name string) *Document {
 
 // Read decodes and validates a document of any version up to Schema.
 func Read(data []byte) (*Document, error) {
+	d, err := decode(data)
+	if err != nil {
+		return nil, err
+	}
+	d.tidy()
+	return d, d.Validate()
+}
+
+func decode(data []byte) (*Document, error) {
 	var d Document
 	if err := json.Unmarshal(data, &d); err != nil {
 		return nil, fmt.Errorf("this is not a Jubrak project: %w", err)
@@ -94,8 +103,7 @@ func Read(data []byte) (*Document, error) {
 	if d.Schema > Schema {
 		return nil, fmt.Errorf("the project was made by a newer version of Jubrak (schema %d, this one reads up to %d)", d.Schema, Schema)
 	}
-	d.tidy()
-	return &d, d.Validate()
+	return &d, nil
 }
 
 // Validate checks the whole document.

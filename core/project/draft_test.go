@@ -29,7 +29,7 @@ func every() map[string]Edit {
 		"layer.add": {Voice: "kick", Layer: second}, "layer.set": {Voice: "kick", Text: "l1", Param: "level_db", Value: -3},
 		"layer.flip": {Voice: "kick", Text: "l1", Value: 1}, "layer.mute": {Voice: "kick", Text: "l1", Value: 1}, "layer.remove": {Voice: "kick", Text: "l1"},
 		"reference.add": {New: &Reference{ID: "r2", Name: "Lap", Kind: "midi"}}, "reference.remove": {Reference: "r"}, "reference.activate": {Reference: ""},
-		"reference.correct": {Reference: "r", Correction: &listen.Correction{Kind: "double"}},
+		"reference.correct": {Reference: "r", Correction: &listen.Correction{Kind: "tempo", Value: 91}},
 		"target.set":        {Target: &Target{"r", slice.Slice{Family: sound.Snare, From: 1, To: 2}}}, "target.clear": {Text: "kick"},
 		"take.pattern": {}, "take.feel": {}, "take.both": {},
 	}
@@ -42,7 +42,7 @@ func full(t *testing.T) *Document {
 		{Op: "hit.put", Put: []NewHit{{"kick", 0, 90, 2, 0}, {"hat", 240, 80, 0, 0}, {"kick", 5000, 60, 0, 0}}},
 		{Op: "feel.lean", Voice: "kick", Value: 9}, {Op: "feel.scatter_kind", Text: "pink"}, {Op: "voice.param", Voice: "snare", Param: "body.decay_ms", Value: 77},
 		{Op: "layer.add", Voice: "kick", Layer: first},
-		{Op: "reference.correct", Reference: "r", Correction: &listen.Correction{Kind: "halve"}},
+		{Op: "reference.correct", Reference: "r", Correction: &listen.Correction{Kind: "tempo", Value: 90}},
 		{Op: "target.set", Target: &Target{"r", slice.Slice{Family: sound.Kick, From: 1, To: 2}}},
 	}, nil)
 	require.NoError(t, err)
