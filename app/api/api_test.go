@@ -19,6 +19,7 @@ import (
 	"time"
 
 	"github.com/coder/websocket"
+	jsonpatch "github.com/evanphx/json-patch/v5"
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
@@ -104,6 +105,33 @@ func (c *client) call(method, path string, in, out any) int {
 	return reply.StatusCode
 }
 
+// edit edits a project, and holds what the answer says has changed against the
+// state from then on.
+func (c *client) edit(path string, req EditRequest, st *workshop.State) int {
+	c.t.Helper()
+	var before json.RawMessage
+	require.Equal(c.t, http.StatusOK, c.call("GET", path, nil, &before))
+	var changed workshop.Changed
+	if status := c.call("POST", path+"/edits", req, &changed); status != http.StatusOK {
+		return status
+	}
+	ops, err := json.Marshal(changed.Patch)
+	require.NoError(c.t, err)
+	patch, err := jsonpatch.DecodePatch(ops)
+	require.NoError(c.t, err)
+	patched, err := patch.Apply(before)
+	require.NoError(c.t, err)
+	*st = workshop.State{}
+	require.Equal(c.t, http.StatusOK, c.call("GET", path, nil, st))
+	var there workshop.State
+	require.NoError(c.t, json.Unmarshal(patched, &there))
+	assert.Equal(c.t, st.Document, there.Document)
+	assert.Equal(c.t, st.Falls, there.Falls)
+	assert.Equal(c.t, []any{st.Version, st.CanUndo, st.CanRedo, st.CycleTicks}, []any{changed.Version, changed.CanUndo, changed.CanRedo, changed.CycleTicks})
+	st.Notes = changed.Notes
+	return http.StatusOK
+}
+
 func (c *client) create() workshop.State {
 	var st workshop.State
 	require.Equal(c.t, 200, c.call("POST", "/api/projects", NewProject{Name: "Lap"}, &st))
@@ -166,7 +194,7 @@ func TestTheWholeJob(t *testing.T) {
 	require.Equal(t, 200, c.call("GET", base+"/references/"+job.Result+"/wave?from=0&to=2&points=50", nil, &wave))
 	assert.Len(t, wave.Points, 50)
 	edit := func(edits ...project.Edit) int {
-		return c.call("POST", base+"/edits", EditRequest{Base: st.Version, Edits: edits}, &st)
+		return c.edit(base, EditRequest{Base: st.Version, Edits: edits}, &st)
 	}
 	require.Equal(t, 200, edit(project.Edit{Op: "take.both"}))
 	assert.NotEmpty(t, st.Document.Groove.Lane("kick").Hits)
@@ -201,7 +229,7 @@ func TestExports(t *testing.T) {
 	c := start(t)
 	st := c.create()
 	base := "/api/projects/" + st.ID
-	require.Equal(t, 200, c.call("POST", base+"/edits", EditRequest{Base: 1, Edits: []project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "hit.add", Voice: "hat", Tick: 240}, {Op: "feel.swing", Value: 60}}}, &st))
+	require.Equal(t, 200, c.edit(base, EditRequest{Base: 1, Edits: []project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "hit.add", Voice: "hat", Tick: 240}, {Op: "feel.swing", Value: 60}}}, &st))
 	get := func(what string) []byte {
 		req, err := http.NewRequest("GET", c.url+base+"/export/"+what, nil)
 		require.NoError(t, err)

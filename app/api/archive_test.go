@@ -33,7 +33,7 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	ref := c.bring(st.ID, "../../fixtures/gm/driving-140.flac")
 	c.call("GET", "/api/projects/"+st.ID, nil, &st)
 	base := "/api/projects/" + st.ID
-	require.Equal(t, 200, c.call("POST", base+"/edits", EditRequest{Base: st.Version, Edits: []project.Edit{
+	require.Equal(t, 200, c.edit(base, EditRequest{Base: st.Version, Edits: []project.Edit{
 		{Op: "reference.correct", Reference: ref, Correction: &listen.Correction{Kind: "double"}}, {Op: "take.both"}, {Op: "feel.swing", Value: 58},
 	}}, &st))
 	require.Equal(t, 200, c.send(fmt.Sprintf("%s/voices/kick/layers?base=%d", base, st.Version), "thump.wav", noise(t, 0.2), &st))
@@ -88,7 +88,7 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	require.Equal(t, 200, c.call("DELETE", "/api/projects/"+again.ID, nil, nil))
 	assert.Equal(t, 2, blobs())
 	// Removed in the present, they are still named by undo.
-	require.Equal(t, 200, c.call("POST", "/api/projects/"+copied.ID+"/edits", EditRequest{Base: 1, Edits: []project.Edit{{Op: "reference.remove", Reference: ref}}}, &copied))
+	require.Equal(t, 200, c.edit("/api/projects/"+copied.ID, EditRequest{Base: 1, Edits: []project.Edit{{Op: "reference.remove", Reference: ref}}}, &copied))
 	other := c.create()
 	require.Equal(t, 200, c.call("DELETE", "/api/projects/"+other.ID, nil, nil))
 	assert.Equal(t, 2, blobs())
@@ -116,7 +116,7 @@ func TestLevelsBeforeDownloading(t *testing.T) {
 	st := c.create()
 	base := "/api/projects/" + st.ID
 	edits := []project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0, Value: 127}, {Op: "voice.gain", Voice: "kick", Value: 12}}
-	require.Equal(t, 200, c.call("POST", base+"/edits", EditRequest{Base: 1, Edits: edits}, &st))
+	require.Equal(t, 200, c.edit(base, EditRequest{Base: 1, Edits: edits}, &st))
 	var l deliver.Levels
 	require.Equal(t, 200, c.call("GET", base+"/levels?bars=1", nil, &l))
 	require.NotNil(t, l.Loop.Peak)

@@ -89,11 +89,11 @@ func (s *server) edit() gin.HandlerFunc {
 				refuse(c, http.StatusBadRequest, "bad_request", "edits must be a list of at least one edit.")
 				return
 			}
-			st, err := s.workshop.Edit(c.Param("id"), req.Base, req.Edits, req.Coalesce)
+			changed, err := s.workshop.Change(c.Param("id"), req.Base, req.Edits, req.Coalesce)
 			if err == nil {
 				s.workshop.Retrack(c.Param("id"))
 			}
-			s.answer(c, st, err)
+			s.answer(c, changed, err)
 		}
 	}
 }

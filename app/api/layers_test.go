@@ -69,7 +69,7 @@ func TestLayersOverTheAPI(t *testing.T) {
 	// Set by edits, drawn with the voice, undone.
 	var next workshop.State
 	req := EditRequest{Base: 2, Edits: []project.Edit{{Op: "layer.set", Voice: "kick", Text: l.ID, Param: "pitch_st", Value: 7}}}
-	require.Equal(t, http.StatusOK, c.call(http.MethodPost, "/api/projects/"+st.ID+"/edits", req, &next))
+	require.Equal(t, http.StatusOK, c.edit("/api/projects/"+st.ID, req, &next))
 	assert.Equal(t, 7.0, next.Document.Kit.Voice("kick").Layers[0].Pitch)
 	var sounding workshop.VoiceSound
 	require.Equal(t, http.StatusOK, c.call(http.MethodGet, "/api/projects/"+st.ID+"/voices/kick/sound", nil, &sounding))

@@ -125,7 +125,7 @@ func routes() []route {
 		{method: "POST", path: "/api/projects", id: "createProject", summary: "A new, empty project", body: NewProject{}, reply: workshop.State{}, handle: (*server).createProject},
 		{method: "GET", path: "/api/projects/:id", id: "openProject", summary: "A project as it is now", reply: workshop.State{}, handle: (*server).openProject},
 		{method: "DELETE", path: "/api/projects/:id", id: "deleteProject", summary: "Delete a project and its history", handle: (*server).deleteProject},
-		{method: "POST", path: "/api/projects/:id/edits", id: "editProject", summary: "Apply edits", body: EditRequest{}, reply: workshop.State{}, handle: (*server).edit},
+		{method: "POST", path: "/api/projects/:id/edits", id: "editProject", summary: "Apply edits; the answer is what changed, as a JSON Patch (RFC 6902)", body: EditRequest{}, reply: workshop.Changed{}, handle: (*server).edit},
 		{method: "POST", path: "/api/projects/:id/undo", id: "undo", summary: "Go back one step", body: StepRequest{}, reply: workshop.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(-1) }},
 		{method: "POST", path: "/api/projects/:id/redo", id: "redo", summary: "Go forward one step", body: StepRequest{}, reply: workshop.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(1) }},
 		{method: "POST", path: "/api/archives", id: "importArchive", summary: "Open a project archive as a new project", upload: true, reply: jobs.Job{}, handle: (*server).importArchive},

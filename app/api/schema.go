@@ -37,6 +37,8 @@ func (s schemas) of(t reflect.Type) map[string]any {
 		return map[string]any{"type": "array", "items": s.of(t.Elem()), "minItems": t.Len(), "maxItems": t.Len()}
 	case reflect.Map:
 		return map[string]any{"type": "object", "additionalProperties": s.of(t.Elem())}
+	case reflect.Interface: // any value
+		return map[string]any{}
 	case reflect.String:
 		return map[string]any{"type": "string"}
 	case reflect.Bool:

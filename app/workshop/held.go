@@ -2,6 +2,8 @@ package workshop
 
 import (
 	"errors"
+	"reflect"
+	"slices"
 	"sync"
 	"sync/atomic"
 
@@ -65,7 +67,7 @@ func (s *Workshop) read(h *held, id string) (*State, error) {
 	if err != nil {
 		return nil, err
 	}
-	st := stateOf(c, d)
+	st := stateOf(c, d, nil)
 	st.inParts = len(c.Parts) > 0
 	if !h.now.CompareAndSwap(nil, st) {
 		return h.now.Load(), nil // a writer was quicker
@@ -73,58 +75,120 @@ func (s *Workshop) read(h *held, id string) (*State, error) {
 	return st, nil
 }
 
-func stateOf(c *store.Current, d *project.Document) *State {
-	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: *d, Falls: []Fall{}, Notes: []string{}, CycleTicks: d.Groove.CycleTicks()}
-	for _, f := range groove.NewLine(&d.Groove, d.Tempo, 0).Falls() {
-		l := &d.Groove.Lanes[f.Lane]
-		st.Falls = append(st.Falls, Fall{Voice: l.Voice, Hit: l.Hits[f.Hit].ID, Offset: f.Offset, Velocity: f.Velocity})
+// stateOf is a document as the interface shows it. What falls in lanes as in
+// before, which may be nil, is taken from there.
+func stateOf(c *store.Current, d *project.Document, before *State) *State {
+	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: *d, Notes: []string{}, CycleTicks: d.Groove.CycleTicks()}
+	line := groove.NewLine(&d.Groove, d.Tempo, 0)
+	same := before != nil && sameFeel(&before.Document, d)
+	total := 0
+	for i := range d.Groove.Lanes {
+		l := &d.Groove.Lanes[i]
+		if same && sameLane(before.Document.Groove.Lanes, i, l) {
+			st.lanes = append(st.lanes, before.lanes[i])
+		} else {
+			falls := make([]Fall, 0, len(l.Hits))
+			for _, f := range line.Falls(i) {
+				falls = append(falls, Fall{Voice: l.Voice, Hit: l.Hits[f.Hit].ID, Offset: f.Offset, Velocity: f.Velocity})
+			}
+			st.lanes = append(st.lanes, falls)
+		}
+		total += len(st.lanes[i])
+	}
+	st.Falls = make([]Fall, 0, total)
+	for _, l := range st.lanes {
+		st.Falls = append(st.Falls, l...)
 	}
 	return st
+}
+
+// sameFeel tells whether two documents differ in nothing that moves hits but the
+// hits themselves.
+func sameFeel(a, b *project.Document) bool {
+	x, y := a.Groove, b.Groove
+	x.Lanes, y.Lanes = nil, nil
+	return reflect.DeepEqual(x, y) && slices.Equal(a.Tempo, b.Tempo)
+}
+
+func sameLane(before []groove.Lane, i int, l *groove.Lane) bool {
+	return i < len(before) && before[i].Voice == l.Voice && before[i].Steps == l.Steps && before[i].SameHits(l)
 }
 
 // Open reads a project. The state may be shared and is not to be changed.
 func (s *Workshop) Open(id string) (*State, error) { return s.read(s.hold(id), id) }
 
+// Changed is what an edit made of a project's state.
+type Changed struct {
+	Version    int  `json:"version"`
+	CanUndo    bool `json:"can_undo"`
+	CanRedo    bool `json:"can_redo"`
+	CycleTicks int  `json:"cycle_ticks"`
+	// Notes say what an edit left out or could not do.
+	Notes []string `json:"notes"`
+	// Patch makes document and falls of the state at the version that the edit
+	// was based on those of the new one.
+	Patch []project.Patch `json:"patch"`
+}
+
 // Edit applies edits to the version base of a project, saves, and lets every
 // open monitor hear it at once. Edits with the same coalesce name in a row
 // are one step of undo.
 func (s *Workshop) Edit(id string, base int, edits []project.Edit, coalesce string) (*State, error) {
-	h := s.hold(id)
-	h.writer.Lock()
-	defer h.writer.Unlock()
-	st, err := s.read(h, id)
+	_, after, notes, err := s.edit(id, base, edits, coalesce)
 	if err != nil {
 		return nil, err
 	}
-	if st.Version != base {
-		return nil, store.ErrConflict
-	}
-	next, notes, err := st.Document.Apply(edits, env{s})
-	if err != nil {
-		return nil, &Refusal{Code: "edit_refused", Message: sentence(err)}
-	}
-	before := &st.Document
-	if !st.inParts {
-		before = nil // what the store has is in one piece
-	}
-	change := store.Change{Name: next.Name, Coalesce: coalesce}
-	if change.Document, err = next.Rest(); err != nil {
-		return nil, err
-	}
-	if change.Parts, err = next.Parts(next.ChangedLanes(before)); err != nil {
-		return nil, err
-	}
-	c, err := s.Store.Save(id, base, change)
-	if err != nil {
-		return nil, s.broken(id, err)
-	}
-	after := stateOf(c, next)
-	after.inParts = true
-	h.now.Store(after)
-	s.Hub.Load(id, s.Song(next), c.Version)
 	told := *after
 	told.Notes = append(told.Notes, notes...)
 	return &told, nil
+}
+
+// Change is Edit that answers with what changed.
+func (s *Workshop) Change(id string, base int, edits []project.Edit, coalesce string) (*Changed, error) {
+	before, after, notes, err := s.edit(id, base, edits, coalesce)
+	if err != nil {
+		return nil, err
+	}
+	patch := project.Diff("/document", &before.Document, &after.Document)
+	patch = append(patch, project.DiffList("/falls", before.Falls, after.Falls, func(a, b *Fall) bool { return *a == *b })...)
+	return &Changed{after.Version, after.CanUndo, after.CanRedo, after.CycleTicks, append([]string{}, notes...), patch}, nil
+}
+
+func (s *Workshop) edit(id string, base int, edits []project.Edit, coalesce string) (before, after *State, notes []string, err error) {
+	h := s.hold(id)
+	h.writer.Lock()
+	defer h.writer.Unlock()
+	before, err = s.read(h, id)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	if before.Version != base {
+		return nil, nil, nil, store.ErrConflict
+	}
+	next, notes, err := before.Document.Apply(edits, env{s})
+	if err != nil {
+		return nil, nil, nil, &Refusal{Code: "edit_refused", Message: sentence(err)}
+	}
+	kept := &before.Document
+	if !before.inParts {
+		kept = nil // what the store has is in one piece
+	}
+	change := store.Change{Name: next.Name, Coalesce: coalesce}
+	if change.Document, err = next.Rest(); err != nil {
+		return nil, nil, nil, err
+	}
+	if change.Parts, err = next.Parts(next.ChangedLanes(kept)); err != nil {
+		return nil, nil, nil, err
+	}
+	c, err := s.Store.Save(id, base, change)
+	if err != nil {
+		return nil, nil, nil, s.broken(id, err)
+	}
+	after = stateOf(c, next, before)
+	after.inParts = true
+	h.now.Store(after)
+	s.Hub.Load(id, s.Song(next), c.Version)
+	return before, after, notes, nil
 }
 
 // Step undoes (-1) or redoes (+1).
@@ -140,7 +204,7 @@ func (s *Workshop) Step(id string, base, by int) (*State, error) {
 	if err != nil {
 		return nil, err
 	}
-	st := stateOf(c, d)
+	st := stateOf(c, d, nil)
 	st.inParts = len(c.Parts) > 0
 	h.now.Store(st)
 	s.Hub.Load(id, s.Song(d), c.Version)

@@ -57,7 +57,8 @@ type State struct {
 	// Notes say what an edit left out or could not do.
 	Notes []string `json:"notes"`
 
-	inParts bool // in the store
+	inParts bool     // in the store
+	lanes   [][]Fall // Falls by lane
 }
 
 // Fall is where one hit falls.

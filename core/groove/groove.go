@@ -129,6 +129,15 @@ func (l *Lane) Find(id string) *Hit {
 	return nil
 }
 
+// SameHits tells whether two lanes have the same hits; quick where they share
+// them.
+func (l *Lane) SameHits(o *Lane) bool {
+	if len(l.Hits) != len(o.Hits) {
+		return false
+	}
+	return len(l.Hits) == 0 || &l.Hits[0] == &o.Hits[0] || slices.Equal(l.Hits, o.Hits)
+}
+
 // Sort puts the hits in order of tick, then id.
 func (l *Lane) Sort() {
 	if order := func(a, b Hit) int { return cmp.Or(cmp.Compare(a.Tick, b.Tick), cmp.Compare(a.ID, b.ID)) }; !slices.IsSortedFunc(l.Hits, order) {

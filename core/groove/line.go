@@ -245,14 +245,13 @@ type Fall struct {
 	Velocity  int
 }
 
-// Falls tells where each hit falls in the first pass of its own lane.
-func (l *Line) Falls() []Fall {
-	var out []Fall
-	for i := range l.groove.Lanes {
-		for j := range l.groove.Lanes[i].Hits {
-			e := l.event(i, j, 0, 0)
-			out = append(out, Fall{i, j, e.Offset, e.Velocity})
-		}
+// Falls tells where each hit of a lane falls in the lane's first pass. That
+// depends on no other lane.
+func (l *Line) Falls(lane int) []Fall {
+	out := make([]Fall, 0, len(l.groove.Lanes[lane].Hits))
+	for j := range l.groove.Lanes[lane].Hits {
+		e := l.event(lane, j, 0, 0)
+		out = append(out, Fall{lane, j, e.Offset, e.Velocity})
 	}
 	return out
 }

@@ -28,7 +28,7 @@ func (d *Document) ChangedLanes(before *Document) []string {
 	for i := range d.Groove.Lanes {
 		l := &d.Groove.Lanes[i]
 		if before != nil {
-			if b := before.Groove.Lane(l.Voice); b != nil && slices.Equal(b.Hits, l.Hits) {
+			if b := before.Groove.Lane(l.Voice); b != nil && l.SameHits(b) {
 				continue
 			}
 		}

@@ -282,8 +282,11 @@ func TestAnyEdit(t *testing.T) {
 			require.NoError(t, err)
 			back, err := Read(text)
 			require.NoError(t, err)
-			for _, f := range groove.NewLine(&back.Groove, back.Tempo, 0).Falls() {
-				require.False(t, math.IsNaN(f.Offset) || math.IsInf(f.Offset, 0), e.Op)
+			line := groove.NewLine(&back.Groove, back.Tempo, 0)
+			for i := range back.Groove.Lanes {
+				for _, f := range line.Falls(i) {
+					require.False(t, math.IsNaN(f.Offset) || math.IsInf(f.Offset, 0), e.Op)
+				}
 			}
 			d = next
 		}

@@ -74,7 +74,7 @@ export const api = {
   remove: (id: string) => request<object>("DELETE", at(id)),
   open: (id: string) => request<State>("GET", at(id)),
   edit: (id: string, base: number, edits: Edit[], coalesce: string) =>
-    request<State>("POST", `${at(id)}/edits`, { base, edits, coalesce }),
+    request<Schemas["Changed"]>("POST", `${at(id)}/edits`, { base, edits, coalesce }),
   undo: (id: string, base: number) => request<State>("POST", `${at(id)}/undo`, { base }),
   redo: (id: string, base: number) => request<State>("POST", `${at(id)}/redo`, { base }),
   importReference: (id: string, file: File) => {

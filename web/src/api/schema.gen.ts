@@ -273,7 +273,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Apply edits */
+        /** Apply edits; the answer is what changed, as a JSON Patch (RFC 6902) */
         post: operations["editProject"];
         delete?: never;
         options?: never;
@@ -681,6 +681,14 @@ export interface components {
             level_db: number;
             start_hz: number;
         };
+        Changed: {
+            can_redo: boolean;
+            can_undo: boolean;
+            cycle_ticks: number;
+            notes: string[];
+            patch: components["schemas"]["Patch"][];
+            version: number;
+        };
         Comparison: {
             outside: number;
             rows: components["schemas"]["Row"][];
@@ -1010,6 +1018,11 @@ export interface components {
             min: number;
             part: string;
             unit: string;
+        };
+        Patch: {
+            op: string;
+            path: string;
+            value?: unknown;
         };
         Peaks: {
             from_s: number;
@@ -1935,7 +1948,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["State"];
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Refused */

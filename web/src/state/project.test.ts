@@ -19,7 +19,9 @@ const state = (v: number, name = "Lap", references: string[] = []) =>
     },
   }) as unknown as State;
 const answered = (s: State) => new Response(JSON.stringify(s), { status: 200 });
-const ok = (v: number) => answered(state(v));
+const edited = (v: number, patch: unknown[] = []) =>
+  new Response(JSON.stringify({ version: v, notes: [], patch }), { status: 200 });
+const ok = (v: number) => edited(v);
 const conflict = () =>
   new Response(JSON.stringify({ error: { code: "version_conflict", message: "changed elsewhere" } }), {
     status: 409,
@@ -81,7 +83,7 @@ test("edits that wait while a reference comes in are made on top of it", async (
   version = 4; // the reference came in three versions later
   answer = (url) => {
     if (!url.endsWith("/edits")) return answered(state(4, "Lap", ["r"]));
-    return calls.at(-1)?.body.base === version ? answered(state(++version, "Lap", ["r"])) : conflict();
+    return calls.at(-1)?.body.base === version ? edited(++version) : conflict();
   };
   const { edit } = useProject.getState();
   edit([{ op: "a" }]);
@@ -94,6 +96,17 @@ test("edits that wait while a reference comes in are made on top of it", async (
   ]);
   expect(useProject.getState().notice).toBeNull();
   expect(useProject.getState().state?.version).toBe(6);
+});
+
+test("an answer that does not fit is mended by reading the project anew", async () => {
+  answer = (url) =>
+    url.endsWith("/edits")
+      ? edited(2, [{ op: "replace", path: "/document/groove/lanes/0/steps", value: 7 }])
+      : answered(state(2, "as it is there"));
+  useProject.getState().edit([{ op: "a" }]);
+  await settle();
+  expect(useProject.getState().state?.document.name).toBe("as it is there");
+  expect(useProject.getState().notice).toBeNull();
 });
 
 test("places", () => {

@@ -1,6 +1,7 @@
 // The open project: the server's newest state, and edits on their way to it.
 import { create } from "zustand";
 import { ApiError, api, type Edit, type Schemas, type State } from "../api/client";
+import { changed } from "./changed";
 
 interface Pending {
   edits: Edit[];
@@ -67,7 +68,7 @@ export const useProject = create<ProjectStore>((set, get) => {
       if (!state || !next) break;
       try {
         const after = await api.edit(state.id, state.version, next.edits, next.coalesce);
-        set({ state: after });
+        set({ state: changed(state, after) ?? (await api.open(state.id)) });
         if (after.notes.length > 0) get().tell(after.notes.join(" "), "info");
       } catch (e) {
         if (e instanceof ApiError && e.code === "version_conflict" && (await caughtUp(state))) {

@@ -1,0 +1,97 @@
+package project
+
+import (
+	"fmt"
+	"reflect"
+
+	"jubrak/core/groove"
+	"jubrak/core/sound"
+)
+
+// Patch is one operation of a JSON Patch (RFC 6902): add, remove or replace
+// what stands at a JSON Pointer (RFC 6901). Only whole elements of lists are
+// added and removed.
+type Patch struct {
+	Op    string `json:"op"`
+	Path  string `json:"path"`
+	Value any    `json:"value,omitempty"`
+}
+
+// Diff lists what makes after of before, in the order in which it is to be
+// done, with paths that begin with at. Hits are told one by one, voices each as
+// a whole.
+func Diff(at string, before, after *Document) []Patch {
+	out := []Patch{}
+	whole := func(path string, a, b any) {
+		if !reflect.DeepEqual(a, b) {
+			out = append(out, Patch{"replace", at + path, b})
+		}
+	}
+	whole("/schema", before.Schema, after.Schema)
+	whole("/name", before.Name, after.Name)
+	whole("/key", before.Key, after.Key)
+	whole("/tempo", before.Tempo, after.Tempo)
+	out = append(out, DiffList(at+"/kit/voices", before.Kit.Voices, after.Kit.Voices, func(a, b *sound.Voice) bool { return reflect.DeepEqual(a, b) })...)
+	a, b := &before.Groove, &after.Groove
+	whole("/groove/name", a.Name, b.Name)
+	whole("/groove/bars", a.Bars, b.Bars)
+	whole("/groove/meter", a.Meter, b.Meter)
+	whole("/groove/grid", a.Grid, b.Grid)
+	whole("/groove/feel", a.Feel, b.Feel)
+	whole("/groove/seed", a.Seed, b.Seed)
+	out = append(out, diffLanes(at+"/groove/lanes", a.Lanes, b.Lanes)...)
+	whole("/references", before.References, after.References)
+	whole("/active_reference", before.Active, after.Active)
+	whole("/targets", before.Targets, after.Targets)
+	return out
+}
+
+func diffLanes(path string, a, b []groove.Lane) []Patch {
+	var out []Patch
+	for i := range b {
+		if i >= len(a) || a[i].Voice != b[i].Voice {
+			return []Patch{{"replace", path, b}}
+		}
+		lane := fmt.Sprintf("%s/%d", path, i)
+		if a[i].Steps != b[i].Steps {
+			out = append(out, Patch{"replace", lane + "/steps", b[i].Steps})
+		}
+		if !a[i].SameHits(&b[i]) {
+			out = append(out, DiffList(lane+"/hits", a[i].Hits, b[i].Hits, func(a, b *groove.Hit) bool { return *a == *b })...)
+		}
+	}
+	if len(a) > len(b) {
+		return []Patch{{"replace", path, b}}
+	}
+	return out
+}
+
+// DiffList lists what makes b of a, at a path; where that would be most of it,
+// the whole list.
+func DiffList[T any](path string, a, b []T, same func(a, b *T) bool) []Patch {
+	short := min(len(a), len(b))
+	head, tail := 0, 0
+	for head < short && same(&a[head], &b[head]) {
+		head++
+	}
+	for tail < short-head && same(&a[len(a)-1-tail], &b[len(b)-1-tail]) {
+		tail++
+	}
+	if max(len(a), len(b))-head-tail > 8+len(b)/2 {
+		return []Patch{{"replace", path, b}}
+	}
+	var out []Patch
+	i := head
+	for ; i < short-tail; i++ {
+		if !same(&a[i], &b[i]) {
+			out = append(out, Patch{"replace", fmt.Sprintf("%s/%d", path, i), b[i]})
+		}
+	}
+	for j := len(a) - tail - 1; j >= i; j-- {
+		out = append(out, Patch{"remove", fmt.Sprintf("%s/%d", path, j), nil})
+	}
+	for ; i < len(b)-tail; i++ {
+		out = append(out, Patch{"add", fmt.Sprintf("%s/%d", path, i), b[i]})
+	}
+	return out
+}
