@@ -83,12 +83,13 @@ func NewSession(song engine.Song, version int, prepare Prepare) *Session {
 // Load takes an edited song; what is rendered from now on has it. An older
 // version than that which plays is left.
 func (s *Session) Load(song engine.Song, version int) {
+	ready := engine.Prepare(song, engine.Rate)
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if uint32(version) < s.version {
 		return
 	}
-	s.monitor.Engine.Load(song)
+	s.monitor.Engine.Swap(ready)
 	s.version = uint32(version)
 }
 

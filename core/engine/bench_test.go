@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"fmt"
 	"testing"
 
 	"jubrak/core/groove"
@@ -53,5 +54,48 @@ func BenchmarkBlock(b *testing.B) {
 	b.ReportAllocs()
 	for b.Loop() {
 		e.Process(l[:], r[:])
+	}
+}
+
+// largeSong is 64 bars of 16 voices with 8,000 hits and a feel.
+func largeSong() Song {
+	g := groove.Groove{Name: "t", Bars: 64, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 4}
+	g.Feel.Swing = 57
+	var kit sound.Kit
+	families := []sound.Family{sound.Kick, sound.Snare, sound.HatClosed, sound.Perc}
+	for i := range 16 {
+		f := families[i%len(families)]
+		id := fmt.Sprint("v", i)
+		kit.Voices = append(kit.Voices, sound.Voice{ID: id, Name: id, Family: f, Recipe: sound.DefaultRecipe(f)})
+		l := g.EnsureLane(id)
+		for j := range 500 {
+			l.Hits = append(l.Hits, groove.Hit{ID: fmt.Sprint("h", j+1), Tick: j * 480, Velocity: 40 + (i+j)%80})
+		}
+		g.Feel.Voices[id] = groove.VoiceFeel{Lean: 3, Scatter: 2, VelocityScatter: 3}
+	}
+	return Song{Kit: kit, Groove: g, Tempo: music.Steady(92)}
+}
+
+// BenchmarkSwap8000 is what taking an edited song of 8,000 hits costs on the
+// path of the sound, after a while of play.
+func BenchmarkSwap8000(b *testing.B) {
+	e := New(Rate)
+	songs := []Song{largeSong(), largeSong()}
+	songs[1].Groove.Lanes[7].Hits[250].Velocity = 3
+	e.Load(songs[0])
+	e.Play(0)
+	var l, r [256]float32
+	n := 0
+	for range 20 * Rate / 256 {
+		e.Process(l[:], r[:])
+	}
+	b.ReportAllocs()
+	for b.Loop() {
+		n++
+		b.StopTimer()
+		e.Process(l[:], r[:])
+		ready := Prepare(songs[n%2], Rate)
+		b.StartTimer()
+		e.Swap(ready)
 	}
 }

@@ -81,12 +81,12 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 	}
 	e := New(b.Rate)
 	if b.Seamless {
-		e.load(s, ticks)
+		e.Swap(prepare(s, e.rate, ticks))
 		if err := e.playInto(ctx); err != nil {
 			return nil, err
 		}
 	} else {
-		e.load(s, 0)
+		e.Load(s)
 		e.Play(0)
 	}
 	frames := int(math.Round(e.line.Seconds(float64(ticks)) * float64(b.Rate)))

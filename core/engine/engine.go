@@ -96,51 +96,80 @@ type scheduled struct {
 // New is an engine at a sample rate, stopped and empty.
 func New(rate int) *Engine { return &Engine{rate: rate, fired: make([]stroke, firedAtMost)} }
 
-// Load takes a new version of the song and goes on from the same musical
-// position; no stroke is lost and none is played twice. One that an edit moves
-// from ahead to just behind the present is played at once. The song must be
-// valid and must not change.
-func (e *Engine) Load(s Song) { e.load(s, 0) }
+// Program is a song made ready for an engine. It belongs to the engine that
+// takes it.
+type Program struct {
+	song       Song
+	voices     []voice
+	voiceOf    []int
+	line       *groove.Line
+	loopFrames int64
+	early      float64
+}
 
-// load is Load; with a loop in ticks the line repeats that part exactly.
-func (e *Engine) load(s Song, loop int) {
+// Prepare makes a song ready for an engine of a sample rate, apart from it: all
+// of a load that grows with the song. The song must be valid and must not
+// change.
+func Prepare(s Song, rate int) *Program { return prepare(s, rate, 0) }
+
+// prepare is Prepare; with a loop in ticks the line repeats that part exactly.
+func prepare(s Song, rate, loop int) *Program {
+	p := &Program{song: s, voices: make([]voice, len(s.Kit.Voices))}
+	for i := range p.voices {
+		p.voices[i].load(&s.Kit, i)
+		p.voices[i].gain = p.voices[i].goal
+	}
+	for _, l := range s.Groove.Lanes {
+		p.voiceOf = append(p.voiceOf, slices.IndexFunc(s.Kit.Voices, func(v sound.Voice) bool { return v.ID == l.Voice }))
+	}
+	p.line = groove.NewLine(&p.song.Groove, s.Tempo, loop)
+	if loop > 0 {
+		p.loopFrames = int64(math.Round(p.line.Seconds(float64(loop)) * float64(rate)))
+	}
+	early, _ := p.line.Reach()
+	p.early = early / 1000
+	return p
+}
+
+// Load is Prepare and Swap.
+func (e *Engine) Load(s Song) { e.Swap(Prepare(s, e.rate)) }
+
+// Swap takes a new version of the song and goes on from the same musical
+// position; no stroke is lost and none is played twice. One that an edit moves
+// from ahead to just behind the present is played at once. What sounds goes on
+// by the id of its voice.
+func (e *Engine) Swap(p *Program) {
 	now := e.now()
 	was := 0
 	if e.line != nil {
 		was = e.line.Period()
 	}
 	old := e.voices
-	e.voices = make([]voice, len(s.Kit.Voices))
-	for i := range s.Kit.Voices {
-		e.voices[i].load(&s.Kit, i)
-		if j := slices.IndexFunc(old, func(v voice) bool { return v.id == e.voices[i].id }); j >= 0 {
-			e.voices[i].gain = old[j].gain
-		} else {
-			e.voices[i].gain = e.voices[i].goal
+	for i := range p.voices {
+		v := &p.voices[i]
+		if j := placeOf(old, v.id); j >= 0 {
+			v.gain = old[j].gain
 		}
 	}
 	for i := range e.notes {
 		n := &e.notes[i]
 		if n.note.On() {
-			id := old[n.voice].id
-			if n.voice = slices.IndexFunc(e.voices, func(v voice) bool { return v.id == id }); n.voice < 0 {
+			if n.voice = placeOf(p.voices, old[n.voice].id); n.voice < 0 {
 				*n = slot{}
 			}
 		}
 	}
-	e.song = s
-	e.voiceOf = e.voiceOf[:0]
-	for _, l := range s.Groove.Lanes {
-		e.voiceOf = append(e.voiceOf, slices.IndexFunc(e.voices, func(v voice) bool { return v.id == l.Voice }))
-	}
-	e.line = groove.NewLine(&s.Groove, s.Tempo, loop)
-	e.loopFrames = 0
-	if loop > 0 {
-		e.loopFrames = int64(math.Round(e.line.Seconds(float64(loop)) * float64(e.rate)))
-	}
-	early, _ := e.line.Reach()
-	e.early = early / 1000
+	e.song, e.voices, e.voiceOf, e.line, e.loopFrames, e.early = p.song, p.voices, p.voiceOf, p.line, p.loopFrames, p.early
 	e.reload(now, was)
+}
+
+func placeOf(voices []voice, id string) int {
+	for i := range voices {
+		if voices[i].id == id {
+			return i
+		}
+	}
+	return -1
 }
 
 // reload finds the present again on a new line, whose period was another, and

@@ -182,7 +182,7 @@ func TestALoopIsItsOwnNextPass(t *testing.T) {
 	for _, tempo := range []music.TempoMap{music.Steady(93.7), {{Tick: 0, BPM: 93.7}, {Tick: 2000, BPM: 141.3}}} {
 		s.Tempo = tempo
 		e := New(Rate)
-		e.load(s, s.Groove.CycleTicks())
+		e.Swap(prepare(s, e.rate, s.Groove.CycleTicks()))
 		require.NoError(t, e.playInto(context.Background()))
 		pass := func() (out []float32) {
 			l, r := make([]float32, MaxBlock), make([]float32, MaxBlock)

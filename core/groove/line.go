@@ -37,6 +37,7 @@ type Line struct {
 	cycle, loop               int
 	cycleSeconds, loopSeconds float64
 	lanes                     []laneOf
+	early, late               float64 // see Reach
 }
 
 // laneOf is what all events of a lane share.
@@ -55,6 +56,7 @@ func NewLine(g *Groove, tempo music.TempoMap, loop int) *Line {
 		id := g.Lanes[i].Voice
 		l.lanes = append(l.lanes, laneOf{g.Feel.Voices[id], dsp.Key(uint64(g.Seed), dsp.KeyString(id)), g.LaneTicks(i)})
 	}
+	l.early, l.late = l.reach()
 	return l
 }
 
@@ -202,7 +204,9 @@ func (g *Groove) velocity(v *VoiceFeel, h *Hit, step int, key uint64) int {
 
 // Reach is how early and how late against its straight place any hit of the
 // line may fall, ms, both positive or 0.
-func (l *Line) Reach() (early, late float64) {
+func (l *Line) Reach() (early, late float64) { return l.early, l.late }
+
+func (l *Line) reach() (early, late float64) {
 	g := l.groove
 	slowest := math.Inf(1)
 	for _, c := range l.tempo {
