@@ -87,6 +87,7 @@ bench: build-tools
 	$(MAKE) build e2e/node_modules/.package-lock.json
 	cd e2e && node measure.mjs
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/listen ./core/dsp
+	go test -run '^$$' -bench Edit8000 -benchtime 300x -count 5 ./app/api
 
 # Makes the listener's networks anew, from nothing, in about an hour and a half: needs
 # fluidsynth, lame and five free sound banks (see fixtures/train).
