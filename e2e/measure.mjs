@@ -1,7 +1,8 @@
 // Measures the streaming path in Chromium: node measure.mjs [seconds]. Prints
 // the time from a click on a hit to sound at the worklet, the time from an
-// edit while playing to the block that carries it leaving the worklet, and how
-// often a long play ran dry.
+// edit while playing to the block that carries it leaving the worklet, how long
+// frames take while the velocity of a hit is dragged among 80 and among 5,120
+// hits, and how often a long play ran dry.
 import { spawn } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -21,8 +22,52 @@ const spread = (t) => {
   t.sort((a, b) => a - b);
   return `median ${t[t.length >> 1].toFixed(0)} ms, 90 % under ${t[Math.floor(t.length * 0.9)].toFixed(0)} ms, worst ${t.at(-1).toFixed(0)} ms (${t.length} times)`;
 };
+/** A project of so many bars, with a hit on each sixteenth of five voices. */
+async function full(request, bars) {
+  const api = `http://127.0.0.1:${port}/api/projects`;
+  const project = await (await request.post(api, { data: { name: `${bars} bars` } })).json();
+  const put = project.document.kit.voices.slice(0, 5).flatMap(({ id }) =>
+    Array.from({ length: bars * 16 }, (_, i) => ({ voice: id, tick: i * 240, velocity: 60 + (i % 5) * 8, nudge_ms: 0, semitones: 0 })),
+  );
+  const edits = [{ op: "groove.bars", value: bars }, { op: "hit.put", put }];
+  const reply = await request.post(`${api}/${project.id}/edits`, { data: { base: 1, edits, coalesce: "" } });
+  if (!reply.ok()) throw new Error(await reply.text());
+  return project.id;
+}
+
+/** How long frames take while the first hit of a lane is dragged up and down. */
+async function dragging(page, project) {
+  await page.goto(`http://127.0.0.1:${port}/p/${project}/groove`);
+  const lane = page.locator("[data-lane] svg").first();
+  const box = await lane.boundingBox();
+  await page.mouse.move(box.x + 14, box.y + 40);
+  await page.mouse.down();
+  await page.evaluate(() => {
+    globalThis.frames = [];
+    let last = performance.now();
+    const next = (t) => {
+      globalThis.frames.push(t - last);
+      last = t;
+      globalThis.watching = requestAnimationFrame(next);
+    };
+    requestAnimationFrame(next);
+  });
+  for (let i = 0; i < 120; i++) await page.mouse.move(box.x + 14, box.y + 30 + 12 * Math.sin(i / 6));
+  const frames = await page.evaluate(() => {
+    cancelAnimationFrame(globalThis.watching);
+    return globalThis.frames.slice(2);
+  });
+  await page.mouse.up();
+  return frames;
+}
+
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  for (const bars of [1, 64]) {
+    const frames = await dragging(page, await full(page.request, bars));
+    frames.sort((a, b) => a - b);
+    console.log(`dragging a velocity among ${bars * 80} hits: frames of ${frames[frames.length >> 1].toFixed(0)} ms, 95 % under ${frames[Math.floor(frames.length * 0.95)].toFixed(0)} ms (${frames.length} frames)`);
+  }
   const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();
   await page.goto(`http://127.0.0.1:${port}/p/${projects.find((p) => p.name === "Warm-up laps").id}/groove`);
   await page.getByRole("button", { name: "Play", exact: true }).click();

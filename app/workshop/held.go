@@ -2,6 +2,7 @@ package workshop
 
 import (
 	"errors"
+	"fmt"
 	"reflect"
 	"slices"
 	"sync"
@@ -78,26 +79,19 @@ func (s *Workshop) read(h *held, id string) (*State, error) {
 // stateOf is a document as the interface shows it. What falls in lanes as in
 // before, which may be nil, is taken from there.
 func stateOf(c *store.Current, d *project.Document, before *State) *State {
-	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: *d, Notes: []string{}, CycleTicks: d.Groove.CycleTicks()}
+	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: *d, Falls: make([][]Fall, len(d.Groove.Lanes)), Notes: []string{}, CycleTicks: d.Groove.CycleTicks()}
 	line := groove.NewLine(&d.Groove, d.Tempo, 0)
 	same := before != nil && sameFeel(&before.Document, d)
-	total := 0
 	for i := range d.Groove.Lanes {
 		l := &d.Groove.Lanes[i]
 		if same && sameLane(before.Document.Groove.Lanes, i, l) {
-			st.lanes = append(st.lanes, before.lanes[i])
-		} else {
-			falls := make([]Fall, 0, len(l.Hits))
-			for _, f := range line.Falls(i) {
-				falls = append(falls, Fall{Voice: l.Voice, Hit: l.Hits[f.Hit].ID, Offset: f.Offset, Velocity: f.Velocity})
-			}
-			st.lanes = append(st.lanes, falls)
+			st.Falls[i] = before.Falls[i]
+			continue
 		}
-		total += len(st.lanes[i])
-	}
-	st.Falls = make([]Fall, 0, total)
-	for _, l := range st.lanes {
-		st.Falls = append(st.Falls, l...)
+		st.Falls[i] = make([]Fall, len(l.Hits))
+		for j, f := range line.Falls(i) {
+			st.Falls[i][j] = Fall{Hit: l.Hits[f.Hit].ID, Offset: f.Offset, Velocity: f.Velocity}
+		}
 	}
 	return st
 }
@@ -150,8 +144,19 @@ func (s *Workshop) Change(id string, base int, edits []project.Edit, coalesce st
 		return nil, err
 	}
 	patch := project.Diff("/document", &before.Document, &after.Document)
-	patch = append(patch, project.DiffList("/falls", before.Falls, after.Falls, func(a, b *Fall) bool { return *a == *b })...)
+	patch = append(patch, diffFalls("/falls", before.Falls, after.Falls)...)
 	return &Changed{after.Version, after.CanUndo, after.CanRedo, after.CycleTicks, append([]string{}, notes...), patch}, nil
+}
+
+func diffFalls(path string, a, b [][]Fall) []project.Patch {
+	if len(a) != len(b) {
+		return []project.Patch{{Op: "replace", Path: path, Value: b}}
+	}
+	var out []project.Patch
+	for i := range b {
+		out = append(out, project.DiffList(fmt.Sprintf("%s/%d", path, i), a[i], b[i], func(x, y *Fall) bool { return *x == *y })...)
+	}
+	return out
 }
 
 func (s *Workshop) edit(id string, base int, edits []project.Edit, coalesce string) (before, after *State, notes []string, err error) {

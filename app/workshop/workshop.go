@@ -50,20 +50,19 @@ type State struct {
 	CanUndo  bool             `json:"can_undo"`
 	CanRedo  bool             `json:"can_redo"`
 	Document project.Document `json:"document"`
-	// Falls tells where each hit falls in the first pass of the cycle.
-	Falls []Fall `json:"falls"`
+	// Falls tells where the hits of each lane fall in its first pass, in the
+	// order of lanes and hits.
+	Falls [][]Fall `json:"falls"`
 	// CycleTicks is the length after which the whole groove repeats.
 	CycleTicks int `json:"cycle_ticks"`
 	// Notes say what an edit left out or could not do.
 	Notes []string `json:"notes"`
 
-	inParts bool     // in the store
-	lanes   [][]Fall // Falls by lane
+	inParts bool // in the store
 }
 
 // Fall is where one hit falls.
 type Fall struct {
-	Voice    string  `json:"voice"`
 	Hit      string  `json:"hit"`
 	Offset   float64 `json:"offset_ms"`
 	Velocity int     `json:"velocity"`

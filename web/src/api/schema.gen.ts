@@ -783,7 +783,6 @@ export interface components {
             hit: string;
             offset_ms: number;
             velocity: number;
-            voice: string;
         };
         Feel: {
             drift: components["schemas"]["Drift"];
@@ -1178,7 +1177,7 @@ export interface components {
             can_undo: boolean;
             cycle_ticks: number;
             document: components["schemas"]["Document"];
-            falls: components["schemas"]["Fall"][];
+            falls: components["schemas"]["Fall"][][];
             id: string;
             notes: string[];
             version: number;

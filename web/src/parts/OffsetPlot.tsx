@@ -1,4 +1,5 @@
 // Every hit's offset by its step in the bar: late above, early below.
+import { memo } from "react";
 import { hue } from "./family";
 
 export interface Dot {
@@ -10,7 +11,7 @@ export interface Dot {
 
 const hearing = 6; // ms: Friberg & Sundberg 1995, spacings below 240 ms
 
-export function OffsetPlot(p: {
+export const OffsetPlot = memo(function OffsetPlot(p: {
   filled: Dot[];
   hollow: Dot[];
   steps: number;
@@ -87,4 +88,4 @@ export function OffsetPlot(p: {
       </text>
     </svg>
   );
-}
+});

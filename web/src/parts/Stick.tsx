@@ -1,5 +1,6 @@
 // A hit as a stick: its foot on the straight grid, its height the velocity,
 // leaning left when early and right when late.
+import { memo } from "react";
 
 export interface StickProps {
   /** Foot and head in pixels; the row is height high. */
@@ -31,7 +32,7 @@ export const headY = (velocity: number, height: number) =>
 export const velocityAt = (y: number, height: number) =>
   Math.round(Math.min(Math.max(((height - foot - y) / (height - foot - top)) * 127, 1), 127));
 
-export function Stick(p: StickProps) {
+export const Stick = memo(function Stick(p: StickProps) {
   const y = headY(p.velocity, p.height);
   const base = p.height - foot;
   const rim = p.covered
@@ -89,7 +90,7 @@ export function Stick(p: StickProps) {
       {p.title && <title>{p.title}</title>}
     </g>
   );
-}
+});
 
 /** The largest of the offered magnifications at which heads stay within half a step. */
 export function fittingScale(offsets: number[], stepMs: number): number {

@@ -28,9 +28,10 @@ const doc = {
 const state = {
   document: doc,
   falls: [
-    { voice: "kick", hit: "a", offset_ms: 0, velocity: 100 },
-    { voice: "kick", hit: "b", offset_ms: 12, velocity: 80 },
-    { voice: "gone", hit: "c", offset_ms: 9, velocity: 80 },
+    [
+      { hit: "a", offset_ms: 0, velocity: 100 },
+      { hit: "b", offset_ms: 12, velocity: 80 },
+    ],
   ],
 } as unknown as State;
 

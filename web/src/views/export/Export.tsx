@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Download, TriangleAlert } from "lucide-react";
 import { useState } from "react";
-import { api, type Document, type Schemas, type State } from "../../api/client";
+import { api, type Schemas, type State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
@@ -44,7 +44,9 @@ export function Export({ state }: { state: State }) {
   const above = Math.max(...over);
   // A little below full scale, so that rounding does no harm.
   const gain = lower && above > 0 ? -Math.ceil((above + 0.05) * 10) / 10 : 0;
-  const early = state.falls.some((f) => f.offset_ms < 0 && firstOf(doc, f.voice) === f.hit);
+  const early = doc.groove.lanes.some(
+    (l, i) => l.hits[0]?.tick === 0 && (state.falls[i]?.[0]?.offset_ms ?? 0) < 0,
+  );
   const items = [
     {
       what: "loop",
@@ -207,10 +209,6 @@ export function Export({ state }: { state: State }) {
     </main>
   );
 }
-
-/** The hit of a voice that stands on the first downbeat. */
-const firstOf = (doc: Document, voice: string) =>
-  doc.groove.lanes.find((l) => l.voice === voice)?.hits.find((h) => h.tick === 0)?.id;
 
 /** How loud a set of files comes out. */
 function LevelLine(p: { level: Schemas["FileLevel"] | undefined; gain: number; failed: string | undefined }) {

@@ -1,5 +1,5 @@
-import { useEffect, useMemo, useState } from "react";
-import type { State } from "../../api/client";
+import { memo, useDeferredValue, useEffect, useMemo, useState } from "react";
+import type { Analysis, State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
 import { OffsetPlot } from "../../parts/OffsetPlot";
@@ -10,8 +10,10 @@ import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
 import { FeelPanel } from "./FeelPanel";
 import { LaneRow } from "./LaneRow";
-import { axisOf, barSteps, heardDots, labelWidth, myDots, useShadows } from "./layout";
+import { barSteps, heardDots, labelWidth, myDots, sameDots, useAxis, useShadows } from "./layout";
 import { useSelection } from "./selection";
+
+const nothing: never[] = []; // always the same, so that a row without is not drawn again
 
 const scales = [1, 2, 3, 5, 8, 10, 20];
 
@@ -21,14 +23,16 @@ export function Groove({ state }: { state: State }) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const analysis = useAnalysis().data;
   const reference = useActiveReference();
+  // The plot below follows when there is time, so that a drag of many hits stays smooth.
+  const later = useDeferredValue(state);
   const doc = state.document;
   const g = doc.groove;
-  const axis = axisOf(doc, width - labelWidth);
+  const axis = useAxis(doc, width - labelWidth);
   const shadows = useShadows(reference ? analysis : undefined, doc);
   const bpm = doc.tempo[0]?.bpm ?? 120;
   const fitting = useMemo(() => {
     const all = [
-      ...state.falls.map((f) => f.offset_ms),
+      ...state.falls.flat().map((f) => f.offset_ms),
       ...[...shadows.values()].flat().map((s) => s.offset),
     ];
     return fittingScale(all, 60000 / bpm / g.grid);
@@ -40,6 +44,7 @@ export function Groove({ state }: { state: State }) {
     if (!doc.kit.voices.some((v) => v.id === useSelection.getState().voice))
       useSelection.getState().set({ voice: first, tick: 0, hits: [] });
   }, [doc.kit.voices, first]);
+  const laneOf = new Map(g.lanes.map((l, i) => [l.voice, i]));
   const take = (op: string) => edit([{ op, reference: reference?.id ?? "" }]);
   const labels = Array.from({ length: axis.total / axis.beatTicks }, (_, i) => i);
   const every = axis.x(axis.beatTicks) - axis.x(0) > 34 ? 1 : g.meter.beats;
@@ -158,11 +163,14 @@ export function Groove({ state }: { state: State }) {
               {doc.kit.voices.map((v) => (
                 <LaneRow
                   key={v.id}
-                  state={state}
+                  hits={g.lanes[laneOf.get(v.id) ?? -1]?.hits ?? nothing}
+                  falls={state.falls[laneOf.get(v.id) ?? -1] ?? nothing}
                   voice={v}
+                  lean={g.feel.voices[v.id]?.lean_ms ?? 0}
+                  beats={g.meter.beats}
                   axis={axis}
                   scale={scale}
-                  shadows={shadows.get(v.family) ?? []}
+                  shadows={shadows.get(v.family) ?? nothing}
                 />
               ))}
             </div>
@@ -178,13 +186,7 @@ export function Groove({ state }: { state: State }) {
             </span>
           </h2>
           {width > 0 && (
-            <OffsetPlot
-              filled={myDots(state)}
-              hollow={reference ? heardDots(analysis) : []}
-              steps={barSteps(doc)}
-              width={width}
-              height={190}
-            />
+            <FeelByStep state={later} analysis={reference ? analysis : undefined} width={width} />
           )}
         </section>
       </main>
@@ -192,3 +194,23 @@ export function Groove({ state }: { state: State }) {
     </>
   );
 }
+
+const FeelByStep = memo(function FeelByStep(p: {
+  state: State;
+  analysis: Analysis | undefined;
+  width: number;
+}) {
+  const mine = myDots(p.state);
+  const [filled, setFilled] = useState(mine);
+  if (!sameDots(mine, filled)) setFilled(mine); // else the plot is not drawn again
+  const hollow = useMemo(() => heardDots(p.analysis), [p.analysis]);
+  return (
+    <OffsetPlot
+      filled={filled}
+      hollow={hollow}
+      steps={barSteps(p.state.document)}
+      width={p.width}
+      height={190}
+    />
+  );
+});

@@ -1,7 +1,7 @@
 // The row of one voice: its name, its grid, its hits as sticks and the
 // reference's behind them.
-import { useState } from "react";
-import type { Edit, Hit, State, Voice } from "../../api/client";
+import { memo, useState } from "react";
+import type { Edit, Hit, Schemas, State, Voice } from "../../api/client";
 import { monitor } from "../../live/monitor";
 import { Glyph, hue } from "../../parts/family";
 import { clamp, num, position } from "../../parts/format";
@@ -21,15 +21,58 @@ interface Drag {
   from: ReturnType<typeof chosen>;
 }
 
-export function LaneRow({
-  state,
+/** Steps, beats and bars behind the hits. */
+const Grid = memo(function Grid({ axis }: { axis: Axis }) {
+  const lines = Array.from({ length: axis.total / axis.stepTicks + 1 }, (_, i) => i * axis.stepTicks);
+  const dense = axis.x(axis.stepTicks) - axis.x(0) < 7;
+  return (
+    <>
+      {lines.map((t) => {
+        const bar = t % axis.barTicks === 0;
+        const beat = t % axis.beatTicks === 0;
+        if (dense && !beat) return null;
+        return (
+          <line
+            key={t}
+            x1={axis.x(t)}
+            x2={axis.x(t)}
+            y1={5}
+            y2={rowHeight - 5}
+            stroke={bar ? "var(--color-base-content)" : beat ? "var(--line-strong)" : "var(--line)"}
+            strokeWidth={bar ? 1.3 : 1}
+            opacity={bar ? 0.65 : 1}
+          />
+        );
+      })}
+      <line
+        x1={axis.x(0)}
+        x2={axis.x(axis.total)}
+        y1={rowHeight - 5}
+        y2={rowHeight - 5}
+        stroke="var(--line)"
+      />
+    </>
+  );
+});
+
+/** Drawn again only when something of the row changes. */
+export const LaneRow = memo(function LaneRow({
+  hits,
+  falls,
   voice,
+  lean,
+  beats,
   axis,
   scale,
   shadows,
 }: {
-  state: State;
+  hits: Hit[];
+  /** Where each of the hits falls. */
+  falls: Schemas["Fall"][];
   voice: Voice;
+  lean: number;
+  /** Of a bar. */
+  beats: number;
   axis: Axis;
   scale: number;
   shadows: Shadow[];
@@ -38,14 +81,10 @@ export function LaneRow({
   const sel = useSelection();
   const [moved, setMoved] = useState(0);
   const [box, setBox] = useState<[number, number] | null>(null);
-  const hits = laneOf(state, voice.id);
-  const falls = new Map(state.falls.filter((f) => f.voice === voice.id).map((f) => [f.hit, f]));
-  const isSelected = (id: string) => sel.hits.some((s) => s.voice === voice.id && s.hit === id);
+  const selected = new Set(sel.hits.flatMap((s) => (s.voice === voice.id ? [s.hit] : [])));
+  const isSelected = (id: string) => selected.has(id);
   const active = sel.voice === voice.id;
-  const lean = state.document.groove.feel.voices[voice.id]?.lean_ms ?? 0;
-  const beats = state.document.groove.meter.beats;
-  const offsetOf = (id: string) => falls.get(id)?.offset_ms ?? 0;
-  const headX = (h: { id: string; tick: number }) => axis.x(h.tick) + offsetOf(h.id) * axis.msPixels * scale;
+  const headsX = hits.map((h, i) => axis.x(h.tick) + (falls[i]?.offset_ms ?? 0) * axis.msPixels * scale);
 
   const point = (e: React.PointerEvent) => {
     const r = e.currentTarget.getBoundingClientRect();
@@ -54,7 +93,7 @@ export function LaneRow({
 
   const under = (x: number, y: number) =>
     hits
-      .map((h) => ({ h, d: Math.hypot(headX(h) - x, headY(h.velocity, rowHeight) - y) }))
+      .map((h, i) => ({ h, d: Math.hypot((headsX[i] ?? 0) - x, headY(h.velocity, rowHeight) - y) }))
       .filter(({ h, d }) => d < 11 || (Math.abs(axis.x(h.tick) - x) < 4 && y > headY(h.velocity, rowHeight)))
       .sort((a, b) => a.d - b.d)[0]?.h ?? null;
 
@@ -108,7 +147,8 @@ export function LaneRow({
     if (d.way === "none") {
       if (Math.hypot(x - d.x, y - d.y) < 4) return;
       d.way = Math.abs(y - d.y) > Math.abs(x - d.x) ? "velocity" : e.altKey ? "nudge" : "move";
-      d.from = chosen(useProject.getState().state ?? state, useSelection.getState().hits);
+      const state = useProject.getState().state;
+      if (state) d.from = chosen(state, useSelection.getState().hits);
     }
     if (d.way === "move") {
       const steps = Math.round((x - d.x) / (axis.x(axis.stepTicks) - axis.x(0)));
@@ -147,7 +187,7 @@ export function LaneRow({
       }
       if (d.way === "box" && box) {
         const inside = hits
-          .filter((h) => headX(h) >= box[0] && headX(h) <= box[1])
+          .filter((_, i) => (headsX[i] ?? 0) >= box[0] && (headsX[i] ?? 0) <= box[1])
           .map((h) => ({ voice: voice.id, hit: h.id }));
         sel.set({
           hits: [
@@ -179,9 +219,7 @@ export function LaneRow({
       });
   };
 
-  const bars = state.document.groove.bars;
-  const lines = Array.from({ length: axis.total / axis.stepTicks + 1 }, (_, i) => i * axis.stepTicks);
-  const dense = axis.x(axis.stepTicks) - axis.x(0) < 7;
+  const bars = axis.total / axis.barTicks;
   return (
     <div className={`flex rounded-lg ${active ? "bg-row" : "bg-base-200"}`} style={{ height: rowHeight }}>
       <button
@@ -233,30 +271,7 @@ export function LaneRow({
               opacity={0.1}
             />
           )}
-          {lines.map((t) => {
-            const bar = t % axis.barTicks === 0;
-            const beat = t % axis.beatTicks === 0;
-            if (dense && !beat) return null;
-            return (
-              <line
-                key={t}
-                x1={axis.x(t)}
-                x2={axis.x(t)}
-                y1={5}
-                y2={rowHeight - 5}
-                stroke={bar ? "var(--color-base-content)" : beat ? "var(--line-strong)" : "var(--line)"}
-                strokeWidth={bar ? 1.3 : 1}
-                opacity={bar ? 0.65 : 1}
-              />
-            );
-          })}
-          <line
-            x1={axis.x(0)}
-            x2={axis.x(axis.total)}
-            y1={rowHeight - 5}
-            y2={rowHeight - 5}
-            stroke="var(--line)"
-          />
+          <Grid axis={axis} />
           {box && (
             <rect
               x={box[0]}
@@ -279,8 +294,8 @@ export function LaneRow({
               offset={s.offset}
             />
           ))}
-          {hits.map((h) => {
-            const offset = offsetOf(h.id);
+          {hits.map((h, i) => {
+            const offset = falls[i]?.offset_ms ?? 0;
             const by = isSelected(h.id) ? moved : 0;
             return (
               <Stick
@@ -301,7 +316,7 @@ export function LaneRow({
       </div>
     </div>
   );
-}
+});
 
 /** Whether a lane takes this key. */
 function isLaneKey(e: React.KeyboardEvent): boolean {

@@ -23,6 +23,14 @@ export interface Axis {
   width: number;
 }
 
+/** The axis of a groove, the same object as long as nothing of it changes. */
+export function useAxis(doc: Document, width: number): Axis {
+  const { bars, grid, meter } = doc.groove;
+  const bpm = doc.tempo[0]?.bpm ?? 120;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what axisOf reads of the document
+  return useMemo(() => axisOf(doc, width), [bars, grid, meter, bpm, width]);
+}
+
 export function axisOf(doc: Document, width: number): Axis {
   const m = doc.groove.meter;
   const barTicks = (m.beats * 3840) / m.unit;
@@ -55,22 +63,22 @@ export interface Shadow {
  * from its bar one on.
  */
 export function useShadows(analysis: Analysis | undefined, doc: Document | undefined): Map<string, Shadow[]> {
+  const bars = doc?.groove.bars;
+  const meter = doc?.groove.meter;
   return useMemo(() => {
     const out = new Map<string, Shadow[]>();
-    if (!analysis || !doc) return out;
+    if (!analysis || !bars || !meter) return out;
     for (const h of analysis.hits) {
       if (h.bar === null || h.step === null || h.offset_ms === null) continue;
-      if (h.bar < 0 || h.bar >= doc.groove.bars) continue;
+      if (h.bar < 0 || h.bar >= bars) continue;
       const tick =
-        h.bar * ((doc.groove.meter.beats * 3840) / doc.groove.meter.unit) +
-        h.step * stepTicks(analysis) +
-        h.within_ticks;
+        h.bar * ((meter.beats * 3840) / meter.unit) + h.step * stepTicks(analysis) + h.within_ticks;
       const list = out.get(h.family) ?? [];
       list.push({ tick, offset: h.offset_ms, velocity: h.velocity });
       out.set(h.family, list);
     }
     return out;
-  }, [analysis, doc]);
+  }, [analysis, bars, meter]);
 }
 
 /** The sixteenths of a bar of the groove. */
@@ -82,14 +90,24 @@ const stepTicks = (a: Analysis) => 3840 / a.beat_unit / a.steps_per_beat;
 /** My hits as dots for the plot by step. */
 export function myDots(state: State): Dot[] {
   const { groove, kit } = state.document;
-  return state.falls.flatMap((f) => {
-    const voice = kit.voices.find((v) => v.id === f.voice);
-    const hit = groove.lanes.find((l) => l.voice === f.voice)?.hits.find((h) => h.id === f.hit);
-    if (!voice || !hit) return [];
-    const step = (hit.tick / 240) % barSteps(state.document);
-    return [{ key: `${f.voice} ${f.hit}`, step, offset: f.offset_ms, family: voice.family }];
+  return groove.lanes.flatMap((lane, i) => {
+    const voice = kit.voices.find((v) => v.id === lane.voice);
+    if (!voice) return [];
+    return lane.hits.map((hit, j) => ({
+      key: `${lane.voice} ${hit.id}`,
+      step: (hit.tick / 240) % barSteps(state.document),
+      offset: state.falls[i]?.[j]?.offset_ms ?? 0,
+      family: voice.family,
+    }));
   });
 }
+
+export const sameDots = (a: Dot[], b: Dot[]) =>
+  a.length === b.length &&
+  a.every((d, i) => {
+    const e = b[i];
+    return e && d.key === e.key && d.step === e.step && d.offset === e.offset && d.family === e.family;
+  });
 
 /** The reference's hits as dots for the plot by step. */
 export function heardDots(analysis: Analysis | undefined): Dot[] {
