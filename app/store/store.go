@@ -333,9 +333,17 @@ func (s *Store) Hearing(blob string, version int) ([]byte, error) {
 	return unpack(h.Data)
 }
 
+// packers are used again: to make one takes longer than to pack a part.
+var packers = sync.Pool{New: func() any {
+	w, _ := gzip.NewWriterLevel(nil, gzip.BestSpeed) // the level is valid
+	return w
+}}
+
 func pack(data []byte) []byte {
 	var buf bytes.Buffer
-	w, _ := gzip.NewWriterLevel(&buf, gzip.BestSpeed)
+	w := packers.Get().(*gzip.Writer)
+	defer packers.Put(w)
+	w.Reset(&buf)
 	_, _ = w.Write(data) // a bytes.Buffer takes everything
 	_ = w.Close()
 	return buf.Bytes()
