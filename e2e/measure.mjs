@@ -29,7 +29,8 @@ async function full(request, bars) {
   const put = project.document.kit.voices.slice(0, 5).flatMap(({ id }) =>
     Array.from({ length: bars * 16 }, (_, i) => ({ voice: id, tick: i * 240, velocity: 60 + (i % 5) * 8, nudge_ms: 0, semitones: 0 })),
   );
-  const edits = [{ op: "groove.bars", value: bars }, { op: "hit.put", put }];
+  const scatter = project.document.kit.voices.map(({ id }) => ({ op: "feel.scatter", voice: id, value: 3 }));
+  const edits = [{ op: "groove.bars", value: bars }, { op: "hit.put", put }, ...scatter];
   const reply = await request.post(`${api}/${project.id}/edits`, { data: { base: 1, edits, coalesce: "" } });
   if (!reply.ok()) throw new Error(await reply.text());
   return project.id;
@@ -61,15 +62,9 @@ async function dragging(page, project) {
   return frames;
 }
 
-try {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  for (const bars of [1, 64]) {
-    const frames = await dragging(page, await full(page.request, bars));
-    frames.sort((a, b) => a - b);
-    console.log(`dragging a velocity among ${bars * 80} hits: frames of ${frames[frames.length >> 1].toFixed(0)} ms, 95 % under ${frames[Math.floor(frames.length * 0.95)].toFixed(0)} ms (${frames.length} frames)`);
-  }
-  const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();
-  await page.goto(`http://127.0.0.1:${port}/p/${projects.find((p) => p.name === "Warm-up laps").id}/groove`);
+/** Plays a project and prints how long edits take to be heard, with the parts of that time. */
+async function heard(page, project, where) {
+  await page.goto(`http://127.0.0.1:${port}/p/${project}/groove`);
   await page.getByRole("button", { name: "Play", exact: true }).click();
   await page.waitForTimeout(1500);
   const edits = [];
@@ -79,14 +74,36 @@ try {
       await page.evaluate(async () => {
         const m = globalThis.jubrakMonitor;
         const before = m.report.version;
+        performance.clearResourceTimings();
         const from = performance.now();
         document.querySelector('button[title="Other random numbers, the same amounts"]').click();
         while (m.report.version === before) await new Promise((done) => setTimeout(done, 1));
-        return performance.now() - from;
+        const all = performance.now() - from;
+        const ahead = m.report.filled / 48;
+        let sent;
+        while (!sent) {
+          sent = performance.getEntriesByType("resource").find((r) => r.name.endsWith("/edits"));
+          await new Promise((done) => setTimeout(done, 1));
+        }
+        return { all, ahead, begun: sent.requestStart - from, answer: sent.responseEnd - sent.requestStart };
       }),
     );
   }
-  console.log(`edit while playing to changed samples: ${spread(edits)}`);
+  const part = (of) => edits.map((e) => e[of]).sort((a, b) => a - b)[edits.length >> 1].toFixed(0);
+  console.log(`edit while playing to changed samples, ${where}: ${spread(edits.map((e) => e.all))}`);
+  console.log(`  of that, medians: ${part("begun")} ms until it is sent, ${part("answer")} ms until it is answered, ${part("ahead")} ms of sound ahead`);
+}
+
+try {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  for (const bars of [1, 64]) {
+    const frames = await dragging(page, await full(page.request, bars));
+    frames.sort((a, b) => a - b);
+    console.log(`dragging a velocity among ${bars * 80} hits: frames of ${frames[frames.length >> 1].toFixed(0)} ms, 95 % under ${frames[Math.floor(frames.length * 0.95)].toFixed(0)} ms (${frames.length} frames)`);
+  }
+  await heard(page, await full(page.request, 64), "among 5120 hits");
+  const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();
+  await heard(page, projects.find((p) => p.name === "Warm-up laps").id, "in the demo");
   const from = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
   for (let s = 0; s < seconds; s += 10) {
     await page.waitForTimeout(10_000);
