@@ -62,6 +62,9 @@ func (s *Workshop) read(h *held, id string) (*State, error) {
 	}
 	c, err := s.Store.Load(id)
 	if err != nil {
+		s.mu.Lock()
+		delete(s.held, id) // asking for what is not there leaves nothing
+		s.mu.Unlock()
 		return nil, err
 	}
 	d, err := project.Join(c.Document, c.Parts)
@@ -71,7 +74,9 @@ func (s *Workshop) read(h *held, id string) (*State, error) {
 	st := stateOf(c, d, nil)
 	st.inParts = len(c.Parts) > 0
 	if !h.now.CompareAndSwap(nil, st) {
-		return h.now.Load(), nil // a writer was quicker
+		if now := h.now.Load(); now != nil {
+			return now, nil // a writer was quicker
+		}
 	}
 	return st, nil
 }

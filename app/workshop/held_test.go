@@ -94,4 +94,5 @@ func TestManyProjects(t *testing.T) {
 	require.NoError(t, w.Delete(all[0].ID))
 	_, err := w.Open(all[0].ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.NotContains(t, w.held, all[0].ID)
 }

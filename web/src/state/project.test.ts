@@ -69,6 +69,14 @@ test("edits that add up are never skipped", async () => {
   expect(calls.length).toBe(5);
 });
 
+test("undo pressed faster than it is answered goes back as many steps", async () => {
+  answer = () => answered(state(++version));
+  const { undo } = useProject.getState();
+  await Promise.all([undo(), undo(), undo()]);
+  expect(calls.map((c) => c.body.base)).toEqual([1, 2, 3]);
+  expect(useProject.getState().notice).toBeNull();
+});
+
 test("a refusal is told and the server's state comes back", async () => {
   answer = (url) => (url.endsWith("/edits") ? conflict() : answered(state(9, "renamed elsewhere")));
   const { edit } = useProject.getState();

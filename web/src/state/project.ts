@@ -37,6 +37,7 @@ interface ProjectStore {
 
 let queue: Pending[] = [];
 let sending: Promise<void> | null = null;
+let line: Promise<void> = Promise.resolve(); // undo, redo and what else waits its turn
 
 /** Edits of one gesture that wait replace each other where they set the same thing. */
 function enqueue(edits: Edit[], coalesce: string) {
@@ -109,8 +110,13 @@ export const useProject = create<ProjectStore>((set, get) => {
     }
   }
 
-  /** Runs f when every waiting edit has been answered. */
-  async function settled(f: (s: State) => Promise<State>) {
+  /** Runs f when every waiting edit, undo and the like has been answered: keys come faster than answers. */
+  function settled(f: (s: State) => Promise<State>): Promise<void> {
+    line = line.then(() => next(f));
+    return line;
+  }
+
+  async function next(f: (s: State) => Promise<State>) {
     if (sending) await sending;
     const state = get().state;
     if (!state) return;
