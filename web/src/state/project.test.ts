@@ -77,6 +77,15 @@ test("undo pressed faster than it is answered goes back as many steps", async ()
   expect(useProject.getState().notice).toBeNull();
 });
 
+test("an edit made while an undo is answered is made on top of it", async () => {
+  answer = (url) => (url.endsWith("/edits") ? edited(++version) : answered(state(++version)));
+  const { undo, edit, answered: all } = useProject.getState();
+  void undo();
+  edit([{ op: "a" }]);
+  await all();
+  expect(calls.map((c) => c.body.base)).toEqual([1, 2]);
+});
+
 test("a refusal is told and the server's state comes back", async () => {
   answer = (url) => (url.endsWith("/edits") ? conflict() : answered(state(9, "renamed elsewhere")));
   const { edit } = useProject.getState();

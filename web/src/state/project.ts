@@ -37,7 +37,7 @@ interface ProjectStore {
 
 let queue: Pending[] = [];
 let sending: Promise<void> | null = null;
-let line: Promise<void> = Promise.resolve(); // undo, redo and what else waits its turn
+let line: Promise<void> = Promise.resolve(); // edits, undo and the rest go one after another
 
 /** Edits of one gesture that wait replace each other where they set the same thing. */
 function enqueue(edits: Edit[], coalesce: string) {
@@ -117,7 +117,6 @@ export const useProject = create<ProjectStore>((set, get) => {
   }
 
   async function next(f: (s: State) => Promise<State>) {
-    if (sending) await sending;
     const state = get().state;
     if (!state) return;
     try {
@@ -136,7 +135,7 @@ export const useProject = create<ProjectStore>((set, get) => {
       set({ state: await api.open(id) });
     },
     refresh: async () => {
-      if (sending) await sending;
+      await line;
       const state = get().state;
       if (!state) return;
       const newest = await api.open(state.id);
@@ -150,14 +149,13 @@ export const useProject = create<ProjectStore>((set, get) => {
       enqueue(edits, coalesce);
       if (sending) return;
       set({ saving: true });
-      sending = drain().finally(() => {
+      sending = line.then(drain).finally(() => {
         sending = null;
         set({ saving: false });
       });
+      line = sending;
     },
-    answered: async () => {
-      if (sending) await sending;
-    },
+    answered: () => line,
     useProfile: (profile) => settled((s) => api.useProfile(s.id, s.version, profile)),
     useRecording: (from) => settled((s) => api.useRecording(s.id, { base: s.version, ...from })),
     addLayer: (voice, from) =>
