@@ -117,7 +117,8 @@ func (h *Hypothesis) closeLoop(hits []Hit, duration float64) {
 		return
 	}
 	now, n := distance(hits, h.Period, h.Start)
-	if closed, _ := distance(hits, period, start); closed <= now*(1+8/math.Max(n, 1))+1.5 {
+	// Hits near eighths must stay near them: those that drift away object, too.
+	if closed, near := distance(hits, period, start); closed <= now*(1+8/math.Max(n, 1))+1.5 && near >= 0.9*n {
 		h.Period, h.Start = period, start
 	}
 }
