@@ -24,7 +24,7 @@ type rebuild struct {
 	bpm                         float64
 	bars                        int
 	lanes                       map[string][]string // 16 marks a bar: 1..9 or a dot
-	edits                       []project.Edit
+	edits                       project.Edits
 }
 
 var rebuilds = []rebuild{
@@ -37,13 +37,13 @@ var rebuilds = []rebuild{
 			"open":  {"..8...8...8...8.", "..8...8...8...8."},
 			"808":   {"......7.........", "......7.......6."},
 		},
-		edits: []project.Edit{
-			{Op: "voice.param", Voice: "open", Param: "metal.decay_ms", Value: 320},
-			{Op: "voice.param", Voice: "open", Param: "noise.decay_ms", Value: 260},
-			{Op: "voice.param", Voice: "kick", Param: "body.decay_ms", Value: 300},
-			{Op: "voice.note", Voice: "808", Text: "A1"},
-			{Op: "voice.param", Voice: "808", Param: "body.decay_ms", Value: 500},
-			{Op: "feel.scatter", Voice: "hat", Value: 1.2},
+		edits: project.Edits{
+			project.SetNumber{At: "open/layers/drum/metal.decay_ms", Value: 320},
+			project.SetNumber{At: "open/layers/drum/noise.decay_ms", Value: 260},
+			project.SetNumber{At: "kick/layers/drum/body.decay_ms", Value: 300},
+			project.SetNote{Voice: "808", Note: "A1"},
+			project.SetNumber{At: "808/layers/drum/body.decay_ms", Value: 500},
+			project.SetNumber{At: "groove/feel/hat/scatter_ms", Value: 1.2},
 		},
 	},
 	{
@@ -55,14 +55,14 @@ var rebuilds = []rebuild{
 			"open":  {"................", "..........6....."},
 			"808":   {"9.......9.......", "9.........8....."},
 		},
-		edits: []project.Edit{
-			{Op: "feel.swing", Value: 55},
-			{Op: "feel.lean", Voice: "hat", Value: 4},
-			{Op: "feel.lean", Voice: "snare", Value: 11},
-			{Op: "feel.scatter", Voice: "hat", Value: 2.2},
-			{Op: "feel.scatter", Voice: "snare", Value: 2},
-			{Op: "feel.velocity_scatter", Voice: "hat", Value: 3},
-			{Op: "voice.param", Voice: "kick", Param: "body.end_hz", Value: 46.2},
+		edits: project.Edits{
+			project.SetNumber{At: "groove/feel/swing_percent", Value: 55},
+			project.SetNumber{At: "groove/feel/hat/lean_ms", Value: 4},
+			project.SetNumber{At: "groove/feel/snare/lean_ms", Value: 11},
+			project.SetNumber{At: "groove/feel/hat/scatter_ms", Value: 2.2},
+			project.SetNumber{At: "groove/feel/snare/scatter_ms", Value: 2},
+			project.SetNumber{At: "groove/feel/hat/velocity_scatter", Value: 3},
+			project.SetNumber{At: "kick/layers/drum/body.end_hz", Value: 46.2},
 		},
 	},
 }
@@ -101,7 +101,7 @@ func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 	if err != nil {
 		return err
 	}
-	edits := append([]project.Edit{{Op: "reference.add", New: ref}}, r.edits...)
+	edits := append(project.Edits{project.AddReference{Reference: *ref}}, r.edits...)
 	if d, _, err = d.Apply(edits, nil); err != nil {
 		return err
 	}

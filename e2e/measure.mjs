@@ -29,8 +29,8 @@ async function full(request, bars) {
   const put = project.document.kit.voices.slice(0, 5).flatMap(({ id }) =>
     Array.from({ length: bars * 16 }, (_, i) => ({ voice: id, tick: i * 240, velocity: 60 + (i % 5) * 8, nudge_ms: 0, semitones: 0 })),
   );
-  const scatter = project.document.kit.voices.map(({ id }) => ({ op: "feel.scatter", voice: id, value: 3 }));
-  const edits = [{ op: "groove.bars", value: bars }, { op: "hit.put", put }, ...scatter];
+  const scatter = project.document.kit.voices.map(({ id }) => ({ op: "number.set", at: `groove/feel/${id}/scatter_ms`, value: 3 }));
+  const edits = [{ op: "groove.bars", bars }, { op: "hit.put", hits: put }, ...scatter];
   const reply = await request.post(`${api}/${project.id}/edits`, { data: { base: 1, edits, coalesce: "" } });
   if (!reply.ok()) throw new Error(await reply.text());
   return project.id;

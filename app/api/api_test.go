@@ -34,6 +34,7 @@ import (
 	"jubrak/core/listen"
 	"jubrak/core/match"
 	"jubrak/core/project"
+	"jubrak/core/sound"
 )
 
 // client calls a real server and holds every reply against the OpenAPI
@@ -109,10 +110,16 @@ func (c *client) call(method, path string, in, out any) int {
 // state from then on.
 func (c *client) edit(path string, req EditRequest, st *workshop.State) int {
 	c.t.Helper()
+	return c.change(path, "/edits", req, st)
+}
+
+// change is edit for every request that answers with what changed.
+func (c *client) change(path, how string, req any, st *workshop.State) int {
+	c.t.Helper()
 	var before json.RawMessage
 	require.Equal(c.t, http.StatusOK, c.call("GET", path, nil, &before))
 	var changed workshop.Changed
-	if status := c.call("POST", path+"/edits", req, &changed); status != http.StatusOK {
+	if status := c.call("POST", path+how, req, &changed); status != http.StatusOK {
 		return status
 	}
 	ops, err := json.Marshal(changed.Patch)
@@ -196,7 +203,7 @@ func TestTheWholeJob(t *testing.T) {
 	edit := func(edits ...project.Edit) int {
 		return c.edit(base, EditRequest{Base: st.Version, Edits: edits}, &st)
 	}
-	require.Equal(t, 200, edit(project.Edit{Op: "take.both"}))
+	require.Equal(t, 200, edit(project.TakeBoth{}))
 	assert.NotEmpty(t, st.Document.Groove.Lane("kick").Hits)
 	assert.NotEmpty(t, st.Falls)
 	var sound workshop.VoiceSound
@@ -211,12 +218,28 @@ func TestTheWholeJob(t *testing.T) {
 		}
 	}
 	tempo := st.Document.Tempo[0].BPM
-	require.Equal(t, 200, edit(project.Edit{Op: "tempo.set", Value: 100}))
-	require.Equal(t, 200, c.call("POST", base+"/undo", StepRequest{Base: st.Version}, &st))
+	require.Equal(t, 200, edit(project.SetNumber{At: "tempo/bpm", Value: 100}))
+	require.Equal(t, 200, c.change(base, "/undo", StepRequest{Base: st.Version}, &st))
 	assert.Equal(t, tempo, st.Document.Tempo[0].BPM)
 	assert.True(t, st.CanRedo)
-	require.Equal(t, 200, c.call("POST", base+"/redo", StepRequest{Base: st.Version}, &st))
+	require.Equal(t, 200, c.change(base, "/redo", StepRequest{Base: st.Version}, &st))
 	assert.Equal(t, 100.0, st.Document.Tempo[0].BPM)
+	// The history has names, and can be jumped in.
+	var h workshop.History
+	require.Equal(t, 200, c.call("GET", base+"/history", nil, &h))
+	last := h.Steps[len(h.Steps)-1]
+	assert.Equal(t, last.Position, h.Position)
+	assert.Contains(t, last.Name, "Song: tempo ")
+	assert.Contains(t, last.Name, " → 100 BPM")
+	assert.Empty(t, h.Steps[0].Name, "the beginning")
+	require.Equal(t, 200, c.change(base, "/history", PlaceRequest{Base: st.Version, Position: h.Steps[0].Position}, &st))
+	assert.False(t, st.CanUndo)
+	assert.Empty(t, st.Document.References)
+	require.Equal(t, 200, c.change(base, "/history", PlaceRequest{Base: st.Version, Position: last.Position}, &st))
+	assert.Equal(t, 100.0, st.Document.Tempo[0].BPM)
+	require.Equal(t, 200, c.change(base, "/history", PlaceRequest{Base: st.Version, Position: 999}, &st))
+	assert.Equal(t, 100.0, st.Document.Tempo[0].BPM, "nowhere is where it is")
+	assert.Equal(t, 409, c.call("POST", base+"/history", PlaceRequest{Base: 1, Position: 1}, nil))
 	// Another server on the same folder finds everything.
 	again := startIn(t, dir)
 	var there workshop.State
@@ -229,7 +252,7 @@ func TestExports(t *testing.T) {
 	c := start(t)
 	st := c.create()
 	base := "/api/projects/" + st.ID
-	require.Equal(t, 200, c.edit(base, EditRequest{Base: 1, Edits: []project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "hit.add", Voice: "hat", Tick: 240}, {Op: "feel.swing", Value: 60}}}, &st))
+	require.Equal(t, 200, c.edit(base, EditRequest{Base: 1, Edits: project.Edits{project.AddHit{Voice: "kick", Tick: 0}, project.AddHit{Voice: "hat", Tick: 240}, project.SetNumber{At: "groove/feel/swing_percent", Value: 60}}}, &st))
 	get := func(what string) []byte {
 		req, err := http.NewRequest("GET", c.url+base+"/export/"+what, nil)
 		require.NoError(t, err)
@@ -279,10 +302,10 @@ func TestBadFilesChangeNothing(t *testing.T) {
 	}
 	code, _, failure := c.upload(st.ID, "empty.wav", nil)
 	assert.Equal(t, 422, code)
-	assert.Equal(t, format.CodeEmpty, failure.Error.Code)
+	assert.Equal(t, FileEmpty, failure.Error.Code)
 	code, _, failure = c.upload(st.ID, "picture.wav", []byte("\x89PNG\r\n\x1a\n and more"))
 	assert.Equal(t, 422, code, "at once")
-	assert.Equal(t, format.CodeUnknown, failure.Error.Code)
+	assert.Equal(t, FileUnknown, failure.Error.Code)
 	left, err := os.ReadDir(filepath.Join(c.dir, "blobs"))
 	require.NoError(t, err)
 	assert.Empty(t, left, "nothing stays of them")
@@ -318,9 +341,9 @@ func TestRefusals(t *testing.T) {
 		"unknown voice":     {"GET", base + "/voices/none/sound", nil, 404, "not_found"},
 		"unknown reference": {"GET", base + "/references/none", nil, 404, "not_found"},
 		"no JSON":           {"POST", base + "/edits", "text", 400, "bad_request"},
-		"old version":       {"POST", base + "/edits", EditRequest{Base: 99, Edits: []project.Edit{{Op: "groove.clear"}}}, 409, "version_conflict"},
+		"old version":       {"POST", base + "/edits", EditRequest{Base: 99, Edits: project.Edits{project.Clear{}}}, 409, "version_conflict"},
 		"no edits":          {"POST", base + "/edits", EditRequest{Base: 1}, 400, "bad_request"},
-		"refused edit":      {"POST", base + "/edits", EditRequest{Base: 1, Edits: []project.Edit{{Op: "tempo.set", Value: 1}}}, 422, "edit_refused"},
+		"refused edit":      {"POST", base + "/edits", EditRequest{Base: 1, Edits: project.Edits{project.SetGrid{Grid: 7}}}, 422, "edit_refused"},
 		"no reference":      {"GET", base + "/compare", nil, 422, "no_reference"},
 		"empty name":        {"POST", "/api/projects", NewProject{}, 422, "invalid"},
 		"wave of nothing":   {"GET", base + "/references/x/wave?from=2&to=1&points=5", nil, 400, "bad_request"},
@@ -329,7 +352,7 @@ func TestRefusals(t *testing.T) {
 	} {
 		var f Failure
 		assert.Equal(t, x.status, c.call(x.method, x.path, x.body, &f), name)
-		assert.Equal(t, x.code, f.Error.Code, name)
+		assert.Equal(t, Code(x.code), f.Error.Code, name)
 		assert.NotEmpty(t, f.Error.Message, name)
 	}
 }
@@ -393,12 +416,38 @@ func TestFrontEnd(t *testing.T) {
 	assert.Equal(t, 404, reply.StatusCode)
 }
 
-// The committed document, from which the front end's types are made, is the
-// one that the routes give.
-func TestDocumentIsCurrent(t *testing.T) {
-	committed, err := os.ReadFile(filepath.Join("..", "..", "web", "openapi.json"))
+// The committed files that are made from the source are those that it gives.
+func TestGeneratedFilesAreCurrent(t *testing.T) {
+	root := filepath.Join("..", "..")
+	files, err := Generated(root)
 	require.NoError(t, err)
-	assert.Equal(t, string(OpenAPI()), string(committed), "run make generate")
+	require.Len(t, files, 3)
+	for path, want := range files {
+		committed, err := os.ReadFile(filepath.Join(root, path))
+		require.NoError(t, err)
+		assert.Equal(t, string(want), string(committed), "%s: run make generate", path)
+	}
+}
+
+// A script's author can read every edit: each alternative has a text, and so has
+// every field that its name does not explain.
+func TestEveryEditIsDescribed(t *testing.T) {
+	doc, err := openapi3.NewLoader().LoadFromData(OpenAPI())
+	require.NoError(t, err)
+	union := doc.Components.Schemas["Edit"].Value
+	require.Len(t, union.OneOf, len(project.Kinds()))
+	plain := map[string]bool{"op": true, "voice": true, "layer": true, "family": true, "hits": true, "name": true, "by": true, "target": true, "correction": true, "kind": true, "reference": true}
+	for op, ref := range union.Discriminator.Mapping {
+		s := doc.Components.Schemas[strings.TrimPrefix(ref.Ref, "#/components/schemas/")].Value
+		assert.NotEmpty(t, s.Description, op)
+		for field, of := range s.Properties {
+			if !plain[field] {
+				assert.NotEmpty(t, of.Value.Description, "%s of %s", field, op)
+			}
+		}
+	}
+	assert.ElementsMatch(t, []any{"white", "pink"}, doc.Components.Schemas["ScatterKind"].Value.Enum)
+	assert.Len(t, doc.Components.Schemas["Family"].Value.Enum, len(sound.Families))
 }
 
 func TestConcurrentEdits(t *testing.T) {
@@ -407,7 +456,7 @@ func TestConcurrentEdits(t *testing.T) {
 	results := make(chan int, 8)
 	for i := range 8 {
 		go func() {
-			data, _ := json.Marshal(EditRequest{Base: 1, Edits: []project.Edit{{Op: "tempo.set", Value: float64(100 + i)}}})
+			data, _ := json.Marshal(EditRequest{Base: 1, Edits: project.Edits{project.SetNumber{At: "tempo/bpm", Value: float64(100 + i)}}})
 			reply, err := http.Post(c.url+"/api/projects/"+st.ID+"/edits", "application/json", bytes.NewReader(data))
 			if err != nil {
 				results <- 0

@@ -33,8 +33,8 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	ref := c.bring(st.ID, "../../fixtures/gm/driving-140.flac")
 	c.call("GET", "/api/projects/"+st.ID, nil, &st)
 	base := "/api/projects/" + st.ID
-	require.Equal(t, 200, c.edit(base, EditRequest{Base: st.Version, Edits: []project.Edit{
-		{Op: "reference.correct", Reference: ref, Correction: &listen.Correction{Kind: "double"}}, {Op: "take.both"}, {Op: "feel.swing", Value: 58},
+	require.Equal(t, 200, c.edit(base, EditRequest{Base: st.Version, Edits: project.Edits{
+		project.Correct{Reference: ref, Correction: listen.Correction{Kind: "double"}}, project.TakeBoth{}, project.SetNumber{At: "groove/feel/swing_percent", Value: 58},
 	}}, &st))
 	require.Equal(t, 200, c.send(fmt.Sprintf("%s/voices/kick/layers?base=%d", base, st.Version), "thump.wav", noise(t, 0.2), &st))
 	req, err := http.NewRequest("GET", c.url+base+"/export/project", nil)
@@ -47,7 +47,7 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	require.Equal(t, jobs.Done, job.Status, job.Error)
 	require.Len(t, job.Notes, 1)
 	assert.Contains(t, job.Notes[0], "came in: 5 voices")
-	assert.Contains(t, job.Notes[0], "1 layer, 1 reference, 1 correction")
+	assert.Contains(t, job.Notes[0], "1 recorded sound, 1 reference, 1 correction")
 	var again workshop.State
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+job.Result, nil, &again))
 	assert.NotEqual(t, st.ID, again.ID)
@@ -88,7 +88,7 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	require.Equal(t, 200, c.call("DELETE", "/api/projects/"+again.ID, nil, nil))
 	assert.Equal(t, 2, blobs())
 	// Removed in the present, they are still named by undo.
-	require.Equal(t, 200, c.edit("/api/projects/"+copied.ID, EditRequest{Base: 1, Edits: []project.Edit{{Op: "reference.remove", Reference: ref}}}, &copied))
+	require.Equal(t, 200, c.edit("/api/projects/"+copied.ID, EditRequest{Base: 1, Edits: project.Edits{project.RemoveReference{Reference: ref}}}, &copied))
 	other := c.create()
 	require.Equal(t, 200, c.call("DELETE", "/api/projects/"+other.ID, nil, nil))
 	assert.Equal(t, 2, blobs())
@@ -115,7 +115,7 @@ func TestLevelsBeforeDownloading(t *testing.T) {
 	c := start(t)
 	st := c.create()
 	base := "/api/projects/" + st.ID
-	edits := []project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0, Value: 127}, {Op: "voice.gain", Voice: "kick", Value: 12}}
+	edits := project.Edits{project.AddHit{Voice: "kick", Tick: 0, Velocity: 127}, project.SetNumber{At: "kick/level_db", Value: 12}}
 	require.Equal(t, 200, c.edit(base, EditRequest{Base: 1, Edits: edits}, &st))
 	var l deliver.Levels
 	require.Equal(t, 200, c.call("GET", base+"/levels?bars=1", nil, &l))
@@ -142,7 +142,7 @@ func TestALoopThatWouldNeverEnd(t *testing.T) {
 		assert.Equal(t, 422, c.call("GET", "/api/projects/"+st.ID+what, nil, &f), what)
 		assert.Contains(t, f.Error.Message, "choose a number of bars")
 	}
-	assert.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/edits", EditRequest{Base: 1, Edits: []project.Edit{{Op: "hit.add", Voice: "kick"}}}, nil))
+	assert.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/edits", EditRequest{Base: 1, Edits: project.Edits{project.AddHit{Voice: "kick"}}}, nil))
 }
 
 // An upload that breaks off is the sender's affair, and nothing of it stays.

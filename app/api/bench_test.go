@@ -28,7 +28,7 @@ func large(tb testing.TB) *project.Document {
 	families := []sound.Family{sound.Kick, sound.Snare, sound.HatClosed, sound.Perc}
 	d.Kit.Voices = nil
 	for i := range 16 {
-		v := sound.Voice{ID: fmt.Sprint("v", i), Name: fmt.Sprint("Voice ", i), Family: families[i%4], Recipe: sound.DefaultRecipe(families[i%4]), CutBy: []string{}, Layers: []sound.Layer{}}
+		v := sound.NewVoice(fmt.Sprint("v", i), fmt.Sprint("Voice ", i), families[i%4])
 		d.Kit.Voices = append(d.Kit.Voices, v)
 		l := d.Groove.EnsureLane(v.ID)
 		for j := range 500 {
@@ -62,8 +62,8 @@ func BenchmarkEdit8000(b *testing.B) {
 			require.NoError(b, err)
 			version, size := at.Version, 0
 			for b.Loop() {
-				body, err := json.Marshal(EditRequest{Base: version, Coalesce: "drag", Edits: []project.Edit{
-					{Op: "hit.velocity", Hits: []project.HitRef{{Voice: "v7", Hit: "h250"}}, Value: float64(1 + version%127)},
+				body, err := json.Marshal(EditRequest{Base: version, Coalesce: "drag", Edits: project.Edits{
+					project.SetHits{Hits: []project.HitRef{{Voice: "v7", Hit: "h250"}}, Number: "velocity", Value: float64(1 + version%127)},
 				}})
 				require.NoError(b, err)
 				req := httptest.NewRequest(http.MethodPost, "/api/projects/"+at.ID+"/edits", bytes.NewReader(body))

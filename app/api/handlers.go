@@ -27,7 +27,11 @@ const maxBody = 4 << 20
 // body decodes a JSON request; ok is false when it has been refused.
 func body[T any](c *gin.Context) (v T, ok bool) {
 	d := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, maxBody))
-	if err := d.Decode(&v); err != nil {
+	var unknown *project.UnknownEdit
+	if err := d.Decode(&v); errors.As(err, &unknown) {
+		refuse(c, http.StatusUnprocessableEntity, "edit_refused", workshop.Sentence(err))
+		return v, false
+	} else if err != nil {
 		refuse(c, http.StatusBadRequest, "bad_request", "The request is not the JSON that was expected.")
 		return v, false
 	}
@@ -45,8 +49,19 @@ func (s *server) answer(c *gin.Context, v any, err error) {
 
 func (s *server) info() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		c.JSON(http.StatusOK, Info{Version: Version, Params: sound.Params, LayerParams: sound.LayerParams, Families: sound.Families, Ops: project.Ops()})
+		c.JSON(http.StatusOK, infoNow())
 	}
+}
+
+func infoNow() Info {
+	info := Info{Version: Version, Tables: project.AllTables(), Families: sound.Families}
+	for _, f := range sound.Families {
+		info.Recipes = append(info.Recipes, sound.DefaultRecipe(f))
+	}
+	for _, k := range project.Kinds() {
+		info.Ops = append(info.Ops, k.Op)
+	}
+	return info
 }
 
 func (s *server) listProjects() gin.HandlerFunc {
@@ -90,6 +105,25 @@ func (s *server) edit() gin.HandlerFunc {
 				return
 			}
 			changed, err := s.workshop.Change(c.Param("id"), req.Base, req.Edits, req.Coalesce)
+			if err == nil {
+				s.workshop.Retrack(c.Param("id"))
+			}
+			s.answer(c, changed, err)
+		}
+	}
+}
+
+func (s *server) history() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		h, err := s.workshop.History(c.Param("id"))
+		s.answer(c, h, err)
+	}
+}
+
+func (s *server) goTo() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[PlaceRequest](c); ok {
+			changed, err := s.workshop.Go(c.Param("id"), req.Base, req.Position)
 			if err == nil {
 				s.workshop.Retrack(c.Param("id"))
 			}

@@ -16,6 +16,7 @@ import (
 	"jubrak/core/format"
 	"jubrak/core/project"
 	"jubrak/core/slice"
+	"jubrak/core/sound"
 )
 
 // send posts a file to any address that takes one.
@@ -53,8 +54,8 @@ func TestLayersOverTheAPI(t *testing.T) {
 	var after workshop.State
 	path := "/api/projects/" + st.ID + "/voices/kick/layers?base=" + "1"
 	require.Equal(t, http.StatusOK, c.send(path, "thump.wav", noise(t, 0.2), &after))
-	require.Len(t, after.Document.Kit.Voice("kick").Layers, 1)
-	l := after.Document.Kit.Voice("kick").Layers[0]
+	require.Len(t, after.Document.Kit.Voice("kick").Layers, 2)
+	l := after.Document.Kit.Voice("kick").Layers[1]
 	assert.Equal(t, "thump", l.Name)
 	var failure Failure
 	assert.Equal(t, http.StatusConflict, c.send(path, "thump.wav", noise(t, 0.2), &failure), "the version is not the newest")
@@ -68,18 +69,20 @@ func TestLayersOverTheAPI(t *testing.T) {
 
 	// Set by edits, drawn with the voice, undone.
 	var next workshop.State
-	req := EditRequest{Base: 2, Edits: []project.Edit{{Op: "layer.set", Voice: "kick", Text: l.ID, Param: "pitch_st", Value: 7}}}
+	req := EditRequest{Base: 2, Edits: project.Edits{project.SetNumber{At: project.LayerAddress("kick", l.ID, "pitch_st"), Value: 7}}}
 	require.Equal(t, http.StatusOK, c.edit("/api/projects/"+st.ID, req, &next))
-	assert.Equal(t, 7.0, next.Document.Kit.Voice("kick").Layers[0].Pitch)
+	assert.Equal(t, 7.0, next.Document.Kit.Voice("kick").Layers[1].Pitch)
 	var sounding workshop.VoiceSound
 	require.Equal(t, http.StatusOK, c.call(http.MethodGet, "/api/projects/"+st.ID+"/voices/kick/sound", nil, &sounding))
-	require.Len(t, sounding.Layers, 1)
-	assert.InDelta(t, 200, sounding.Layers[0].Span, 0.1)
-	require.Equal(t, http.StatusOK, c.call(http.MethodPost, "/api/projects/"+st.ID+"/undo", StepRequest{Base: next.Version}, &next))
-	assert.Zero(t, next.Document.Kit.Voice("kick").Layers[0].Pitch)
+	require.Len(t, sounding.Layers, 2)
+	assert.NotNil(t, sounding.Layers[0].Curves, "of the recipe")
+	assert.InDelta(t, 200, sounding.Layers[1].Span, 0.1)
+	require.Equal(t, http.StatusOK, c.change("/api/projects/"+st.ID, "/undo", StepRequest{Base: next.Version}, &next))
+	assert.Zero(t, next.Document.Kit.Voice("kick").Layers[1].Pitch)
 	var info Info
 	c.call(http.MethodGet, "/api/info", nil, &info)
-	assert.Len(t, info.LayerParams, 6)
+	assert.Len(t, info.Tables.Layer, len(sound.LayerParams))
+	assert.Len(t, info.Recipes, len(info.Families))
 }
 
 func TestASliceBecomesALayerOverTheAPI(t *testing.T) {
@@ -96,7 +99,7 @@ func TestASliceBecomesALayerOverTheAPI(t *testing.T) {
 	path := "/api/projects/" + st.ID + "/references/" + ref + "/layers"
 	var after workshop.State
 	require.Equal(t, http.StatusOK, c.call(http.MethodPost, path, workshop.NewLayer{Base: st.Version, Voice: "snare", Slice: list.Slices[0].Slice}, &after))
-	assert.Len(t, after.Document.Kit.Voice("snare").Layers, 1)
+	assert.Len(t, after.Document.Kit.Voice("snare").Layers, 2)
 	assert.NotEqual(t, http.StatusOK, c.call(http.MethodPost, path, workshop.NewLayer{Base: after.Version, Voice: "snare", Slice: slice.Slice{From: 1e9, To: 2e9}}, nil))
 	assert.Equal(t, http.StatusNotFound, c.call(http.MethodPost, "/api/projects/"+st.ID+"/references/nobody/layers", workshop.NewLayer{}, nil))
 }

@@ -27,7 +27,7 @@ func TestAnEditWhileAMonitorOpens(t *testing.T) {
 		var wg sync.WaitGroup
 		wg.Go(func() {
 			time.Sleep(time.Duration(round) * 50 * time.Microsecond)
-			now, err := c.work.Edit(id, version, []project.Edit{{Op: "project.rename", Text: fmt.Sprint("round ", round)}}, "")
+			now, err := c.work.Edit(id, version, project.Edits{project.RenameProject{Name: fmt.Sprint("round ", round)}}, "")
 			if assert.NoError(t, err) {
 				version = now.Version
 			}

@@ -90,7 +90,7 @@ func TestLibrary(t *testing.T) {
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/compare", nil, &cmp))
 	assert.Greater(t, cmp.Told, 1)
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/compare?reference="+st.Document.References[0].ID, nil, &cmp))
-	require.Equal(t, 200, c.edit("/api/projects/"+st.ID, EditRequest{Base: st.Version, Edits: []project.Edit{{Op: "take.feel"}}}, &st))
+	require.Equal(t, 200, c.edit("/api/projects/"+st.ID, EditRequest{Base: st.Version, Edits: project.Edits{project.TakeFeel{}}}, &st))
 	assert.InDelta(t, 12, st.Document.Groove.Feel.Voices["hat"].Lean, 0.2)
 	require.Equal(t, 200, c.call("DELETE", "/api/profiles/"+saved.ID, nil, nil))
 	assert.Equal(t, 404, c.call("DELETE", "/api/profiles/"+saved.ID, nil, &failure))
@@ -124,8 +124,8 @@ func TestSlicesAndPictures(t *testing.T) {
 	assert.Equal(t, sound.Kick, kick.Slice.Family)
 	assert.InDelta(t, 54, *kick.Measures.Fundamental, 3)
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID, nil, &st))
-	edit := project.Edit{Op: "target.set", Target: &project.Target{Reference: ref, Slice: kick.Slice}}
-	require.Equal(t, 200, c.edit("/api/projects/"+st.ID, EditRequest{Base: st.Version, Edits: []project.Edit{edit}}, &st))
+	edit := project.SetTarget{Target: project.Target{Reference: ref, Slice: kick.Slice}}
+	require.Equal(t, 200, c.edit("/api/projects/"+st.ID, EditRequest{Base: st.Version, Edits: project.Edits{edit}}, &st))
 	var v workshop.VoiceSound
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/voices/kick/sound", nil, &v))
 	require.NotNil(t, v.Target, "the kick is built towards the slice")

@@ -11,6 +11,7 @@ import (
 	"jubrak/app/jobs"
 	"jubrak/app/workshop"
 	"jubrak/core/deliver"
+	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/match"
 	"jubrak/core/profile"
@@ -24,7 +25,7 @@ import (
 type route struct {
 	method, path string // path in Gin's form
 	id, summary  string
-	query        []string
+	query        []query
 	body         any    // zero value of the request, nil for none
 	reply        any    // zero value of the reply, nil for none
 	upload       bool   // multipart with one part, file
@@ -32,13 +33,23 @@ type route struct {
 	handle       func(*server) gin.HandlerFunc
 }
 
+// query is a parameter in the query of a path.
+type query struct {
+	name, about string
+	required    bool
+	of          any // zero value of its type
+}
+
 // Info is what the interface must know of the core to build itself.
 type Info struct {
-	Version     string             `json:"version"`
-	Params      []sound.Param      `json:"params"`
-	LayerParams []sound.LayerParam `json:"layer_params"`
-	Families    []sound.Family     `json:"families"`
-	Ops         []string           `json:"ops"`
+	Version string `json:"version"`
+	// Tables are the numbers of a project, by what has them.
+	Tables   project.Tables `json:"tables"`
+	Families []sound.Family `json:"families"`
+	// Recipes are where a drum of each family starts, in the order of families.
+	Recipes []sound.Recipe `json:"recipes"`
+	// Ops are the kinds of edit.
+	Ops []string `json:"ops"`
 }
 
 // ProjectList is the answer to listing projects.
@@ -61,9 +72,9 @@ type NewProject struct {
 // EditRequest applies edits to version Base. Edits with the same Coalesce
 // name in a row are one step of undo.
 type EditRequest struct {
-	Base     int            `json:"base"`
-	Edits    []project.Edit `json:"edits"`
-	Coalesce string         `json:"coalesce"`
+	Base     int           `json:"base"`
+	Edits    project.Edits `json:"edits"`
+	Coalesce string        `json:"coalesce"`
 }
 
 // UseRecording names a reference of another project.
@@ -106,14 +117,55 @@ type StepRequest struct {
 	Base int `json:"base"`
 }
 
+// PlaceRequest goes to a step of the history from version Base.
+type PlaceRequest struct {
+	Base int `json:"base"`
+	// Position is the step's; where there is none, nothing changes.
+	Position int `json:"position"`
+}
+
 // Failure is every refusal: a code for programs, a sentence for people.
 type Failure struct {
 	Error FailureBody `json:"error"`
 }
 
+// Code names the reason of a refusal, for programs: bad_request, the request
+// cannot be read; not_found, what it names is gone; version_conflict, the project
+// has been changed since the base version; edit_refused and invalid, what was
+// asked for cannot be; no_reference and no_sound, what it needs is missing;
+// those that begin with file_ tell what is wrong with a file; too_long, of what
+// would be made; too_large and upload_broken, of an upload; disk_full; origin_refused and
+// host_refused, the request does not come from this machine's page; internal, a
+// fault of the program.
+type Code string
+
+// The codes.
+const (
+	BadRequest      Code = "bad_request"
+	NotFound        Code = "not_found"
+	VersionConflict Code = "version_conflict"
+	EditRefused     Code = "edit_refused"
+	Invalid         Code = "invalid"
+	NoReference     Code = "no_reference"
+	NoSound         Code = "no_sound"
+	TooLarge        Code = "too_large"
+	TooLong         Code = "too_long"
+	UploadBroken    Code = "upload_broken"
+	DiskFull        Code = "disk_full"
+	OriginRefused   Code = "origin_refused"
+	HostRefused     Code = "host_refused"
+	Internal        Code = "internal"
+	FileEmpty       Code = "file_empty"
+	FileUnknown     Code = "file_unknown"
+	FileDamaged     Code = "file_damaged"
+	FileTooLong     Code = "file_too_long"
+	FileUnusable    Code = "file_unusable"
+	FileTruncated   Code = "file_truncated"
+)
+
 // FailureBody is the inside of Failure.
 type FailureBody struct {
-	Code    string `json:"code"`
+	Code    Code   `json:"code"`
 	Message string `json:"message"`
 }
 
@@ -126,22 +178,24 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id", id: "openProject", summary: "A project as it is now", reply: workshop.State{}, handle: (*server).openProject},
 		{method: "DELETE", path: "/api/projects/:id", id: "deleteProject", summary: "Delete a project and its history", handle: (*server).deleteProject},
 		{method: "POST", path: "/api/projects/:id/edits", id: "editProject", summary: "Apply edits; the answer is what changed, as a JSON Patch (RFC 6902)", body: EditRequest{}, reply: workshop.Changed{}, handle: (*server).edit},
-		{method: "POST", path: "/api/projects/:id/undo", id: "undo", summary: "Go back one step", body: StepRequest{}, reply: workshop.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(-1) }},
-		{method: "POST", path: "/api/projects/:id/redo", id: "redo", summary: "Go forward one step", body: StepRequest{}, reply: workshop.State{}, handle: func(s *server) gin.HandlerFunc { return s.step(1) }},
+		{method: "POST", path: "/api/projects/:id/undo", id: "undo", summary: "Go back one step; the answer is what changed, as for edits", body: StepRequest{}, reply: workshop.Changed{}, handle: func(s *server) gin.HandlerFunc { return s.step(-1) }},
+		{method: "POST", path: "/api/projects/:id/redo", id: "redo", summary: "Go forward one step", body: StepRequest{}, reply: workshop.Changed{}, handle: func(s *server) gin.HandlerFunc { return s.step(1) }},
+		{method: "GET", path: "/api/projects/:id/history", id: "history", summary: "The steps that can be gone back to", reply: workshop.History{}, handle: (*server).history},
+		{method: "POST", path: "/api/projects/:id/history", id: "goTo", summary: "Go to a step of the history", body: PlaceRequest{}, reply: workshop.Changed{}, handle: (*server).goTo},
 		{method: "POST", path: "/api/archives", id: "importArchive", summary: "Open a project archive as a new project", upload: true, reply: jobs.Job{}, handle: (*server).importArchive},
 		{method: "POST", path: "/api/projects/:id/duplicate", id: "duplicate", summary: "Make a new project of this one", reply: workshop.State{}, handle: (*server).duplicateProject},
 		{method: "POST", path: "/api/projects/:id/references", id: "importReference", summary: "Listen to a file and add it as a reference", upload: true, reply: jobs.Job{}, handle: (*server).importReference},
 		{method: "GET", path: "/api/projects/:id/references/:ref", id: "analysis", summary: "What was heard in a reference, corrected", reply: listen.Analysis{}, handle: (*server).analysis},
-		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: []string{"from", "to", "points"}, reply: workshop.Peaks{}, handle: (*server).wave},
-		{method: "GET", path: "/api/projects/:id/references/:ref/spectrogram", id: "spectrogram", summary: "Level by frequency and time", query: []string{"from", "to", "points"}, reply: study.Spectrogram{}, handle: (*server).spectrogram},
+		{method: "GET", path: "/api/projects/:id/references/:ref/wave", id: "wave", summary: "A picture of the recording", query: part, reply: workshop.Peaks{}, handle: (*server).wave},
+		{method: "GET", path: "/api/projects/:id/references/:ref/spectrogram", id: "spectrogram", summary: "Level by frequency and time", query: part, reply: study.Spectrogram{}, handle: (*server).spectrogram},
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices", id: "slices", summary: "The cleanest hits of each family, measured", reply: SliceList{}, handle: (*server).slices},
 		{method: "POST", path: "/api/projects/:id/references/:ref/layers", id: "layerFromSlice", summary: "Cut a slice and strike it with a voice", body: workshop.NewLayer{}, reply: workshop.State{}, handle: (*server).layerFromSlice},
-		{method: "POST", path: "/api/projects/:id/voices/:voice/layers", id: "layerFromFile", summary: "Strike a recorded one-shot with a voice", query: []string{"base"}, upload: true, reply: workshop.State{}, handle: (*server).layerFromFile},
-		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []string{"format"}, media: "application/octet-stream", handle: (*server).sliceFiles},
+		{method: "POST", path: "/api/projects/:id/voices/:voice/layers", id: "layerFromFile", summary: "Strike a recorded one-shot with a voice", query: []query{{"base", "Version of the project that the change was made from", true, 0}}, upload: true, reply: workshop.State{}, handle: (*server).layerFromFile},
+		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []query{formatQuery}, media: "application/octet-stream", handle: (*server).sliceFiles},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
-		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine, or another reference, against the active reference", query: []string{"reference"}, reply: match.Comparison{}, handle: (*server).compare},
-		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []string{"format", "bars", "gain_db", "pickup"}, media: "application/octet-stream", handle: (*server).export},
-		{method: "GET", path: "/api/projects/:id/levels", id: "levels", summary: "How loud loop, stems and one-shots would come out", query: []string{"bars"}, reply: deliver.Levels{}, handle: (*server).levels},
+		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine, or another reference, against the active reference", query: []query{{"reference", "Id of the reference that stands in mine's place", false, ""}}, reply: match.Comparison{}, handle: (*server).compare},
+		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []query{formatQuery, barsQuery, {"gain_db", "Change of level of sound files, -60 to 12 dB", false, 0.0}, {"pickup", "1: a MIDI file has a bar of its own for hits before the first downbeat", false, 0}}, media: "application/octet-stream", handle: (*server).export},
+		{method: "GET", path: "/api/projects/:id/levels", id: "levels", summary: "How loud loop, stems and one-shots would come out", query: []query{barsQuery}, reply: deliver.Levels{}, handle: (*server).levels},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
 		{method: "POST", path: "/api/projects/:id/takes", id: "addTake", summary: "Take what was tapped as reference", body: workshop.Take{}, reply: workshop.State{}, handle: (*server).addTake},
 		{method: "GET", path: "/api/mapping", id: "mapping", summary: "How keys of MIDI files to come are filed, over General MIDI", reply: workshop.Mapping{}, handle: (*server).mapping},
@@ -151,7 +205,7 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/references/:ref/profile", id: "saveProfile", summary: "Save what was found in a reference", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveProfile},
 		{method: "POST", path: "/api/projects/:id/profile", id: "useProfile", summary: "Take a profile as reference", body: UseProfile{}, reply: workshop.State{}, handle: (*server).useProfile},
 		{method: "POST", path: "/api/projects/:id/long/:long", id: "importStretch", summary: "Listen to a stretch of a file that is too long", body: workshop.Stretch{}, reply: jobs.Job{}, handle: (*server).importStretch},
-		{method: "GET", path: "/api/recordings", id: "recordings", summary: "Recordings of other projects", query: []string{"except"}, reply: RecordingList{}, handle: (*server).recordings},
+		{method: "GET", path: "/api/recordings", id: "recordings", summary: "Recordings of other projects", query: []query{{"except", "Id of a project whose recordings are left out", false, ""}}, reply: RecordingList{}, handle: (*server).recordings},
 		{method: "POST", path: "/api/projects/:id/recording", id: "useRecording", summary: "Add a reference of another project", body: UseRecording{}, reply: workshop.State{}, handle: (*server).useRecording},
 		{method: "GET", path: "/api/long/:long", id: "long", summary: "A file of which a stretch must be chosen", reply: workshop.LongFile{}, handle: (*server).longFile},
 		{method: "DELETE", path: "/api/long/:long", id: "dropLong", summary: "Forget it", handle: (*server).dropLong},
@@ -164,11 +218,36 @@ func routes() []route {
 	}
 }
 
+// pathParams say what the parameters in paths are.
+var pathParams = map[string]string{
+	"id": "Id of a project, or of a job", "ref": "Id of a reference", "voice": "Id of a voice", "long": "Id of a file of which a stretch must be chosen",
+	"what": "loop, stems, one-shots, midi or project",
+}
+
+// Queries that several routes have.
+var (
+	part = []query{
+		{"from", "Begin, seconds", true, 0.0}, {"to", "End, seconds", true, 0.0}, {"points", "How many, at most 4000", true, 0},
+	}
+	barsQuery   = query{"bars", "Bars; 0 for a whole cycle", false, 0}
+	formatQuery = query{"format", "Of sound files", false, format.WAV24}
+)
+
 var pathParam = regexp.MustCompile(`:(\w+)`)
 
 // OpenAPI is the document of the API, OpenAPI 3.0.3, as indented JSON.
-func OpenAPI() []byte {
-	s := schemas{map[string]any{}, map[string]reflect.Type{}}
+func OpenAPI() []byte { return openAPI(said()) }
+
+func openAPI(said Comments) []byte {
+	out, err := json.MarshalIndent(newSchemas(said).document(), "", "  ")
+	if err != nil {
+		panic(err) // made of plain maps
+	}
+	return append(out, '\n')
+}
+
+// document describes every route, and the types that they use.
+func (s schemas) document() map[string]any {
 	paths := map[string]map[string]any{}
 	for _, r := range routes() {
 		path := pathParam.ReplaceAllString(r.path, "{$1}")
@@ -178,17 +257,12 @@ func OpenAPI() []byte {
 		paths[path][strings.ToLower(r.method)] = r.operation(s)
 	}
 	s.of(reflect.TypeFor[study.Settings]()) // goes over the monitor's WebSocket
-	doc := map[string]any{
+	return map[string]any{
 		"openapi":    "3.0.3",
 		"info":       map[string]any{"title": "Jubrak", "version": Version},
 		"paths":      paths,
 		"components": map[string]any{"schemas": s.byName},
 	}
-	out, err := json.MarshalIndent(doc, "", "  ")
-	if err != nil {
-		panic(err) // made of plain maps
-	}
-	return append(out, '\n')
 }
 
 func (r *route) operation(s schemas) map[string]any {
@@ -197,10 +271,10 @@ func (r *route) operation(s schemas) map[string]any {
 	}
 	params := []any{}
 	for _, m := range pathParam.FindAllStringSubmatch(r.path, -1) {
-		params = append(params, map[string]any{"name": m[1], "in": "path", "required": true, "schema": map[string]any{"type": "string"}})
+		params = append(params, map[string]any{"name": m[1], "in": "path", "description": pathParams[m[1]], "required": true, "schema": map[string]any{"type": "string"}})
 	}
 	for _, q := range r.query {
-		params = append(params, map[string]any{"name": q, "in": "query", "required": false, "schema": map[string]any{"type": "string"}})
+		params = append(params, map[string]any{"name": q.name, "in": "query", "description": q.about, "required": q.required, "schema": s.of(reflect.TypeOf(q.of))})
 	}
 	ok := map[string]any{"description": "Done"}
 	switch {

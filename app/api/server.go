@@ -116,7 +116,7 @@ func (s *server) page(web fs.FS) gin.HandlerFunc {
 	}
 }
 
-func refuse(c *gin.Context, status int, code, message string) {
+func refuse(c *gin.Context, status int, code Code, message string) {
 	c.AbortWithStatusJSON(status, Failure{Error: FailureBody{Code: code, Message: message}})
 }
 
@@ -139,9 +139,9 @@ func (s *server) fail(c *gin.Context, err error) {
 	case errors.Is(err, store.ErrConflict):
 		refuse(c, http.StatusConflict, "version_conflict", "The project was changed in another window. The newest version is shown now; make your change again.")
 	case errors.As(err, &refusal):
-		refuse(c, http.StatusUnprocessableEntity, refusal.Code, refusal.Message)
+		refuse(c, http.StatusUnprocessableEntity, Code(refusal.Code), refusal.Message)
 	case errors.As(err, &file):
-		refuse(c, http.StatusUnprocessableEntity, file.Code, file.Message)
+		refuse(c, http.StatusUnprocessableEntity, Code(file.Code), file.Message)
 	default:
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak; nothing was changed.")

@@ -21,7 +21,7 @@ import (
 )
 
 func song(t *testing.T) *project.Document {
-	d, _, err := project.New("x").Apply([]project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "hit.add", Voice: "808", Tick: 240}}, nil)
+	d, _, err := project.New("x").Apply(project.Edits{project.AddHit{Voice: "kick", Tick: 0}, project.AddHit{Voice: "808", Tick: 240}}, nil)
 	require.NoError(t, err)
 	return d
 }

@@ -61,6 +61,7 @@ type Session struct {
 	asked   int // number of the newest study asked for
 	mu      sync.Mutex
 	monitor *engine.Monitor
+	program *engine.Program // that plays
 	version uint32
 	lead    int64
 	sent    int64
@@ -75,7 +76,8 @@ type Session struct {
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
 	s := &Session{prepare: prepare, monitor: engine.NewMonitor(engine.Rate), lead: firstLead}
-	s.monitor.Engine.Load(song)
+	s.program = engine.Prepare(song, engine.Rate, nil)
+	s.monitor.Engine.Swap(s.program)
 	s.version = uint32(version)
 	return s
 }
@@ -83,14 +85,17 @@ func NewSession(song engine.Song, version int, prepare Prepare) *Session {
 // Load takes an edited song; what is rendered from now on has it. An older
 // version than that which plays is left.
 func (s *Session) Load(song engine.Song, version int) {
-	ready := engine.Prepare(song, engine.Rate)
+	s.mu.Lock()
+	was := s.program
+	s.mu.Unlock()
+	ready := engine.Prepare(song, engine.Rate, was)
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if uint32(version) < s.version {
 		return
 	}
 	s.monitor.Engine.Swap(ready)
-	s.version = uint32(version)
+	s.program, s.version = ready, uint32(version)
 }
 
 // SetTrack takes the reference to play beside the song, or nil.

@@ -37,6 +37,9 @@ type Revision struct {
 	Position  int    `gorm:"uniqueIndex:place"`
 	// Coalesce names a gesture, such as a drag, whose edits are one step.
 	Coalesce string
+	// Label says what the step did; empty for the first, and in rows of an older
+	// version.
+	Label    string
 	Document []byte // gzip
 	// Names are the blobs that the document names, separated by commas; null in
 	// rows of an older version.
@@ -203,6 +206,8 @@ type Change struct {
 	Parts    map[string][]byte // those that changed, by key
 	// Coalesce names the gesture that the edit belongs to, or is empty.
 	Coalesce string
+	// Label says what the step did, the whole gesture included.
+	Label string
 }
 
 // Save adds a document after the present one and forgets what was undone.
@@ -224,11 +229,11 @@ func (s *Store) Save(id string, base int, change Change) (*Current, error) {
 		if err := tx.Delete(&Part{}, "project_id = ? and position > ?", id, p.Position).Error; err != nil {
 			return err
 		}
-		row := Revision{ProjectID: id, Coalesce: change.Coalesce, Document: pack(change.Document), Names: namesIn(change.Document)}
+		row := Revision{ProjectID: id, Coalesce: change.Coalesce, Label: change.Label, Document: pack(change.Document), Names: namesIn(change.Document)}
 		same := int64(0)
 		if change.Coalesce != "" {
 			res := tx.Model(&Revision{}).Where("project_id = ? and position = ? and coalesce = ?", id, p.Position, change.Coalesce).
-				Updates(Revision{Document: row.Document, Names: row.Names})
+				Updates(Revision{Document: row.Document, Names: row.Names, Label: row.Label})
 			if same, err = res.RowsAffected, res.Error; err != nil {
 				return err
 			}
@@ -288,6 +293,33 @@ func lockProject(tx *gorm.DB, id string, base int) (*Project, error) {
 // Step moves through the history: -1 undoes, +1 redoes, and reads what is there.
 // At an end it stays.
 func (s *Store) Step(id string, base, by int) (*Current, error) {
+	return s.move(id, base, func(now int) int { return now + by })
+}
+
+// Go goes to a place in the history; where there is none, it stays.
+func (s *Store) Go(id string, base, position int) (*Current, error) {
+	return s.move(id, base, func(int) int { return position })
+}
+
+// Place is a step that can be gone back to: the document as it was after it.
+type Place struct {
+	Position  int
+	Label     string
+	CreatedAt time.Time
+}
+
+// Places lists the history of a project, the oldest first, and the present place
+// in it.
+func (s *Store) Places(id string) (places []Place, now int, err error) {
+	var p Project
+	if err := s.db.First(&p, "id = ?", id).Error; err != nil {
+		return nil, 0, notFound(err)
+	}
+	err = s.db.Model(&Revision{}).Where("project_id = ?", id).Order("position").Find(&places).Error
+	return places, p.Position, err
+}
+
+func (s *Store) move(id string, base int, to func(now int) int) (*Current, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	var c *Current
@@ -297,11 +329,12 @@ func (s *Store) Step(id string, base, by int) (*Current, error) {
 			return err
 		}
 		var n int64
-		if err := tx.Model(&Revision{}).Where("project_id = ? and position = ?", id, p.Position+by).Count(&n).Error; err != nil {
+		position := to(p.Position)
+		if err := tx.Model(&Revision{}).Where("project_id = ? and position = ?", id, position).Count(&n).Error; err != nil {
 			return err
 		}
 		if n > 0 {
-			p.Position += by
+			p.Position = position
 			p.Version++
 			if err := tx.Save(p).Error; err != nil {
 				return err

@@ -69,7 +69,7 @@ func (s *Workshop) OpenArchive(ctx context.Context, data []byte, report listen.P
 	}
 	d, err := project.Read(text)
 	if err != nil {
-		return "", nil, &format.Error{Code: format.CodeUnusable, Message: sentence(err)}
+		return "", nil, &format.Error{Code: format.CodeUnusable, Message: Sentence(err)}
 	}
 	st, have, err := s.unpack(ctx, d, a)
 	if err != nil {
@@ -90,7 +90,7 @@ func (s *Workshop) OpenArchive(ctx context.Context, data []byte, report listen.P
 				if ctx.Err() != nil {
 					return "", nil, errors.Join(ctx.Err(), s.Store.Delete(st.ID))
 				}
-				notes = append(notes, fmt.Sprintf("The reference “%s” cannot be heard: %s", ref.Name, sentence(err)))
+				notes = append(notes, fmt.Sprintf("The reference “%s” cannot be heard: %s", ref.Name, Sentence(err)))
 			}
 		}
 	}
@@ -129,17 +129,21 @@ func arrived(d *project.Document) string {
 		}
 		return fmt.Sprintf("%d %ss", n, what)
 	}
-	hits, layers, corrections := 0, 0, 0
+	hits, recordings, corrections := 0, 0, 0
 	for _, l := range d.Groove.Lanes {
 		hits += len(l.Hits)
 	}
 	for _, v := range d.Kit.Voices {
-		layers += len(v.Layers)
+		for i := range v.Layers {
+			if v.Layers[i].Recording != nil {
+				recordings++
+			}
+		}
 	}
 	for _, r := range d.References {
 		corrections += len(r.Corrections)
 	}
-	parts := []string{count(len(d.Kit.Voices), "voice"), count(hits, "hit"), count(layers, "layer"), count(len(d.References), "reference")}
+	parts := []string{count(len(d.Kit.Voices), "voice"), count(hits, "hit"), count(recordings, "recorded sound"), count(len(d.References), "reference")}
 	if corrections > 0 {
 		parts = append(parts, count(corrections, "correction"))
 	}

@@ -90,7 +90,7 @@ func (s *Workshop) Export(ctx context.Context, d *project.Document, what string,
 func tooLong(err error) error {
 	var long *engine.TooLong
 	if errors.As(err, &long) {
-		return &Refusal{Code: "too_long", Message: sentence(long)}
+		return &Refusal{Code: "too_long", Message: Sentence(long)}
 	}
 	return err
 }

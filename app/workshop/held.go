@@ -7,6 +7,7 @@ import (
 	"slices"
 	"sync"
 	"sync/atomic"
+	"time"
 
 	"jubrak/app/store"
 	"jubrak/core/groove"
@@ -19,8 +20,10 @@ const mostHeld = 16
 // held is a project in memory: its present state, which nobody changes, and one
 // writer at a time. Readers never wait for the writer.
 type held struct {
-	writer sync.Mutex
-	now    atomic.Pointer[State] // nil until it is read
+	writer  sync.Mutex
+	now     atomic.Pointer[State] // nil until it is read
+	gesture string                // that the last edit belonged to
+	began   *project.Document     // what it began from
 }
 
 // hold finds the place of a project in memory. Where too many are held, those
@@ -132,7 +135,7 @@ type Changed struct {
 // Edit applies edits to the version base of a project, saves, and lets every
 // open monitor hear it at once. Edits with the same coalesce name in a row
 // are one step of undo.
-func (s *Workshop) Edit(id string, base int, edits []project.Edit, coalesce string) (*State, error) {
+func (s *Workshop) Edit(id string, base int, edits project.Edits, coalesce string) (*State, error) {
 	_, after, notes, err := s.edit(id, base, edits, coalesce)
 	if err != nil {
 		return nil, err
@@ -143,14 +146,19 @@ func (s *Workshop) Edit(id string, base int, edits []project.Edit, coalesce stri
 }
 
 // Change is Edit that answers with what changed.
-func (s *Workshop) Change(id string, base int, edits []project.Edit, coalesce string) (*Changed, error) {
+func (s *Workshop) Change(id string, base int, edits project.Edits, coalesce string) (*Changed, error) {
 	before, after, notes, err := s.edit(id, base, edits, coalesce)
 	if err != nil {
 		return nil, err
 	}
+	return changed(before, after, notes), nil
+}
+
+// changed tells what makes a state of another one of the same project.
+func changed(before, after *State, notes []string) *Changed {
 	patch := project.Diff("/document", &before.Document, &after.Document)
 	patch = append(patch, diffFalls("/falls", before.Falls, after.Falls)...)
-	return &Changed{after.Version, after.CanUndo, after.CanRedo, after.CycleTicks, append([]string{}, notes...), patch}, nil
+	return &Changed{after.Version, after.CanUndo, after.CanRedo, after.CycleTicks, append([]string{}, notes...), patch}
 }
 
 func diffFalls(path string, a, b [][]Fall) []project.Patch {
@@ -164,7 +172,7 @@ func diffFalls(path string, a, b [][]Fall) []project.Patch {
 	return out
 }
 
-func (s *Workshop) edit(id string, base int, edits []project.Edit, coalesce string) (before, after *State, notes []string, err error) {
+func (s *Workshop) edit(id string, base int, edits project.Edits, coalesce string) (before, after *State, notes []string, err error) {
 	h := s.hold(id)
 	h.writer.Lock()
 	defer h.writer.Unlock()
@@ -177,13 +185,16 @@ func (s *Workshop) edit(id string, base int, edits []project.Edit, coalesce stri
 	}
 	next, notes, err := before.Document.Apply(edits, env{s})
 	if err != nil {
-		return nil, nil, nil, &Refusal{Code: "edit_refused", Message: sentence(err)}
+		return nil, nil, nil, &Refusal{Code: "edit_refused", Message: Sentence(err)}
 	}
 	kept := &before.Document
 	if !before.inParts {
 		kept = nil // what the store has is in one piece
 	}
-	change := store.Change{Name: next.Name, Coalesce: coalesce}
+	if coalesce == "" || coalesce != h.gesture {
+		h.gesture, h.began = coalesce, &before.Document
+	}
+	change := store.Change{Name: next.Name, Coalesce: coalesce, Label: edits.Name(h.began, next)}
 	if change.Document, err = next.Rest(); err != nil {
 		return nil, nil, nil, err
 	}
@@ -202,11 +213,27 @@ func (s *Workshop) edit(id string, base int, edits []project.Edit, coalesce stri
 }
 
 // Step undoes (-1) or redoes (+1).
-func (s *Workshop) Step(id string, base, by int) (*State, error) {
+func (s *Workshop) Step(id string, base, by int) (*Changed, error) {
+	return s.move(id, base, func() (*store.Current, error) { return s.Store.Step(id, base, by) })
+}
+
+// Go goes to a place in the history.
+func (s *Workshop) Go(id string, base, position int) (*Changed, error) {
+	return s.move(id, base, func() (*store.Current, error) { return s.Store.Go(id, base, position) })
+}
+
+func (s *Workshop) move(id string, base int, to func() (*store.Current, error)) (*Changed, error) {
 	h := s.hold(id)
 	h.writer.Lock()
 	defer h.writer.Unlock()
-	c, err := s.Store.Step(id, base, by)
+	before, err := s.read(h, id)
+	if err != nil {
+		return nil, err
+	}
+	if before.Version != base {
+		return nil, store.ErrConflict
+	}
+	c, err := to()
 	if err != nil {
 		return nil, s.broken(id, err)
 	}
@@ -214,11 +241,42 @@ func (s *Workshop) Step(id string, base, by int) (*State, error) {
 	if err != nil {
 		return nil, err
 	}
-	st := stateOf(c, d, nil)
-	st.inParts = len(c.Parts) > 0
-	h.now.Store(st)
+	after := stateOf(c, d, nil)
+	after.inParts = len(c.Parts) > 0
+	h.now.Store(after)
+	h.gesture, h.began = "", nil
 	s.Hub.Load(id, s.Song(d), c.Version)
-	return st, nil
+	return changed(before, after, nil), nil
+}
+
+// History is the steps that can be gone back to.
+type History struct {
+	// Steps are in order of time; each is the project as it was after it.
+	Steps []HistoryStep `json:"steps"`
+	// Position is that of the present step.
+	Position int `json:"position"`
+}
+
+// HistoryStep is a place in the history.
+type HistoryStep struct {
+	Position int `json:"position"`
+	// Name says what the step did; empty for the beginning.
+	Name string `json:"name"`
+	// At is when, RFC 3339.
+	At string `json:"at"`
+}
+
+// History lists the steps of a project.
+func (s *Workshop) History(id string) (*History, error) {
+	places, now, err := s.Store.Places(id)
+	if err != nil {
+		return nil, err
+	}
+	out := &History{Steps: []HistoryStep{}, Position: now}
+	for _, p := range places {
+		out.Steps = append(out.Steps, HistoryStep{p.Position, p.Label, p.CreatedAt.UTC().Format(time.RFC3339)})
+	}
+	return out, nil
 }
 
 // broken lets go of a project that the store may know otherwise.

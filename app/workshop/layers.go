@@ -6,14 +6,14 @@ import (
 	"fmt"
 	"log/slog"
 	"maps"
-	"math"
+	"slices"
 
 	"jubrak/core/audio"
 	"jubrak/core/format"
 	"jubrak/core/project"
 	"jubrak/core/slice"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
+	"jubrak/core/synth"
 )
 
 // NewLayer asks for a layer made of a slice of a reference.
@@ -52,12 +52,15 @@ func (s *Workshop) LayerFromFile(id string, base int, voice, fileName string, da
 }
 
 func (s *Workshop) addLayer(id string, base int, voice, name string, b *audio.Buffer) (*State, error) {
-	mono := &audio.Buffer{Rate: b.Rate, Channels: [][]float32{oneSide(b)}}
-	if mono.Peak() == 0 {
+	kept := &audio.Buffer{Rate: b.Rate, Channels: b.Channels[:min(len(b.Channels), 2)]}
+	if len(kept.Channels) == 2 && slices.Equal(kept.Channels[0], kept.Channels[1]) {
+		kept.Channels = kept.Channels[:1]
+	}
+	if kept.Peak() == 0 {
 		return nil, &Refusal{Code: "edit_refused", Message: "This sound is silent."}
 	}
 	var wav bytes.Buffer
-	if err := format.WriteWAV(&wav, mono, format.WAV32F); err != nil {
+	if err := format.WriteWAV(&wav, kept, format.WAV32F); err != nil {
 		return nil, err
 	}
 	defer s.naming()()
@@ -65,22 +68,8 @@ func (s *Workshop) addLayer(id string, base int, voice, name string, b *audio.Bu
 	if err != nil {
 		return nil, err
 	}
-	l := sound.NewLayer(NewID(), name, blob)
-	return s.Edit(id, base, []project.Edit{{Op: "layer.add", Voice: voice, Layer: &l}}, "")
-}
-
-// oneSide is the mean of the channels, or the first where they cancel.
-func oneSide(b *audio.Buffer) []float32 {
-	x := make([]float32, b.Frames())
-	var sum float64
-	for i, v := range b.Mono() {
-		x[i] = float32(v)
-		sum += v * v
-	}
-	if rms := math.Sqrt(sum / math.Max(float64(len(x)), 1)); len(b.Channels) > 1 && rms < 0.2*tone.RMS(b) {
-		return b.Channels[0]
-	}
-	return x
+	l := sound.Recorded(NewID(), name, blob)
+	return s.Edit(id, base, project.Edits{project.AddLayer{Voice: voice, Layer: l}}, "")
 }
 
 // Samples are the sounds of a project's layers, read by the names of their
@@ -97,7 +86,7 @@ func Samples(d *project.Document, read func(blob string) ([]byte, error)) sound.
 			slog.Warn("a layer's sound cannot be read", "blob", blob, "error", err)
 			return nil
 		}
-		return &sound.Sample{Rate: b.Rate, X: b.Channels[0]}
+		return &sound.Sample{Rate: b.Rate, X: b.Channels[:min(len(b.Channels), 2)]}
 	})
 }
 
@@ -105,8 +94,8 @@ func samplesOf(d *project.Document, sample func(blob string) *sound.Sample) soun
 	out := sound.Samples{}
 	for i := range d.Kit.Voices {
 		for _, l := range d.Kit.Voices[i].Layers {
-			if _, ok := out[l.Blob]; !ok {
-				out[l.Blob] = sample(l.Blob)
+			if _, ok := out[l.Blob()]; l.Recording != nil && !ok {
+				out[l.Blob()] = sample(l.Blob())
 			}
 		}
 	}
@@ -138,19 +127,26 @@ func (s *Workshop) samples(d *project.Document) sound.Samples {
 	return out
 }
 
-// LayerSound is a layer drawn.
+// LayerSound is a layer drawn: of a recording its wave, of a recipe its curves.
 type LayerSound struct {
-	ID   string  `json:"id"`
-	Span float64 `json:"span_ms"`
-	Wave Peaks   `json:"wave"`
+	ID     string        `json:"id"`
+	Span   float64       `json:"span_ms"`
+	Wave   *Peaks        `json:"wave"`
+	Curves *synth.Curves `json:"curves"`
 }
 
-func layerSounds(v *sound.Voice, samples sound.Samples) []LayerSound {
+// layerSounds draws the layers of a voice whose sounds are there. Curves run
+// over span ms.
+func layerSounds(v *sound.Voice, samples sound.Samples, span float64) []LayerSound {
 	out := []LayerSound{}
-	for _, l := range v.Layers {
-		if one := samples[l.Blob]; one != nil {
-			b := &audio.Buffer{Rate: one.Rate, Channels: [][]float32{one.X}}
-			out = append(out, LayerSound{l.ID, b.Seconds() * 1000, *drawPeaks(b, &Peaks{To: b.Seconds(), Points: [][2]float64{}}, 200)})
+	for i := range v.Layers {
+		l := &v.Layers[i]
+		if l.Recipe != nil {
+			curves := synth.CurvesOf(l.Recipe, span, 160)
+			out = append(out, LayerSound{l.ID, span, nil, &curves})
+		} else if one := samples[l.Blob()]; one != nil {
+			b := &audio.Buffer{Rate: one.Rate, Channels: one.X}
+			out = append(out, LayerSound{l.ID, b.Seconds() * 1000, drawPeaks(b, &Peaks{To: b.Seconds(), Points: [][2]float64{}}, 200), nil})
 		}
 	}
 	return out

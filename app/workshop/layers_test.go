@@ -36,7 +36,7 @@ func TestASliceBecomesALayer(t *testing.T) {
 		t.Skip("listens to a recording")
 	}
 	w := open(t)
-	st := make1(t, w, project.Edit{Op: "hit.add", Voice: "kick", Tick: 0})
+	st := make1(t, w, project.AddHit{Voice: "kick", Tick: 0})
 	ref, err := w.AddReference(context.Background(), st.ID, "take.flac", recording(t), none)
 	require.NoError(t, err)
 	st, err = w.Open(st.ID)
@@ -83,19 +83,21 @@ func TestAOneShotBecomesALayer(t *testing.T) {
 	require.NoError(t, err)
 	st, err = w.LayerFromFile(id, st.Version, "snare", "my_rim.wav", wavBytes(t, click(0.2, -1)))
 	require.NoError(t, err)
-	l := st.Document.Kit.Voice("snare").Layers[0]
+	l := st.Document.Kit.Voice("snare").Layers[1]
 	assert.Equal(t, "my rim", l.Name)
-	one := w.Song(&st.Document).Samples[l.Blob]
+	one := w.Song(&st.Document).Samples[l.Blob()]
 	require.NotNil(t, one)
-	assert.InDelta(t, 1, one.X[0], 1e-6, "sides that cancel are not summed")
-	st, err = w.Edit(id, st.Version, []project.Edit{
-		{Op: "layer.set", Voice: "snare", Text: l.ID, Param: "level_db", Value: -99}, {Op: "layer.flip", Voice: "snare", Text: l.ID, Value: 1},
-		{Op: "layer.mute", Voice: "snare", Text: l.ID, Value: 1}, {Op: "voice.synth", Voice: "snare", Value: 0},
+	require.Len(t, one.X, 2, "both sides are kept")
+	assert.InDelta(t, 1, one.X[0][0], 1e-6)
+	assert.InDelta(t, -1, one.X[1][0], 1e-6)
+	st, err = w.Edit(id, st.Version, project.Edits{
+		project.SetNumber{At: project.LayerAddress("snare", l.ID, "level_db"), Value: -99}, project.SetNumber{At: project.LayerAddress("snare", l.ID, "flip"), Value: 1},
+		project.SetNumber{At: project.LayerAddress("snare", l.ID, "mute"), Value: 1}, project.SetNumber{At: "snare/layers/drum/mute", Value: 1},
 	}, "")
 	require.NoError(t, err)
 	v := st.Document.Kit.Voice("snare")
-	assert.Equal(t, -48.0, v.Layers[0].Level, "held in its range")
-	assert.True(t, v.Layers[0].Flip && v.Layers[0].Mute && v.SynthOff)
+	assert.Equal(t, -48.0, v.Layers[1].Level, "held in its range")
+	assert.True(t, v.Layers[1].Flip && v.Layers[1].Mute && v.Layers[0].Mute)
 	drawn, err := w.VoiceSound(id, "snare")
 	require.NoError(t, err)
 	assert.Zero(t, drawn.Measures.Peak, "nothing is left to hear")
@@ -106,17 +108,17 @@ func TestAOneShotBecomesALayer(t *testing.T) {
 		_, err := w.LayerFromFile(id, st.Version, "snare", name, data)
 		assert.Error(t, err, name)
 	}
-	for range 3 {
+	for range 6 {
 		st, err = w.LayerFromFile(id, st.Version, "snare", "x.wav", wavBytes(t, click(0.1, 1)))
 		require.NoError(t, err)
 	}
 	_, err = w.LayerFromFile(id, st.Version, "snare", "x.wav", wavBytes(t, click(0.1, 1)))
-	assert.ErrorContains(t, err, "at most 4 layers")
-	st, err = w.Edit(id, st.Version, []project.Edit{{Op: "layer.remove", Voice: "snare", Text: l.ID}}, "")
+	assert.ErrorContains(t, err, "at most 8 layers")
+	st, err = w.Edit(id, st.Version, project.Edits{project.RemoveLayer{Voice: "snare", Layer: l.ID}}, "")
 	require.NoError(t, err)
-	assert.Len(t, st.Document.Kit.Voice("snare").Layers, 3)
-	_, err = w.Edit(id, st.Version, []project.Edit{{Op: "layer.set", Voice: "snare", Text: l.ID, Param: "level_db"}}, "")
-	assert.ErrorContains(t, err, "no longer there")
+	assert.Len(t, st.Document.Kit.Voice("snare").Layers, 7)
+	_, err = w.Edit(id, st.Version, project.Edits{project.SetNumber{At: project.LayerAddress("snare", l.ID, "level_db"), Value: 0}}, "")
+	assert.ErrorContains(t, err, "no number at")
 }
 
 func TestALostSoundIsSilent(t *testing.T) {
@@ -129,7 +131,7 @@ func TestALostSoundIsSilent(t *testing.T) {
 	assert.Equal(t, []string{"gone"}, d.Blobs())
 }
 
-func newLayer(blob string) sound.Layer { return sound.NewLayer("a", "A", blob) }
+func newLayer(blob string) sound.Layer { return sound.Recorded("a", "A", blob) }
 
 func TestARecordingIsUsedInAnotherProject(t *testing.T) {
 	if testing.Short() {

@@ -42,7 +42,7 @@ func (s *Workshop) SaveProfile(ctx context.Context, id, refID, name, notes strin
 	}
 	p, err := profile.Of(a, tones, name, notes, tags)
 	if err != nil {
-		return nil, &Refusal{Code: "invalid", Message: sentence(err)}
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
 	}
 	p.ID = NewID()
 	data, err := json.Marshal(p)
@@ -124,7 +124,7 @@ func (s *Workshop) UseRecording(id string, base int, from, reference string) (*S
 	}
 	copied := *ref
 	copied.ID = NewID()
-	return s.Edit(id, base, []project.Edit{{Op: "reference.add", New: &copied}}, "")
+	return s.Edit(id, base, project.Edits{project.AddReference{Reference: copied}}, "")
 }
 
 // UseProfile adds a profile of the library to a project as its active
@@ -137,7 +137,7 @@ func (s *Workshop) UseProfile(id, profileID string, base int) (*State, error) {
 	for i := range list {
 		if list[i].ID == profileID {
 			ref := &project.Reference{ID: NewID(), Name: list[i].Name, Kind: "profile", Profile: &list[i], Corrections: []listen.Correction{}}
-			return s.Edit(id, base, []project.Edit{{Op: "reference.add", New: ref}}, "")
+			return s.Edit(id, base, project.Edits{project.AddReference{Reference: *ref}}, "")
 		}
 	}
 	return nil, store.ErrNotFound

@@ -29,7 +29,7 @@ func (s *Workshop) Mapping() (*Mapping, error) {
 func (s *Workshop) SaveMapping(m *Mapping) error {
 	for _, c := range m.corrections() {
 		if err := c.Validate(); err != nil {
-			return &Refusal{Code: "invalid", Message: sentence(err)}
+			return &Refusal{Code: "invalid", Message: Sentence(err)}
 		}
 	}
 	data, err := json.Marshal(m)

@@ -128,7 +128,7 @@ func (s *Workshop) attach(id string, ref *project.Reference) error {
 		if err != nil {
 			return err
 		}
-		_, err = s.Edit(id, st.Version, []project.Edit{{Op: "reference.add", New: ref}}, "")
+		_, err = s.Edit(id, st.Version, project.Edits{project.AddReference{Reference: *ref}}, "")
 		if !errors.Is(err, store.ErrConflict) {
 			return err
 		}

@@ -6,7 +6,6 @@ import (
 	"jubrak/app/store"
 	"jubrak/core/audio"
 	"jubrak/core/deliver"
-	"jubrak/core/synth"
 	"jubrak/core/tone"
 )
 
@@ -14,9 +13,8 @@ import (
 type VoiceSound struct {
 	Measures tone.Measures `json:"measures"`
 	// Span is the length of the charts in ms.
-	Span   float64      `json:"span_ms"`
-	Wave   Peaks        `json:"wave"`
-	Curves synth.Curves `json:"curves"`
+	Span float64 `json:"span_ms"`
+	Wave Peaks   `json:"wave"`
 	// Target is the slice that the voice is built towards, or null.
 	Target *SliceSound `json:"target"`
 	// Layers are drawn in the order of the voice's.
@@ -39,8 +37,7 @@ func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 	out := &VoiceSound{Measures: *tone.Measure(b)}
 	out.Span = span(b)
 	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
-	out.Curves = synth.CurvesOf(&v.Recipe, out.Span, 160)
-	out.Layers = layerSounds(v, samples)
+	out.Layers = layerSounds(v, samples, out.Span)
 	out.Target, err = s.target(&st.Document, v.Family)
 	return out, err
 }

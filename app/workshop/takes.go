@@ -69,7 +69,7 @@ func (t *Take) performance() (*format.Performance, error) {
 func (s *Workshop) AddTake(ctx context.Context, id string, t *Take) (*State, error) {
 	p, err := t.performance()
 	if err != nil {
-		return nil, &Refusal{Code: "invalid", Message: sentence(err)}
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
 	}
 	var midi bytes.Buffer
 	name := strings.TrimSpace(t.Name)

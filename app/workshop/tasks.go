@@ -82,7 +82,7 @@ func (s *Workshop) begin(t *store.Task) (jobs.Job, error) {
 			err = errors.New("the project was deleted in the meantime")
 		}
 		if err != nil && !errors.Is(err, context.Canceled) {
-			err = errors.New(sentence(err))
+			err = errors.New(Sentence(err))
 		}
 		return result, err
 	}), nil

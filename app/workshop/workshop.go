@@ -78,7 +78,7 @@ func NewID() string {
 // Create makes a project from a document.
 func (s *Workshop) Create(d *project.Document) (*State, error) {
 	if err := d.Validate(); err != nil {
-		return nil, &Refusal{Code: "invalid", Message: sentence(err)}
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
 	}
 	data, err := json.Marshal(d)
 	if err != nil {
@@ -100,7 +100,8 @@ type Refusal struct {
 
 func (r *Refusal) Error() string { return r.Message }
 
-func sentence(err error) string {
+// Sentence is an error as a sentence for people.
+func Sentence(err error) string {
 	text := []rune(err.Error())
 	if text[0] >= 'a' && text[0] <= 'z' {
 		text[0] -= 'a' - 'A'

@@ -61,8 +61,8 @@ func TestFileNames(t *testing.T) {
 }
 
 func TestSentences(t *testing.T) {
-	assert.Equal(t, "Swing is too large.", sentence(errors.New("swing is too large")))
-	assert.Equal(t, "Done.", sentence(errors.New("Done.")))
+	assert.Equal(t, "Swing is too large.", Sentence(errors.New("swing is too large")))
+	assert.Equal(t, "Done.", Sentence(errors.New("Done.")))
 }
 
 func TestAFileIsHeardOnce(t *testing.T) {
@@ -102,7 +102,7 @@ func TestImportWhileEditing(t *testing.T) {
 	require.NoError(t, err)
 	version := st.Version
 	for i := range 5 {
-		next, err := w.Edit(st.ID, version, []project.Edit{{Op: "tempo.set", Value: float64(90 + i)}}, "")
+		next, err := w.Edit(st.ID, version, project.Edits{project.SetNumber{At: "tempo/bpm", Value: float64(90 + i)}}, "")
 		if errors.Is(err, store.ErrConflict) {
 			break // the import came first
 		}
@@ -124,7 +124,7 @@ func TestImportWhileEditing(t *testing.T) {
 
 func TestTrackForTheMonitor(t *testing.T) {
 	w := open(t)
-	st := make1(t, w, project.Edit{Op: "hit.add", Voice: "kick", Tick: 0})
+	st := make1(t, w, project.AddHit{Voice: "kick", Tick: 0})
 	track, gain, err := w.Track(context.Background(), st)
 	require.NoError(t, err)
 	assert.Nil(t, track)
@@ -171,7 +171,7 @@ func TestWave(t *testing.T) {
 }
 
 func TestStemsAndOneShots(t *testing.T) {
-	d, _, err := project.New("x").Apply([]project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}, {Op: "voice.mute", Voice: "hat", Value: 1}, {Op: "voice.gain", Voice: "kick", Value: -20}}, nil)
+	d, _, err := project.New("x").Apply(project.Edits{project.AddHit{Voice: "kick", Tick: 0}, project.SetNumber{At: "hat/mute", Value: 1}, project.SetNumber{At: "kick/level_db", Value: -20}}, nil)
 	require.NoError(t, err)
 	stems, err := deliver.Stems(context.Background(), d, nil, deliver.Options{})
 	require.NoError(t, err)
@@ -184,7 +184,7 @@ func TestStemsAndOneShots(t *testing.T) {
 
 func TestArchiveOpensAgain(t *testing.T) {
 	w := open(t)
-	st := make1(t, w, project.Edit{Op: "feel.swing", Value: 61})
+	st := make1(t, w, project.SetNumber{At: "groove/feel/swing_percent", Value: 61})
 	_, err := w.AddReference(context.Background(), st.ID, "take.flac", recording(t), none)
 	require.NoError(t, err)
 	st, err = w.Open(st.ID)
@@ -210,7 +210,7 @@ func TestArchiveOpensAgain(t *testing.T) {
 
 func TestFallsTellWhereHitsFall(t *testing.T) {
 	w := open(t)
-	st := make1(t, w, project.Edit{Op: "hit.add", Voice: "hat", Tick: 240}, project.Edit{Op: "feel.swing", Value: 60}, project.Edit{Op: "feel.lean", Voice: "hat", Value: 5})
+	st := make1(t, w, project.AddHit{Voice: "hat", Tick: 240}, project.SetNumber{At: "groove/feel/swing_percent", Value: 60}, project.SetNumber{At: "groove/feel/hat/lean_ms", Value: 5})
 	hat := slices.IndexFunc(st.Document.Groove.Lanes, func(l groove.Lane) bool { return l.Voice == "hat" })
 	require.Len(t, st.Falls, len(st.Document.Groove.Lanes))
 	require.Len(t, st.Falls[hat], 1)

@@ -101,7 +101,7 @@ func TestAnalyzeJSON(t *testing.T) {
 
 func TestMeasureAndRender(t *testing.T) {
 	dir := t.TempDir()
-	d, _, err := project.New("Side step").Apply([]project.Edit{{Op: "hit.add", Voice: "kick", Tick: 0}}, nil)
+	d, _, err := project.New("Side step").Apply(project.Edits{project.AddHit{Voice: "kick", Tick: 0}}, nil)
 	require.NoError(t, err)
 	text, err := json.Marshal(d)
 	require.NoError(t, err)

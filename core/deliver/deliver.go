@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -148,12 +149,13 @@ func stemParts(d *project.Document, out *engine.Rendered) (parts []Part) {
 	return parts
 }
 
-// OneShots is one mono file for each voice, at the level it has in the mix.
+// OneShots is one file for each voice, at the level it has in the mix; mono where
+// its sides are alike.
 func OneShots(d *project.Document, samples sound.Samples, o Options) (parts []Part) {
 	for i := range d.Kit.Voices {
 		v := &d.Kit.Voices[i]
 		part := []Part{{fmt.Sprintf("%s-%02d-%s", FileName(d.Name), i+1, FileName(v.Name)), Shot(v, samples)}}
-		parts = append(parts, scale(part, v.Gain+o.Gain)...)
+		parts = append(parts, scale(part, v.Level+o.Gain)...)
 	}
 	return parts
 }
@@ -164,15 +166,21 @@ const (
 )
 
 // Shot is a one-shot of a voice, trimmed where it has fallen below -80 dB of
-// its peak. The velocity is 110, so that small differences of taste in
-// velocity do not show.
+// its peak, of one channel where both sides are alike. The velocity is 110, so
+// that small differences of taste in velocity do not show.
 func Shot(v *sound.Voice, samples sound.Samples) *audio.Buffer {
 	b := synth.Shot(v, samples, engine.Rate, shotVelocity, 0, 1, shotMS)
-	x := b.Channels[0]
-	limit := float32(b.Peak() * 1e-4)
-	end := len(x)
-	for end > 1 && x[end-1] < limit && x[end-1] > -limit {
-		end--
+	if slices.Equal(b.Channels[0], b.Channels[1]) {
+		b.Channels = b.Channels[:1]
 	}
-	return b.Slice(0, end)
+	limit := float32(b.Peak() * 1e-4)
+	end := 1
+	for _, x := range b.Channels {
+		last := len(x)
+		for last > 1 && x[last-1] < limit && x[last-1] > -limit {
+			last--
+		}
+		end = max(end, last)
+	}
+	return b.Slice(0, min(end, b.Frames()))
 }

@@ -48,8 +48,8 @@ func taken(t *testing.T, path string) *project.Document {
 	require.NoError(t, err)
 	raw, err := listen.Listen(context.Background(), b, func(string, float64) {})
 	require.NoError(t, err)
-	d, _, err := project.New("Lap").Apply([]project.Edit{
-		{Op: "reference.add", New: &project.Reference{ID: "r", Name: "r", Kind: "audio", Blob: strings.Repeat("a", 64)}}, {Op: "take.both"},
+	d, _, err := project.New("Lap").Apply(project.Edits{
+		project.AddReference{Reference: project.Reference{ID: "r", Name: "r", Kind: "audio", Blob: strings.Repeat("a", 64)}}, project.TakeBoth{},
 	}, heard{listen.Finish(raw, nil)})
 	require.NoError(t, err)
 	return d
@@ -78,7 +78,7 @@ func TestLoopsCloseWithoutAStep(t *testing.T) {
 		d := taken(t, path)
 		for seed := range int64(6) {
 			d.Groove.Seed = seed
-			d.Groove.Feel.ScatterKind = []string{"white", "pink"}[seed%2]
+			d.Groove.Feel.ScatterKind = []groove.ScatterKind{groove.White, groove.Pink}[seed%2]
 			parts, err := Stems(context.Background(), d, nil, Options{})
 			require.NoError(t, err)
 			loop, err := Loop(context.Background(), d, nil, Options{})
@@ -101,7 +101,7 @@ func dense(t *testing.T) *project.Document {
 			put = append(put, project.NewHit{Voice: "kick", Tick: s * 240, Velocity: 110})
 		}
 	}
-	d, _, err := project.New("Für Elise").Apply([]project.Edit{{Op: "hit.put", Put: put}, {Op: "tempo.set", Value: 120}}, nil)
+	d, _, err := project.New("Für Elise").Apply(project.Edits{project.PutHits{Hits: put}, project.SetNumber{At: "tempo/bpm", Value: 120}}, nil)
 	require.NoError(t, err)
 	return d
 }
@@ -130,7 +130,7 @@ func ticksOf(p *format.Performance, key int) (out []int) {
 func TestMIDIKeepsEarlyHits(t *testing.T) {
 	d := dense(t)
 	d.Groove.Bars = 1
-	d, _, err := d.Apply([]project.Edit{{Op: "groove.bars", Value: 1}, {Op: "feel.lean", Voice: "kick", Value: -12}}, nil)
+	d, _, err := d.Apply(project.Edits{project.SetBars{Bars: 1}, project.SetNumber{At: "groove/feel/kick/lean_ms", Value: -12}}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, []int{3840 - 92, 7680 - 92, 11520 - 92, 15360 - 92}, ticksOf(read(t, d, Options{}), 36), "in the loop the first stands before the end")
 	assert.Equal(t, []int{15360 - 92, 15360 + 3840 - 92, 15360 + 7680 - 92, 15360 + 11520 - 92}, ticksOf(read(t, d, Options{Pickup: true}), 36), "in a bar of its own")
@@ -154,11 +154,11 @@ func TestMIDINotesNeverOverlap(t *testing.T) {
 		for _, step := range rapid.SliceOfDistinct(rapid.IntRange(0, 4*d.Groove.Grid*d.Groove.Bars-1), rapid.ID[int]).Draw(t, "steps") {
 			put = append(put, project.NewHit{Voice: rapid.SampledFrom([]string{"hat", "snare"}).Draw(t, "voice"), Tick: step * d.Groove.StepTicks(), Velocity: 80})
 		}
-		d, _, err := d.Apply([]project.Edit{
-			{Op: "hit.put", Put: put},
-			{Op: "feel.swing", Value: rapid.Float64Range(50, 75).Draw(t, "swing")},
-			{Op: "feel.lean", Voice: "hat", Value: rapid.Float64Range(-40, 40).Draw(t, "lean")},
-			{Op: "feel.scatter", Voice: "hat", Value: rapid.Float64Range(0, 20).Draw(t, "scatter")},
+		d, _, err := d.Apply(project.Edits{
+			project.PutHits{Hits: put},
+			project.SetNumber{At: "groove/feel/swing_percent", Value: rapid.Float64Range(50, 75).Draw(t, "swing")},
+			project.SetNumber{At: "groove/feel/hat/lean_ms", Value: rapid.Float64Range(-40, 40).Draw(t, "lean")},
+			project.SetNumber{At: "groove/feel/hat/scatter_ms", Value: rapid.Float64Range(0, 20).Draw(t, "scatter")},
 		}, nil)
 		require.NoError(t, err)
 		ticks := d.Groove.CycleTicks()
@@ -192,7 +192,7 @@ func TestLevels(t *testing.T) {
 	assert.Zero(t, quiet.Loop.Over)
 	assert.Zero(t, quiet.Loop.Above())
 	for i := range d.Kit.Voices {
-		d.Kit.Voices[i].Gain = 12
+		d.Kit.Voices[i].Level = 12
 	}
 	loud, err := Measure(context.Background(), d, nil, 0)
 	require.NoError(t, err)
@@ -205,7 +205,7 @@ func TestLevels(t *testing.T) {
 	assert.InDelta(t, 0, *low.Peak, 0.02)
 	assert.Equal(t, "für-elise-loop-120bpm", loud.Loop.File)
 	assert.Empty(t, loud.Missing)
-	d.Kit.Voices[0].Layers = []sound.Layer{{Name: "rim dry", Blob: "gone"}}
+	d.Kit.Voices[0].Layers = []sound.Layer{sound.Recorded("l", "rim dry", "gone")}
 	without, err := Measure(context.Background(), d, sound.Samples{}, 0)
 	require.NoError(t, err)
 	assert.Equal(t, []project.LayerOf{{Voice: d.Kit.Voices[0].Name, Layer: "rim dry"}}, without.Missing)
@@ -242,7 +242,7 @@ func TestCoprimeLanes(t *testing.T) {
 	e := engine.New(engine.Rate)
 	e.Load(d.Song(nil))
 	e.Play(0)
-	var l, r [512]float32
+	var l, r [512]float64
 	for range 20 {
 		e.Process(l[:], r[:])
 	}

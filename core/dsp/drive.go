@@ -48,6 +48,13 @@ func (d *Drive) Next(x, g float64) float64 {
 	return d.down.join(first, d.down2.join(d.shape(b1), d.shape(b2))) * d.level
 }
 
+// Run shapes a block in place with the gain g of DriveGain.
+func (d *Drive) Run(x []float64, g float64) {
+	for i, v := range x {
+		x[i] = d.Next(v, g)
+	}
+}
+
 func (d *Drive) shape(u float64) float64 {
 	f := math.Sqrt(1 + u*u)
 	y := (u + d.u) / (f + d.f)

@@ -32,3 +32,19 @@ func (f *Fall) Next() float64 {
 	}
 	return v
 }
+
+// Times multiplies a block by the level.
+func (f *Fall) Times(x []float64) {
+	i := 0
+	for ; i < len(x) && !f.falling; i++ {
+		x[i] *= f.Next()
+	}
+	level := f.level
+	for ; i < len(x); i++ {
+		x[i] *= level
+		level *= f.decay
+	}
+	if f.falling {
+		f.level = level
+	}
+}

@@ -75,3 +75,10 @@ func (n *Noise) Next() float64 {
 	n.state ^= n.state >> 27
 	return float64(int64(n.state*2685821657736338717)) / (1 << 63)
 }
+
+// Run fills a block with noise.
+func (n *Noise) Run(x []float64) {
+	for i := range x {
+		x[i] = n.Next()
+	}
+}

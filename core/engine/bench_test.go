@@ -50,7 +50,7 @@ func BenchmarkBlock(b *testing.B) {
 	e := New(Rate)
 	e.Load(fiveVoices())
 	e.Play(0)
-	var l, r [256]float32
+	var l, r [256]float64
 	b.ReportAllocs()
 	for b.Loop() {
 		e.Process(l[:], r[:])
@@ -66,7 +66,7 @@ func largeSong() Song {
 	for i := range 16 {
 		f := families[i%len(families)]
 		id := fmt.Sprint("v", i)
-		kit.Voices = append(kit.Voices, sound.Voice{ID: id, Name: id, Family: f, Recipe: sound.DefaultRecipe(f)})
+		kit.Voices = append(kit.Voices, sound.NewVoice(id, id, f))
 		l := g.EnsureLane(id)
 		for j := range 500 {
 			l.Hits = append(l.Hits, groove.Hit{ID: fmt.Sprint("h", j+1), Tick: j * 480, Velocity: 40 + (i+j)%80})
@@ -84,7 +84,7 @@ func BenchmarkSwap8000(b *testing.B) {
 	songs[1].Groove.Lanes[7].Hits[250].Velocity = 3
 	e.Load(songs[0])
 	e.Play(0)
-	var l, r [256]float32
+	var l, r [256]float64
 	n := 0
 	for range 20 * Rate / 256 {
 		e.Process(l[:], r[:])
@@ -94,8 +94,46 @@ func BenchmarkSwap8000(b *testing.B) {
 		n++
 		b.StopTimer()
 		e.Process(l[:], r[:])
-		ready := Prepare(songs[n%2], Rate)
+		ready := Prepare(songs[n%2], Rate, nil)
 		b.StartTimer()
 		e.Swap(ready)
 	}
+}
+
+// fullKit is 32 voices of three synthesized layers each.
+func fullKit() Song {
+	s := Song{Groove: groove.Groove{Name: "t", Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 4}, Tempo: music.Steady(120)}
+	families := []sound.Family{sound.Kick, sound.Snare, sound.HatClosed, sound.HatOpen, sound.Bass808, sound.Perc, sound.Clap, sound.Ride}
+	for i := range sound.MaxVoices {
+		id := fmt.Sprint("v", i)
+		v := sound.NewVoice(id, id, families[i%len(families)])
+		for j := range 2 {
+			v.Layers = append(v.Layers, sound.Synthesized(fmt.Sprint("l", j), "l", sound.DefaultRecipe(families[(i+j+1)%len(families)])))
+		}
+		s.Kit.Voices = append(s.Kit.Voices, v)
+		s.Groove.EnsureLane(id)
+	}
+	return s
+}
+
+// BenchmarkVoices32x3 renders 32 voices of three synthesized layers, struck anew
+// every 100 ms so that all sound at once; the metric is how many times faster
+// than real time.
+func BenchmarkVoices32x3(b *testing.B) {
+	e := New(Rate)
+	s := fullKit()
+	e.Load(s)
+	var l, r [256]float64
+	blocks := 0
+	for b.Loop() {
+		if blocks%19 == 0 { // 101 ms
+			e.silence()
+			for i := range s.Kit.Voices {
+				e.Strike(s.Kit.Voices[i].ID, 110, 0)
+			}
+		}
+		e.Process(l[:], r[:])
+		blocks++
+	}
+	b.ReportMetric(float64(blocks)*256/Rate/b.Elapsed().Seconds(), "x-real-time")
 }

@@ -7,7 +7,6 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/groove"
-	"jubrak/core/synth"
 )
 
 // Limits of a bounce: its length in seconds, and that length times the number
@@ -32,7 +31,9 @@ type Bounce struct {
 }
 
 // Rendered is the result of a bounce: the mix and, if asked for, one stereo
-// stem for each voice of the kit, in its order. The stems add up to the mix.
+// stem for each voice of the kit, in its order. A stem is a voice as it goes into
+// the sum, after its own level, pan and steps and before anything that voices
+// share. The stems add up to the mix.
 type Rendered struct {
 	Mix   *audio.Buffer
 	Stems []*audio.Buffer
@@ -81,7 +82,7 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 	}
 	e := New(b.Rate)
 	if b.Seamless {
-		e.Swap(prepare(s, e.rate, ticks))
+		e.Swap(prepare(s, e.rate, ticks, nil))
 		if err := e.playInto(ctx); err != nil {
 			return nil, err
 		}
@@ -96,13 +97,18 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 			out.Stems = append(out.Stems, audio.New(b.Rate, 2, frames))
 		}
 	}
+	var l, r [MaxBlock]float64
 	for at := 0; at < frames; at += MaxBlock {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
 		n := min(MaxBlock, frames-at)
-		e.Process(out.Mix.Channels[0][at:at+n], out.Mix.Channels[1][at:at+n])
-		e.copyStems(out, at, n)
+		e.Process(l[:n], r[:n])
+		narrow(out.Mix, at, l[:n], r[:n])
+		for i, stem := range out.Stems {
+			sl, sr := e.Voice(i, n)
+			narrow(stem, at, sl, sr)
+		}
 	}
 	if !b.Seamless {
 		e.ring(out)
@@ -116,7 +122,7 @@ func (e *Engine) playInto(ctx context.Context) error {
 	early, late := e.line.Reach()
 	ahead := int64(e.longest()) + int64((early+late)/1000*float64(e.rate)) + MaxBlock
 	e.Play(math.Floor(e.line.Ticks(-float64(ahead) / float64(e.rate))))
-	var l, r [MaxBlock]float32
+	var l, r [MaxBlock]float64
 	for e.frame < 0 {
 		if err := ctx.Err(); err != nil {
 			return err
@@ -127,49 +133,53 @@ func (e *Engine) playInto(ctx context.Context) error {
 	return nil
 }
 
-// longest is how long the song's longest note lasts, frames.
+// longest is how long the song's longest note lasts, with what its voice's steps
+// make of it, frames.
 func (e *Engine) longest() int {
 	most := 0
-	var note synth.Note
 	for i := range e.song.Groove.Lanes {
 		if e.voiceOf[i] < 0 {
 			continue
 		}
+		v := &e.voices[e.voiceOf[i]]
 		known := map[float64]bool{}
 		for _, h := range e.song.Groove.Lanes[i].Hits {
 			if !known[h.Semitones] {
 				known[h.Semitones] = true
-				note.Strike(e.voices[e.voiceOf[i]].sound, e.song.Samples, e.rate, 127, h.Semitones, 1)
-				most = max(most, note.Life())
+				most = max(most, v.ready.Life(h.Semitones)+v.step.Processor.Latency()+v.step.Processor.Tail())
 			}
 		}
 	}
 	return most
 }
 
-func (e *Engine) copyStems(out *Rendered, at, n int) {
-	for i, stem := range out.Stems {
-		l, r := e.Voice(i, n)
-		copy(stem.Channels[0][at:], l)
-		copy(stem.Channels[1][at:], r)
+// narrow writes a block into a buffer from a frame on, which grows where it
+// must.
+func narrow(b *audio.Buffer, at int, left, right []float64) {
+	for c, x := range [2][]float64{left, right} {
+		for len(b.Channels[c]) < at+len(x) {
+			b.Channels[c] = append(b.Channels[c], 0)
+		}
+		for i, v := range x {
+			b.Channels[c][at+i] = float32(v)
+		}
 	}
 }
 
 // ring lets the last hits die away, at most 12 seconds.
 func (e *Engine) ring(out *Rendered) {
 	e.playing = false
-	var l, r [MaxBlock]float32
+	var l, r [MaxBlock]float64
 	for range 12 * e.rate / MaxBlock {
 		if !e.sounding() {
 			return
 		}
+		at := out.Mix.Frames()
 		e.Process(l[:], r[:])
-		out.Mix.Channels[0] = append(out.Mix.Channels[0], l[:]...)
-		out.Mix.Channels[1] = append(out.Mix.Channels[1], r[:]...)
+		narrow(out.Mix, at, l[:], r[:])
 		for i, stem := range out.Stems {
 			sl, sr := e.Voice(i, MaxBlock)
-			stem.Channels[0] = append(stem.Channels[0], sl...)
-			stem.Channels[1] = append(stem.Channels[1], sr...)
+			narrow(stem, at, sl, sr)
 		}
 	}
 }

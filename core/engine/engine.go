@@ -7,9 +7,9 @@ import (
 	"math"
 	"slices"
 
-	"jubrak/core/audio"
 	"jubrak/core/dsp"
 	"jubrak/core/groove"
+	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 	"jubrak/core/synth"
@@ -19,11 +19,10 @@ import (
 const Rate = 48000
 
 // MaxBlock is the largest block that Process takes, in frames.
-const MaxBlock = 512
+const MaxBlock = mix.MaxBlock
 
 const (
 	polyphony   = 96
-	smoothMS    = 5    // time for gain and pan to follow an edit
 	firedAtMost = 4096 // strokes remembered as played, so that an edit doubles none
 )
 
@@ -59,6 +58,7 @@ type Engine struct {
 	events     []groove.Event
 	fired      []stroke // a ring of the strokes last played
 	firedCount int
+	filled     int // frames of the last block
 }
 
 // stroke names one pass of one hit across edits of the song.
@@ -67,15 +67,18 @@ type stroke struct {
 	tick int
 }
 
+// voice is a row of the song: what strikes it, what it stops, and its part of
+// the mix.
 type voice struct {
-	id         string
-	sound      *sound.Voice // of the song loaded; not changed
-	mono       bool
-	cuts       []int // voices that a hit of this one stops
-	sounds     bool  // in the present block
-	dry        [MaxBlock]float32
-	out        [2][MaxBlock]float32
-	gain, goal [2]float64
+	id     string
+	sound  *sound.Voice // of the song loaded; not changed
+	ready  *synth.Voice
+	mono   bool
+	cuts   []int // voices that a hit of this one stops
+	sounds bool  // in the present block
+	block  [2][MaxBlock]float64
+	fader  mix.Fader
+	step   mix.Step // runs the fader
 }
 
 type slot struct {
@@ -108,16 +111,15 @@ type Program struct {
 }
 
 // Prepare makes a song ready for an engine of a sample rate, apart from it: all
-// of a load that grows with the song. The song must be valid and must not
-// change.
-func Prepare(s Song, rate int) *Program { return prepare(s, rate, 0) }
+// of a load that grows with the song. Voices that are as in was, which may be
+// nil, are not compiled again. The song must be valid and must not change.
+func Prepare(s Song, rate int, was *Program) *Program { return prepare(s, rate, 0, was) }
 
 // prepare is Prepare; with a loop in ticks the line repeats that part exactly.
-func prepare(s Song, rate, loop int) *Program {
+func prepare(s Song, rate, loop int, was *Program) *Program {
 	p := &Program{song: s, voices: make([]voice, len(s.Kit.Voices))}
 	for i := range p.voices {
-		p.voices[i].load(&s.Kit, i)
-		p.voices[i].gain = p.voices[i].goal
+		p.voices[i].load(&s, i, rate, was)
 	}
 	for _, l := range s.Groove.Lanes {
 		p.voiceOf = append(p.voiceOf, slices.IndexFunc(s.Kit.Voices, func(v sound.Voice) bool { return v.ID == l.Voice }))
@@ -131,8 +133,41 @@ func prepare(s Song, rate, loop int) *Program {
 	return p
 }
 
+func (v *voice) load(song *Song, i, rate int, was *Program) {
+	kit := &song.Kit
+	s := &kit.Voices[i]
+	v.id, v.sound, v.mono = s.ID, s, s.Mono
+	if was != nil {
+		if j := placeOf(was.voices, v.id); j >= 0 && s.SameLayers(was.voices[j].sound) && sameSounds(s, song.Samples, was.song.Samples) {
+			v.ready = was.voices[j].ready
+		}
+	}
+	if v.ready == nil {
+		v.ready = synth.Compile(s, song.Samples, rate)
+	}
+	for j := range kit.Voices {
+		if slices.Contains(kit.Voices[j].CutBy, s.ID) {
+			v.cuts = append(v.cuts, j)
+		}
+	}
+	v.fader = mix.NewFader(s.Level, s.Pan, float64(rate))
+	if s.Mute {
+		v.fader = v.fader.Muted()
+	}
+	v.step.Processor = &v.fader
+}
+
+func sameSounds(v *sound.Voice, a, b sound.Samples) bool {
+	for i := range v.Layers {
+		if blob := v.Layers[i].Blob(); a[blob] != b[blob] {
+			return false
+		}
+	}
+	return true
+}
+
 // Load is Prepare and Swap.
-func (e *Engine) Load(s Song) { e.Swap(Prepare(s, e.rate)) }
+func (e *Engine) Load(s Song) { e.Swap(Prepare(s, e.rate, nil)) }
 
 // Swap takes a new version of the song and goes on from the same musical
 // position; no stroke is lost and none is played twice. One that an edit moves
@@ -148,7 +183,10 @@ func (e *Engine) Swap(p *Program) {
 	for i := range p.voices {
 		v := &p.voices[i]
 		if j := placeOf(old, v.id); j >= 0 {
-			v.gain = old[j].gain
+			goal := v.fader
+			v.fader = old[j].fader
+			v.fader.Follow(goal)
+			v.step.Continue(&old[j].step)
 		}
 	}
 	for i := range e.notes {
@@ -199,23 +237,6 @@ func (e *Engine) reload(now float64, was int) {
 	seen := e.generated + moved
 	e.known = max(e.known+moved, seen)
 	e.requeue(from, func(s stroke) bool { return waiting[s] || s.tick >= seen })
-}
-
-func (v *voice) load(kit *sound.Kit, i int) {
-	s := &kit.Voices[i]
-	v.id, v.sound, v.mono = s.ID, s, s.Mono
-	for j := range kit.Voices {
-		if slices.Contains(kit.Voices[j].CutBy, s.ID) {
-			v.cuts = append(v.cuts, j)
-		}
-	}
-	g := audio.Gain(s.Gain)
-	if s.Mute {
-		g = 0
-	}
-	// Equal-power pan, unity in the centre.
-	angle := (s.Pan + 1) * math.Pi / 4
-	v.goal = [2]float64{g * math.Cos(angle) * math.Sqrt2, g * math.Sin(angle) * math.Sqrt2}
 }
 
 // Play starts at a tick of the line, fractions allowed. Strokes of places from
@@ -345,12 +366,15 @@ func (e *Engine) frameOf(ev *groove.Event) int64 {
 
 // Process renders the next len(left) frames, at most MaxBlock, into left and
 // right, overwriting them. The part of voice i is then in Voice(i).
-func (e *Engine) Process(left, right []float32) {
+func (e *Engine) Process(left, right []float64) {
 	n := len(left)
 	for i := range e.voices {
-		clear(e.voices[i].dry[:n])
-		e.voices[i].sounds = false
+		if v := &e.voices[i]; v.sounds {
+			v.part(0, e.filled).Clear()
+			v.sounds = false
+		}
 	}
+	e.filled = n
 	if e.playing {
 		e.generate(nil)
 	}
@@ -396,43 +420,38 @@ func (e *Engine) trigger(s scheduled) {
 	e.born++
 	slot := &e.notes[oldest]
 	slot.voice, slot.born = s.voice, e.born
-	slot.note.Strike(v.sound, e.song.Samples, e.rate, s.velocity, s.semitones, s.key)
+	slot.note.Strike(v.ready, s.velocity, s.semitones, s.key)
 }
 
 func (e *Engine) sound(from, to int) {
 	for i := range e.notes {
 		if n := &e.notes[i]; n.note.On() {
-			n.note.Add(e.voices[n.voice].dry[from:to])
-			e.voices[n.voice].sounds = true
+			v := &e.voices[n.voice]
+			n.note.Add(v.part(from, to))
+			v.sounds = true
 		}
 	}
 }
 
-// mix pans each voice and sums them.
-func (e *Engine) mix(left, right []float32) {
+func (v *voice) part(from, to int) mix.Block {
+	return mix.Block{Left: v.block[0][from:to], Right: v.block[1][from:to]}
+}
+
+// mix takes each voice through its steps and sums them.
+func (e *Engine) mix(left, right []float64) {
 	n := len(left)
 	clear(left)
 	clear(right)
-	step := math.Min(float64(n)/(smoothMS/1000.0*float64(e.rate)), 1)
 	for i := range e.voices {
 		v := &e.voices[i]
-		if !v.sounds {
-			v.gain = v.goal
-			clear(v.out[0][:n])
-			clear(v.out[1][:n])
+		b := v.part(0, n)
+		if v.step.Run(b, nil, !v.sounds) {
 			continue
 		}
-		for side, sum := range [2][]float32{left, right} {
-			from := v.gain[side]
-			to := from + (v.goal[side]-from)*step
-			slope := (to - from) / float64(n)
-			out := v.out[side][:n]
-			for k := range out {
-				x := v.dry[k] * float32(from+slope*float64(k))
-				out[k] = x
-				sum[k] += x
-			}
-			v.gain[side] = to
+		v.sounds = true // also what only rings on
+		for k, x := range b.Left {
+			left[k] += x
+			right[k] += b.Right[k]
 		}
 	}
 }
@@ -442,6 +461,7 @@ func (e *Engine) Voices() int { return len(e.voices) }
 
 // Voice is the part that voice i had in the block last processed: left and
 // right, valid until the next Process.
-func (e *Engine) Voice(i, frames int) (left, right []float32) {
-	return e.voices[i].out[0][:frames], e.voices[i].out[1][:frames]
+func (e *Engine) Voice(i, frames int) (left, right []float64) {
+	b := e.voices[i].part(0, frames)
+	return b.Left, b.Right
 }

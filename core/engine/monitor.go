@@ -5,6 +5,7 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/groove"
+	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/tone"
 )
@@ -44,11 +45,13 @@ type Monitor struct {
 	bar    int
 	study  *audio.Buffer // plays in a loop in place of everything else
 	at     int           // next frame of study
+	safety mix.Limiter   // always the last
+	block  [2][MaxBlock]float64
 }
 
 // NewMonitor is a stopped monitor at a rate, letting mine through.
 func NewMonitor(rate int) *Monitor {
-	return &Monitor{Engine: New(rate), Meter: tone.NewMeter(rate), source: Mine, mine: 1, match: 1}
+	return &Monitor{Engine: New(rate), Meter: tone.NewMeter(rate), source: Mine, mine: 1, match: 1, safety: mix.NewLimiter(float64(rate))}
 }
 
 // SetSource chooses what is heard; the change fades over a few ms.
@@ -99,12 +102,12 @@ func (m *Monitor) Studied() (part float64, ok bool) {
 }
 
 // loop adds the study to a block, so that strikes are heard over it.
-func (m *Monitor) loop(left, right []float32) {
+func (m *Monitor) loop(left, right []float64) {
 	n := m.study.Frames()
 	l, r := m.study.Channels[0], m.study.Channels[len(m.study.Channels)-1]
 	for i := range left {
-		left[i] += l[m.at]
-		right[i] += r[m.at]
+		left[i] += float64(l[m.at])
+		right[i] += float64(r[m.at])
 		if m.at++; m.at == n {
 			m.at = 0
 		}
@@ -130,15 +133,30 @@ func (m *Monitor) target() (frame float64, bar int) {
 	return t.Grid.Seconds(float64(t.From)+beat) * float64(t.Audio.Rate), bar
 }
 
-// Process renders the next block, at most MaxBlock frames.
+// Process renders the next block, at most MaxBlock frames, as the ear gets it:
+// the meter sees what was made, and the safety limiter keeps what leaves here at
+// or below full scale.
 func (m *Monitor) Process(left, right []float32) {
-	e := m.Engine
-	e.Process(left, right)
+	b := mix.Block{Left: m.block[0][:len(left)], Right: m.block[1][:len(left)]}
+	m.Engine.Process(b.Left, b.Right)
 	if m.study != nil {
-		m.loop(left, right)
-		m.Meter.Add(left, right)
-		return
+		m.loop(b.Left, b.Right)
+	} else {
+		m.blend(b.Left, b.Right)
 	}
+	m.Meter.Add(b.Left, b.Right)
+	m.safety.Process(b, nil)
+	for i := range left {
+		left[i], right[i] = float32(b.Left[i]), float32(b.Right[i])
+	}
+}
+
+// Held tells whether the safety limiter turns down what is heard.
+func (m *Monitor) Held() bool { return m.safety.Holding() }
+
+// blend lets mine and the track through as the source says.
+func (m *Monitor) blend(left, right []float64) {
+	e := m.Engine
 	mine, theirs := 1.0, 0.0
 	switch m.source {
 	case FromReference:
@@ -156,15 +174,14 @@ func (m *Monitor) Process(left, right []float32) {
 	for i := range left {
 		m.mine += (mine - m.mine) * glide
 		m.theirs += (theirs - m.theirs) * glide
-		l, r := left[i]*float32(m.mine), right[i]*float32(m.mine)
+		l, r := left[i]*m.mine, right[i]*m.mine
 		if m.track != nil && e.playing {
 			tl, tr := m.next()
-			l += tl * float32(m.theirs)
-			r += tr * float32(m.theirs)
+			l += tl * m.theirs
+			r += tr * m.theirs
 		}
 		left[i], right[i] = l, r
 	}
-	m.Meter.Add(left, right)
 }
 
 const jumpFrames = 240
@@ -182,25 +199,24 @@ func (m *Monitor) resync() {
 	}
 }
 
-func (m *Monitor) next() (left, right float32) {
+func (m *Monitor) next() (left, right float64) {
 	left, right = m.sample(m.read)
 	m.read++
 	if m.fade > 0 {
 		ol, or := m.sample(m.old)
 		m.old++
-		w := float32(m.fade) / jumpFrames
+		w := float64(m.fade) / jumpFrames
 		left, right = left*(1-w)+ol*w, right*(1-w)+or*w
 		m.fade--
 	}
 	return left, right
 }
 
-func (m *Monitor) sample(frame float64) (left, right float32) {
+func (m *Monitor) sample(frame float64) (left, right float64) {
 	i := int(frame)
 	b := m.track.Audio
 	if i < 0 || i >= b.Frames() {
 		return 0, 0
 	}
-	left = b.Channels[0][i]
-	return left, b.Channels[len(b.Channels)-1][i]
+	return float64(b.Channels[0][i]), float64(b.Channels[len(b.Channels)-1][i])
 }

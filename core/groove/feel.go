@@ -14,11 +14,21 @@ type Feel struct {
 	Swing float64 `json:"swing_percent"`
 	// Strength is how much of the systematic parts is applied, percent.
 	Strength float64 `json:"strength_percent"`
-	// ScatterKind is "white" or "pink" (long-range correlated, 1/f).
-	ScatterKind string               `json:"scatter_kind"`
+	// ScatterKind is how the scatter of neighbours hangs together.
+	ScatterKind ScatterKind          `json:"scatter_kind"`
 	Voices      map[string]VoiceFeel `json:"voices"`
 	Drift       Drift                `json:"drift"`
 }
+
+// ScatterKind is how the scatter of neighbouring hits hangs together.
+type ScatterKind string
+
+// White scatter is independent from hit to hit, Pink is correlated over a long
+// range (1/f).
+const (
+	White ScatterKind = "white"
+	Pink  ScatterKind = "pink"
+)
 
 // VoiceFeel is the part of a feel that belongs to one voice. Tables go by
 // step of the grid and repeat with their own length; empty means none.
@@ -40,7 +50,7 @@ type Drift struct {
 
 // Straight is the feel of a machine.
 func Straight() Feel {
-	return Feel{Pair: 16, Swing: 50, Strength: 100, ScatterKind: "white", Voices: map[string]VoiceFeel{}, Drift: Drift{Curve: []float64{}, Voices: []string{}}}
+	return Feel{Pair: 16, Swing: 50, Strength: 100, ScatterKind: White, Voices: map[string]VoiceFeel{}, Drift: Drift{Curve: []float64{}, Voices: []string{}}}
 }
 
 // Validate checks every range. Swing beyond 50..75 is allowed down to 25
@@ -49,18 +59,15 @@ func (f *Feel) Validate() error {
 	if f.Pair != 8 && f.Pair != 16 {
 		return fmt.Errorf("swing acts on pairs of eighths (8) or sixteenths (16), not %d", f.Pair)
 	}
-	if !(f.Swing >= 25 && f.Swing <= 75) {
-		return fmt.Errorf("swing %.4g %% is outside 25 to 75", f.Swing)
+	if err := FeelParams.Validate(f); err != nil {
+		return err
 	}
-	if !(f.Strength >= 0 && f.Strength <= 100) {
-		return fmt.Errorf("strength %.4g %% is outside 0 to 100", f.Strength)
-	}
-	if f.ScatterKind != "white" && f.ScatterKind != "pink" {
+	if f.ScatterKind != White && f.ScatterKind != Pink {
 		return fmt.Errorf("scatter is white or pink, not %q", f.ScatterKind)
 	}
 	for id, v := range f.Voices {
-		if !(math.Abs(v.Lean) <= MaxLean) || !(v.Scatter >= 0 && v.Scatter <= MaxScatter) || !(v.VelocityScatter >= 0 && v.VelocityScatter <= 64) {
-			return fmt.Errorf("feel of %q: lean is at most %g ms, scatter 0 to %g ms", id, MaxLean, MaxScatter)
+		if err := VoiceFeelParams.Validate(&v); err != nil {
+			return fmt.Errorf("feel of %q: %w", id, err)
 		}
 		if len(v.Contour) > 1024 || len(v.Accent) > 1024 {
 			return fmt.Errorf("feel of %q: tables hold at most 1024 steps", id)

@@ -5,7 +5,6 @@ package groove
 import (
 	"cmp"
 	"fmt"
-	"math"
 	"slices"
 
 	"jubrak/core/music"
@@ -194,11 +193,8 @@ func (g *Groove) Validate() error {
 			if h.Tick < 0 || h.Tick >= g.LaneTicks(i) {
 				return fmt.Errorf("lane %q: hit %s lies outside the lane", l.Voice, h.ID)
 			}
-			if h.Velocity < 1 || h.Velocity > 127 {
-				return fmt.Errorf("lane %q: velocity %d is outside 1 to 127", l.Voice, h.Velocity)
-			}
-			if !(math.Abs(h.Nudge) <= MaxNudge) || !(math.Abs(h.Semitones) <= MaxSemitones) {
-				return fmt.Errorf("lane %q: nudge or pitch of hit %s is out of range", l.Voice, h.ID)
+			if err := HitParams.Validate(&l.Hits[j]); err != nil {
+				return fmt.Errorf("lane %q, hit %s: %w", l.Voice, h.ID, err)
 			}
 		}
 	}

@@ -32,15 +32,15 @@ type Correction struct {
 	//	weigh              Hit, Velocity
 	//	map                Key, Family: every hit of that MIDI key
 	Kind     string       `json:"kind"`
-	Beats    int          `json:"beats"`
-	Hit      string       `json:"hit"`
-	Time     float64      `json:"time_s"`
-	Until    float64      `json:"until_s"`
-	Family   sound.Family `json:"family"`
-	Velocity int          `json:"velocity"`
-	Value    float64      `json:"value"`
-	Text     string       `json:"text"`
-	Key      int          `json:"key"`
+	Beats    int          `json:"beats,omitempty"`
+	Hit      string       `json:"hit,omitempty"`
+	Time     float64      `json:"time_s,omitempty"`
+	Until    float64      `json:"until_s,omitempty"`
+	Family   sound.Family `json:"family,omitempty"`
+	Velocity int          `json:"velocity,omitempty"`
+	Value    float64      `json:"value,omitempty"`
+	Text     string       `json:"text,omitempty"`
+	Key      int          `json:"key,omitempty"`
 }
 
 // setsBeat tells whether a person has said with it where the beat is.
@@ -266,4 +266,41 @@ func halveBeats(g *groove.BeatGrid) {
 		out = append(out, g.Beats[i])
 	}
 	g.Beats, g.Downbeat = out, (g.Downbeat-first)/2
+}
+
+// Words says in a few words what was set right.
+func (c *Correction) Words() string {
+	switch c.Kind {
+	case "halve":
+		return "tempo halved"
+	case "double":
+		return "tempo doubled"
+	case "tempo":
+		return fmt.Sprintf("tempo %g BPM", math.Round(c.Value*100)/100)
+	case "bar_one", "bar_one_at":
+		return "bar one moved"
+	case "meter":
+		return "meter " + c.Text
+	case "grid":
+		return c.Text + " grid"
+	case "beat":
+		return "a beat moved"
+	case "leave_out":
+		return "a part left out"
+	case "take_in":
+		return "a part taken in again"
+	case "add":
+		return "a hit added"
+	case "delete":
+		return "a hit deleted"
+	case "refile":
+		return "a hit filed as " + c.Family.Label()
+	case "move":
+		return "a hit moved"
+	case "weigh":
+		return fmt.Sprintf("velocity of a hit %d", c.Velocity)
+	case "map":
+		return fmt.Sprintf("key %d filed as %s", c.Key, c.Family.Label())
+	}
+	return c.Kind
 }

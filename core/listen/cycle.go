@@ -10,7 +10,7 @@ import (
 // Cycle is how a family, or all together, repeats.
 type Cycle struct {
 	// Family is empty for all families together.
-	Family sound.Family `json:"family"`
+	Family sound.Family `json:"family,omitempty"`
 	// Steps is the length after which the pattern repeats.
 	Steps int `json:"steps"`
 	// Bars is Steps in whole bars, or nil where it runs against the bar.

@@ -15,7 +15,7 @@ import (
 // is nil where there is not enough to say.
 type Fact struct {
 	ID     string       `json:"id"`
-	Family sound.Family `json:"family"`
+	Family sound.Family `json:"family,omitempty"`
 	// Name says what the number is: "Lean". Whose, Family says.
 	Name  string   `json:"name"`
 	Value *float64 `json:"value"`

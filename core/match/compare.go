@@ -25,7 +25,7 @@ import (
 type Row struct {
 	ID         string       `json:"id"`
 	Measure    string       `json:"measure"`
-	Family     sound.Family `json:"family"`
+	Family     sound.Family `json:"family,omitempty"`
 	Unit       string       `json:"unit"`
 	Mine       *float64     `json:"mine"`
 	Reference  *float64     `json:"reference"`
@@ -35,8 +35,8 @@ type Row struct {
 	Why        string       `json:"why"`
 	// Change says what would close the gap, and Edits does it; both are
 	// empty where nothing needs or can be changed by one edit.
-	Change string         `json:"change"`
-	Edits  []project.Edit `json:"edits"`
+	Change string        `json:"change"`
+	Edits  project.Edits `json:"edits"`
 }
 
 // Comparison is the whole judgement.
@@ -189,7 +189,7 @@ func Compare(d *project.Document, mine *Mine, ref *listen.Analysis, p *profile.P
 // add fills in difference and judgement and offers the change where the row
 // is outside.
 func (c *Comparison) add(r Row, change string, edits ...project.Edit) {
-	r.Edits = []project.Edit{}
+	r.Edits = project.Edits{}
 	change = minus.Replace(change)
 	if c.profile != nil {
 		r.Tolerance = math.Max(r.Tolerance, c.profile.Room(r.ID))
@@ -226,23 +226,23 @@ func (c *Comparison) tempo(d *project.Document, ref *listen.Analysis) {
 		r.Tolerance = *ref.Tempo * tempoTolerance / 100
 		to = math.Round(*ref.Tempo*100) / 100
 	}
-	c.add(r, fmt.Sprintf("Set the tempo to %.2f BPM", to), project.Edit{Op: "tempo.set", Value: to})
+	c.add(r, fmt.Sprintf("Set the tempo to %.2f BPM", to), project.SetNumber{At: "tempo/bpm", Value: to})
 }
 
 func (c *Comparison) swing(d *project.Document, mine, theirs *groove.Measured) {
 	pair := 2 * 60 / d.Tempo[0].BPM * 4 / float64(d.Groove.Feel.Pair) * 1000
 	r := Row{ID: "swing", Measure: "Swing", Unit: "%", Mine: mine.Swing, Reference: theirs.Swing, Tolerance: leanTolerance / pair * 100}
-	edits := []project.Edit{}
+	edits := project.Edits{}
 	text := ""
 	if mine.Swing != nil && theirs.Swing != nil {
 		if theirs.Pair != d.Groove.Feel.Pair {
-			edits = append(edits, project.Edit{Op: "feel.pair", Value: float64(theirs.Pair)})
+			edits = append(edits, project.SetPair{Pair: theirs.Pair})
 		}
 		to := math.Min(math.Max(*theirs.Swing, 25), 75)
 		text = fmt.Sprintf("Swing %.1f → %.1f %%", *mine.Swing, to)
-		edits = append(edits, project.Edit{Op: "feel.swing", Value: math.Round(to*100) / 100})
+		edits = append(edits, project.SetNumber{At: "groove/feel/swing_percent", Value: math.Round(to*100) / 100})
 		if d.Groove.Feel.Strength < 100 {
-			edits = append(edits, project.Edit{Op: "feel.strength", Value: 100})
+			edits = append(edits, project.SetNumber{At: "groove/feel/strength_percent", Value: 100})
 		}
 	}
 	c.add(r, text, edits...)
@@ -279,19 +279,19 @@ func (c *Comparison) family(d *project.Document, f sound.Family, mine *Mine, the
 		by = *b.Lean - *a.Lean
 		to = math.Min(math.Max(now.Lean+by, -groove.MaxLean), groove.MaxLean)
 	}
-	c.add(lean, fmt.Sprintf("Lean %+.1f ms", by), project.Edit{Op: "feel.lean", Voice: id, Value: math.Round(to*100) / 100})
+	c.add(lean, fmt.Sprintf("Lean %+.1f ms", by), project.SetNumber{At: "groove/feel/" + id + "/lean_ms", Value: math.Round(to*100) / 100})
 	scatter := row("Scatter", "ms", scatterTolerance)
 	scatter.Mine, scatter.Reference = a.Scatter, b.Scatter
 	sd := 0.0
 	if b.Scatter != nil {
 		sd = math.Round(math.Min(*b.Scatter, groove.MaxScatter)*100) / 100
 	}
-	c.add(scatter, fmt.Sprintf("Scatter %.1f ms", sd), project.Edit{Op: "feel.scatter", Voice: id, Value: sd})
+	c.add(scatter, fmt.Sprintf("Scatter %.1f ms", sd), project.SetNumber{At: "groove/feel/" + id + "/scatter_ms", Value: sd})
 	vel := row("Velocity", "", velocityTolerance)
 	if inMine && inTheirs {
 		vel.Mine, vel.Reference = value(a.VelocityMean), value(b.VelocityMean)
 		delta := math.Round(d.VelocityRoom(id, b.VelocityMean-a.VelocityMean))
-		c.add(vel, fmt.Sprintf("All hits %+.0f", delta), project.Edit{Op: "hit.louder", Hits: hitsOf(d, id), Value: delta})
+		c.add(vel, fmt.Sprintf("All hits %+.0f", delta), project.ChangeHits{Hits: hitsOf(d, id), Number: "velocity", By: delta})
 	} else {
 		c.add(vel, "")
 	}
@@ -317,13 +317,11 @@ func (c *Comparison) kick(d *project.Document, mine *Mine, ref *listen.Analysis)
 		return
 	}
 	r := Row{ID: "kick.pitch", Measure: "Kick fundamental", Family: sound.Kick, Unit: "ct", Mine: mine.KickHz, Reference: ref.KickHz, Tolerance: pitchTolerance}
-	text, edits := "", []project.Edit{}
+	text, edits := "", project.Edits(nil)
 	if mine.KickHz != nil && ref.KickHz != nil {
 		ratio := *ref.KickHz / *mine.KickHz
 		text = fmt.Sprintf("Fundamental %.1f → %.1f Hz", *mine.KickHz, *ref.KickHz)
-		edits = append(edits,
-			project.Edit{Op: "voice.param", Voice: v.ID, Param: "body.end_hz", Value: v.Recipe.Body.End * ratio},
-			project.Edit{Op: "voice.param", Voice: v.ID, Param: "body.start_hz", Value: v.Recipe.Body.Start * ratio})
+		edits = scaled(v, "body.end_hz", "body.start_hz")(ratio)
 	}
 	c.add(r, text, edits...)
 }
@@ -352,12 +350,12 @@ var regionNames = map[string]string{"sub": "sub", "low": "low", "low_mid": "low 
 
 func (c *Comparison) loudness(d *project.Document, mine *Mine, ref *listen.Analysis) {
 	r := Row{ID: "loudness", Measure: "Loudness", Unit: "LUFS", Mine: mine.Loudness, Reference: ref.Level.Integrated, Tolerance: loudnessTolerance}
-	text, edits := "", []project.Edit{}
+	text, edits := "", project.Edits{}
 	if r.Mine != nil && r.Reference != nil {
 		by := math.Round((*r.Reference-*r.Mine)*10) / 10
 		text = fmt.Sprintf("All voices %+.1f dB", by)
 		for i := range d.Kit.Voices {
-			edits = append(edits, project.Edit{Op: "voice.gain_by", Voice: d.Kit.Voices[i].ID, Value: by})
+			edits = append(edits, project.ChangeNumber{At: d.Kit.Voices[i].ID + "/level_db", By: by})
 		}
 	}
 	c.add(r, text, edits...)

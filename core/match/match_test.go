@@ -61,9 +61,9 @@ func heard(t *testing.T, take int) *listen.Analysis {
 func start(t *testing.T) (*project.Document, *listen.Analysis) {
 	t.Helper()
 	a := heard(t, 0)
-	d, _, err := project.New("x").Apply([]project.Edit{
-		{Op: "reference.add", New: &project.Reference{ID: "r", Name: "r"}}, {Op: "take.pattern"},
-		{Op: "tempo.set", Value: 90}, {Op: "feel.lean", Voice: "snare", Value: 25}, {Op: "feel.scatter", Voice: "hat", Value: 12},
+	d, _, err := project.New("x").Apply(project.Edits{
+		project.AddReference{Reference: project.Reference{ID: "r", Name: "r"}}, project.TakePattern{},
+		project.SetNumber{At: "tempo/bpm", Value: 90}, project.SetNumber{At: "groove/feel/snare/lean_ms", Value: 25}, project.SetNumber{At: "groove/feel/hat/scatter_ms", Value: 12},
 	}, env{a})
 	require.NoError(t, err)
 	return d, a
@@ -95,7 +95,7 @@ func TestChangesCloseTheirRows(t *testing.T) {
 
 func TestTakingBothBringsTimingInside(t *testing.T) {
 	d, a := start(t)
-	next, _, err := d.Apply([]project.Edit{{Op: "feel.straight"}, {Op: "take.both"}}, env{a})
+	next, _, err := d.Apply(project.Edits{project.Straighten{}, project.TakeBoth{}}, env{a})
 	require.NoError(t, err)
 	before, after := compare(t, d, a), compare(t, next, a)
 	for _, id := range []string{"tempo", "swing", "Lean.kick", "Lean.snare", "Lean.hat_closed", "Scatter.hat_closed", "Density.kick", "Density.snare"} {
@@ -126,7 +126,7 @@ func TestATakenRollComparesAsItIs(t *testing.T) {
 	}
 	a := listen.Finish(raw, nil)
 	require.Len(t, a.Rolls, 8)
-	d, _, err := project.New("x").Apply([]project.Edit{{Op: "reference.add", New: &project.Reference{ID: "r", Name: "r"}}, {Op: "take.both"}}, env{a})
+	d, _, err := project.New("x").Apply(project.Edits{project.AddReference{Reference: project.Reference{ID: "r", Name: "r"}}, project.TakeBoth{}}, env{a})
 	require.NoError(t, err)
 	mine, theirs := Feel(d).Voices["hat_closed"], a.Feel.Voices["hat_closed"]
 	assert.Equal(t, theirs.Count, mine.Count)
@@ -205,14 +205,14 @@ func TestProfilesWidenTolerances(t *testing.T) {
 	d.Tempo = music.Steady(130)
 	c = Compare(d, mine, p.Analysis(), p)
 	assert.False(t, *c.row("tempo").Inside)
-	next, _, err := d.Apply([]project.Edit{
-		{Op: "reference.add", New: &project.Reference{ID: "p", Name: "House", Kind: "profile", Profile: p}}, {Op: "take.both"},
+	next, _, err := d.Apply(project.Edits{
+		project.AddReference{Reference: project.Reference{ID: "p", Name: "House", Kind: "profile", Profile: p}}, project.TakeBoth{},
 	}, env{p.Analysis()})
 	require.NoError(t, err)
 	assert.InDelta(t, p.Tempo.Middle(), next.Tempo[0].BPM, 0.01)
 	assert.InDelta(t, p.Swing.Middle(), next.Groove.Feel.Swing, 0.01)
 	assert.NotZero(t, next.Groove.Feel.Voices["open"].Lean)
-	_, _, err = next.Apply([]project.Edit{{Op: "take.pattern"}}, env{p.Analysis()})
+	_, _, err = next.Apply(project.Edits{project.TakePattern{}}, env{p.Analysis()})
 	assert.ErrorContains(t, err, "no pattern")
 }
 

@@ -57,7 +57,7 @@ func (c *Comparison) tones(d *project.Document, mine *Mine) {
 	}
 }
 
-func (c *Comparison) toneRow(f sound.Family, measure, unit string, mine *float64, want *profile.Range, tolerance float64, said string, change func(ratio float64) []project.Edit) {
+func (c *Comparison) toneRow(f sound.Family, measure, unit string, mine *float64, want *profile.Range, tolerance float64, said string, change func(ratio float64) project.Edits) {
 	if want == nil {
 		return
 	}
@@ -73,13 +73,17 @@ func (c *Comparison) toneRow(f sound.Family, measure, unit string, mine *float64
 	c.add(r, fmt.Sprintf("%s %.0f → %.0f %s", measure, *mine, to, said), change(to / *mine)...)
 }
 
-// scaled multiplies parameters of a recipe; layers are left alone.
-func scaled(v *sound.Voice, params ...string) func(ratio float64) []project.Edit {
-	return func(ratio float64) (edits []project.Edit) {
+// scaled multiplies parameters of a voice's synthesized layer; recordings are
+// left alone.
+func scaled(v *sound.Voice, params ...string) func(ratio float64) project.Edits {
+	return func(ratio float64) (edits project.Edits) {
+		l := v.Synth()
+		if l == nil {
+			return nil
+		}
 		for _, id := range params {
-			if p, ok := sound.ParamByID(id); ok {
-				edits = append(edits, project.Edit{Op: "voice.param", Voice: v.ID, Param: id, Value: p.Get(&v.Recipe) * ratio})
-			}
+			value := sound.Params.Find(id).Get(l.Recipe) * ratio
+			edits = append(edits, project.SetNumber{At: project.LayerAddress(v.ID, l.ID, id), Value: value})
 		}
 		return edits
 	}

@@ -19,7 +19,7 @@ import (
 )
 
 // Schema is the version of the document written by this program.
-const Schema = 1
+const Schema = 2
 
 // Document is a project. Its JSON form is published in docs/formats.md.
 type Document struct {
@@ -93,15 +93,25 @@ func Read(data []byte) (*Document, error) {
 }
 
 func decode(data []byte) (*Document, error) {
+	var head struct {
+		Schema int `json:"schema"`
+	}
+	if err := json.Unmarshal(data, &head); err != nil {
+		return nil, fmt.Errorf("this is not a Jubrak project: %w", err)
+	}
+	if head.Schema < 1 {
+		return nil, fmt.Errorf("this is not a Jubrak project: it names no schema")
+	}
+	if head.Schema > Schema {
+		return nil, fmt.Errorf("the project was made by a newer version of Jubrak (schema %d, this one reads up to %d)", head.Schema, Schema)
+	}
+	data, err := upgrade(data, head.Schema)
+	if err != nil {
+		return nil, err
+	}
 	var d Document
 	if err := json.Unmarshal(data, &d); err != nil {
 		return nil, fmt.Errorf("this is not a Jubrak project: %w", err)
-	}
-	if d.Schema < 1 {
-		return nil, fmt.Errorf("this is not a Jubrak project: it names no schema")
-	}
-	if d.Schema > Schema {
-		return nil, fmt.Errorf("the project was made by a newer version of Jubrak (schema %d, this one reads up to %d)", d.Schema, Schema)
 	}
 	return &d, nil
 }
@@ -216,7 +226,7 @@ func (d *Document) Blobs() (names []string) {
 	}
 	for i := range d.Kit.Voices {
 		for _, l := range d.Kit.Voices[i].Layers {
-			names = append(names, l.Blob)
+			names = append(names, l.Blob())
 		}
 	}
 	slices.Sort(names)
@@ -235,7 +245,7 @@ func (d *Document) LayersWithout(there func(blob string) bool) []LayerOf {
 	for i := range d.Kit.Voices {
 		v := &d.Kit.Voices[i]
 		for _, l := range v.Layers {
-			if !there(l.Blob) {
+			if l.Recording != nil && !there(l.Blob()) {
 				out = append(out, LayerOf{v.Name, l.Name})
 			}
 		}

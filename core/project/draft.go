@@ -8,18 +8,16 @@ import (
 )
 
 // A document that has been handed out is never changed. An edit works on a
-// draft: a copy that shares the hits of the lanes with what it was made from
-// until it owns them, and tables and profiles, which edits replace whole.
+// draft: a copy that shares the hits of the lanes and the layers of the voices
+// with what it was made from until it owns them, and tables and profiles, which
+// edits replace whole.
 
-// draft is a copy in which everything but hits, tables and profiles may be
-// changed in place.
+// draft is a copy in which everything but hits, layers, tables and profiles may
+// be changed in place.
 func (d *Document) draft() *Document {
 	out := *d
 	out.Tempo = slices.Clone(d.Tempo)
 	out.Kit.Voices = slices.Clone(d.Kit.Voices)
-	for i := range out.Kit.Voices {
-		out.Kit.Voices[i].Layers = slices.Clone(out.Kit.Voices[i].Layers)
-	}
 	out.Groove.Lanes = slices.Clone(d.Groove.Lanes)
 	out.Groove.Feel.Voices = maps.Clone(d.Groove.Feel.Voices)
 	out.References = slices.Clone(d.References)

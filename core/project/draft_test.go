@@ -14,36 +14,33 @@ import (
 
 // every is an edit of each kind that changes the document of full.
 func every() map[string]Edit {
-	second := new(sound.NewLayer("l2", "Second", "b"))
 	hit := []HitRef{{"kick", "h1"}, {"hat", "h1"}}
-	return map[string]Edit{
-		"project.rename": {Text: "Another"}, "project.key": {Text: "Am"}, "tempo.set": {Value: 88},
-		"groove.bars": {Value: 1}, "groove.grid": {Value: 3}, "groove.clear": {Voice: "kick"},
-		"hit.add": {Voice: "kick", Tick: 0, Value: 12}, "hit.put": {Put: []NewHit{{"kick", 0, 9, 1, 1}, {"snare", 0, 9, 1, 1}}},
-		"hit.delete": {Hits: hit}, "hit.move": {Hits: hit, Tick: 240}, "hit.velocity": {Hits: hit, Value: 3}, "hit.louder": {Hits: hit, Value: 3},
-		"hit.nudge": {Hits: hit, Value: 3}, "hit.nudge_by": {Hits: hit, Value: 3}, "hit.pitch": {Hits: hit, Value: 3},
-		"feel.swing": {Value: 61}, "feel.pair": {Value: 8}, "feel.strength": {Value: 31}, "feel.scatter_kind": {Text: "white"}, "feel.seed": {Value: 77},
-		"feel.lean": {Voice: "kick", Value: 3}, "feel.scatter": {Voice: "kick", Value: 3}, "feel.velocity_scatter": {Voice: "kick", Value: 3}, "feel.straight": {},
-		"voice.param": {Voice: "kick", Param: "body.decay_ms", Value: 99}, "voice.note": {Voice: "kick", Text: "A1"}, "voice.gain": {Voice: "kick", Value: -9},
-		"voice.gain_by": {Voice: "kick", Value: -9}, "voice.pan": {Voice: "kick", Value: -0.5}, "voice.mute": {Voice: "kick", Value: 1}, "voice.reset": {Voice: "snare"}, "voice.synth": {Voice: "kick"},
-		"layer.add": {Voice: "kick", Layer: second}, "layer.set": {Voice: "kick", Text: "l1", Param: "level_db", Value: -3},
-		"layer.flip": {Voice: "kick", Text: "l1", Value: 1}, "layer.mute": {Voice: "kick", Text: "l1", Value: 1}, "layer.remove": {Voice: "kick", Text: "l1"},
-		"reference.add": {New: &Reference{ID: "r2", Name: "Lap", Kind: "midi"}}, "reference.remove": {Reference: "r"}, "reference.activate": {Reference: ""},
-		"reference.correct": {Reference: "r", Correction: &listen.Correction{Kind: "tempo", Value: 91}},
-		"target.set":        {Target: &Target{"r", slice.Slice{Family: sound.Snare, From: 1, To: 2}}}, "target.clear": {Text: "kick"},
-		"take.pattern": {}, "take.feel": {}, "take.both": {},
+	out := map[string]Edit{}
+	for _, e := range []Edit{
+		SetNumber{"kick/layers/drum/body.decay_ms", 99}, ChangeNumber{"kick/level_db", -3},
+		RenameProject{"Another"}, SetKey{"Am"}, SetBars{1}, SetGrid{3}, Clear{"kick"},
+		AddHit{"kick", 0, 12}, PutHits{[]NewHit{{"kick", 0, 9, 1, 1}, {"snare", 0, 9, 1, 1}}}, DeleteHits{hit}, MoveHits{Hits: hit, Ticks: 240},
+		SetHits{hit, "velocity", 3}, ChangeHits{hit, "nudge_ms", 3},
+		SetPair{8}, SetScatterKind{"white"}, SetSeed{77}, Straighten{},
+		AddVoice{sound.Clap, "Slap"}, DuplicateVoice{"kick"}, RenameVoice{"kick", "Boom"}, MoveVoice{"kick", 3}, RefileVoice{"kick", sound.Tom}, RemoveVoice{"hat"}, SetNote{Voice: "kick", Note: "A1"},
+		AddLayer{"kick", sound.Recorded("l2", "Second", "b")}, RemoveLayer{"kick", "l1"}, RenameLayer{"kick", "l1", "Slap"}, MoveLayer{"kick", "l1", 0}, ResetLayer{"snare", "drum"},
+		AddReference{Reference{ID: "r2", Name: "Lap", Kind: "midi"}}, RemoveReference{"r"}, ActivateReference{""}, Correct{"r", listen.Correction{Kind: "tempo", Value: 91}},
+		SetTarget{Target{"r", slice.Slice{Family: sound.Snare, From: 1, To: 2}}}, ClearTarget{"kick"},
+		TakePattern{}, TakeFeel{}, TakeBoth{},
+	} {
+		out[Op(e)] = e
 	}
+	return out
 }
 
 // full is a document that has something of everything.
 func full(t *testing.T) *Document {
-	first := new(sound.NewLayer("l1", "First", "a"))
-	d, _, err := withReference(t).Apply([]Edit{
-		{Op: "hit.put", Put: []NewHit{{"kick", 0, 90, 2, 0}, {"hat", 240, 80, 0, 0}, {"kick", 5000, 60, 0, 0}}},
-		{Op: "feel.lean", Voice: "kick", Value: 9}, {Op: "feel.scatter_kind", Text: "pink"}, {Op: "voice.param", Voice: "snare", Param: "body.decay_ms", Value: 77},
-		{Op: "layer.add", Voice: "kick", Layer: first},
-		{Op: "reference.correct", Reference: "r", Correction: &listen.Correction{Kind: "tempo", Value: 90}},
-		{Op: "target.set", Target: &Target{"r", slice.Slice{Family: sound.Kick, From: 1, To: 2}}},
+	d, _, err := withReference(t).Apply(Edits{
+		PutHits{Hits: []NewHit{{"kick", 0, 90, 2, 0}, {"hat", 240, 80, 0, 0}, {"kick", 5000, 60, 0, 0}}},
+		SetNumber{At: "groove/feel/kick/lean_ms", Value: 9}, SetScatterKind{Kind: "pink"}, SetNumber{At: "snare/layers/drum/body.decay_ms", Value: 77},
+		AddLayer{Voice: "kick", Layer: sound.Recorded("l1", "First", "a")},
+		Correct{Reference: "r", Correction: listen.Correction{Kind: "tempo", Value: 90}},
+		SetTarget{Target: Target{"r", slice.Slice{Family: sound.Kick, From: 1, To: 2}}},
 	}, nil)
 	require.NoError(t, err)
 	return d
@@ -52,14 +49,14 @@ func full(t *testing.T) *Document {
 // A document that was handed out stays as it is, whatever is made from it.
 func TestNoEditChangesWhatItWasMadeFrom(t *testing.T) {
 	edits := every()
-	for _, op := range Ops() {
+	for _, k := range kinds {
+		op := k.Op
 		e, ok := edits[op]
 		require.True(t, ok, "no example of %s", op)
-		e.Op = op
 		d := full(t)
 		before, err := json.Marshal(d)
 		require.NoError(t, err)
-		next, _, err := d.Apply([]Edit{e}, fakeEnv{heard()})
+		next, _, err := d.Apply(Edits{e}, fakeEnv{heard()})
 		require.NoError(t, err, op)
 		after, err := json.Marshal(d)
 		require.NoError(t, err)
@@ -67,12 +64,21 @@ func TestNoEditChangesWhatItWasMadeFrom(t *testing.T) {
 		changed, err := json.Marshal(next)
 		require.NoError(t, err)
 		assert.NotEqual(t, string(before), string(changed), "%s does something", op)
+		text, err := json.Marshal(Edits{e})
+		require.NoError(t, err)
+		var back Edits
+		require.NoError(t, json.Unmarshal(text, &back), op)
+		assert.Equal(t, Edits{e}, back, "%s comes back from its JSON", op)
+		name := back.Name(d, next)
+		assert.NotEmpty(t, name)
+		assert.NotContains(t, name, "%!", op)
+		t.Log(name)
 	}
 }
 
 func TestUntouchedLanesAreShared(t *testing.T) {
 	d := full(t)
-	next, _, err := d.Apply([]Edit{{Op: "hit.velocity", Hits: []HitRef{{"kick", "h1"}}, Value: 5}}, nil)
+	next, _, err := d.Apply(Edits{SetHits{Hits: []HitRef{{"kick", "h1"}}, Number: "velocity", Value: 5}}, nil)
 	require.NoError(t, err)
 	assert.Same(t, &d.Groove.Lane("hat").Hits[0], &next.Groove.Lane("hat").Hits[0])
 	assert.NotSame(t, &d.Groove.Lane("kick").Hits[0], &next.Groove.Lane("kick").Hits[0])

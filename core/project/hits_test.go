@@ -76,11 +76,13 @@ func TestEditsOfHitsAgainstAModel(t *testing.T) {
 			voice := rapid.SampledFrom(voices).Draw(t, "voice")
 			tick := rapid.IntRange(0, 31).Draw(t, "step") * 240
 			value := rapid.IntRange(-30, 130).Draw(t, "value")
-			e := Edit{Hits: d.refs(picked), Value: float64(value)}
+			refs, number := d.refs(picked), float64(value)
+			var e Edit
 			refused := false
-			switch e.Op = rapid.SampledFrom([]string{"hit.add", "hit.put", "hit.delete", "hit.move", "hit.velocity", "hit.louder", "hit.nudge", "hit.nudge_by", "hit.pitch", "groove.bars", "groove.clear"}).Draw(t, "op"); e.Op {
+			op := rapid.SampledFrom([]string{"hit.add", "hit.put", "hit.delete", "hit.move", "hit.velocity", "hit.louder", "hit.nudge", "hit.nudge_by", "hit.pitch", "groove.bars", "groove.clear"}).Draw(t, "op")
+			switch op {
 			case "hit.add":
-				e.Voice, e.Tick = voice, tick
+				e = AddHit{voice, tick, value}
 				s := model[place{voice, tick}]
 				if s.velocity = min(max(value, 1), 127); value == 0 {
 					s.velocity = 100
@@ -89,17 +91,18 @@ func TestEditsOfHitsAgainstAModel(t *testing.T) {
 					model[place{voice, tick}] = s
 				}
 			case "hit.put":
-				e.Put = []NewHit{{voice, tick, 90, 4.5, -3}}
+				e = PutHits{[]NewHit{{voice, tick, 90, 4.5, -3}}}
 				if refused = tick >= end; !refused {
 					model[place{voice, tick}] = stroke{90, 4.5, -3}
 				}
 			case "hit.delete":
+				e = DeleteHits{refs}
 				for _, p := range picked {
 					delete(model, p)
 				}
 			case "hit.move":
-				e.Tick = rapid.IntRange(-20, 20).Draw(t, "steps") * 240
-				by, group := e.Tick, plainGroove{}
+				by, group := rapid.IntRange(-20, 20).Draw(t, "steps")*240, plainGroove{}
+				e = MoveHits{Hits: refs, Ticks: by}
 				for _, p := range once {
 					by = min(max(by, -p.tick), end-240-p.tick)
 				}
@@ -109,50 +112,55 @@ func TestEditsOfHitsAgainstAModel(t *testing.T) {
 				}
 				maps.Copy(model, group)
 			case "hit.velocity":
+				e = SetHits{refs, "velocity", number}
 				each(func(s *stroke) { s.velocity = min(max(value, 1), 127) })
 			case "hit.louder":
+				e = ChangeHits{refs, "velocity", number}
 				by := value
 				for _, p := range once {
 					by = min(max(by, 1-model[p].velocity), 127-model[p].velocity)
 				}
 				each(func(s *stroke) { s.velocity += by })
 			case "hit.nudge":
+				e = SetHits{refs, "nudge_ms", number}
 				each(func(s *stroke) { s.nudge = float64(value) })
 			case "hit.nudge_by":
+				e = ChangeHits{refs, "nudge_ms", number}
 				by := float64(value)
 				for _, p := range once {
 					by = math.Min(math.Max(by, -200-model[p].nudge), 200-model[p].nudge)
 				}
 				each(func(s *stroke) { s.nudge += by })
 			case "hit.pitch":
+				e = SetHits{refs, "semitones", number}
 				each(func(s *stroke) { s.semi = min(max(float64(value), -36), 36) })
 			case "groove.bars":
 				bars := rapid.IntRange(1, 2).Draw(t, "bars")
-				e.Value, end = float64(bars), bars*3840
+				e, end = SetBars{bars}, bars*3840
 				maps.DeleteFunc(model, func(p place, _ stroke) bool { return p.tick >= end })
 			case "groove.clear":
-				e.Voice = voice
+				e = Clear{voice}
 				maps.DeleteFunc(model, func(p place, _ stroke) bool { return p.voice == voice })
 			}
 			before, err := json.Marshal(d)
 			require.NoError(t, err)
-			next, _, err := d.Apply([]Edit{e}, nil)
+			next, _, err := d.Apply(Edits{e}, nil)
 			after, _ := json.Marshal(d)
-			require.Equal(t, string(before), string(after), "%s changed what it was made from", e.Op)
+			require.Equal(t, string(before), string(after), "%s changed what it was made from", op)
 			if refused {
 				require.Error(t, err)
 				continue
 			}
-			require.NoError(t, err, e.Op)
+			require.NoError(t, err, op)
 			d = next
-			require.Equal(t, model, plainOf(d), e.Op)
+			require.Equal(t, model, plainOf(d), op)
 		}
 	})
 }
 
 func put(t *testing.T, hits ...NewHit) *Document {
 	t.Helper()
-	d, _, err := New("x").Apply([]Edit{{Op: "hit.put", Put: hits}}, nil)
+	d, _, err := New("x").Apply(Edits{PutHits{Hits: hits}}, nil)
 	require.NoError(t, err)
 	return d
 }
@@ -160,7 +168,7 @@ func put(t *testing.T, hits ...NewHit) *Document {
 func TestAMoveActsOnTheGroup(t *testing.T) {
 	move := func(d *Document, by int, to string, places ...place) plainGroove {
 		t.Helper()
-		next, _, err := d.Apply([]Edit{{Op: "hit.move", Hits: d.refs(places), Tick: by, Voice: to}}, nil)
+		next, _, err := d.Apply(Edits{MoveHits{Hits: d.refs(places), Ticks: by, Voice: to}}, nil)
 		require.NoError(t, err)
 		return plainOf(next)
 	}
@@ -176,6 +184,6 @@ func TestAMoveActsOnTheGroup(t *testing.T) {
 	got = move(d, 0, "snare", place{"hat", 0}, place{"hat", 240})
 	assert.Equal(t, plainGroove{{"snare", 0}: {100, 1, 2}, {"snare", 240}: {50, -3, 0}, {"hat", 480}: {20, 0, 0}}, got)
 	d = put(t, NewHit{"hat", 0, 9, 0, 0}, NewHit{"kick", 0, 9, 0, 0})
-	_, _, err := d.Apply([]Edit{{Op: "hit.move", Hits: d.refs([]place{{"hat", 0}, {"kick", 0}}), Voice: "snare"}}, nil)
+	_, _, err := d.Apply(Edits{MoveHits{Hits: d.refs([]place{{"hat", 0}, {"kick", 0}}), Voice: "snare"}}, nil)
 	assert.ErrorContains(t, err, "one place", "two hits of the selection never melt into one")
 }

@@ -18,8 +18,7 @@ type Patch struct {
 }
 
 // Diff lists what makes after of before, in the order in which it is to be
-// done, with paths that begin with at. Hits are told one by one, voices each as
-// a whole.
+// done, with paths that begin with at. Hits and layers are told one by one.
 func Diff(at string, before, after *Document) []Patch {
 	out := []Patch{}
 	whole := func(path string, a, b any) {
@@ -31,7 +30,7 @@ func Diff(at string, before, after *Document) []Patch {
 	whole("/name", before.Name, after.Name)
 	whole("/key", before.Key, after.Key)
 	whole("/tempo", before.Tempo, after.Tempo)
-	out = append(out, DiffList(at+"/kit/voices", before.Kit.Voices, after.Kit.Voices, func(a, b *sound.Voice) bool { return reflect.DeepEqual(a, b) })...)
+	out = append(out, diffVoices(at+"/kit/voices", before.Kit.Voices, after.Kit.Voices)...)
 	a, b := &before.Groove, &after.Groove
 	whole("/groove/name", a.Name, b.Name)
 	whole("/groove/bars", a.Bars, b.Bars)
@@ -43,6 +42,26 @@ func Diff(at string, before, after *Document) []Patch {
 	whole("/references", before.References, after.References)
 	whole("/active_reference", before.Active, after.Active)
 	whole("/targets", before.Targets, after.Targets)
+	return out
+}
+
+// diffVoices tells of a voice that is still in its place only the layers that
+// changed, where that is all.
+func diffVoices(path string, a, b []sound.Voice) []Patch {
+	same := func(a, b *sound.Voice) bool {
+		x, y := *a, *b
+		x.Layers, y.Layers = nil, nil
+		return reflect.DeepEqual(x, y)
+	}
+	out := DiffList(path, a, b, same)
+	if len(out) > 0 {
+		return DiffList(path, a, b, func(a, b *sound.Voice) bool { return same(a, b) && a.SameLayers(b) })
+	}
+	for i := range b {
+		if !a[i].SameLayers(&b[i]) {
+			out = append(out, DiffList(fmt.Sprintf("%s/%d/layers", path, i), a[i].Layers, b[i].Layers, func(a, b *sound.Layer) bool { return reflect.DeepEqual(a, b) })...)
+		}
+	}
 	return out
 }
 

@@ -33,9 +33,8 @@ func jsonOf(t require.TestingT, v any) string {
 // Every kind of edit, done and undone, is told by its patch.
 func TestPatchesOfEveryEdit(t *testing.T) {
 	for op, e := range every() {
-		e.Op = op
 		before := full(t)
-		after, _, err := before.Apply([]Edit{e}, fakeEnv{heard()})
+		after, _, err := before.Apply(Edits{e}, fakeEnv{heard()})
 		require.NoError(t, err, op)
 		patch := Diff("", before, after)
 		assert.NotEmpty(t, patch, op)
@@ -75,7 +74,7 @@ func TestPatchesOfLists(t *testing.T) {
 
 func TestAPatchIsSmall(t *testing.T) {
 	d := full(t)
-	next, _, err := d.Apply([]Edit{{Op: "hit.velocity", Hits: []HitRef{{"kick", "h1"}}, Value: 5}}, nil)
+	next, _, err := d.Apply(Edits{SetHits{Hits: []HitRef{{"kick", "h1"}}, Number: "velocity", Value: 5}}, nil)
 	require.NoError(t, err)
 	patch := Diff("/document", d, next)
 	require.Len(t, patch, 1)

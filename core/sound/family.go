@@ -29,6 +29,14 @@ const (
 // Families lists every family in the order in which rows stand on a screen.
 var Families = []Family{Kick, Snare, Clap, Rim, HatClosed, HatOpen, Shaker, Tambourine, Ride, Crash, Tom, Conga, Cowbell, Perc, Bass808}
 
+// Label is the family's name for people.
+func (f Family) Label() string { return labels[f] }
+
+var labels = map[Family]string{
+	Kick: "Kick", Snare: "Snare", Clap: "Clap", Rim: "Rim", HatClosed: "Hat", HatOpen: "Open hat", Shaker: "Shaker", Tambourine: "Tambourine",
+	Ride: "Ride", Crash: "Crash", Tom: "Tom", Conga: "Conga", Cowbell: "Cowbell", Perc: "Percussion", Bass808: "808",
+}
+
 // Known tells whether f is one of Families.
 func (f Family) Known() bool {
 	for _, k := range Families {

@@ -1,93 +1,124 @@
 package sound
 
-import "fmt"
+import (
+	"fmt"
 
-// Layer is a recorded sound that a voice strikes together with its
-// synthesized drum: a slice of a reference, or a one-shot of one's own.
+	"jubrak/core/param"
+)
+
+// Layer is one of the sounds that a voice strikes together: a recipe or a
+// recording, of which the other is nil.
 type Layer struct {
-	ID   string `json:"id"`
-	Name string `json:"name"`
-	// Blob names the sound, a file kept beside the project.
-	Blob  string  `json:"blob"`
+	ID    string  `json:"id"`
+	Name  string  `json:"name"`
 	Level float64 `json:"level_db"`
-	// Pitch in semitones changes the speed of reading.
+	// Pan runs from -1 (left) to 1 (right).
+	Pan float64 `json:"pan"`
+	// Pitch in semitones: a recipe is tuned, a recording is read faster.
 	Pitch float64 `json:"pitch_st"`
-	// Delay moves the layer later against the other parts, ms; a negative one
-	// leaves out as much of its start.
-	Delay float64 `json:"delay_ms"`
-	// Decay lets the layer fall by 60 dB in so many ms; 0 leaves it as it is.
-	Decay float64 `json:"decay_ms"`
+	// Start is how much later than the hit the layer begins, ms.
+	Start float64 `json:"start_ms"`
 	// LowCut and HighCut are corners in Hz; at their ends they do nothing.
 	LowCut  float64 `json:"low_cut_hz"`
 	HighCut float64 `json:"high_cut_hz"`
 	// Flip turns the polarity over.
-	Flip bool `json:"flip"`
-	Mute bool `json:"mute"`
+	Flip      bool       `json:"flip"`
+	Mute      bool       `json:"mute"`
+	Recipe    *Recipe    `json:"recipe"`
+	Recording *Recording `json:"recording"`
 }
 
-// MaxLayers is the most layers of a voice, MaxLayerSeconds the longest sound.
+// Recording is a recorded sound: a slice of a reference, or a one-shot of
+// one's own.
+type Recording struct {
+	// Blob names the sound, a file kept beside the project.
+	Blob string `json:"blob"`
+	// Skip is how much of its start is left out, ms.
+	Skip float64 `json:"skip_ms"`
+	// Decay lets it fall by 60 dB in so many ms; 0 leaves it as it is.
+	Decay float64 `json:"decay_ms"`
+}
+
+// MaxLayers is the most layers of a voice, MaxLayerSeconds the longest
+// recording.
 const (
-	MaxLayers       = 4
+	MaxLayers       = 8
 	MaxLayerSeconds = 12
 )
 
-// NewLayer is a layer as it comes: the sound itself.
-func NewLayer(id, name, blob string) Layer {
-	return Layer{ID: id, Name: name, Blob: blob, LowCut: 20, HighCut: 20000}
-}
+// Corners of a layer's cuts at which they do nothing, Hz.
+const (
+	NoLowCut  = 20
+	NoHighCut = 20000
+)
 
-// LayerParam is a number of a layer that the user may set.
-type LayerParam struct {
-	ID    string  `json:"id"`
-	Name  string  `json:"name"`
-	Unit  string  `json:"unit"`
-	Min   float64 `json:"min"`
-	Max   float64 `json:"max"`
-	Reset float64 `json:"reset"`
-	field func(*Layer) *float64
-}
-
-// LayerParams lists what may be set, in order of the screen.
-var LayerParams = []LayerParam{
-	{"level_db", "Level", "dB", -48, 12, 0, func(l *Layer) *float64 { return &l.Level }},
-	{"pitch_st", "Pitch", "st", -24, 24, 0, func(l *Layer) *float64 { return &l.Pitch }},
-	{"delay_ms", "Delay", "ms", -50, 100, 0, func(l *Layer) *float64 { return &l.Delay }},
-	{"decay_ms", "Decay", "ms", 0, 4000, 0, func(l *Layer) *float64 { return &l.Decay }},
-	{"low_cut_hz", "Low cut", "Hz", 20, 8000, 20, func(l *Layer) *float64 { return &l.LowCut }},
-	{"high_cut_hz", "High cut", "Hz", 200, 20000, 20000, func(l *Layer) *float64 { return &l.HighCut }},
-}
-
-// Set changes a parameter by its id; values beyond its range stop at the end.
-func (l *Layer) Set(param string, value float64) error {
-	for _, p := range LayerParams {
-		if p.ID == param {
-			*p.field(l) = min(max(value, p.Min), p.Max)
-			return nil
-		}
+// LayerParams is the table of the numbers that every layer has, RecordingParams
+// of those of a recording; Params has a recipe's.
+var (
+	LayerParams = param.Table[Layer]{
+		param.Number(param.Param{ID: "level_db", Label: "Level", Unit: "dB", Min: -48, Max: 12, Scale: param.DB}, func(l *Layer) *float64 { return &l.Level }),
+		param.Number(param.Param{ID: "pan", Label: "Pan", Min: -1, Max: 1, Scale: param.Linear}, func(l *Layer) *float64 { return &l.Pan }),
+		param.Number(param.Param{ID: "pitch_st", Label: "Pitch", Unit: "st", Min: -24, Max: 24, Scale: param.Linear}, func(l *Layer) *float64 { return &l.Pitch }),
+		param.Number(param.Param{ID: "start_ms", Label: "Start", Unit: "ms", Min: 0, Max: 100, Scale: param.Linear}, func(l *Layer) *float64 { return &l.Start }),
+		param.Number(param.Param{ID: "low_cut_hz", Label: "Low cut", Unit: "Hz", Min: NoLowCut, Max: 8000, Default: NoLowCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.LowCut }),
+		param.Number(param.Param{ID: "high_cut_hz", Label: "High cut", Unit: "Hz", Min: 200, Max: NoHighCut, Default: NoHighCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.HighCut }),
+		param.Flag("flip", "Flip", func(l *Layer) *bool { return &l.Flip }),
+		param.Flag("mute", "Mute", func(l *Layer) *bool { return &l.Mute }),
 	}
-	return fmt.Errorf("a layer has no parameter %q", param)
+	RecordingParams = param.Table[Recording]{
+		param.Number(param.Param{ID: "recording.skip_ms", Part: "recording", Label: "Skip", Unit: "ms", Min: 0, Max: 500, Scale: param.Linear}, func(r *Recording) *float64 { return &r.Skip }),
+		param.Number(param.Param{ID: "recording.decay_ms", Part: "recording", Label: "Decay", Unit: "ms", Min: 0, Max: 4000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.Decay }),
+	}
+)
+
+// Synthesized is a layer of a recipe, at unity.
+func Synthesized(id, name string, r Recipe) Layer {
+	l := Layer{ID: id, Name: name, Recipe: &r}
+	LayerParams.Reset(&l)
+	return l
 }
 
-// Validate checks that the layer names a sound and that its numbers are
-// within their ranges.
+// Recorded is a layer of a recorded sound as it comes.
+func Recorded(id, name, blob string) Layer {
+	l := Layer{ID: id, Name: name, Recording: &Recording{Blob: blob}}
+	LayerParams.Reset(&l)
+	return l
+}
+
+// Blob names the layer's recorded sound; empty for a recipe.
+func (l *Layer) Blob() string {
+	if l.Recording == nil {
+		return ""
+	}
+	return l.Recording.Blob
+}
+
+// Validate checks that the layer has a sound and that its numbers are within
+// their ranges.
 func (l *Layer) Validate() error {
-	if l.ID == "" || l.Blob == "" {
+	if l.ID == "" || (l.Recipe == nil) == (l.Recording == nil) || l.Recording != nil && l.Recording.Blob == "" {
 		return fmt.Errorf("layer %q has lost its sound", l.Name)
 	}
-	for _, p := range LayerParams {
-		if v := *p.field(l); !(v >= p.Min && v <= p.Max) {
-			return fmt.Errorf("layer %q: %s must lie between %g and %g %s", l.Name, p.Name, p.Min, p.Max, p.Unit)
-		}
+	err := LayerParams.Validate(l)
+	switch {
+	case err != nil:
+	case l.Recipe != nil:
+		err = l.Recipe.Validate()
+	default:
+		err = RecordingParams.Validate(l.Recording)
+	}
+	if err != nil {
+		return fmt.Errorf("layer %q: %w", l.Name, err)
 	}
 	return nil
 }
 
-// Sample is the sound of a layer, mono.
+// Sample is the sound of a recording, one or two channels of equal length.
 type Sample struct {
 	Rate int
-	X    []float32
+	X    [][]float32
 }
 
-// Samples are the sounds of layers by blob. A layer whose sound is not there
-// is silent.
+// Samples are the sounds of recordings by blob. A layer whose sound is not
+// there is silent.
 type Samples map[string]*Sample

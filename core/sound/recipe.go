@@ -1,8 +1,9 @@
 package sound
 
 import (
-	"fmt"
 	"math"
+
+	"jubrak/core/param"
 )
 
 // Recipe is a synthesized drum: up to four parts that sound together, then
@@ -14,8 +15,7 @@ type Recipe struct {
 	Metal Metal `json:"metal"`
 	Snap  Snap  `json:"snap"`
 	Drive Drive `json:"drive"`
-	// LowCut is the corner of a second-order high-pass over the whole drum, Hz.
-	LowCut float64 `json:"low_cut_hz"`
+	Cut   Cut   `json:"cut"`
 }
 
 // Body is a sine whose pitch falls from Start to End. The fall is
@@ -60,81 +60,43 @@ type Drive struct {
 	Fall   float64 `json:"fall_ms"`
 }
 
+// Cut takes away what no drum of the kind has.
+type Cut struct {
+	// Low is the corner of a second-order high-pass over the whole drum, Hz.
+	Low float64 `json:"low_hz"`
+}
+
 // Silent is the level in dB at which a part is switched off.
 const Silent = -60
 
-// Param describes one editable number of a recipe: where it belongs, how it
-// is named and its range. The interface builds its controls from this table
-// and Set validates against it, so the two cannot differ.
-type Param struct {
-	ID    string  `json:"id"`
-	Part  string  `json:"part"`
-	Label string  `json:"label"`
-	Unit  string  `json:"unit"`
-	Min   float64 `json:"min"`
-	Max   float64 `json:"max"`
-	// Log is true where equal ratios, not equal steps, feel alike.
-	Log   bool                   `json:"log"`
-	field func(*Recipe) *float64 `json:"-"`
-}
-
-// Params is the table of every number in a Recipe, in order of display.
-var Params = []Param{
-	{"body.level_db", "body", "Level", "dB", Silent, 6, false, func(r *Recipe) *float64 { return &r.Body.Level }},
-	{"body.start_hz", "body", "Start pitch", "Hz", 20, 4000, true, func(r *Recipe) *float64 { return &r.Body.Start }},
-	{"body.end_hz", "body", "End pitch", "Hz", 20, 2000, true, func(r *Recipe) *float64 { return &r.Body.End }},
-	{"body.fall_ms", "body", "Fall time", "ms", 1, 500, true, func(r *Recipe) *float64 { return &r.Body.Fall }},
-	{"body.attack_ms", "body", "Attack", "ms", 0.1, 100, true, func(r *Recipe) *float64 { return &r.Body.Attack }},
-	{"body.decay_ms", "body", "Decay", "ms", 10, 6000, true, func(r *Recipe) *float64 { return &r.Body.Decay }},
-	{"noise.level_db", "noise", "Level", "dB", Silent, 6, false, func(r *Recipe) *float64 { return &r.Noise.Level }},
-	{"noise.colour_hz", "noise", "Colour", "Hz", 100, 16000, true, func(r *Recipe) *float64 { return &r.Noise.Colour }},
-	{"noise.width_oct", "noise", "Width", "oct", 0.3, 6, true, func(r *Recipe) *float64 { return &r.Noise.Width }},
-	{"noise.decay_ms", "noise", "Decay", "ms", 5, 4000, true, func(r *Recipe) *float64 { return &r.Noise.Decay }},
-	{"metal.level_db", "metal", "Level", "dB", Silent, 6, false, func(r *Recipe) *float64 { return &r.Metal.Level }},
-	{"metal.pitch_hz", "metal", "Pitch", "Hz", 100, 2000, true, func(r *Recipe) *float64 { return &r.Metal.Pitch }},
-	{"metal.decay_ms", "metal", "Decay", "ms", 5, 4000, true, func(r *Recipe) *float64 { return &r.Metal.Decay }},
-	{"snap.level_db", "snap", "Level", "dB", Silent, 6, false, func(r *Recipe) *float64 { return &r.Snap.Level }},
-	{"snap.colour_hz", "snap", "Colour", "Hz", 500, 16000, true, func(r *Recipe) *float64 { return &r.Snap.Colour }},
-	{"snap.decay_ms", "snap", "Decay", "ms", 1, 60, true, func(r *Recipe) *float64 { return &r.Snap.Decay }},
-	{"drive.attack_percent", "drive", "At the attack", "%", 0, 100, false, func(r *Recipe) *float64 { return &r.Drive.Attack }},
-	{"drive.body_percent", "drive", "In the body", "%", 0, 100, false, func(r *Recipe) *float64 { return &r.Drive.Body }},
-	{"drive.fall_ms", "drive", "Fall time", "ms", 1, 500, true, func(r *Recipe) *float64 { return &r.Drive.Fall }},
-	{"low_cut_hz", "cut", "Low cut", "Hz", 10, 12000, true, func(r *Recipe) *float64 { return &r.LowCut }},
-}
-
-// ParamByID finds a row of Params.
-func ParamByID(id string) (Param, bool) {
-	for _, p := range Params {
-		if p.ID == id {
-			return p, true
-		}
-	}
-	return Param{}, false
-}
-
-// Get reads the parameter from a recipe.
-func (p Param) Get(r *Recipe) float64 { return *p.field(r) }
-
-// Set writes the parameter, held inside its range. It refuses a value that
-// is not a number.
-func (p Param) Set(r *Recipe, v float64) error {
-	if math.IsNaN(v) || math.IsInf(v, 0) {
-		return fmt.Errorf("%s must be a number between %g and %g %s", p.Label, p.Min, p.Max, p.Unit)
-	}
-	*p.field(r) = math.Min(math.Max(v, p.Min), p.Max)
-	return nil
+// Params is the table of every number in a Recipe, in order of display. What
+// each starts from in a drum of a family is DefaultRecipe; the default here is
+// that of a part just switched on.
+var Params = param.Table[Recipe]{
+	param.Number(param.Param{ID: "body.level_db", Part: "body", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Body.Level }),
+	param.Number(param.Param{ID: "body.start_hz", Part: "body", Label: "Start pitch", Unit: "Hz", Min: 20, Max: 4000, Default: 200, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.Start }),
+	param.Number(param.Param{ID: "body.end_hz", Part: "body", Label: "End pitch", Unit: "Hz", Min: 20, Max: 2000, Default: 50, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.End }),
+	param.Number(param.Param{ID: "body.fall_ms", Part: "body", Label: "Fall time", Unit: "ms", Min: 1, Max: 500, Default: 100, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.Fall }),
+	param.Number(param.Param{ID: "body.attack_ms", Part: "body", Label: "Attack", Unit: "ms", Min: 0.1, Max: 100, Default: 0.5, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.Attack }),
+	param.Number(param.Param{ID: "body.decay_ms", Part: "body", Label: "Decay", Unit: "ms", Min: 10, Max: 6000, Default: 300, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.Decay }),
+	param.Number(param.Param{ID: "noise.level_db", Part: "noise", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Noise.Level }),
+	param.Number(param.Param{ID: "noise.colour_hz", Part: "noise", Label: "Colour", Unit: "Hz", Min: 100, Max: 16000, Default: 4000, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Colour }),
+	param.Number(param.Param{ID: "noise.width_oct", Part: "noise", Label: "Width", Unit: "oct", Min: 0.3, Max: 6, Default: 2, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Width }),
+	param.Number(param.Param{ID: "noise.decay_ms", Part: "noise", Label: "Decay", Unit: "ms", Min: 5, Max: 4000, Default: 150, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Decay }),
+	param.Number(param.Param{ID: "metal.level_db", Part: "metal", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Metal.Level }),
+	param.Number(param.Param{ID: "metal.pitch_hz", Part: "metal", Label: "Pitch", Unit: "Hz", Min: 100, Max: 2000, Default: 540, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Metal.Pitch }),
+	param.Number(param.Param{ID: "metal.decay_ms", Part: "metal", Label: "Decay", Unit: "ms", Min: 5, Max: 4000, Default: 80, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Metal.Decay }),
+	param.Number(param.Param{ID: "snap.level_db", Part: "snap", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Snap.Level }),
+	param.Number(param.Param{ID: "snap.colour_hz", Part: "snap", Label: "Colour", Unit: "Hz", Min: 500, Max: 16000, Default: 4000, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Snap.Colour }),
+	param.Number(param.Param{ID: "snap.decay_ms", Part: "snap", Label: "Decay", Unit: "ms", Min: 1, Max: 60, Default: 6, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Snap.Decay }),
+	param.Number(param.Param{ID: "drive.attack_percent", Part: "drive", Label: "At the attack", Unit: "%", Min: 0, Max: 100, Default: 0, Scale: param.Linear}, func(r *Recipe) *float64 { return &r.Drive.Attack }),
+	param.Number(param.Param{ID: "drive.body_percent", Part: "drive", Label: "In the body", Unit: "%", Min: 0, Max: 100, Default: 0, Scale: param.Linear}, func(r *Recipe) *float64 { return &r.Drive.Body }),
+	param.Number(param.Param{ID: "drive.fall_ms", Part: "drive", Label: "Fall time", Unit: "ms", Min: 1, Max: 500, Default: 40, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Drive.Fall }),
+	param.Number(param.Param{ID: "cut.low_hz", Part: "cut", Label: "Low cut", Unit: "Hz", Min: 10, Max: 12000, Default: 10, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Cut.Low }),
 }
 
 // Validate checks every number of the recipe against Params.
-func (r *Recipe) Validate() error {
-	for _, p := range Params {
-		v := p.Get(r)
-		if math.IsNaN(v) || v < p.Min || v > p.Max {
-			return fmt.Errorf("%s is %g; it must lie between %g and %g %s", p.ID, v, p.Min, p.Max, p.Unit)
-		}
-	}
-	return nil
-}
+func (r *Recipe) Validate() error { return Params.Validate(r) }
 
 // Tuned returns the recipe with body and metal moved by semitones; both ends
 // of the pitch fall move together.

@@ -26,8 +26,9 @@ func TestPercussionKeys(t *testing.T) {
 func TestParamsCoverTheRecipe(t *testing.T) {
 	text, err := json.Marshal(DefaultRecipe(Kick))
 	require.NoError(t, err)
-	assert.Equal(t, len(Params), strings.Count(string(text), ":")-5, "numbers in %s", text)
-	for _, p := range Params {
+	assert.Equal(t, len(Params), strings.Count(string(text), ":")-6, "numbers in %s", text)
+	for i := range Params {
+		p := &Params[i]
 		r := DefaultRecipe(Snare)
 		middle := (p.Min + p.Max) / 2
 		require.NoError(t, p.Set(&r, middle))
@@ -75,9 +76,9 @@ func TestKitRefusals(t *testing.T) {
 	for name, spoil := range map[string]func(*Kit){
 		"same id":        func(k *Kit) { k.Voices[1].ID = "kick" },
 		"unknown family": func(k *Kit) { k.Voices[0].Family = "spoon" },
-		"gain":           func(k *Kit) { k.Voices[0].Gain = 30 },
+		"gain":           func(k *Kit) { k.Voices[0].Level = 30 },
 		"not a number":   func(k *Kit) { k.Voices[0].Pan = math.NaN() },
-		"recipe":         func(k *Kit) { k.Voices[0].Recipe.Body.End = -1 },
+		"recipe":         func(k *Kit) { k.Voices[0].Layers[0].Recipe.Body.End = -1 },
 	} {
 		kit := DefaultKit()
 		spoil(&kit)

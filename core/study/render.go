@@ -25,7 +25,7 @@ type Settings struct {
 	// Part is all, percussive, or rest.
 	Part string `json:"part"`
 	// Family lets through only that family's hits; empty is everything.
-	Family sound.Family `json:"family"`
+	Family sound.Family `json:"family,omitempty"`
 	// Click is none, beats (a metronome on the measured beats) or hits (the
 	// detected hits).
 	Click string `json:"click"`

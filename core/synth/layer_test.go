@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"jubrak/core/audio"
+	"jubrak/core/mix"
 	"jubrak/core/sound"
 )
 
@@ -15,15 +17,15 @@ const layerRate = 48000
 
 // bare is a voice with nothing but one layer of a sound.
 func bare(change func(*sound.Layer)) *sound.Voice {
-	l := sound.NewLayer("a", "A", "x")
+	l := sound.Recorded("a", "A", "x")
 	change(&l)
-	return &sound.Voice{SynthOff: true, Layers: []sound.Layer{l}}
+	return &sound.Voice{Layers: []sound.Layer{l}}
 }
 
 func tone1k(rate, n int) *sound.Sample {
-	s := &sound.Sample{Rate: rate}
+	s := &sound.Sample{Rate: rate, X: [][]float32{nil}}
 	for i := range n {
-		s.X = append(s.X, float32(math.Sin(2*math.Pi*1000*float64(i)/float64(rate))))
+		s.X[0] = append(s.X[0], float32(math.Sin(2*math.Pi*1000*float64(i)/float64(rate))))
 	}
 	return s
 }
@@ -37,7 +39,7 @@ func TestALayerIsTheSoundItself(t *testing.T) {
 	x := shot(bare(func(*sound.Layer) {}), s)
 	require.Len(t, x, 4800)
 	for i, v := range x {
-		require.InDelta(t, s.X[i], v, 1e-6)
+		require.InDelta(t, s.X[0][i], v, 1e-6)
 	}
 	assert.Empty(t, shot(bare(func(l *sound.Layer) { l.Mute = true }), s))
 	assert.Empty(t, shot(bare(func(*sound.Layer) {}), nil), "a sound that is missing is silent")
@@ -61,16 +63,16 @@ func TestLayerNumbers(t *testing.T) {
 		return n
 	}
 	assert.InDelta(t, 0.5012, peakOf(shot(bare(func(l *sound.Layer) { l.Level = -6 }), s)), 1e-3)
-	late := shot(bare(func(l *sound.Layer) { l.Delay = 10 }), s)
+	late := shot(bare(func(l *sound.Layer) { l.Start = 10 }), s)
 	assert.Zero(t, peakOf(late[:480]))
 	assert.Len(t, late, 9600+480)
-	assert.InDelta(t, s.X[100], late[580], 1e-6)
-	early := shot(bare(func(l *sound.Layer) { l.Delay = -10 }), s)
-	assert.InDelta(t, s.X[480+100], early[100], 1e-6)
+	assert.InDelta(t, s.X[0][100], late[580], 1e-6)
+	early := shot(bare(func(l *sound.Layer) { l.Recording.Skip = 10 }), s)
+	assert.InDelta(t, s.X[0][480+100], early[100], 1e-6)
 	octave := shot(bare(func(l *sound.Layer) { l.Pitch = 12 }), s)
 	assert.InDelta(t, 4800, len(octave), 2)
 	assert.InDelta(t, 200, crossings(octave), 2, "2 kHz for 0.1 s")
-	falls := shot(bare(func(l *sound.Layer) { l.Decay = 100 }), s)
+	falls := shot(bare(func(l *sound.Layer) { l.Recording.Decay = 100 }), s)
 	assert.InDelta(t, math.Pow(10, -30.0/20), peakOf(falls[2400-24:2400+24]), 0.002, "30 dB down after half of it")
 	cut := shot(bare(func(l *sound.Layer) { l.LowCut = 4000 }), s)
 	assert.InDelta(t, -24.1, 20*math.Log10(peakOf(cut[2000:])), 0.5, "two octaves below a second-order corner")
@@ -83,14 +85,19 @@ func TestLayerNumbers(t *testing.T) {
 
 func TestFlippedLayersCancel(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
-		l := sound.NewLayer("a", "A", "x")
-		for _, p := range sound.LayerParams {
-			require.NoError(r, l.Set(p.ID, rapid.Float64Range(p.Min-10, p.Max+10).Draw(r, p.ID)))
+		l := sound.Recorded("a", "A", "x")
+		for i := range sound.LayerParams {
+			p := &sound.LayerParams[i]
+			require.NoError(r, p.Set(&l, rapid.Float64Range(p.Min-10, p.Max+10).Draw(r, p.ID)))
+		}
+		for i := range sound.RecordingParams {
+			p := &sound.RecordingParams[i]
+			require.NoError(r, p.Set(l.Recording, rapid.Float64Range(p.Min-10, p.Max+10).Draw(r, p.ID)))
 		}
 		require.NoError(r, l.Validate())
 		m := l
 		m.ID, m.Flip = "b", !l.Flip
-		v := &sound.Voice{SynthOff: true, Layers: []sound.Layer{l, m}}
+		v := &sound.Voice{Layers: []sound.Layer{l, m}}
 		for _, x := range Shot(v, sound.Samples{"x": tone1k(44100, 3000)}, layerRate, 90, 0, 1, 5000).Mono() {
 			require.InDelta(r, 0, x, 1e-9)
 		}
@@ -99,21 +106,65 @@ func TestFlippedLayersCancel(t *testing.T) {
 
 func TestLayersJoinTheDrumAndAllocateNothing(t *testing.T) {
 	v := bare(func(*sound.Layer) {})
-	v.SynthOff, v.Recipe = false, sound.DefaultRecipe(sound.Kick)
+	recipe := sound.DefaultRecipe(sound.Kick)
+	v.Layers = append(v.Layers, sound.Synthesized("drum", "Drum", recipe))
 	samples := sound.Samples{"x": tone1k(layerRate, 960)}
 	both := Shot(v, samples, layerRate, 100, 0, 7, 3000).Mono()
-	alone := OneShot(v.Recipe, layerRate, 100, 0, 7, 3000).Mono()
+	alone := OneShot(recipe, layerRate, 100, 0, 7, 3000).Mono()
 	for i := range alone {
 		want := alone[i]
 		if i < 960 {
-			want += float64(samples["x"].X[i]) * VelocityGain(100)
+			want += float64(samples["x"].X[0][i]) * VelocityGain(100)
 		}
 		require.InDelta(t, want, both[i], 1e-5)
 	}
 	var n Note
-	block := make([]float32, 256)
+	block := mix.Block{Left: make([]float64, 256), Right: make([]float64, 256)}
+	ready := Compile(v, samples, layerRate)
 	assert.Zero(t, testing.AllocsPerRun(50, func() {
-		n.Strike(v, samples, layerRate, 100, 0, 7)
+		n.Strike(ready, 100, 0, 7)
+		n.Add(block)
+		n.Cut()
 		n.Add(block)
 	}))
+}
+
+// Several recipes sound together, each at its own level, side and time; the sum
+// is that of each alone.
+func TestRecipesAreLayered(t *testing.T) {
+	first := sound.Synthesized("a", "Round", sound.DefaultRecipe(sound.Kick))
+	second := sound.Synthesized("b", "Slap", sound.DefaultRecipe(sound.Snare))
+	second.Level, second.Pan, second.Start, second.Pitch, second.LowCut = -7, 0.6, 11, 5, 300
+	render := func(layers ...sound.Layer) *audio.Buffer {
+		return Shot(&sound.Voice{Layers: layers}, nil, layerRate, 100, 2, 7, 3000)
+	}
+	both, one, other := render(first, second), render(first), render(second)
+	at := func(b *audio.Buffer, c, i int) float64 {
+		if i >= b.Frames() {
+			return 0
+		}
+		return float64(b.Channels[c][i])
+	}
+	for c := range 2 {
+		for i := range both.Frames() {
+			require.InDelta(t, at(one, c, i)+at(other, c, i), at(both, c, i), 1e-6)
+		}
+	}
+	assert.Zero(t, at(other, 0, 527), "11 ms are 528 frames")
+	assert.NotZero(t, at(other, 0, 540))
+	left, right := mix.Panned(-7, 0.6)[0], mix.Panned(-7, 0.6)[1]
+	for i := range other.Frames() {
+		require.InDelta(t, at(other, 0, i)*right/left, at(other, 1, i), 1e-5)
+	}
+}
+
+// A stereo recording keeps its sides; pan weighs them.
+func TestRecordingsAreStereo(t *testing.T) {
+	s := tone1k(layerRate, 480)
+	s.X = append(s.X, make([]float32, 480))
+	b := Shot(bare(func(*sound.Layer) {}), sound.Samples{"x": s}, layerRate, 127, 0, 1, 100)
+	for i := range 480 {
+		require.InDelta(t, s.X[0][i], b.Channels[0][i], 1e-6)
+		require.Zero(t, b.Channels[1][i])
+	}
 }

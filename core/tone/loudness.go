@@ -154,9 +154,9 @@ func NewMeter(rate int) *Meter {
 }
 
 // Add takes the next block.
-func (m *Meter) Add(left, right []float32) {
+func (m *Meter) Add(left, right []float64) {
 	for i := range left {
-		for c, x := range [2]float64{float64(left[i]), float64(right[i])} {
+		for c, x := range [2]float64{left[i], right[i]} {
 			m.peak[c] = math.Max(m.peak[c], math.Abs(x))
 			y := m.high[c].Next(m.shelf[c].Next(x))
 			m.sum += y * y

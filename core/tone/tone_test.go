@@ -145,7 +145,9 @@ func TestTruePeak(t *testing.T) {
 func TestMeterFollows(t *testing.T) {
 	m := NewMeter(48000)
 	b := sine(48000, 2, 1000, -23, 1)
-	m.Add(b.Channels[0], b.Channels[1])
+	for i := range b.Channels[0] {
+		m.Add([]float64{float64(b.Channels[0][i])}, []float64{float64(b.Channels[1][i])})
+	}
 	assert.InDelta(t, -23, m.Momentary(), 0.1)
 	l, r := m.TakePeak()
 	assert.InDelta(t, audio.Gain(-23), l, 1e-4)

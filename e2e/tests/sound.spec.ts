@@ -107,8 +107,8 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
     await page.getByRole("tab", { name: "Snare" }).click();
     return (await listen(page, 600)).peak;
   };
-  await page.getByLabel("synthesized drum").click();
-  await expect(page.getByLabel("synthesized drum")).not.toBeChecked();
+  await page.getByRole("button", { name: "Mute Drum" }).click();
+  await expect(page.getByRole("button", { name: "Unmute Drum" })).toBeVisible();
   const alone = await strike();
   expect(alone, "the layer by itself").toBeGreaterThan(0.01);
   await layer.getByRole("button", { name: /^Mute/ }).click();
@@ -125,8 +125,8 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
   await saved(page);
   expect(await strike()).toBeGreaterThan(alone * 1.1);
   const snare = (await documentOf(server, "Warm-up laps")).kit.voices.find((v: { id: string }) => v.id === "snare");
-  expect(snare.layers.map((l: { flip: boolean }) => l.flip)).toEqual([false, true]);
-  expect(snare.synth_off).toBe(true);
+  expect(snare.layers.map((l: { flip: boolean }) => l.flip)).toEqual([false, false, true]);
+  expect(snare.layers[0].mute).toBe(true);
   // What is no sound says so and changes nothing.
   await page.getByLabel("One-shot file").setInputFiles({ name: "a.wav", mimeType: "audio/wav", buffer: Buffer.from("no sound at all") });
   await expect(page.getByRole("alert")).toContainText(/not WAV, AIFF, FLAC or MP3/);
@@ -134,4 +134,30 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
   await expect(page.getByRole("group", { name: "Layer stick" })).toHaveCount(0);
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("group", { name: "Layer stick" })).toBeVisible();
+});
+
+test("several synthesized layers sound together, and each has its own numbers", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  await page.getByRole("button", { name: "Add a synth" }).click();
+  await expect(page.getByRole("group", { name: "Layer Synth 2" })).toBeVisible();
+  await page.getByRole("button", { name: "Shape Synth 2" }).click();
+  await expect(page.getByRole("heading", { name: "Layer Synth 2" })).toBeVisible();
+  const decay = page.getByLabel("Recipe").getByRole("spinbutton", { name: "Decay" }).first();
+  await decay.fill("90");
+  await decay.press("Enter");
+  await saved(page);
+  const [kick] = (await documentOf(server, "Warm-up laps")).kit.voices;
+  expect(kick.layers.map((l: { recipe: { body: { decay_ms: number } } }) => l.recipe.body.decay_ms)).toEqual([420, 90]);
+  await page.getByRole("tab", { name: "Kick" }).click(); // the sound starts with a stroke
+  await tap(page);
+  const strike = async () => {
+    await carried(page);
+    await quiet(page);
+    await page.getByRole("tab", { name: "Kick" }).click();
+    return (await listen(page, 600)).peak;
+  };
+  const both = await strike();
+  await page.getByRole("button", { name: "Mute Synth 2" }).click();
+  await saved(page);
+  expect(await strike(), "one alone is softer").toBeLessThan(both * 0.8);
 });

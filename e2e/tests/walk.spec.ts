@@ -40,7 +40,7 @@ test("sounds: by number, by chart, by note; measured", async ({ page, server }) 
   await page.mouse.down();
   await page.mouse.move(b.x - 80, b.y + b.height / 2, { steps: 10 });
   await page.mouse.up();
-  await expect.poll(async () => (await documentOf(server, "Warm-up laps")).kit.voices[0].recipe.body.decay_ms).toBeLessThan(330);
+  await expect.poll(async () => (await documentOf(server, "Warm-up laps")).kit.voices[0].layers[0].recipe.body.decay_ms).toBeLessThan(330);
   await page.getByRole("tab", { name: "808" }).click();
   const note = page.getByLabel("Note of the 808");
   await note.fill("G1");
@@ -232,7 +232,7 @@ test("a project is taken away and opened again from the list", async ({ page, se
   const archive = await (await request.get(`${server.url}/api/projects/${id}/export/project`)).body();
   await page.goto(server.url);
   await page.getByLabel("Project archive").setInputFiles({ name: "warm-up-laps.jubrak", mimeType: "application/zip", buffer: archive });
-  await expect(page.getByText(/“Warm-up laps” came in: 5 voices, \d+ hits, 0 layers, 1 reference\./)).toBeVisible();
+  await expect(page.getByText(/“Warm-up laps” came in: 5 voices, \d+ hits, 0 recorded sounds, 1 reference\./)).toBeVisible();
   await expect(page.getByRole("listitem", { name: "Warm-up laps" })).toHaveCount(2);
   await page.getByRole("listitem", { name: "Warm-up laps" }).first().getByRole("button").first().click();
   await expect(page.locator('[data-fact="reference"]')).toContainText("92.0 BPM");
@@ -243,7 +243,7 @@ test("a project is taken away and opened again from the list", async ({ page, se
 
 test("exports say how far they are above full scale, and are lowered", async ({ page, server, request }) => {
   await openView(page, server, "sounds");
-  const gain = page.getByRole("spinbutton", { name: "Gain in the mix" });
+  const gain = page.getByRole("spinbutton", { name: "Level in the mix" });
   await gain.fill("12");
   await gain.press("Enter");
   await saved(page);

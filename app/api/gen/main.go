@@ -1,5 +1,5 @@
-// Command gen writes the API's OpenAPI document to web/openapi.json, from
-// which the front end's types are made.
+// Command gen writes, at the root of the source, what is made from it: see
+// api.Generated.
 package main
 
 import (
@@ -10,7 +10,13 @@ import (
 )
 
 func main() {
-	if err := os.WriteFile("web/openapi.json", api.OpenAPI(), 0o644); err != nil {
+	files, err := api.Generated(".")
+	if err != nil {
 		log.Fatal(err)
+	}
+	for path, data := range files {
+		if err := os.WriteFile(path, data, 0o644); err != nil {
+			log.Fatal(err)
+		}
 	}
 }

@@ -6,6 +6,8 @@ export type State = Schemas["State"];
 export type Document = Schemas["Document"];
 export type Edit = Schemas["Edit"];
 export type Voice = Schemas["Voice"];
+export type Layer = Schemas["Layer"];
+export type Family = Schemas["Family"];
 export type Hit = Schemas["Hit"];
 export type Analysis = Schemas["Analysis"];
 export type HeardHit = Schemas["HeardHit"];
@@ -75,8 +77,11 @@ export const api = {
   open: (id: string) => request<State>("GET", at(id)),
   edit: (id: string, base: number, edits: Edit[], coalesce: string) =>
     request<Schemas["Changed"]>("POST", `${at(id)}/edits`, { base, edits, coalesce }),
-  undo: (id: string, base: number) => request<State>("POST", `${at(id)}/undo`, { base }),
-  redo: (id: string, base: number) => request<State>("POST", `${at(id)}/redo`, { base }),
+  undo: (id: string, base: number) => request<Schemas["Changed"]>("POST", `${at(id)}/undo`, { base }),
+  redo: (id: string, base: number) => request<Schemas["Changed"]>("POST", `${at(id)}/redo`, { base }),
+  history: (id: string) => request<Schemas["History"]>("GET", `${at(id)}/history`),
+  goTo: (id: string, base: number, position: number) =>
+    request<Schemas["Changed"]>("POST", `${at(id)}/history`, { base, position }),
   importReference: (id: string, file: File) => {
     const form = new FormData();
     form.append("file", file);

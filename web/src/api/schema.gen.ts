@@ -298,6 +298,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The steps that can be gone back to */
+        get: operations["history"];
+        put?: never;
+        /** Go to a step of the history */
+        post: operations["goTo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/levels": {
         parameters: {
             query?: never;
@@ -562,7 +580,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Go back one step */
+        /** Go back one step; the answer is what changed, as for edits */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -625,28 +643,117 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description ActivateReference makes a reference the target. */
+        ActivateReference: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "reference.activate";
+            /** @description Reference is its id; empty for none. */
+            reference: string;
+        };
+        /**
+         * @description AddHit puts a hit on the lane of a voice. One that stands there already only
+         *     takes its velocity.
+         */
+        AddHit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.add";
+            /** @description Tick is its place from the start of the lane, at 960 a quarter note. */
+            tick: number;
+            /** @description Velocity is 1 to 127; 0 stands for 100. */
+            velocity?: number;
+            voice: string;
+        };
+        /** @description AddLayer adds a layer to a voice. */
+        AddLayer: {
+            /**
+             * @description Layer is what is added. Without a recipe or a recording it is the default
+             *     recipe of the voice's family, at unity; without an id it is given one.
+             */
+            layer: components["schemas"]["Layer"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "layer.add";
+            voice: string;
+        };
+        /** @description AddReference adds a reference and makes it the target. */
+        AddReference: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "reference.add";
+            reference: components["schemas"]["Reference"];
+        };
+        /** @description AddVoice adds a voice with the default sound of its family, and an empty lane. */
+        AddVoice: {
+            family: components["schemas"]["Family"];
+            /**
+             * @description Name has 1 to 40 letters; where it is empty the voice is called after its
+             *     family.
+             */
+            name?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.add";
+        };
+        /**
+         * @description Analysis is a reference as the user sees it: what was heard, corrected,
+         *     and the facts that follow. Its JSON is the contract of `jubrak analyze`.
+         */
         Analysis: {
             balance_db: components["schemas"]["Balance"] | null;
+            /**
+             * @description BarOne is how sure bar one is, the beat included, 0..1; nil where there
+             *     is no beat.
+             */
             bar_one_confidence: number | null;
+            /** @description Bars is the number of bars begun within the file. */
             bars: number;
+            /** @description Unit is the note value of a beat, 4 or 8; Steps is steps per beat. */
             beat_unit: number;
             beats_s: number[];
             by_step: components["schemas"]["StepStat"][];
             cycle_bars: number | null;
             cycles: components["schemas"]["Cycle"][];
             downbeats_s: number[];
+            /**
+             * @description Share is how loud the drums are against the rest; nil where it cannot
+             *     be told.
+             */
             drums_against_rest: components["schemas"]["Share"] | null;
             duration_s: number;
             facts: components["schemas"]["Fact"][];
             feel: components["schemas"]["Measured"] | null;
+            /**
+             * @description Grid is the beat grid behind Beats, moved so that the anchor's on-beat
+             *     hits average offset zero.
+             */
             grid: components["schemas"]["BeatGrid"] | null;
             groove: components["schemas"]["Density"];
             hits: components["schemas"]["HeardHit"][];
             kick_fundamental_hz: number | null;
             left_out: components["schemas"]["Region"][];
             level: components["schemas"]["Level"];
+            /**
+             * @description LoopBars is how many bars the file is exactly long, as a loop is; else
+             *     nil. A hit of the bar after it is an early one of bar one.
+             */
             loop_bars: number | null;
             meter: string;
+            /**
+             * @description NoDrums is true where nothing drum-like repeats: hits are then told with
+             *     little confidence, and no beat.
+             */
             no_drums: boolean;
             rolls: components["schemas"]["Roll"][];
             sample_rate: number;
@@ -655,8 +762,10 @@ export interface components {
             tempo_bpm: number | null;
             tempo_confidence: number | null;
             tempo_curve: components["schemas"]["TempoPoint"][];
+            /** @description Bands is the average spectrum in third octaves. */
             third_octaves: components["schemas"]["Band"][];
         };
+        /** @description Balance is the energy in five regions against the whole, dB. */
         Balance: {
             air: number;
             low: number;
@@ -664,15 +773,30 @@ export interface components {
             presence: number;
             sub: number;
         };
+        /**
+         * @description Band is one third-octave band: its exact centre and its energy against the
+         *     whole.
+         */
         Band: {
             db: number;
             hz: number;
         };
+        /**
+         * @description BeatGrid is where the beats of a performance fall, as heard: times in
+         *     seconds of consecutive beats, at least two, rising. Bar one starts at beat
+         *     Downbeat; each bar has PerBar beats. Beats before Downbeat belong to
+         *     negative bars.
+         */
         BeatGrid: {
             beats_per_bar: number;
             beats_s: number[];
             downbeat: number;
         };
+        /**
+         * @description Body is a sine whose pitch falls from Start to End. The fall is
+         *     exponential; Fall is the time after which 5 % of it is left. The phase at
+         *     the start is always the same.
+         */
         Body: {
             attack_ms: number;
             decay_ms: number;
@@ -681,53 +805,183 @@ export interface components {
             level_db: number;
             start_hz: number;
         };
+        /**
+         * @description ChangeHits adds to a number of hits, as much to each: where the first reaches
+         *     the end of its range all stop, so that accents stay.
+         */
+        ChangeHits: {
+            by: number;
+            hits: components["schemas"]["HitRef"][];
+            /** @description Number is velocity, nudge_ms or semitones. */
+            number: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.by";
+        };
+        /**
+         * @description ChangeNumber adds to the number at an address and stops at the ends of its
+         *     range.
+         */
+        ChangeNumber: {
+            /** @description At is the address of the number. */
+            at: string;
+            /** @description By is in the number's own unit. */
+            by: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "number.by";
+        };
+        /** @description Changed is what an edit made of a project's state. */
         Changed: {
             can_redo: boolean;
             can_undo: boolean;
             cycle_ticks: number;
+            /** @description Notes say what an edit left out or could not do. */
             notes: string[];
+            /**
+             * @description Patch makes document and falls of the state at the version that the edit
+             *     was based on those of the new one.
+             */
             patch: components["schemas"]["Patch"][];
             version: number;
         };
+        /** @description Clear takes away all hits, of one voice or of all. */
+        Clear: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "groove.clear";
+            /** @description Voice is whose hits go; empty for all. */
+            voice?: string;
+        };
+        /** @description ClearTarget forgets the target of a family. */
+        ClearTarget: {
+            family: components["schemas"]["Family"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "target.clear";
+        };
+        /**
+         * @description Code names the reason of a refusal, for programs: bad_request, the request
+         *     cannot be read; not_found, what it names is gone; version_conflict, the project
+         *     has been changed since the base version; edit_refused and invalid, what was
+         *     asked for cannot be; no_reference and no_sound, what it needs is missing;
+         *     those that begin with file_ tell what is wrong with a file; too_long, of what
+         *     would be made; too_large and upload_broken, of an upload; disk_full; origin_refused and
+         *     host_refused, the request does not come from this machine's page; internal, a
+         *     fault of the program.
+         * @enum {string}
+         */
+        Code: "bad_request" | "not_found" | "version_conflict" | "edit_refused" | "invalid" | "no_reference" | "no_sound" | "too_large" | "too_long" | "upload_broken" | "disk_full" | "origin_refused" | "host_refused" | "internal" | "file_empty" | "file_unknown" | "file_damaged" | "file_too_long" | "file_unusable" | "file_truncated";
+        /** @description Comparison is the whole judgement. */
         Comparison: {
             outside: number;
             rows: components["schemas"]["Row"][];
             told: number;
         };
-        Correction: {
-            beats: number;
-            family: string;
-            hit: string;
-            key: number;
-            kind: string;
-            text: string;
-            time_s: number;
-            until_s: number;
-            value: number;
-            velocity: number;
+        /** @description Correct sets right what was heard in a reference. */
+        Correct: {
+            correction: components["schemas"]["Correction"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "reference.correct";
+            /** @description Reference is its id. */
+            reference: string;
         };
+        /**
+         * @description Correction is one thing that a person set right about what was heard. It
+         *     is kept apart from Raw, so it survives a new analysis and can be undone.
+         */
+        Correction: {
+            beats?: number;
+            family?: components["schemas"]["Family"];
+            hit?: string;
+            key?: number;
+            /**
+             * @description Kind says what is set right and which fields it reads:
+             *
+             *     	halve, double      the tempo
+             *     	tempo              Value BPM: the beat nearest to it that fits the hits
+             *     	bar_one            Beats: bar one comes later by that many beats
+             *     	bar_one_at         Time: the beat nearest to it starts bar one
+             *     	meter              Text: 2/4 3/4 4/4 5/4 6/8 7/8 12/8
+             *     	grid               Text: straight or triplet
+             *     	beat               Beats, Time: that beat, counted from 0, falls there
+             *     	leave_out          Time to Until: not counted in feel and pattern
+             *     	take_in            Time: the part left out there counts again
+             *     	add                Time, Family, Velocity: a hit
+             *     	delete             Hit
+             *     	refile             Hit, Family
+             *     	move               Hit, Time
+             *     	weigh              Hit, Velocity
+             *     	map                Key, Family: every hit of that MIDI key
+             */
+            kind: string;
+            text?: string;
+            time_s?: number;
+            until_s?: number;
+            value?: number;
+            velocity?: number;
+        };
+        /** @description Curve is a line on a chart: points of [ms, value]. */
         Curve: {
             part: string;
             points: number[][];
         };
+        /**
+         * @description Curves are what a recipe does over time, as the synth does it: the pitch of
+         *     the body in Hz, the level of each part that sounds in dB, and the amount of
+         *     drive in percent, each from 0 to ms with n points.
+         */
         Curves: {
             drive: components["schemas"]["Curve"][];
             level: components["schemas"]["Curve"][];
             pitch: components["schemas"]["Curve"][];
         };
+        /** @description Cut takes away what no drum of the kind has. */
+        Cut: {
+            /** @description Low is the corner of a second-order high-pass over the whole drum, Hz. */
+            low_hz: number;
+        };
+        /** @description Cycle is how a family, or all together, repeats. */
         Cycle: {
+            /** @description Bars is Steps in whole bars, or nil where it runs against the bar. */
             bars: number | null;
-            family: string;
+            /** @description Family is empty for all families together. */
+            family?: components["schemas"]["Family"];
             hits: number;
+            /** @description Repeats is the share of hits that have their like one cycle later. */
             repeats: number;
+            /** @description Steps is the length after which the pattern repeats. */
             steps: number;
         };
+        /** @description DeleteHits takes hits away. */
+        DeleteHits: {
+            hits: components["schemas"]["HitRef"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.delete";
+        };
+        /** @description Density is hits per beat by family. */
         Density: {
             density: {
                 [key: string]: number;
             };
         };
+        /** @description Document is a project. Its JSON form is published in docs/formats.md. */
         Document: {
+            /** @description Active is the id of the reference that is the target, or empty. */
             active_reference: string;
             groove: components["schemas"]["Groove"];
             key: string;
@@ -735,94 +989,175 @@ export interface components {
             name: string;
             references: components["schemas"]["Reference"][];
             schema: number;
+            /** @description Targets are the slices that drums are built towards, one a family. */
             targets: components["schemas"]["Target"][];
             tempo: components["schemas"]["TempoChange"][];
         };
+        /**
+         * @description Drift is a curve of lateness over several bars that returns: Curve has one
+         *     value in ms at the start of each bar, runs straight between them and wraps.
+         */
         Drift: {
             curve_ms: number[];
             voices: string[];
         };
-        Edit: {
-            correction?: components["schemas"]["Correction"] | null;
-            hits?: components["schemas"]["HitRef"][];
-            layer?: components["schemas"]["Layer"] | null;
-            new_reference?: components["schemas"]["Reference"] | null;
-            op: string;
-            param?: string;
-            put?: components["schemas"]["NewHit"][];
-            reference?: string;
-            target?: components["schemas"]["Target"] | null;
-            text?: string;
-            tick?: number;
-            value?: number;
-            voice?: string;
+        /**
+         * @description DuplicateVoice adds a voice like another one after it, with the same sound,
+         *     hits and feel.
+         */
+        DuplicateVoice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.duplicate";
+            voice: string;
         };
+        /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
+        Edit: components["schemas"]["SetPair"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["AddLayer"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakePattern"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVoice"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"];
+        /**
+         * @description EditRequest applies edits to version Base. Edits with the same Coalesce
+         *     name in a row are one step of undo.
+         */
         EditRequest: {
             base: number;
             coalesce: string;
             edits: components["schemas"]["Edit"][];
         };
+        /**
+         * @description Fact is one thing that was found, of a family or of all: a number with its
+         *     uncertainty and how many hits speak for it, and a sentence for people. Value
+         *     is nil where there is not enough to say.
+         */
         Fact: {
             count: number;
-            family: string;
+            family?: components["schemas"]["Family"];
             id: string;
+            /** @description Name says what the number is: "Lean". Whose, Family says. */
             name: string;
             stderr: number | null;
+            /** @description Text is a sentence where the fact is worth one. */
             text: string;
             unit: string;
             value: number | null;
         };
+        /** @description Failure is every refusal: a code for programs, a sentence for people. */
         Failure: {
             error: components["schemas"]["FailureBody"];
         };
+        /** @description FailureBody is the inside of Failure. */
         FailureBody: {
-            code: string;
+            code: components["schemas"]["Code"];
             message: string;
         };
+        /** @description Fall is where one hit falls. */
         Fall: {
             hit: string;
             offset_ms: number;
             velocity: number;
         };
+        /**
+         * @description Family is the role of a drum in a groove, the same for a voice of ours and
+         *     for a hit heard in a reference.
+         * @enum {string}
+         */
+        Family: "kick" | "snare" | "clap" | "rim" | "hat_closed" | "hat_open" | "shaker" | "tambourine" | "ride" | "crash" | "tom" | "conga" | "cowbell" | "perc" | "808";
+        /** @description Feel is what moves hits off the straight grid. See Offset for the formula. */
         Feel: {
             drift: components["schemas"]["Drift"];
+            /** @description Pair is the note value whose pairs swing: 8 or 16. */
             pair: number;
-            scatter_kind: string;
+            /** @description ScatterKind is how the scatter of neighbours hangs together. */
+            scatter_kind: components["schemas"]["ScatterKind"];
+            /** @description Strength is how much of the systematic parts is applied, percent. */
             strength_percent: number;
+            /**
+             * @description Swing is where the second of each pair falls, in percent of the pair:
+             *     50 straight, 66.67 triplet.
+             */
             swing_percent: number;
             voices: {
                 [key: string]: components["schemas"]["VoiceFeel"];
             };
         };
+        /** @description Level is how loud a set of files comes out. */
         FileLevel: {
+            /** @description File is the one with the peak, without its ending. */
             file: string;
+            /**
+             * @description Over counts the samples beyond full scale; files of whole numbers cut
+             *     them off.
+             */
             over_samples: number;
+            /** @description Peak is the highest sample of all, dBFS; null where all is silent. */
             peak_dbfs: number | null;
         };
+        /**
+         * @description Groove is a pattern of hits on lanes, one lane for each voice, and the feel
+         *     that moves them off the grid. Its exact positions are ticks.
+         */
         Groove: {
             bars: number;
             feel: components["schemas"]["Feel"];
+            /** @description Grid is the number of steps per quarter note: 1, 2, 3, 4, 6, 8 or 12. */
             grid: number;
             lanes: components["schemas"]["Lane"][];
             meter: components["schemas"]["Meter"];
             name: string;
+            /** @description Seed names the take: another seed gives other scatter. */
             seed: number;
         };
+        /**
+         * @description Hit is one drum heard. Time counts from the first sample of the file.
+         *     Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where
+         *     the grid was set so. They and
+         *     Offset are nil where no grid was found.
+         */
         HeardHit: {
             bar: number | null;
             confidence: number;
+            /**
+             * @description Covered is a hit whose onset other sound hides: Time is where its family
+             *     usually lies, which is likely, not measured.
+             */
             covered: boolean;
-            family: string;
+            family: components["schemas"]["Family"];
+            /** @description Grace is a softer stroke just before another of its family, as in a flam. */
             grace: boolean;
             id: string;
+            /** @description Key is the MIDI key of a hit that came from a MIDI file, else nil. */
             key: number | null;
             offset_ms: number | null;
             step: number | null;
             time_s: number;
+            /**
+             * @description Unnamed is a stroke that was found but not recognized; it is filed as
+             *     percussion.
+             */
             unnamed: boolean;
             velocity: number;
+            /**
+             * @description Within is by how many ticks, 960 to a quarter note, a stroke of a roll comes
+             *     after its step; Offset counts from there.
+             */
             within_ticks: number;
         };
+        /** @description History is the steps that can be gone back to. */
+        History: {
+            /** @description Position is that of the present step. */
+            position: number;
+            /** @description Steps are in order of time; each is the project as it was after it. */
+            steps: components["schemas"]["HistoryStep"][];
+        };
+        /** @description HistoryStep is a place in the history. */
+        HistoryStep: {
+            /** @description At is when, RFC 3339. */
+            at: string;
+            /** @description Name says what the step did; empty for the beginning. */
+            name: string;
+            position: number;
+        };
+        /** @description Hit is one stroke. Tick is its place on the straight grid. */
         Hit: {
             id: string;
             nudge_ms: number;
@@ -830,100 +1165,144 @@ export interface components {
             tick: number;
             velocity: number;
         };
+        /** @description HitRef names a hit by its voice and id. */
         HitRef: {
             hit: string;
             voice: string;
         };
+        /** @description Info is what the interface must know of the core to build itself. */
         Info: {
-            families: string[];
-            layer_params: components["schemas"]["LayerParam"][];
+            families: components["schemas"]["Family"][];
+            /** @description Ops are the kinds of edit. */
             ops: string[];
-            params: components["schemas"]["Param"][];
+            /** @description Recipes are where a drum of each family starts, in the order of families. */
+            recipes: components["schemas"]["Recipe"][];
+            /** @description Tables are the numbers of a project, by what has them. */
+            tables: components["schemas"]["Tables"];
             version: string;
         };
+        /** @description Job is a snapshot of some work. Progress runs from 0 to 1. */
         Job: {
+            /** @description Ahead is how many jobs are before this one while it waits. */
             ahead: number;
+            /** @description Error is a sentence for the user where the work failed. */
             error: string;
             id: string;
+            /** @description Notes say more of the result, sentences for the user. */
             notes: string[];
             progress: number;
+            /** @description Project is the id of the project that it works for, or empty. */
             project: string;
+            /** @description Result is what the work leaves, an id for instance. */
             result: string;
+            /** @description Shown counts how often the work has shown something so far. */
             shown: number;
             stage: string;
-            status: string;
+            status: components["schemas"]["Status"];
             title: string;
         };
+        /** @description JobList is the jobs that are remembered. */
         JobList: {
             jobs: components["schemas"]["Job"][];
         };
+        /** @description Kit is the set of voices of a project, in order of rows. */
         Kit: {
             voices: components["schemas"]["Voice"][];
         };
+        /** @description Lane is the row of one voice. */
         Lane: {
             hits: components["schemas"]["Hit"][];
+            /**
+             * @description Steps is the lane's own length in steps of the groove's grid; 0 means
+             *     as long as the groove. A lane of 15 steps runs against a 16-step bar.
+             */
             steps: number;
             voice: string;
         };
+        /**
+         * @description Layer is one of the sounds that a voice strikes together: a recipe or a
+         *     recording, of which the other is nil.
+         */
         Layer: {
-            blob: string;
-            decay_ms: number;
-            delay_ms: number;
+            /** @description Flip turns the polarity over. */
             flip: boolean;
             high_cut_hz: number;
             id: string;
             level_db: number;
+            /** @description LowCut and HighCut are corners in Hz; at their ends they do nothing. */
             low_cut_hz: number;
             mute: boolean;
             name: string;
+            /** @description Pan runs from -1 (left) to 1 (right). */
+            pan: number;
+            /** @description Pitch in semitones: a recipe is tuned, a recording is read faster. */
             pitch_st: number;
+            recipe: components["schemas"]["Recipe"] | null;
+            recording: components["schemas"]["Recording"] | null;
+            /** @description Start is how much later than the hit the layer begins, ms. */
+            start_ms: number;
         };
+        /** @description LayerOf names a layer by its voice, in words. */
         LayerOf: {
             layer: string;
             voice: string;
         };
-        LayerParam: {
-            id: string;
-            max: number;
-            min: number;
-            name: string;
-            reset: number;
-            unit: string;
-        };
+        /** @description LayerSound is a layer drawn: of a recording its wave, of a recipe its curves. */
         LayerSound: {
+            curves: components["schemas"]["Curves"] | null;
             id: string;
             span_ms: number;
-            wave: components["schemas"]["Peaks"];
+            wave: components["schemas"]["Peaks"] | null;
         };
+        /** @description Level is how loud the file is; nil where it is silent or too short. */
         Level: {
             crest_db: number | null;
             lufs_integrated: number | null;
             true_peak_dbtp: number | null;
         };
+        /** @description Levels are those of everything that may be handed over as sound. */
         Levels: {
             loop: components["schemas"]["FileLevel"];
+            /** @description Missing are layers that stay silent, as their sound is not there. */
             missing: components["schemas"]["LayerOf"][];
             one_shots: components["schemas"]["FileLevel"];
             stems: components["schemas"]["FileLevel"];
         };
+        /** @description LongFile is a file of which a stretch must be chosen. */
         LongFile: {
             from_s: number;
             id: string;
+            /**
+             * @description Longest is how much of it can be listened to, seconds; From and To are a
+             *     proposal.
+             */
             longest_s: number;
             name: string;
             survey: components["schemas"]["Survey"];
             to_s: number;
         };
+        /** @description Mapping files the keys of MIDI files under families, over General MIDI. */
         Mapping: {
             keys: {
-                [key: string]: string;
+                [key: string]: components["schemas"]["Family"];
             };
         };
+        /** @description Measured is the feel of a performance. A nil number could not be told. */
         Measured: {
+            /** @description Anchor is the voice whose on-beat hits define offset zero. */
             anchor: string;
             drift: components["schemas"]["MeasuredDrift"] | null;
+            /**
+             * @description Grid is the note value of a step: 16 for sixteenths, 12 for eighth
+             *     triplets.
+             */
             grid: number;
+            /**
+             * @description OriginShift is what was subtracted from every offset so that the
+             *     anchor's on-beat hits average zero, ms.
+             */
             origin_shift_ms: number;
+            /** @description Pair is the note value whose pairs were taken to swing, 8 or 16. */
             pair: number;
             swing_percent: number | null;
             swing_stderr: number | null;
@@ -931,26 +1310,50 @@ export interface components {
                 [key: string]: components["schemas"]["MeasuredVoice"];
             };
         };
+        /** @description MeasuredDrift is lateness by bar that repeats every Bars bars. */
         MeasuredDrift: {
             bars: number;
             curve_ms: number[];
             voices: string[];
         };
+        /** @description MeasuredVoice is the feel of one voice, with standard errors. */
         MeasuredVoice: {
             accent: (number | null)[];
+            /**
+             * @description Between is how much later, ms, than swing and lean say the voice plays on the
+             *     second steps of pairs: a voice that swings more or less than the others,
+             *     or leans on the first steps alone.
+             */
             between_ms: number | null;
             between_stderr: number | null;
+            /**
+             * @description Contour, Accent and StepCount go by step of the bar. Accent is the mean
+             *     velocity of the step over the mean of the voice.
+             */
             contour_ms: (number | null)[];
+            /**
+             * @description Count is the number of hits, Timed that of those whose time speaks for the
+             *     feel: all but the covered ones, grace notes and the strokes of rolls between
+             *     steps.
+             */
             count: number;
             lag1: number | null;
             lean_ms: number | null;
             lean_stderr: number | null;
+            /**
+             * @description Scatter is the standard deviation of what swing, lean, contour and
+             *     drift leave over; Lag1 is its correlation from one hit to the next.
+             */
             scatter_ms: number | null;
             step_count: number[];
             timed: number;
             velocity_mean: number;
             velocity_sd: number;
         };
+        /**
+         * @description Measures is the tone of a one-shot, as defined in docs/measures.md. Its
+         *     JSON is the contract of `jubrak measure`. A nil value cannot be told.
+         */
         Measures: {
             attack_ms: number | null;
             balance_db: {
@@ -959,6 +1362,10 @@ export interface components {
             cents: number | null;
             channels: number;
             crest_db: number | null;
+            /**
+             * @description Decay counts from the peak; DecayRange tells which part of the fall
+             *     the line was fitted to.
+             */
             decay_60db_ms: number | null;
             decay_range: string | null;
             duration_ms: number;
@@ -980,55 +1387,135 @@ export interface components {
             };
             true_peak_dbtp: number | null;
         };
+        /** @description Metal is six inharmonic square tones above Pitch, high-passed. */
         Metal: {
             decay_ms: number;
             level_db: number;
             pitch_hz: number;
         };
+        /** @description Meter is a time signature: Beats notes of value 1/Unit fill a bar. */
         Meter: {
             beats: number;
             unit: number;
         };
+        /**
+         * @description MoveHits moves hits, and to another lane where a voice is named. They keep
+         *     their distances: where one would leave its lane, all go only as far as it can,
+         *     in whole steps where whole steps were asked for. A hit that is not among them
+         *     and stands where one lands is replaced.
+         */
+        MoveHits: {
+            hits: components["schemas"]["HitRef"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.move";
+            /** @description Ticks is by how much, at 960 a quarter note; negative is earlier. */
+            ticks: number;
+            /** @description Voice is whose lane they go to; empty for their own. */
+            voice?: string;
+        };
+        /** @description MoveLayer changes the order of a voice's layers. */
+        MoveLayer: {
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "layer.move";
+            /** @description To is the place it comes to, counted from 0; beyond the ends it stops there. */
+            to: number;
+            voice: string;
+        };
+        /** @description MoveVoice moves a voice's row up or down. */
+        MoveVoice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.move";
+            /** @description To is the row it comes to, counted from 0; beyond the ends it stops there. */
+            to: number;
+            voice: string;
+        };
+        /** @description NewHit is a hit to be put on the lane of a voice. */
         NewHit: {
+            /** @description Nudge is ms, later where positive. */
             nudge_ms: number;
             semitones: number;
+            /** @description Tick is its place from the start of the lane, at 960 a quarter note. */
             tick: number;
+            /** @description Velocity is 1 to 127. */
             velocity: number;
             voice: string;
         };
+        /** @description NewLayer asks for a layer made of a slice of a reference. */
         NewLayer: {
             base: number;
             slice: components["schemas"]["Slice"];
             voice: string;
         };
+        /** @description NewProfile names what is saved of a reference. */
         NewProfile: {
             name: string;
             notes: string;
             tags: string[];
         };
+        /** @description NewProject asks for a project of a name. */
         NewProject: {
             name: string;
         };
+        /** @description Recording is a reference of some project that others can use. */
+        OtherRecording: {
+            kind: string;
+            name: string;
+            project: string;
+            project_name: string;
+            reference: string;
+        };
+        /**
+         * @description Param is one number: its id within what holds it, the part it belongs to, its
+         *     name for people, its unit, range and scale. Default is where it starts.
+         */
         Param: {
+            default: number;
             id: string;
             label: string;
-            log: boolean;
             max: number;
             min: number;
             part: string;
+            scale: components["schemas"]["Scale"];
             unit: string;
         };
+        /**
+         * @description Patch is one operation of a JSON Patch (RFC 6902): add, remove or replace
+         *     what stands at a JSON Pointer (RFC 6901). Only whole elements of lists are
+         *     added and removed.
+         */
         Patch: {
             op: string;
             path: string;
             value?: unknown;
         };
+        /**
+         * @description Peaks is a picture of a recording: the least and greatest sample in each of
+         *     n equal parts between two times.
+         */
         Peaks: {
             from_s: number;
             points: number[][];
             to_s: number;
         };
+        /** @description PlaceRequest goes to a step of the history from version Base. */
+        PlaceRequest: {
+            base: number;
+            /** @description Position is the step's; where there is none, nothing changes. */
+            position: number;
+        };
+        /** @description Profile is a feel and a tone without a recording. */
         Profile: {
+            /** @description Balance is energy by region against the whole, dB. */
             balance_db: {
                 [key: string]: components["schemas"]["Range"];
             };
@@ -1037,11 +1524,14 @@ export interface components {
             meter: string;
             name: string;
             notes: string;
+            /** @description Pair is the note value whose pairs swing, 8 or 16. */
             pair: number;
+            /** @description Source says where it comes from: "common practice" for a genre. */
             source: string;
             swing_percent: components["schemas"]["Range"] | null;
             tags: string[];
             tempo_bpm: components["schemas"]["Range"] | null;
+            /** @description Tones is the sound of each family's hits. */
             tones: {
                 [key: string]: components["schemas"]["Tone"];
             };
@@ -1049,79 +1539,226 @@ export interface components {
                 [key: string]: components["schemas"]["ProfileVoice"];
             };
         };
+        /** @description ProfileList is the library. */
         ProfileList: {
             profiles: components["schemas"]["Profile"][];
         };
+        /** @description Voice is what a profile says of one family; nil is nothing said. */
         ProfileVoice: {
             accent: number[];
+            /** @description Contour and Accent go by step of the bar; empty is none. */
             contour_ms: number[];
+            /** @description hits per beat */
             density: components["schemas"]["Range"] | null;
             lean_ms: components["schemas"]["Range"] | null;
             scatter_ms: components["schemas"]["Range"] | null;
             velocity: components["schemas"]["Range"] | null;
         };
+        /** @description ProjectList is the answer to listing projects. */
         ProjectList: {
             projects: components["schemas"]["Summary"][];
+            /** @description Size is what the whole data folder takes, bytes. */
             size_bytes: number;
         };
+        /** @description PutHits puts hits with all they have; each replaces what stands in its place. */
+        PutHits: {
+            hits: components["schemas"]["NewHit"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.put";
+        };
+        /** @description Range is from Low to High; a measured value has both alike. */
         Range: {
             high: number;
             low: number;
         };
+        /**
+         * @description Recipe is a synthesized drum: up to four parts that sound together, then
+         *     drive and a low cut. A part whose Level is at Silent is not rendered.
+         *     Decays are the time to fall 60 dB, in ms.
+         */
         Recipe: {
             body: components["schemas"]["Body"];
+            cut: components["schemas"]["Cut"];
             drive: components["schemas"]["RecipeDrive"];
-            low_cut_hz: number;
             metal: components["schemas"]["Metal"];
             noise: components["schemas"]["RecipeNoise"];
             snap: components["schemas"]["Snap"];
         };
+        /**
+         * @description Drive is a soft clipper whose amount falls from the attack to the body:
+         *     Attack percent at the start, Body percent once Fall ms are over.
+         */
         RecipeDrive: {
             attack_percent: number;
             body_percent: number;
             fall_ms: number;
         };
+        /** @description Noise is white noise through a band-pass at Colour. */
         RecipeNoise: {
             colour_hz: number;
             decay_ms: number;
             level_db: number;
             width_oct: number;
         };
+        /**
+         * @description Recording is a recorded sound: a slice of a reference, or a one-shot of
+         *     one's own.
+         */
         Recording: {
-            kind: string;
-            name: string;
-            project: string;
-            project_name: string;
-            reference: string;
+            /** @description Blob names the sound, a file kept beside the project. */
+            blob: string;
+            /** @description Decay lets it fall by 60 dB in so many ms; 0 leaves it as it is. */
+            decay_ms: number;
+            /** @description Skip is how much of its start is left out, ms. */
+            skip_ms: number;
         };
+        /** @description RecordingList is the recordings of other projects. */
         RecordingList: {
-            recordings: components["schemas"]["Recording"][];
+            recordings: components["schemas"]["OtherRecording"][];
         };
+        /**
+         * @description Reference is a recording or performance to match. Its sound is a blob
+         *     named by its SHA-256; what was heard in it is kept beside the blob.
+         */
         Reference: {
+            /** @description empty for a profile */
             blob: string;
             corrections: components["schemas"]["Correction"][];
             id: string;
+            /** @description "audio", "midi" or "profile" */
             kind: string;
             name: string;
+            /** @description Profile is the reference itself where it is one. */
             profile: components["schemas"]["Profile"] | null;
         };
+        /** @description RefileVoice files a voice under another family; its sound stays. */
+        RefileVoice: {
+            family: components["schemas"]["Family"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.refile";
+            voice: string;
+        };
+        /** @description Region is a part of a file, seconds. */
         Region: {
             from_s: number;
             to_s: number;
         };
+        /** @description RemoveLayer takes a layer away. */
+        RemoveLayer: {
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "layer.remove";
+            voice: string;
+        };
+        /** @description RemoveReference takes a reference away, with the targets cut out of it. */
+        RemoveReference: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "reference.remove";
+            /** @description Reference is its id. */
+            reference: string;
+        };
+        /**
+         * @description RemoveVoice takes a voice out of the kit, with its lane and its part of the
+         *     feel.
+         */
+        RemoveVoice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.remove";
+            voice: string;
+        };
+        /** @description RenameLayer gives a layer another name; its id stays. */
+        RenameLayer: {
+            layer: string;
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "layer.rename";
+            voice: string;
+        };
+        /** @description RenameProject gives the project another name. */
+        RenameProject: {
+            /** @description Name has 1 to 120 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "project.rename";
+        };
+        /** @description RenameVoice gives a voice another name; its id stays. */
+        RenameVoice: {
+            /** @description Name has 1 to 40 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.rename";
+            voice: string;
+        };
+        /**
+         * @description ResetLayer brings a synthesized layer back to the default recipe of its voice's
+         *     family.
+         */
+        ResetLayer: {
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "layer.reset";
+            voice: string;
+        };
+        /** @description Roll is strokes of a family between and on steps that divide them evenly. */
         Roll: {
-            family: string;
+            family: components["schemas"]["Family"];
+            /** @description From and To are the times of the first and the last stroke, seconds. */
             from_s: number;
+            /** @description Hits are the strokes, by ID, in order. */
             hits: string[];
+            /**
+             * @description PerQuarter is how many strokes would fill a quarter note: 6 sixteenth
+             *     triplets, 8 thirty-seconds.
+             */
             per_quarter: number;
+            /**
+             * @description Rise is by how much velocity rises over the roll, by the median of the
+             *     slopes between any two strokes (Sen 1968), so that the one it lands on,
+             *     which is often an accent, does not hide a fall.
+             */
             rise: number;
             to_s: number;
         };
+        /**
+         * @description Row is one measure of the comparison. A nil number could not be told; then
+         *     Inside is nil too and Why says why.
+         */
         Row: {
+            /**
+             * @description Change says what would close the gap, and Edits does it; both are
+             *     empty where nothing needs or can be changed by one edit.
+             */
             change: string;
             difference: number | null;
             edits: components["schemas"]["Edit"][];
-            family: string;
+            family?: components["schemas"]["Family"];
             id: string;
             inside: boolean | null;
             measure: string;
@@ -1131,180 +1768,459 @@ export interface components {
             unit: string;
             why: string;
         };
+        /**
+         * @description SampleFormat is how samples are written to a file.
+         * @enum {string}
+         */
+        SampleFormat: "wav16" | "wav24" | "wav32f";
+        /**
+         * @description Scale says what feels alike over the range of a number.
+         * @enum {string}
+         */
+        Scale: "linear" | "log" | "dB" | "steps" | "switch";
+        /**
+         * @description ScatterKind is how the scatter of neighbouring hits hangs together.
+         * @enum {string}
+         */
+        ScatterKind: "white" | "pink";
+        /** @description SetBars changes the length of the groove. Hits beyond the new end go. */
+        SetBars: {
+            /** @description Bars is 1 to 64. */
+            bars: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "groove.bars";
+        };
+        /** @description SetGrid changes the steps on which hits are written. */
+        SetGrid: {
+            /** @description Grid is steps per quarter note: 1, 2, 3, 4, 6, 8 or 12. */
+            grid: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "groove.grid";
+        };
+        /** @description SetHits sets a number of hits. */
+        SetHits: {
+            hits: components["schemas"]["HitRef"][];
+            /** @description Number is velocity, nudge_ms or semitones. */
+            number: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.set";
+            /** @description Value is held inside the number's range. */
+            value: number;
+        };
+        /** @description SetKey notes the key that the song is in. */
+        SetKey: {
+            /** @description Key is as musicians write it, such as Gm; empty for none. */
+            key: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "project.key";
+        };
+        /**
+         * @description SetNote tunes the body of a synthesized layer to a note; the start of its
+         *     pitch fall moves with it.
+         */
+        SetNote: {
+            /** @description Layer is which; empty for the first that is synthesized and not muted. */
+            layer?: string;
+            /** @description Note is a name and an octave, such as A1; middle C is C4. */
+            note: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.note";
+            voice: string;
+        };
+        /** @description SetNumber sets the number at an address, held inside its range. */
+        SetNumber: {
+            /** @description At is the address of the number, such as kick/layers/drum/body.decay_ms. */
+            at: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "number.set";
+            /** @description Value is in the number's own unit; a switch is on at 1. */
+            value: number;
+        };
+        /** @description SetPair chooses the note value whose pairs swing. */
+        SetPair: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.pair";
+            /** @description Pair is 8 for eighths or 16 for sixteenths. */
+            pair: number;
+        };
+        /** @description SetScatterKind chooses how the scatter of neighbouring hits hangs together. */
+        SetScatterKind: {
+            kind: components["schemas"]["ScatterKind"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.scatter_kind";
+        };
+        /** @description SetSeed takes another draw of what is random. */
+        SetSeed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.seed";
+            /** @description Seed names the draw; equal seeds give equal scatter. */
+            seed: number;
+        };
+        /**
+         * @description SetTarget makes a slice of a reference what the voices of its family are built
+         *     towards.
+         */
+        SetTarget: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "target.set";
+            target: components["schemas"]["Target"];
+        };
+        /** @description Share is how loud the drums are against what plays beside them. */
         Share: {
+            /** @description Alone is true where next to nothing but drums was heard. */
             alone: boolean;
+            /** @description DB is drums over the rest, K-weighted, held to ±ShareLimit. */
             db: number;
+            /** @description Error is the standard error of DB. */
             stderr_db: number;
         };
+        /** @description Slice is one hit that can be cut out. */
         Slice: {
+            /** @description Clean is 0..1: how little of anything else sounds in it. */
             clean: number;
-            family: string;
+            family: components["schemas"]["Family"];
             from_s: number;
             hit: string;
+            /**
+             * @description LowCut is the corner, Hz, below which the slice is cut: what lies there
+             *     in a cymbal's slice is another drum's tail. 0 is none.
+             */
             low_cut_hz: number;
             to_s: number;
             velocity: number;
         };
+        /** @description SliceList is what can be cut out of a reference. */
         SliceList: {
             slices: components["schemas"]["SliceSound"][];
         };
+        /** @description SliceSound is a slice measured and drawn. */
         SliceSound: {
             measures: components["schemas"]["Measures"];
             slice: components["schemas"]["Slice"];
             wave: components["schemas"]["Peaks"];
         };
+        /** @description Snap is the beater or stick: a few ms of bright noise at the very start. */
         Snap: {
             colour_hz: number;
             decay_ms: number;
             level_db: number;
         };
+        /** @description SoFar is what has been heard in a file that is still being listened to. */
         SoFar: {
             analysis: components["schemas"]["Analysis"];
             name: string;
             wave: components["schemas"]["Peaks"];
         };
+        /** @description Spectrogram is a picture of a stretch: level by frequency and time. */
         Spectrogram: {
+            /** @description Columns is the number of moments. */
             columns: number;
             floor_db: number;
             from_s: number;
+            /** @description Hz are the middles of the rows, low first, an equal ratio apart. */
             hz: number[];
-            /** Format: byte */
+            /**
+             * Format: byte
+             * @description Levels holds one byte for each row of each column, column by column: 0
+             *     is Floor dB or less under the loudest, 255 the loudest.
+             */
             levels: string;
             to_s: number;
         };
+        /** @description State is a project as the interface shows it. */
         State: {
             can_redo: boolean;
             can_undo: boolean;
+            /** @description CycleTicks is the length after which the whole groove repeats. */
             cycle_ticks: number;
             document: components["schemas"]["Document"];
+            /**
+             * @description Falls tells where the hits of each lane fall in its first pass, in the
+             *     order of lanes and hits.
+             */
             falls: components["schemas"]["Fall"][][];
             id: string;
+            /** @description Notes say what an edit left out or could not do. */
             notes: string[];
             version: number;
         };
+        /**
+         * @description Status of a job.
+         * @enum {string}
+         */
+        Status: "waiting" | "interrupted" | "running" | "done" | "failed" | "cancelled";
+        /** @description StepRequest undoes or redoes from version Base. */
         StepRequest: {
             base: number;
         };
+        /** @description StepStat is what one family does at one step of the cycle. */
         StepStat: {
             count: number;
-            family: string;
+            family: components["schemas"]["Family"];
             offset_ms: number;
             offset_sd_ms: number;
+            /** @description from the start of the cycle */
             step: number;
+            /** @description Timed is how many of them are not covered, and so speak for the offset. */
             timed: number;
             velocity: number;
             velocity_sd: number;
         };
+        /** @description Straighten takes the whole feel away. */
+        Straighten: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.straight";
+        };
+        /** @description Stretch is a part of a long file, seconds. */
         Stretch: {
             from_s: number;
             to_s: number;
         };
+        /** @description Settings say which stretch of a reference is heard and how. */
         StudySettings: {
+            /** @description Band is all, lows (under 150 Hz), mids, or highs (above 5 kHz). */
             band: string;
             bars: number;
             beats: number;
+            /**
+             * @description Click is none, beats (a metronome on the measured beats) or hits (the
+             *     detected hits).
+             */
             click: string;
-            family: string;
+            /** @description Family lets through only that family's hits; empty is everything. */
+            family?: components["schemas"]["Family"];
             from_s: number;
             keep_pitch: boolean;
+            /** @description Part is all, percussive, or rest. */
             part: string;
             reference: string;
+            /** @description Speed is 0.25 to 1; KeepPitch stretches instead of slowing the tape. */
             speed: number;
+            /** @description Without a reference it is a metronome: bars of beats at a tempo. */
             tempo_bpm: number;
             to_s: number;
         };
+        /** @description Summary is a project in the list. */
         Summary: {
             bars: number;
             id: string;
             meter: string;
             name: string;
+            /**
+             * @description Outside and Told are the rows of the comparison that are outside their
+             *     tolerance, and all that can be told; null until this version was
+             *     compared.
+             */
             outside: number | null;
+            /** @description Reference is the name of the active one, or empty. */
             reference: string;
+            /** @description Rows are the lanes that have hits, over the first bars of the groove. */
             rows: components["schemas"]["SummaryRow"][];
+            /**
+             * @description Size is what the project takes on the disk, bytes: its history and its
+             *     sounds, also those that others name too.
+             */
             size_bytes: number;
             tempo_bpm: number;
             told: number | null;
+            /** @description RFC 3339 */
             updated: string;
             version: number;
         };
+        /** @description SummaryRow is a lane in small. */
         SummaryRow: {
-            family: string;
+            family: components["schemas"]["Family"];
+            /** @description Hits are places from 0 to 1 and velocities. */
             hits: number[][];
         };
+        /** @description Survey is what a long file holds, without its sound in memory. */
         Survey: {
             channels: number;
+            /** @description Damage says why the file can be read only so far; empty where it is whole. */
             damage: string;
             duration_s: number;
             every_s: number;
+            /** @description Peaks is the greatest level of each Every seconds, linear. */
             peaks: number[];
             sample_rate: number;
         };
+        /**
+         * @description Tables are the parameters of everything that has numbers, in order of the
+         *     screen, by what has them.
+         */
+        Tables: {
+            feel: components["schemas"]["Param"][];
+            hit: components["schemas"]["Param"][];
+            layer: components["schemas"]["Param"][];
+            recipe: components["schemas"]["Param"][];
+            recording: components["schemas"]["Param"][];
+            tempo: components["schemas"]["Param"][];
+            voice: components["schemas"]["Param"][];
+            voice_feel: components["schemas"]["Param"][];
+        };
+        /** @description Take is what was played on pads or keys to a click. */
         Take: {
             beats: number;
             hits: components["schemas"]["TakeHit"][];
             name: string;
             tempo_bpm: number;
         };
+        /**
+         * @description TakeBoth takes pattern, feel and tempo of a reference; of a profile, which has
+         *     no pattern, feel and tempo.
+         */
+        TakeBoth: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take.both";
+            /** @description Reference is its id; empty for the active one. */
+            reference?: string;
+        };
+        /** @description TakeFeel takes the feel of a reference. */
+        TakeFeel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take.feel";
+            /** @description Reference is its id; empty for the active one. */
+            reference?: string;
+        };
+        /**
+         * @description TakeHit is one stroke; Time counts from the end of the count-in and is a
+         *     little below zero where the first comes early.
+         */
         TakeHit: {
-            family: string;
+            family: components["schemas"]["Family"];
             time_s: number;
             velocity: number;
         };
+        /** @description TakePattern writes the hits of a reference on the lanes. */
+        TakePattern: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take.pattern";
+            /** @description Reference is its id; empty for the active one. */
+            reference?: string;
+        };
+        /**
+         * @description Target is a slice of a reference that voices of its family are built
+         *     towards.
+         */
         Target: {
             reference: string;
             slice: components["schemas"]["Slice"];
         };
+        /** @description TempoChange sets the tempo from a tick on, in quarter notes per minute. */
         TempoChange: {
             bpm: number;
             tick: number;
         };
+        /** @description TempoPoint is the tempo around the middle of a bar, quarter notes a minute. */
         TempoPoint: {
             bar: number;
             stderr_bpm: number;
             tempo_bpm: number;
             time_s: number;
         };
+        /**
+         * @description Tone is what a profile says of the sound of one family's hits; nil is
+         *     nothing said.
+         */
         Tone: {
             attack_ms: components["schemas"]["Range"] | null;
+            /** @description Count is how many hits it was measured on. */
             count: number;
             decay_60db_ms: components["schemas"]["Range"] | null;
             fundamental_hz: components["schemas"]["Range"] | null;
             spectral_centroid_hz: components["schemas"]["Range"] | null;
         };
+        /** @description UseProfile takes a profile as reference from version Base. */
         UseProfile: {
             base: number;
             profile: string;
         };
+        /** @description UseRecording names a reference of another project. */
         UseRecording: {
             base: number;
             project: string;
             reference: string;
         };
+        /**
+         * @description Voice is one drum of a kit and one row on every screen: layers that are struck
+         *     together.
+         */
         Voice: {
+            /** @description CutBy names the voices whose hits stop this one. */
             cut_by: string[];
-            family: string;
-            gain_db: number;
+            family: components["schemas"]["Family"];
             id: string;
             layers: components["schemas"]["Layer"][];
+            level_db: number;
+            /** @description Mono voices play one note at a time: a new note stops the one before. */
             mono: boolean;
             mute: boolean;
             name: string;
+            /** @description Pan runs from -1 (left) to 1 (right). */
             pan: number;
-            recipe: components["schemas"]["Recipe"];
-            synth_off: boolean;
         };
+        /**
+         * @description VoiceFeel is the part of a feel that belongs to one voice. Tables go by
+         *     step of the grid and repeat with their own length; empty means none.
+         */
         VoiceFeel: {
+            /** @description Accent multiplies velocity; 1 leaves it. */
             accent: number[];
             contour_ms: number[];
             lean_ms: number;
             scatter_ms: number;
             velocity_scatter: number;
         };
+        /** @description VoiceSound is a voice rendered, measured and drawn. */
         VoiceSound: {
-            curves: components["schemas"]["Curves"];
+            /** @description Layers are drawn in the order of the voice's. */
             layers: components["schemas"]["LayerSound"][];
             measures: components["schemas"]["Measures"];
+            /** @description Span is the length of the charts in ms. */
             span_ms: number;
+            /** @description Target is the slice that the voice is built towards, or null. */
             target: components["schemas"]["SliceSound"] | null;
             wave: components["schemas"]["Peaks"];
         };
@@ -1416,6 +2332,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1447,6 +2364,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1476,6 +2394,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1507,6 +2426,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1538,6 +2458,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a file of which a stretch must be chosen */
                 long: string;
             };
             cookie?: never;
@@ -1569,6 +2490,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a file of which a stretch must be chosen */
                 long: string;
             };
             cookie?: never;
@@ -1716,6 +2638,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1807,6 +2730,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1838,6 +2762,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1865,10 +2790,12 @@ export interface operations {
     compare: {
         parameters: {
             query?: {
+                /** @description Id of the reference that stands in mine's place */
                 reference?: string;
             };
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1900,6 +2827,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1931,6 +2859,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -1964,14 +2893,20 @@ export interface operations {
     export: {
         parameters: {
             query?: {
-                format?: string;
-                bars?: string;
-                gain_db?: string;
-                pickup?: string;
+                /** @description Of sound files */
+                format?: components["schemas"]["SampleFormat"];
+                /** @description Bars; 0 for a whole cycle */
+                bars?: number;
+                /** @description Change of level of sound files, -60 to 12 dB */
+                gain_db?: number;
+                /** @description 1: a MIDI file has a bar of its own for hits before the first downbeat */
+                pickup?: number;
             };
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description loop, stems, one-shots, midi or project */
                 what: string;
             };
             cookie?: never;
@@ -1998,13 +2933,83 @@ export interface operations {
             };
         };
     };
+    history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    goTo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceRequest"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     levels: {
         parameters: {
             query?: {
-                bars?: string;
+                /** @description Bars; 0 for a whole cycle */
+                bars?: number;
             };
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -2036,6 +3041,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -2067,7 +3073,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a file of which a stretch must be chosen */
                 long: string;
             };
             cookie?: never;
@@ -2103,6 +3111,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -2138,6 +3147,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -2173,6 +3183,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -2189,7 +3200,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["State"];
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Refused */
@@ -2208,6 +3219,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -2246,7 +3258,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a reference */
                 ref: string;
             };
             cookie?: never;
@@ -2278,7 +3292,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a reference */
                 ref: string;
             };
             cookie?: never;
@@ -2314,7 +3330,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a reference */
                 ref: string;
             };
             cookie?: never;
@@ -2350,7 +3368,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a reference */
                 ref: string;
             };
             cookie?: never;
@@ -2380,11 +3400,14 @@ export interface operations {
     sliceFiles: {
         parameters: {
             query?: {
-                format?: string;
+                /** @description Of sound files */
+                format?: components["schemas"]["SampleFormat"];
             };
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a reference */
                 ref: string;
             };
             cookie?: never;
@@ -2413,14 +3436,19 @@ export interface operations {
     };
     spectrogram: {
         parameters: {
-            query?: {
-                from?: string;
-                to?: string;
-                points?: string;
+            query: {
+                /** @description Begin, seconds */
+                from: number;
+                /** @description End, seconds */
+                to: number;
+                /** @description How many, at most 4000 */
+                points: number;
             };
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a reference */
                 ref: string;
             };
             cookie?: never;
@@ -2449,14 +3477,19 @@ export interface operations {
     };
     wave: {
         parameters: {
-            query?: {
-                from?: string;
-                to?: string;
-                points?: string;
+            query: {
+                /** @description Begin, seconds */
+                from: number;
+                /** @description End, seconds */
+                to: number;
+                /** @description How many, at most 4000 */
+                points: number;
             };
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a reference */
                 ref: string;
             };
             cookie?: never;
@@ -2488,6 +3521,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -2523,6 +3557,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
             };
             cookie?: never;
@@ -2539,7 +3574,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["State"];
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Refused */
@@ -2555,12 +3590,15 @@ export interface operations {
     };
     layerFromFile: {
         parameters: {
-            query?: {
-                base?: string;
+            query: {
+                /** @description Version of the project that the change was made from */
+                base: number;
             };
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a voice */
                 voice: string;
             };
             cookie?: never;
@@ -2599,7 +3637,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description Id of a project, or of a job */
                 id: string;
+                /** @description Id of a voice */
                 voice: string;
             };
             cookie?: never;
@@ -2629,6 +3669,7 @@ export interface operations {
     recordings: {
         parameters: {
             query?: {
+                /** @description Id of a project whose recordings are left out */
                 except?: string;
             };
             header?: never;

@@ -4,12 +4,15 @@ import { CircleHelp, Moon, Redo2, Sun, Undo2 } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { monitor, useMonitor } from "../live/monitor";
 import type { Source } from "../live/wire";
+import { useParam } from "../state/numbers";
 import { useProject } from "../state/project";
 import { useActiveReference, useAnalysis, useCompare } from "../state/queries";
 import { go, type View, views } from "../state/route";
 import { num } from "./format";
 import { Help } from "./Help";
-import { NumberField } from "./NumberField";
+import { History } from "./History";
+import { ParamField } from "./ParamField";
+import { TextBox } from "./TextBox";
 import { Transport } from "./Transport";
 
 const titles: Record<View, string> = {
@@ -97,6 +100,7 @@ export function Frame({ project, view, children }: { project: string; view: View
   const facts = useFacts();
   const [openHelp] = useState(() => () => setHelp(true));
   useKeys(project, openHelp);
+  const tempo = useParam("tempo", "bpm");
   const doc = state?.document;
   return (
     <div className="flex h-full flex-col">
@@ -115,21 +119,20 @@ export function Frame({ project, view, children }: { project: string; view: View
             label="Key"
             value={doc?.key ?? ""}
             width={76}
-            onCommit={(text) => edit([{ op: "project.key", text }])}
+            onCommit={(text) => edit([{ op: "project.key", key: text }])}
           />
         </Field>
         <div className="w-[148px]">
-          <NumberField
-            compact
-            label="tempo"
-            value={doc?.tempo[0]?.bpm ?? 100}
-            unit="BPM"
-            min={20}
-            max={400}
-            digits={2}
-            step={1}
-            onChange={(value, g) => edit([{ op: "tempo.set", value }], g)}
-          />
+          {tempo && (
+            <ParamField
+              compact
+              param={tempo}
+              at="tempo"
+              label="tempo"
+              value={doc?.tempo[0]?.bpm ?? 100}
+              digits={2}
+            />
+          )}
         </div>
         <Field label="meter">
           <span className="num text-[13px]">
@@ -158,6 +161,7 @@ export function Frame({ project, view, children }: { project: string; view: View
         >
           <Redo2 size={15} /> Redo
         </button>
+        <History />
         <button
           type="button"
           className="press px-2"
@@ -218,34 +222,6 @@ function Field({ label, children }: { label: string; children: ReactNode }) {
   );
 }
 
-function TextBox(p: {
-  label: string;
-  value: string;
-  width: number;
-  onCommit: (text: string) => void;
-  className?: string;
-}) {
-  const [text, setText] = useState<string | null>(null);
-  const commit = () => {
-    if (text !== null && text.trim() !== p.value) p.onCommit(text.trim());
-    setText(null);
-  };
-  return (
-    <input
-      aria-label={p.label}
-      className={`rounded border border-transparent bg-transparent px-1 text-[13px] hover:border-line focus:border-line focus:bg-base-100 ${p.className ?? ""}`}
-      style={{ width: p.width }}
-      value={text ?? p.value}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={commit}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") e.currentTarget.blur();
-        if (e.key === "Escape") setText(null);
-      }}
-    />
-  );
-}
-
 function ProjectName() {
   const { state, edit } = useProject();
   return (
@@ -254,7 +230,7 @@ function ProjectName() {
       value={state?.document.name ?? ""}
       width={170}
       className="font-display text-[15px]! font-semibold"
-      onCommit={(text) => text !== "" && edit([{ op: "project.rename", text }])}
+      onCommit={(text) => text !== "" && edit([{ op: "project.rename", name: text }])}
     />
   );
 }

@@ -1,9 +1,10 @@
 // A button that opens a short list of things to do.
 import { ChevronDown } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
 export interface MenuItem {
   text: string;
+  icon?: ReactNode;
   hint?: string;
   disabled?: boolean;
   /** Is shown only where the bar above has no room for its button. */
@@ -15,8 +16,13 @@ export function Menu(p: {
   label: string;
   /** For screen readers, where the label alone would not say enough. */
   name?: string;
+  /** What the button says, where that is more than its label. */
+  face?: ReactNode;
+  title?: string;
   /** Opens to the left, at the right end of a bar. */
   right?: boolean;
+  /** Short items stand in columns. */
+  columns?: boolean;
   items: MenuItem[];
 }) {
   const [open, setOpen] = useState(false);
@@ -53,15 +59,20 @@ export function Menu(p: {
         aria-haspopup="menu"
         aria-expanded={open}
         aria-label={p.name}
+        title={p.title}
         onClick={() => setOpen(!open)}
       >
-        {p.label} <ChevronDown size={14} />
+        {p.face ?? (
+          <>
+            {p.label} <ChevronDown size={14} />
+          </>
+        )}
       </button>
       {open && (
         <div
           role="menu"
           aria-label={p.name ?? p.label}
-          className={`absolute top-9 ${p.right ? "right-0" : "left-0"} z-30 w-[270px] rounded-xl border border-line bg-base-100 p-1.5 shadow-lg`}
+          className={`absolute top-9 ${p.right ? "right-0" : "left-0"} z-30 ${p.columns ? "grid w-[340px] grid-cols-3" : "w-[270px]"} rounded-xl border border-line bg-base-100 p-1.5 shadow-lg`}
         >
           {p.items.map((i) => (
             <button
@@ -75,7 +86,10 @@ export function Menu(p: {
                 i.onClick();
               }}
             >
-              <span className="block font-medium">{i.text}</span>
+              <span className="flex items-center gap-2 font-medium">
+                {i.icon}
+                {i.text}
+              </span>
               {i.hint && <span className="block text-[12px] text-muted">{i.hint}</span>}
             </button>
           ))}

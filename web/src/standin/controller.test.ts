@@ -1,5 +1,5 @@
 import { expect, test, vi } from "vitest";
-import { playBack, strokeOf, takes, times } from "./controller";
+import { playBack, type RecordedTake, strokeOf, takes, times } from "./controller";
 
 test("the recorded takes are human: velocities and offsets differ", () => {
   expect(takes.length).toBeGreaterThan(2);
@@ -14,7 +14,7 @@ test("the recorded takes are human: velocities and offsets differ", () => {
 test("a take is played back at the moments of its strokes, and can be stopped", () => {
   vi.useFakeTimers();
   const heard: { family: string; at: number }[] = [];
-  const take = {
+  const take: RecordedTake = {
     name: "x",
     tempo_bpm: 120,
     hits: [

@@ -1,10 +1,11 @@
 // Pad controllers: the simulated one that ships with the app, which plays back
 // recorded takes with velocity, and real ones through Web MIDI where the
 // browser has it. Both hand over strokes with the time at which they were made.
+import type { Family } from "../api/client";
 import recorded from "./takes.json";
 
 export interface Stroke {
-  family: string;
+  family: Family;
   velocity: number;
   /** When it was struck, on the page's clock, ms. */
   at: number;
@@ -13,10 +14,10 @@ export interface Stroke {
 export interface RecordedTake {
   name: string;
   tempo_bpm: number;
-  hits: { beat: number; offset_ms: number; family: string; velocity: number }[];
+  hits: { beat: number; offset_ms: number; family: Family; velocity: number }[];
 }
 
-export const takes: RecordedTake[] = recorded;
+export const takes: RecordedTake[] = recorded as RecordedTake[];
 
 /** The times of a take's strokes in ms from bar one, in order. */
 export function times(take: RecordedTake, tempo: number) {
@@ -42,7 +43,7 @@ export function playBack(take: RecordedTake, tempo: number, from: number, strike
 }
 
 /** Families of the General MIDI percussion keys that pads usually send. */
-const families: Record<number, string> = {
+const families: Record<number, Family> = {
   35: "kick",
   36: "kick",
   37: "rim",

@@ -31,6 +31,8 @@ interface ProjectStore {
   addTake: (take: Schemas["Take"]) => Promise<void>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
+  /** Goes to a step of the history. */
+  goTo: (position: number) => Promise<void>;
   tell: (text: string, kind?: "error" | "info") => void;
   hush: () => void;
 }
@@ -46,11 +48,17 @@ function enqueue(edits: Edit[], coalesce: string) {
   else queue.push({ edits, coalesce });
 }
 
+/** Whether the later edits set the very things that the earlier ones set. */
 function sameTargets(a: Edit[], b: Edit[]) {
-  const key = (e: Edit) =>
-    JSON.stringify([e.op, e.voice, e.hits, e.param, e.op.startsWith("layer.") ? e.text : ""]);
-  const sets = (e: Edit) => !/_by$|louder|move|add|delete/.test(e.op);
-  return a.length === b.length && a.every((e, i) => sets(e) && key(e) === key(b[i] as Edit));
+  const key = ({ ...fields }: Record<string, unknown>) => {
+    delete fields.value;
+    return JSON.stringify(fields);
+  };
+  const sets = (e: Edit) => e.op === "number.set" || e.op === "hit.set";
+  return (
+    a.length === b.length &&
+    a.every((e, i) => sets(e) && key({ ...e }) === key({ ...(b[i] as Edit) } as Record<string, unknown>))
+  );
 }
 
 function sameButReferences(a: State, b: State): boolean {
@@ -61,6 +69,11 @@ function sameButReferences(a: State, b: State): boolean {
   return kept && rest(a) === rest(b);
 }
 
+/** The state that an answer makes of the one before; read anew where it does not fit. */
+async function after(before: State, answer: Promise<Schemas["Changed"]>): Promise<State> {
+  return changed(before, await answer) ?? api.open(before.id);
+}
+
 export const useProject = create<ProjectStore>((set, get) => {
   async function drain() {
     while (queue.length > 0) {
@@ -68,9 +81,9 @@ export const useProject = create<ProjectStore>((set, get) => {
       const next = queue.shift();
       if (!state || !next) break;
       try {
-        const after = await api.edit(state.id, state.version, next.edits, next.coalesce);
-        set({ state: changed(state, after) ?? (await api.open(state.id)) });
-        if (after.notes.length > 0) get().tell(after.notes.join(" "), "info");
+        const answer = await api.edit(state.id, state.version, next.edits, next.coalesce);
+        set({ state: changed(state, answer) ?? (await api.open(state.id)) });
+        if (answer.notes.length > 0) get().tell(answer.notes.join(" "), "info");
       } catch (e) {
         if (e instanceof ApiError && e.code === "version_conflict" && (await caughtUp(state))) {
           queue.unshift(next);
@@ -160,16 +173,17 @@ export const useProject = create<ProjectStore>((set, get) => {
     useRecording: (from) => settled((s) => api.useRecording(s.id, { base: s.version, ...from })),
     addLayer: (voice, from) =>
       settled(async (s) => {
-        const after = await (from instanceof File
+        const grown = await (from instanceof File
           ? api.layerFromFile(s.id, voice, s.version, from)
           : api.layerFromSlice(s.id, from.reference, { base: s.version, voice, slice: from.slice }));
-        const name = after.document.kit.voices.find((v) => v.id === voice)?.name ?? voice;
+        const name = grown.document.kit.voices.find((v) => v.id === voice)?.name ?? voice;
         get().tell(`${name} has one more layer.`, "info");
-        return after;
+        return grown;
       }),
     addTake: (take) => settled((s) => api.addTake(s.id, take)),
-    undo: () => settled((s) => api.undo(s.id, s.version)),
-    redo: () => settled((s) => api.redo(s.id, s.version)),
+    undo: () => settled((s) => after(s, api.undo(s.id, s.version))),
+    redo: () => settled((s) => after(s, api.redo(s.id, s.version))),
+    goTo: (position) => settled((s) => after(s, api.goTo(s.id, s.version, position))),
     tell: (text, kind = "error") => set({ notice: { text, kind } }),
     hush: () => set({ notice: null }),
   };

@@ -63,7 +63,7 @@ export function useVoiceSound(voice: string) {
   const state = useProject((p) => p.state);
   const id = state?.id ?? "";
   const found = state?.document.kit.voices.find((v) => v.id === voice);
-  const made = found && [found.recipe, found.synth_off, found.layers];
+  const made = found?.layers;
   const targets = state?.document.targets;
   const queryKey = ["sound", id, voice, made, targets] as const;
   return useQuery({

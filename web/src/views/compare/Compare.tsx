@@ -37,9 +37,9 @@ export function Compare({ state }: { state: State }) {
     );
   if (error) return <main className="grow p-6 text-error">{error.message}</main>;
   if (!data) return <main className="grow p-6 text-muted">Rendering and measuring…</main>;
-  const whole = data.rows.filter((r) => r.family === "" || r.id === "kick.pitch");
+  const whole = data.rows.filter((r) => !r.family || r.id === "kick.pitch");
   const families = [
-    ...new Set(data.rows.filter((r) => r.family !== "" && r.id !== "kick.pitch").map((r) => r.family)),
+    ...new Set(data.rows.flatMap((r) => (r.family && r.id !== "kick.pitch" ? [r.family] : []))),
   ];
   const outside = data.rows.filter((r) => r.inside === false).sort((a, b) => severity(b) - severity(a));
   const timing = outside.filter((r) => r.edits.length > 0 && /^(tempo|swing|Lean|Scatter)/.test(r.id));
@@ -122,8 +122,8 @@ export function Compare({ state }: { state: State }) {
         {outside.map((r) => (
           <article key={r.id} className="rounded-lg border border-line bg-base-100 p-2.5">
             <h3 className="flex items-center gap-1.5 text-[14px]">
-              {r.family !== "" && <Glyph family={r.family} size={14} />}
-              {r.family !== "" && r.id !== "kick.pitch"
+              {r.family && <Glyph family={r.family} size={14} />}
+              {r.family && r.id !== "kick.pitch"
                 ? `${familyName(r.family)}: ${r.measure.toLowerCase()}`
                 : r.measure}
             </h3>

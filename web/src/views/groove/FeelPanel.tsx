@@ -3,7 +3,8 @@
 import type { Row, State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { num } from "../../parts/format";
-import { NumberField } from "../../parts/NumberField";
+import { ParamField } from "../../parts/ParamField";
+import { useParam } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useCompare } from "../../state/queries";
 import { chosen, useSelection } from "./selection";
@@ -26,6 +27,16 @@ function Beside({ row, digits = 1 }: { row: Row | undefined; digits?: number }) 
   );
 }
 
+type FeelProps = Omit<React.ComponentProps<typeof ParamField>, "param"> & {
+  id: string;
+  table: "feel" | "voice_feel" | "hit";
+};
+
+function Feel({ id, table, ...more }: FeelProps) {
+  const param = useParam(table, id);
+  return param && <ParamField param={param} {...more} />;
+}
+
 export function FeelPanel({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
   const sel = useSelection();
@@ -37,6 +48,9 @@ export function FeelPanel({ state }: { state: State }) {
   const one = picked[0];
   if (!voice) return null;
   const vf = feel.voices[voice.id];
+  const at = `groove/feel/${voice.id}`;
+  const set = (number: string) => (value: number, gesture: string) =>
+    edit([{ op: "hit.set", hits: sel.hits, number, value }], gesture);
   const scattered = Object.values(feel.voices).some((v) => v.scatter_ms > 0 || v.velocity_scatter > 0);
   return (
     <aside
@@ -54,70 +68,40 @@ export function FeelPanel({ state }: { state: State }) {
               [8, "8ths"],
               [16, "16ths"],
             ]}
-            onChange={(value) => edit([{ op: "feel.pair", value }])}
+            onChange={(value) => edit([{ op: "feel.pair", pair: value }])}
           />
         </div>
-        <NumberField
-          label="Swing"
+        <Feel
+          id="swing_percent"
+          table="feel"
+          at="groove/feel"
           value={feel.swing_percent}
-          unit="%"
-          min={25}
-          max={75}
-          reset={50}
-          step={0.5}
           hint="50 straight, 66.7 triplet"
-          onChange={(value, g) => edit([{ op: "feel.swing", value }], g)}
         />
         <Beside row={row("swing")} />
-        <NumberField
-          label="Strength"
+        <Feel
+          id="strength_percent"
+          table="feel"
+          at="groove/feel"
           value={feel.strength_percent}
-          unit="%"
-          min={0}
-          max={100}
-          reset={100}
           step={5}
           digits={0}
           hint="How much of swing, lean, contour and drift is applied"
-          onChange={(value, g) => edit([{ op: "feel.strength", value }], g)}
         />
       </section>
       <section className="border-t border-line pt-2">
         <h3 className="text-[14px]">{voice.name}</h3>
-        <NumberField
-          label="Lean"
-          value={vf?.lean_ms ?? 0}
-          unit="ms"
-          min={-100}
-          max={100}
-          reset={0}
-          step={1}
-          hint="Late is positive"
-          onChange={(value, g) => edit([{ op: "feel.lean", voice: voice.id, value }], g)}
-        />
+        <Feel id="lean_ms" table="voice_feel" at={at} value={vf?.lean_ms ?? 0} hint="Late is positive" />
         <Beside row={row(`Lean.${voice.family}`)} />
-        <NumberField
-          label="Scatter"
+        <Feel
+          id="scatter_ms"
+          table="voice_feel"
+          at={at}
           value={vf?.scatter_ms ?? 0}
-          unit="ms"
-          min={0}
-          max={50}
-          reset={0}
-          step={0.5}
           hint="Random, the same on every render"
-          onChange={(value, g) => edit([{ op: "feel.scatter", voice: voice.id, value }], g)}
         />
         <Beside row={row(`Scatter.${voice.family}`)} />
-        <NumberField
-          label="Velocity scatter"
-          value={vf?.velocity_scatter ?? 0}
-          unit=""
-          min={0}
-          max={64}
-          reset={0}
-          step={1}
-          onChange={(value, g) => edit([{ op: "feel.velocity_scatter", voice: voice.id, value }], g)}
-        />
+        <Feel id="velocity_scatter" table="voice_feel" at={at} value={vf?.velocity_scatter ?? 0} step={1} />
         {(vf?.contour_ms?.length ?? 0) > 0 && (
           <p className="text-[12px] text-muted">
             A contour of {vf?.contour_ms.length} steps was taken from the reference.
@@ -134,7 +118,7 @@ export function FeelPanel({ state }: { state: State }) {
               ["white", "Free", "Each hit by itself"],
               ["pink", "Linked", "Long-range correlated, as played by people"],
             ]}
-            onChange={(text) => edit([{ op: "feel.scatter_kind", text }])}
+            onChange={(kind) => edit([{ op: "feel.scatter_kind", kind }])}
           />
         </div>
         <div className="mt-2 flex gap-2">
@@ -143,7 +127,7 @@ export function FeelPanel({ state }: { state: State }) {
             className="press"
             disabled={!scattered}
             title="Other random numbers, the same amounts"
-            onClick={() => edit([{ op: "feel.seed", value: state.document.groove.seed + 1 }])}
+            onClick={() => edit([{ op: "feel.seed", seed: state.document.groove.seed + 1 }])}
           >
             Another take
           </button>
@@ -169,39 +153,23 @@ export function FeelPanel({ state }: { state: State }) {
         </h3>
         {one ? (
           <>
-            <NumberField
-              label="Velocity"
-              value={one.hit.velocity}
-              unit=""
-              min={1}
-              max={127}
-              digits={0}
-              step={1}
-              reset={100}
-              onChange={(value, g) => edit([{ op: "hit.velocity", hits: sel.hits, value }], g)}
-            />
-            <NumberField
-              label="Nudge"
+            <Feel id="velocity" table="hit" at="" value={one.hit.velocity} onChange={set("velocity")} />
+            <Feel
+              id="nudge_ms"
+              table="hit"
+              at=""
               value={one.hit.nudge_ms}
-              unit="ms"
-              min={-200}
-              max={200}
               step={1}
-              reset={0}
-              onChange={(value, g) => edit([{ op: "hit.nudge", hits: sel.hits, value }], g)}
+              onChange={set("nudge_ms")}
             />
-            <NumberField
-              label="Pitch"
+            <Feel
+              id="semitones"
+              table="hit"
+              at=""
               value={one.hit.semitones}
-              unit="st"
-              min={-36}
-              max={36}
               digits={0}
               step={1}
-              reset={0}
-              onChange={(value, g) =>
-                edit([{ op: "hit.pitch", hits: sel.hits, value: Math.round(value) }], g)
-              }
+              onChange={(v, g) => set("semitones")(Math.round(v), g)}
             />
           </>
         ) : (

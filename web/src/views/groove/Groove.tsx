@@ -45,7 +45,8 @@ export function Groove({ state }: { state: State }) {
       useSelection.getState().set({ voice: first, tick: 0, hits: [] });
   }, [doc.kit.voices, first]);
   const laneOf = new Map(g.lanes.map((l, i) => [l.voice, i]));
-  const take = (op: string) => edit([{ op, reference: reference?.id ?? "" }]);
+  const take = (op: "take.pattern" | "take.feel" | "take.both") =>
+    edit([{ op, reference: reference?.id ?? "" }]);
   const labels = Array.from({ length: axis.total / axis.beatTicks }, (_, i) => i);
   const every = axis.x(axis.beatTicks) - axis.x(0) > 34 ? 1 : g.meter.beats;
   return (
@@ -65,7 +66,7 @@ export function Groove({ state }: { state: State }) {
               step={1}
               log
               onChange={(v, gesture) =>
-                Math.round(v) !== g.bars && edit([{ op: "groove.bars", value: Math.round(v) }], gesture)
+                Math.round(v) !== g.bars && edit([{ op: "groove.bars", bars: Math.round(v) }], gesture)
               }
             />
           </div>
@@ -74,7 +75,7 @@ export function Groove({ state }: { state: State }) {
             <select
               className="press num px-1.5"
               value={g.grid}
-              onChange={(e) => edit([{ op: "groove.grid", value: Number(e.target.value) }])}
+              onChange={(e) => edit([{ op: "groove.grid", grid: Number(e.target.value) }])}
             >
               {[
                 [1, "1/4"],

@@ -123,13 +123,13 @@ export const LaneRow = memo(function LaneRow({
     sel.set({ hits: [] });
     const velocity = velocityAt(y, rowHeight);
     void monitor.strike(voice.id, velocity);
-    edit([{ op: "hit.add", voice: voice.id, tick, value: velocity }]);
+    edit([{ op: "hit.add", voice: voice.id, tick, velocity }]);
     return begun;
   };
 
-  const each = (d: Drag, op: string, value: (h: Hit) => number) =>
+  const each = (d: Drag, number: string, value: (h: Hit) => number) =>
     edit(
-      d.from.map(({ ref, hit }) => ({ op, hits: [ref], value: value(hit) })),
+      d.from.map(({ ref, hit }) => ({ op: "hit.set", hits: [ref], number, value: value(hit) })),
       d.gesture,
     );
 
@@ -161,14 +161,14 @@ export const LaneRow = memo(function LaneRow({
         (v, { hit }) => clamp(v, 1 - hit.velocity, 127 - hit.velocity),
         velocityAt(y, rowHeight) - velocityAt(d.y, rowHeight),
       );
-      each(d, "hit.velocity", (h) => h.velocity + by);
+      each(d, "velocity", (h) => h.velocity + by);
     }
     if (d.way === "nudge") {
       const by = d.from.reduce(
         (n, { hit }) => clamp(n, -200 - hit.nudge_ms, 200 - hit.nudge_ms),
         (x - d.x) / (axis.msPixels * scale),
       );
-      each(d, "hit.nudge", (h) => h.nudge_ms + by);
+      each(d, "nudge_ms", (h) => h.nudge_ms + by);
     }
   };
 
@@ -182,7 +182,7 @@ export const LaneRow = memo(function LaneRow({
     move,
     drop: (d) => {
       if (d.way === "move" && moved !== 0) {
-        edit([{ op: "hit.move", hits: sel.hits, tick: moved }]);
+        edit([{ op: "hit.move", hits: sel.hits, ticks: moved }]);
         sel.set({ tick: clamp(sel.tick + moved, 0, axis.total - axis.stepTicks) });
       }
       if (d.way === "box" && box) {
@@ -199,8 +199,8 @@ export const LaneRow = memo(function LaneRow({
       end();
     },
     cancel: (d) => {
-      if (d.way === "velocity") each(d, "hit.velocity", (h) => h.velocity);
-      if (d.way === "nudge") each(d, "hit.nudge", (h) => h.nudge_ms);
+      if (d.way === "velocity") each(d, "velocity", (h) => h.velocity);
+      if (d.way === "nudge") each(d, "nudge_ms", (h) => h.nudge_ms);
       end();
     },
   });
@@ -342,18 +342,18 @@ function laneKey(e: React.KeyboardEvent, state: State, voice: string, axis: Axis
   const hits = laneOf(state, voice);
   const at = hits.find((h) => h.tick === sel.tick);
   const picked = sel.hits.length > 0 ? sel.hits : at ? [{ voice, hit: at.id }] : [];
-  const each = (op: string, value: number): Edit[] =>
-    picked.length > 0 ? [{ op, hits: picked, value }] : [];
+  const each = (number: string, by: number): Edit[] =>
+    picked.length > 0 ? [{ op: "hit.by", hits: picked, number, by }] : [];
   const mod = e.ctrlKey || e.metaKey;
   const sideways = e.key === "ArrowLeft" ? -1 : 1;
   const upwards = e.key === "ArrowUp" ? 1 : -1;
   switch (e.key.toLowerCase()) {
     case "arrowleft":
     case "arrowright": {
-      if (e.altKey) return each("hit.nudge_by", sideways * (e.shiftKey ? 0.2 : 1));
+      if (e.altKey) return each("nudge_ms", sideways * (e.shiftKey ? 0.2 : 1));
       if (mod) {
         sel.set({ tick: clamp(sel.tick + sideways * axis.stepTicks, 0, axis.total - axis.stepTicks) });
-        return picked.length > 0 ? [{ op: "hit.move", hits: picked, tick: sideways * axis.stepTicks }] : [];
+        return picked.length > 0 ? [{ op: "hit.move", hits: picked, ticks: sideways * axis.stepTicks }] : [];
       }
       const tick = (sel.tick + sideways * axis.stepTicks + axis.total) % axis.total;
       const there = hits.find((h) => h.tick === tick);
@@ -364,11 +364,11 @@ function laneKey(e: React.KeyboardEvent, state: State, voice: string, axis: Axis
     }
     case "arrowup":
     case "arrowdown":
-      return each("hit.louder", upwards * (e.shiftKey ? 1 : 5));
+      return each("velocity", upwards * (e.shiftKey ? 1 : 5));
     case "enter":
       if (at) return [{ op: "hit.delete", hits: [{ voice, hit: at.id }] }];
       void monitor.strike(voice, 100);
-      return [{ op: "hit.add", voice, tick: sel.tick, value: 100 }];
+      return [{ op: "hit.add", voice, tick: sel.tick }];
     case "delete":
     case "backspace":
       sel.set({ hits: [] });

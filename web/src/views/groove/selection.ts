@@ -53,7 +53,7 @@ function taken(state: State): { first: number; hits: Copied[] } {
 /** The edit that puts hits down from a tick on; what lies beyond the end is left out. */
 function putAt(hits: Copied[], at: number, total: number): Edit[] {
   const put = hits.filter((c) => at + c.ahead < total).map(({ ahead, ...c }) => ({ ...c, tick: at + ahead }));
-  return put.length > 0 ? [{ op: "hit.put", put }] : [];
+  return put.length > 0 ? [{ op: "hit.put", hits: put }] : [];
 }
 
 export function copy(state: State) {

@@ -27,7 +27,7 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
     setNaming(null);
     if (name !== "" && name !== p.name)
       void attempt(
-        api.edit(p.id, p.version, [{ op: "project.rename", text: name }], ""),
+        api.edit(p.id, p.version, [{ op: "project.rename", name }], ""),
         "The project could not be renamed.",
       );
   };

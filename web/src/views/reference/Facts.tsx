@@ -1,5 +1,5 @@
 // Right of the reference: what was heard, in a sentence and a table.
-import type { Analysis, HeardHit, Info, Schemas } from "../../api/client";
+import type { Analysis, Family, HeardHit, Info, Schemas } from "../../api/client";
 import { familyName, Glyph } from "../../parts/family";
 import { num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
@@ -48,10 +48,10 @@ const sureness = (p: number | null) => (p === null ? "–" : `${num(p * 100, 0)}
 function grouped(a: Analysis, anchor: string): Group[] {
   const of = (family: string): Row[] =>
     a.facts
-      .filter((f) => f.family === family && f.id !== "bar_one" && f.id !== "no_drums")
+      .filter((f) => (f.family ?? "") === family && f.id !== "bar_one" && f.id !== "no_drums")
       .map((f) => ({ name: f.name, value: told(f), hits: f.count }));
   const level = (v: number | null, unit: string, none: string) => (v === null ? none : `${num(v)} ${unit}`);
-  const families = [...new Set(a.facts.map((f) => f.family).filter((f) => f !== ""))];
+  const families = [...new Set(a.facts.flatMap((f) => (f.family ? [f.family] : [])))];
   return [
     {
       name: "Time",
@@ -82,11 +82,11 @@ export function Facts(p: {
   analysis: Analysis;
   info: Info | undefined;
   hit: HeardHit | undefined;
-  onRefile: (family: string) => void;
+  onRefile: (family: Family) => void;
   onDrop: () => void;
   onMove: (time: number) => void;
   onWeigh: (velocity: number) => void;
-  onTake: (op: string) => void;
+  onTake: (op: "take.pattern" | "take.feel" | "take.both") => void;
 }) {
   const a = p.analysis;
   const f = a.feel;
@@ -159,7 +159,7 @@ export function Facts(p: {
               aria-label="File it under"
               className="press px-1.5"
               value={p.hit.family}
-              onChange={(e) => p.onRefile(e.target.value)}
+              onChange={(e) => p.onRefile(e.target.value as Family)}
             >
               {(p.info?.families ?? []).map((x) => (
                 <option key={x} value={x}>

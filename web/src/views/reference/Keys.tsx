@@ -1,6 +1,6 @@
 // The keys of a MIDI file and the families under which their hits are filed.
 import { useState } from "react";
-import { type Analysis, api } from "../../api/client";
+import { type Analysis, api, type Family } from "../../api/client";
 import { familyName, Glyph } from "../../parts/family";
 import { useProject } from "../../state/project";
 import { useInfo } from "../../state/queries";
@@ -10,7 +10,7 @@ export function Keys({ analysis, correct }: { analysis: Analysis; correct: (c: C
   const families = useInfo().data?.families ?? [];
   const tell = useProject((s) => s.tell);
   const [saving, setSaving] = useState(false);
-  const keys = new Map<number, { family: string; count: number }>();
+  const keys = new Map<number, { family: Family; count: number }>();
   for (const h of analysis.hits) {
     if (h.key === null) continue;
     const k = keys.get(h.key) ?? { family: h.family, count: 0 };
@@ -47,7 +47,7 @@ export function Keys({ analysis, correct }: { analysis: Analysis; correct: (c: C
               aria-label={`Family of key ${key}`}
               className="press h-7 min-w-0 grow px-1"
               value={v.family}
-              onChange={(e) => correct({ kind: "map", key, family: e.target.value })}
+              onChange={(e) => correct({ kind: "map", key, family: e.target.value as Family })}
             >
               {families.map((f) => (
                 <option key={f} value={f}>

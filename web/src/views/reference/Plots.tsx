@@ -1,6 +1,6 @@
 // Below the recording: what follows from its hits, as plots.
 import { useState } from "react";
-import type { Analysis, Schemas } from "../../api/client";
+import type { Analysis, Family, Schemas } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { familyName, hue } from "../../parts/family";
 import { num } from "../../parts/format";
@@ -86,7 +86,7 @@ function ByStep(p: { analysis: Analysis; width: number; height: number; of: "off
       : bottom - (v / 127) * (bottom - 10);
   const families = [...new Set(stats.map((s) => s.family))];
   const room = Math.min(((width - left - 12) / steps) * 0.8, 13 * families.length);
-  const aside = (f: string) => ((families.indexOf(f) + 0.5) / families.length - 0.5) * room;
+  const aside = (f: Family) => ((families.indexOf(f) + 0.5) / families.length - 0.5) * room;
   const ticks = timing ? [-range, -range / 2, 0, range / 2, range] : [0, 32, 64, 96, 127];
   const label = (s: Schemas["StepStat"]) =>
     `${familyName(s.family)}, step ${s.step + 1}: ${

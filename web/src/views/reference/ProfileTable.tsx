@@ -5,7 +5,7 @@ import { useInfo } from "../../state/queries";
 import { rangeText } from "./ranges";
 
 export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
-  const order = useInfo().data?.families ?? [];
+  const order: string[] = useInfo().data?.families ?? [];
   const voices = Object.entries(profile.voices).sort(([a], [b]) => order.indexOf(a) - order.indexOf(b));
   const facts: [string, string][] = [
     ["Tempo", rangeText(profile.tempo_bpm, "BPM")],

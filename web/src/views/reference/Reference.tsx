@@ -243,18 +243,7 @@ function Heard({
       {
         op: "reference.correct",
         reference: reference.id,
-        correction: {
-          beats: 0,
-          hit: "",
-          time_s: 0,
-          until_s: 0,
-          family: "",
-          velocity: 0,
-          value: 0,
-          text: "",
-          key: 0,
-          ...c,
-        },
+        correction: c,
       },
     ]);
   const hit = analysis.hits.find((h) => h.id === selected);

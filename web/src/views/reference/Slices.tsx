@@ -37,7 +37,6 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
       keep_pitch: true,
       band: "all",
       part: "all",
-      family: "",
       click: "none",
       tempo_bpm: 0,
       beats: 0,
@@ -94,7 +93,7 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
                     onClick={() =>
                       edit([
                         on
-                          ? { op: "target.clear", text: f }
+                          ? { op: "target.clear", family: f }
                           : { op: "target.set", target: { reference, slice: s.slice } },
                       ])
                     }

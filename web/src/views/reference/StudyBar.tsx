@@ -1,13 +1,13 @@
 // Listening closely to the stretch on show: slower, a part of it, with clicks.
 import { Ear, Square } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
-import type { Schemas } from "../../api/client";
+import type { Family, Schemas } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
 import { familyName } from "../../parts/family";
 import { num } from "../../parts/format";
 
 type Settings = Schemas["StudySettings"];
-type How = Pick<Settings, "speed" | "keep_pitch" | "band" | "part" | "family" | "click">;
+type How = Pick<Settings, "speed" | "keep_pitch" | "band" | "part" | "click"> & { family: Family | "" };
 
 const start: How = { speed: 1, keep_pitch: true, band: "all", part: "all", family: "", click: "none" };
 
@@ -28,7 +28,7 @@ export function StudyBar(p: {
   const studying = useMonitor((m) => m.studying);
   const { reference, from, to } = p;
   const stretch = { reference, from_s: from, to_s: to, tempo_bpm: 0, beats: 0, bars: 0 };
-  const play = (h: How) => monitor.study({ ...stretch, ...h });
+  const play = ({ family, ...h }: How) => monitor.study({ ...stretch, ...h, ...(family ? { family } : {}) });
   const change = (part: Partial<How>) => setHow((h) => ({ ...h, ...part }));
   // While it plays, another stretch or another way is heard at once.
   // biome-ignore lint/correctness/useExhaustiveDependencies: play follows from these
@@ -155,7 +155,7 @@ export function StudyBar(p: {
             "Only the hits of one family",
             how.family,
             [["", "every hit"], ...p.families.map((f): [string, string] => [f, `${familyName(f)} only`])],
-            (family) => change({ family }),
+            (family) => change({ family: family as Family | "" }),
           )}
           {select(
             "Clicks on top",

@@ -2,7 +2,7 @@
 // click with a count-in. The take is measured like any other reference.
 import { Circle, Square } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import type { State } from "../../api/client";
+import type { Family, State } from "../../api/client";
 import { monitor } from "../../live/monitor";
 import { Choice } from "../../parts/Choice";
 import { familyName, Glyph, hue } from "../../parts/family";
@@ -12,7 +12,7 @@ import { hasMIDI, listenToMIDI, playBack, type Stroke, takes } from "../../stand
 import { useProject } from "../../state/project";
 import { ClickClock, medianOffset, type Tapped } from "./clock";
 
-const pads: [string, string][] = [
+const pads: [Family, string][] = [
   ["kick", "a"],
   ["snare", "s"],
   ["clap", "d"],
@@ -95,7 +95,6 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
       keep_pitch: true,
       band: "all",
       part: "all",
-      family: "",
       click: "beats",
       tempo_bpm: tempo,
       beats,

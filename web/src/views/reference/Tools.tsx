@@ -6,7 +6,7 @@ import type { Analysis, Schemas } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
 
-export type Correction = Partial<Schemas["Correction"]> & { kind: string };
+export type Correction = Schemas["Correction"];
 
 const grids = [
   ["straight", "Straight", "Hits belong to sixteenths"],

@@ -14,7 +14,11 @@ test("the click's beginning is the median of what many rough reports say", () =>
 });
 
 test("the median offset of a take is what all of it is late by", () => {
-  const hits = [0, 0.512, 1.012, 1.5, 2.013].map((time_s) => ({ time_s, family: "kick", velocity: 90 }));
+  const hits = [0, 0.512, 1.012, 1.5, 2.013].map((time_s) => ({
+    time_s,
+    family: "kick" as const,
+    velocity: 90,
+  }));
   expect(medianOffset(hits, 120)).toBeCloseTo(12, 6);
   expect(medianOffset([], 120)).toBe(0);
 });

@@ -1,4 +1,5 @@
 // The click's clock: when, on the page's clock, the sound of a moment is heard.
+import type { Family } from "../../api/client";
 
 /** Reports of how far the click has come, and what they say of its beginning. */
 export class ClickClock {
@@ -28,7 +29,7 @@ export class ClickClock {
 export interface Tapped {
   /** Seconds from bar one, after the count-in. */
   time_s: number;
-  family: string;
+  family: Family;
   velocity: number;
 }
 

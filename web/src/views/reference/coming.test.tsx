@@ -7,7 +7,7 @@ import { Coming } from "./Coming";
 // No element has a width here: rows are drawn once they know theirs.
 vi.mock("../../parts/useWidth", () => ({ useWidth: () => [{ current: null }, 900] }));
 
-const hit = (time_s: number, family: string): Schemas["HeardHit"] => ({
+const hit = (time_s: number, family: Schemas["Family"]): Schemas["HeardHit"] => ({
   id: `${family}${time_s}`,
   time_s,
   family,

@@ -18,6 +18,12 @@ const fact = (part: Partial<Schemas["Fact"]>): Schemas["Fact"] => ({
   ...part,
 });
 
+/** A fact of the whole, of no family. */
+const whole = (part: Partial<Schemas["Fact"]>): Schemas["Fact"] => {
+  const { family: _, ...rest } = fact(part);
+  return rest;
+};
+
 const analysis = {
   duration_s: 20,
   tempo_bpm: 92,
@@ -28,10 +34,9 @@ const analysis = {
   kick_fundamental_hz: 54.1,
   facts: [
     fact({ text: "Snare 11 ms late." }),
-    fact({ id: "cycle", family: "", name: "Pattern", value: 1, stderr: null, unit: "bars" }),
-    fact({
+    whole({ id: "cycle", name: "Pattern", value: 1, stderr: null, unit: "bars" }),
+    whole({
       id: "swing",
-      family: "",
       name: "Swing of 16ths",
       value: null,
       stderr: null,
@@ -39,7 +44,7 @@ const analysis = {
       count: 3,
     }),
     fact({ id: "between", name: "Between the eighths", value: 6.2, stderr: 0.4 }),
-    fact({ id: "tempo", family: "", name: "Tempo", value: 92.02, stderr: 0.07, unit: "BPM" }),
+    whole({ id: "tempo", name: "Tempo", value: 92.02, stderr: 0.07, unit: "BPM" }),
   ],
 } as unknown as Analysis;
 

@@ -57,7 +57,7 @@ test("a row says how many hits are unsure or covered, and nothing of either wher
 
 test("a bracket names the note value of a roll, over the part on show of its own family", () => {
   const roll = {
-    family: "hat_closed",
+    family: "hat_closed" as const,
     per_quarter: 6,
     bar: 0,
     from_s: 3,

@@ -4,7 +4,7 @@ import type { Analysis, Schemas } from "../../api/client";
 import { Plots } from "./Plots";
 import { SmallWave } from "./Slices";
 
-const stat = (family: string, step: number, count: number): Schemas["StepStat"] => ({
+const stat = (family: Schemas["Family"], step: number, count: number): Schemas["StepStat"] => ({
   family,
   step,
   count,

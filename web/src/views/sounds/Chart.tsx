@@ -1,6 +1,5 @@
 // A chart over the ruler in ms: curves, and handles that edit the recipe.
 import { useRef } from "react";
-import type { Schemas } from "../../api/client";
 import { useDrag } from "../../parts/useDrag";
 import { newGesture } from "../../state/project";
 
@@ -99,13 +98,3 @@ function Diamond({ handle: h, chart }: { handle: Handle; chart: React.RefObject<
     </rect>
   );
 }
-
-export const partColour: Record<string, string> = {
-  body: "var(--kick)",
-  noise: "var(--snare)",
-  metal: "var(--hat)",
-  snap: "var(--open)",
-  drive: "var(--late)",
-};
-
-export type Curve = Schemas["Curve"];

@@ -1,32 +1,38 @@
-// Recorded sounds struck with a voice: slices of the reference and one-shots.
-import { FileAudio, Trash2, Volume2, VolumeX } from "lucide-react";
+// The sounds that a voice strikes together: recipes, slices of the reference,
+// one-shots. One of them is chosen; its numbers are below its row, and a recipe
+// stands on the charts and at the right.
+import { ArrowDown, ArrowUp, AudioWaveform, FileAudio, Trash2, Volume2, VolumeX } from "lucide-react";
 import { useRef, useState } from "react";
-import type { Info, Voice, VoiceSound } from "../../api/client";
+import type { Info, Layer, Schemas, Voice, VoiceSound } from "../../api/client";
 import { monitor } from "../../live/monitor";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
-import { NumberField } from "../../parts/NumberField";
+import { ParamField } from "../../parts/ParamField";
+import { TextBox } from "../../parts/TextBox";
+import { layerAt, layerValue, setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { SmallWave } from "../reference/Slices";
+import { partColour } from "./parts";
 
-const most = 4;
+const most = 8;
 
 const hints: Record<string, string> = {
-  delay_ms: "Later against the other parts; negative leaves out its start",
-  decay_ms: "Time in which it falls by 60 dB; 0 leaves it as it is",
+  start_ms: "Later than the hit",
+  pan: "Left is negative",
+  "recording.skip_ms": "Leaves out its start",
+  "recording.decay_ms": "Time in which it falls by 60 dB; 0 leaves it as it is",
 };
 
-export function Layers({
-  voice,
-  sound,
-  isFetching,
-  info,
-}: {
+interface Props {
   voice: Voice;
+  chosen: Layer | undefined;
+  onChoose: (layer: string) => void;
   sound: VoiceSound | undefined;
   isFetching: boolean;
   info: Info | undefined;
-}) {
+}
+
+export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Props) {
   const edit = useProject((p) => p.edit);
   const addLayer = useProject((p) => p.addLayer);
   const input = useRef<HTMLInputElement>(null);
@@ -56,22 +62,22 @@ export function Layers({
         if (file) void add(file);
       }}
     >
-      <div className="mb-1 flex items-center gap-3">
+      <div className="mb-1 flex items-center gap-2">
         <h2 className="text-[16px]">Layers</h2>
-        <label className="flex cursor-pointer items-center gap-1.5 text-[13px]">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            checked={!voice.synth_off}
-            onChange={(e) => edit([{ op: "voice.synth", voice: voice.id, value: e.target.checked ? 1 : 0 }])}
-          />
-          synthesized drum
-        </label>
         <span className="grow text-[12px] text-muted">
-          {voice.layers.length === 0
-            ? "Recorded sounds struck with it: drop a one-shot here, or send a slice over from Reference."
-            : "Struck with it, after its drive and low cut."}
+          {voice.layers.length < 2
+            ? "Struck together: drop a one-shot here, or send a slice over from Reference."
+            : "Struck together. Click one to shape it."}
         </span>
+        <button
+          type="button"
+          className="press"
+          disabled={full}
+          title="One more drum, made from its parts"
+          onClick={() => edit([{ op: "layer.add", voice: voice.id, layer: fresh }])}
+        >
+          <AudioWaveform size={14} /> Add a synth
+        </button>
         <button type="button" className="press" disabled={full} onClick={() => input.current?.click()}>
           <FileAudio size={14} /> Add a one-shot
         </button>
@@ -88,76 +94,179 @@ export function Layers({
           }}
         />
       </div>
-      {voice.layers.map((l) => {
-        const drawn = sound?.layers.find((d) => d.id === l.id);
-        const at = { voice: voice.id, text: l.id };
-        return (
-          <fieldset key={l.id} className="rowbox mb-1 px-3 pt-2 pb-1" aria-label={`Layer ${l.name}`}>
-            <div className="mb-1 flex items-center gap-3">
-              <button
-                type="button"
-                className="press px-2"
-                aria-pressed={l.mute}
-                aria-label={l.mute ? `Unmute ${l.name}` : `Mute ${l.name}`}
-                title={l.mute ? "Unmute this layer" : "Mute this layer"}
-                onClick={() => edit([{ op: "layer.mute", ...at, value: l.mute ? 0 : 1 }])}
-              >
-                {l.mute ? <VolumeX size={14} /> : <Volume2 size={14} />}
-              </button>
-              <div
-                className={`w-[190px] shrink-0 ${l.flip ? "-scale-y-100" : ""} ${l.mute ? "opacity-40" : ""}`}
-              >
-                {drawn && (
-                  <SmallWave points={drawn.wave.points as [number, number][]} colour={hue(voice.family)} />
-                )}
-                {!drawn && sound && !isFetching && (
-                  <p className="text-[12px] text-error">its sound is missing</p>
-                )}
-              </div>
-              <span className="grow truncate" title={l.name}>
-                {l.name}
-                {drawn && <span className="num ml-2 text-[12px] text-muted">{num(drawn.span_ms, 0)} ms</span>}
-              </span>
-              <button
-                type="button"
-                className="press px-2"
-                aria-pressed={l.flip}
-                title="Turns its polarity over: try it where two layers cancel"
-                onClick={() => edit([{ op: "layer.flip", ...at, value: l.flip ? 0 : 1 }])}
-              >
-                Flip
-              </button>
-              <button
-                type="button"
-                className="press px-2"
-                aria-label={`Remove ${l.name}`}
-                title="Remove this layer"
-                onClick={() => edit([{ op: "layer.remove", ...at }])}
-              >
-                <Trash2 size={14} />
-              </button>
-            </div>
-            <div className="grid grid-cols-3 gap-x-6">
-              {(info?.layer_params ?? []).map((p) => (
-                <NumberField
-                  key={p.id}
-                  label={p.name}
-                  value={l[p.id as "level_db"]}
-                  unit={p.unit}
-                  min={p.min}
-                  max={p.max}
-                  reset={p.reset}
-                  log={p.unit === "Hz"}
-                  digits={p.unit === "Hz" || p.id === "decay_ms" ? 0 : 1}
-                  step={p.unit === "dB" ? 0.5 : 1}
-                  hint={hints[p.id] ?? ""}
-                  onChange={(value, g) => edit([{ op: "layer.set", ...at, param: p.id, value }], g)}
-                />
-              ))}
-            </div>
-          </fieldset>
-        );
-      })}
+      {voice.layers.map((l, i) => (
+        <LayerRow
+          key={l.id}
+          voice={voice}
+          layer={l}
+          place={i}
+          open={l.id === chosen?.id}
+          onChoose={onChoose}
+          drawn={sound?.layers.find((d) => d.id === l.id)}
+          missing={sound !== undefined && !isFetching}
+          info={info}
+        />
+      ))}
     </section>
+  );
+}
+
+/** A layer of which the server makes the default recipe of the voice's family. */
+const fresh: Layer = {
+  id: "",
+  name: "",
+  level_db: 0,
+  pan: 0,
+  pitch_st: 0,
+  start_ms: 0,
+  low_cut_hz: 20,
+  high_cut_hz: 20000,
+  flip: false,
+  mute: false,
+  recipe: null,
+  recording: null,
+};
+
+function LayerRow({
+  voice,
+  layer: l,
+  place,
+  open,
+  onChoose,
+  drawn,
+  missing,
+  info,
+}: {
+  voice: Voice;
+  layer: Layer;
+  place: number;
+  open: boolean;
+  onChoose: (layer: string) => void;
+  drawn: Schemas["LayerSound"] | undefined;
+  missing: boolean;
+  info: Info | undefined;
+}) {
+  const edit = useProject((p) => p.edit);
+  const at = layerAt(voice.id, l.id);
+  const of = { voice: voice.id, layer: l.id };
+  const own = (info?.tables.layer ?? []).filter((p) => p.scale !== "switch");
+  const rows = l.recording ? [...own, ...(info?.tables.recording ?? [])] : own;
+  return (
+    <fieldset
+      className={`rowbox mb-1 px-3 py-1.5 ${open ? "border-primary!" : ""}`}
+      aria-label={`Layer ${l.name}`}
+    >
+      <div className="flex items-center gap-2">
+        <button
+          type="button"
+          className="press px-2"
+          aria-pressed={l.mute}
+          aria-label={l.mute ? `Unmute ${l.name}` : `Mute ${l.name}`}
+          title={l.mute ? "Unmute this layer" : "Mute this layer"}
+          onClick={() => edit([setNumber(`${at}/mute`, l.mute ? 0 : 1)])}
+        >
+          {l.mute ? <VolumeX size={14} /> : <Volume2 size={14} />}
+        </button>
+        <button
+          type="button"
+          className={`h-8 w-[150px] shrink-0 cursor-pointer ${l.flip ? "-scale-y-100" : ""} ${l.mute ? "opacity-40" : ""}`}
+          aria-pressed={open}
+          aria-label={`Shape ${l.name}`}
+          title="Shape this layer"
+          onClick={() => onChoose(l.id)}
+        >
+          {drawn?.wave && (
+            <SmallWave points={drawn.wave.points as [number, number][]} colour={hue(voice.family)} />
+          )}
+          {drawn?.curves && <SmallCurves curves={drawn.curves} span={drawn.span_ms} />}
+          {!drawn && missing && <span className="text-[12px] text-error">its sound is missing</span>}
+        </button>
+        <TextBox
+          label={`Name of layer ${l.name}`}
+          value={l.name}
+          width={150}
+          onCommit={(name) => name !== "" && edit([{ op: "layer.rename", ...of, name }])}
+        />
+        <span className="grow text-[12px] text-muted">
+          {l.recipe ? "synthesized" : "recorded"}
+          {drawn?.wave && <span className="num ml-2">{num(drawn.span_ms, 0)} ms</span>}
+          <span className="num ml-2">{num(l.level_db)} dB</span>
+        </span>
+        <button
+          type="button"
+          className="press px-2"
+          aria-pressed={l.flip}
+          title="Turns its polarity over: try it where two layers cancel"
+          onClick={() => edit([setNumber(`${at}/flip`, l.flip ? 0 : 1)])}
+        >
+          Flip
+        </button>
+        <button
+          type="button"
+          className="press px-2"
+          aria-label={`Move ${l.name} up`}
+          title="Up"
+          disabled={place === 0}
+          onClick={() => edit([{ op: "layer.move", ...of, to: place - 1 }])}
+        >
+          <ArrowUp size={14} />
+        </button>
+        <button
+          type="button"
+          className="press px-2"
+          aria-label={`Move ${l.name} down`}
+          title="Down"
+          disabled={place === voice.layers.length - 1}
+          onClick={() => edit([{ op: "layer.move", ...of, to: place + 1 }])}
+        >
+          <ArrowDown size={14} />
+        </button>
+        <button
+          type="button"
+          className="press px-2"
+          aria-label={`Remove ${l.name}`}
+          title="Remove this layer"
+          onClick={() => edit([{ op: "layer.remove", ...of }])}
+        >
+          <Trash2 size={14} />
+        </button>
+      </div>
+      {open && (
+        <div className="mt-1 grid grid-cols-3 gap-x-6">
+          {rows.map((p) => (
+            <ParamField
+              key={p.id}
+              param={p}
+              at={at}
+              value={layerValue(l, p.id)}
+              hint={hints[p.id] ?? ""}
+              percent={p.id === "pan"}
+              {...(p.unit === "Hz" || p.id.endsWith("decay_ms") ? { digits: 0 } : {})}
+              step={p.scale === "dB" ? 0.5 : 1}
+            />
+          ))}
+        </div>
+      )}
+    </fieldset>
+  );
+}
+
+/** The levels of a recipe's parts, in small. */
+function SmallCurves({ curves, span }: { curves: Schemas["Curves"]; span: number }) {
+  const y = (db: number) => 3 + (26 * (6 - Math.min(Math.max(db, -48), 6))) / 54;
+  return (
+    <svg viewBox="0 0 150 32" className="h-8 w-full" aria-hidden="true">
+      {curves.level.map((c) => (
+        <polyline
+          key={c.part}
+          points={c.points
+            .map(([ms, db]) => `${((ms ?? 0) / span) * 150},${y(db ?? -48).toFixed(1)}`)
+            .join(" ")}
+          fill="none"
+          stroke={partColour[c.part]}
+          strokeWidth={1.6}
+        />
+      ))}
+    </svg>
   );
 }

@@ -1,29 +1,13 @@
 // Right of the charts: the recipe by number, and what the render measures.
-import type { Info, Schemas, Voice, VoiceSound } from "../../api/client";
+import type { Info, Layer, Param, Schemas, Voice, VoiceSound } from "../../api/client";
 import { noteText, num } from "../../parts/format";
-import { NumberField } from "../../parts/NumberField";
+import { ParamField } from "../../parts/ParamField";
+import { layerAt, layerValue, setNumber, useParam } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
 import { rangeText } from "../reference/ranges";
 import { SmallWave } from "../reference/Slices";
-
-const partNames: Record<string, string> = {
-  body: "Body",
-  noise: "Noise",
-  metal: "Metal",
-  snap: "Snap",
-  drive: "Drive",
-  cut: "Whole",
-};
-
-/** Parameters are named part.field; this reads one from a recipe. */
-export function paramValue(voice: Voice, id: string): number {
-  let at: unknown = voice.recipe;
-  for (const key of id.split(".")) at = (at as Record<string, unknown>)[key];
-  return at as number;
-}
-
-export const silent = -60;
+import { partNames, silent } from "./parts";
 
 /** What is told of a sound, with units. */
 function measured(m: Schemas["Measures"] | undefined): [string, string][] {
@@ -41,10 +25,12 @@ function measured(m: Schemas["Measures"] | undefined): [string, string][] {
 
 export function SoundFacts({
   voice,
+  layer,
   sound,
   info,
 }: {
   voice: Voice;
+  layer: Layer | undefined;
   sound: VoiceSound | undefined;
   info: Info | undefined;
 }) {
@@ -66,7 +52,8 @@ export function SoundFacts({
   const target =
     voice.family === "kick" && reference && !aim ? (analysis?.kick_fundamental_hz ?? null) : null;
   const off = target !== null && m?.fundamental_hz ? 1200 * Math.log2(m.fundamental_hz / target) : null;
-  const parts = ["body", "noise", "metal", "snap", "drive", "cut"];
+  const level = useParam("voice", "level_db");
+  const pan = useParam("voice", "pan");
   return (
     <aside
       className="flex w-[268px] shrink-0 flex-col gap-2 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
@@ -109,7 +96,7 @@ export function SoundFacts({
           <button
             type="button"
             className="cursor-pointer text-[12px] underline decoration-dotted underline-offset-2"
-            onClick={() => edit([{ op: "target.clear", text: voice.family }])}
+            onClick={() => edit([{ op: "target.clear", family: voice.family }])}
           >
             no target
           </button>
@@ -127,33 +114,41 @@ export function SoundFacts({
         </p>
       )}
       <section className="border-t border-line pt-1">
-        <NumberField
-          label="Gain in the mix"
-          value={voice.gain_db}
-          unit="dB"
-          min={-60}
-          max={12}
-          step={0.5}
-          reset={-6}
-          onChange={(value, g) => edit([{ op: "voice.gain", voice: voice.id, value }], g)}
-        />
-        <NumberField
-          label="Pan"
-          value={voice.pan * 100}
-          unit="%"
-          min={-100}
-          max={100}
-          step={5}
-          digits={0}
-          reset={0}
-          hint="Left is negative"
-          onChange={(value, g) => edit([{ op: "voice.pan", voice: voice.id, value: value / 100 }], g)}
-        />
+        {level && (
+          <ParamField
+            param={level}
+            at={voice.id}
+            label="Level in the mix"
+            value={voice.level_db}
+            reset={-6}
+          />
+        )}
+        {pan && (
+          <ParamField percent param={pan} at={voice.id} value={voice.pan} step={5} hint="Left is negative" />
+        )}
       </section>
+      {layer?.recipe && info && <Recipe voice={voice} layer={layer} info={info} />}
+    </aside>
+  );
+}
+
+const parts = ["body", "noise", "metal", "snap", "drive", "cut"];
+
+/** The numbers of a synthesized layer, part by part. */
+function Recipe({ voice, layer, info }: { voice: Voice; layer: Layer; info: Info }) {
+  const edit = useProject((p) => p.edit);
+  const at = layerAt(voice.id, layer.id);
+  const family = info.recipes[info.families.indexOf(voice.family)];
+  const start = (p: Param) => (family ? layerValue({ ...layer, recipe: family }, p.id) : p.default);
+  return (
+    <>
+      {voice.layers.length > 1 && (
+        <h2 className="border-t border-line pt-2 text-[15px]">Layer {layer.name}</h2>
+      )}
       {parts.map((part) => {
-        const rows = (info?.params ?? []).filter((p) => p.part === part);
+        const rows = info.tables.recipe.filter((p) => p.part === part);
         const level = rows.find((p) => p.id.endsWith("level_db"));
-        const isOff = level !== undefined && paramValue(voice, level.id) <= silent;
+        const isOff = level !== undefined && layerValue(layer, level.id) <= silent;
         return (
           <section key={part} className="border-t border-line pt-1">
             <div className="flex items-center">
@@ -166,34 +161,20 @@ export function SoundFacts({
                     className="toggle toggle-xs"
                     aria-label={`${partNames[part]} on`}
                     checked={!isOff}
-                    onChange={(e) =>
-                      edit([
-                        {
-                          op: "voice.param",
-                          voice: voice.id,
-                          param: level.id,
-                          value: e.target.checked ? -6 : silent,
-                        },
-                      ])
-                    }
+                    onChange={(e) => edit([setNumber(`${at}/${level.id}`, e.target.checked ? -6 : silent)])}
                   />
                 </label>
               )}
             </div>
             {!isOff &&
               rows.map((p) => (
-                <NumberField
+                <ParamField
                   key={p.id}
-                  label={p.label}
-                  value={paramValue(voice, p.id)}
-                  unit={p.unit}
-                  min={p.min}
-                  max={p.max}
-                  log={p.log}
-                  step={p.unit === "dB" ? 0.5 : 1}
-                  onChange={(value, g) =>
-                    edit([{ op: "voice.param", voice: voice.id, param: p.id, value }], g)
-                  }
+                  param={p}
+                  at={at}
+                  value={layerValue(layer, p.id)}
+                  step={p.scale === "dB" ? 0.5 : 1}
+                  reset={start(p)}
                 />
               ))}
           </section>
@@ -202,10 +183,10 @@ export function SoundFacts({
       <button
         type="button"
         className="press mt-1"
-        onClick={() => edit([{ op: "voice.reset", voice: voice.id }])}
+        onClick={() => edit([{ op: "layer.reset", voice: voice.id, layer: layer.id }])}
       >
         Back to the default recipe
       </button>
-    </aside>
+    </>
   );
 }

@@ -1,15 +1,18 @@
 import { useState } from "react";
-import type { State, Voice, VoiceSound } from "../../api/client";
-import { monitor } from "../../live/monitor";
-import { Glyph, hue } from "../../parts/family";
+import type { Family, Layer, Schemas, State, Voice, VoiceSound } from "../../api/client";
+import { familyName, hue } from "../../parts/family";
 import { clamp, noteText, num } from "../../parts/format";
+import { TextBox } from "../../parts/TextBox";
 import { useWidth } from "../../parts/useWidth";
+import { layerAt, layerValue, setNumber, synthOf } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useInfo, useVoiceSound } from "../../state/queries";
 import { useSelection } from "../groove/selection";
-import { Chart, type Handle, labelWidth, partColour, right } from "./Chart";
+import { Chart, type Handle, labelWidth, right } from "./Chart";
 import { Layers } from "./Layers";
-import { paramValue, SoundFacts, silent } from "./SoundFacts";
+import { partColour, silent } from "./parts";
+import { SoundFacts } from "./SoundFacts";
+import { VoiceBar } from "./VoiceBar";
 
 export function Sounds({ state }: { state: State }) {
   const sel = useSelection();
@@ -19,81 +22,99 @@ export function Sounds({ state }: { state: State }) {
   const voice = voices.find((v) => v.id === sel.voice) ?? voices[0];
   const { data: sound, isFetching, error } = useVoiceSound(voice?.id ?? "");
   const [ref, width] = useWidth<HTMLDivElement>();
-  if (!voice) return <main className="grow p-6">This kit has no voices.</main>;
+  const [chosen, setChosen] = useState("");
+  if (!voice)
+    return (
+      <main className="grow p-6">
+        <VoiceBar voices={voices} voice={voice} />
+        <p className="text-muted">This kit has no voices yet. Add one.</p>
+      </main>
+    );
+  const layer = voice.layers.find((l) => l.id === chosen) ?? synthOf(voice) ?? voice.layers[0];
+  const stoppedBy = voice.cut_by.map((id) => voices.find((v) => v.id === id)?.name ?? id);
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex flex-wrap items-center gap-2">
-          <div className="flex flex-wrap gap-2" role="tablist" aria-label="Voices">
-            {voices.map((v) => (
-              <button
-                key={v.id}
-                type="button"
-                role="tab"
-                aria-selected={v.id === voice.id}
-                title={`Choose and play ${v.name}`}
-                className={`press ${v.id === voice.id ? "bg-row!" : ""}`}
-                style={v.id === voice.id ? { borderColor: hue(v.family) } : {}}
-                onClick={() => {
-                  sel.set({ voice: v.id });
-                  void monitor.strike(v.id);
-                }}
-              >
-                <Glyph family={v.family} size={15} /> {v.name}
-                {v.mute && <span className="text-[11px] text-muted">muted</span>}
-              </button>
-            ))}
-          </div>
-          <span className="grow" />
-          <button
-            type="button"
-            className="press"
-            aria-pressed={voice.mute}
-            onClick={() => edit([{ op: "voice.mute", voice: voice.id, value: voice.mute ? 0 : 1 }])}
-          >
-            {voice.mute ? "Unmute" : "Mute"}
-          </button>
-          {voice.family === "808" && <NoteBox voice={voice} />}
-        </div>
+        <VoiceBar voices={voices} voice={voice} />
         <div className="mb-1 flex items-baseline gap-3">
-          <h1 className="text-[21px]">{voice.name}</h1>
+          <h1>
+            <TextBox
+              key={voice.id}
+              label="Name of the voice"
+              value={voice.name}
+              width={Math.max(60, voice.name.length * 12 + 18)}
+              className="font-display text-[21px]! font-semibold"
+              onCommit={(name) => name !== "" && edit([{ op: "voice.rename", voice: voice.id, name }])}
+            />
+          </h1>
+          <label className="flex items-baseline gap-1.5 text-[12px] text-muted">
+            filed as
+            <select
+              className="cursor-pointer rounded border border-transparent bg-transparent text-[13px] text-base-content hover:border-line"
+              aria-label="Family of the voice"
+              value={voice.family}
+              onChange={(e) =>
+                edit([{ op: "voice.refile", voice: voice.id, family: e.target.value as Family }])
+              }
+            >
+              {(info?.families ?? [voice.family]).map((f) => (
+                <option key={f} value={f}>
+                  {familyName(f)}
+                </option>
+              ))}
+            </select>
+          </label>
           <span className="text-[12px] text-muted">
-            {voice.mono ? "one note at a time" : ""}
-            {voice.cut_by.length > 0
-              ? `stopped by ${voice.cut_by.map((id) => voices.find((v) => v.id === id)?.name ?? id).join(", ")}`
-              : ""}
+            {[
+              voice.mono ? "one note at a time" : "",
+              stoppedBy.length > 0 ? `stopped by ${stoppedBy.join(", ")}` : "",
+            ]
+              .filter(Boolean)
+              .join(", ")}
           </span>
+          <span className="grow" />
+          {layer?.recipe && <NoteBox voice={voice} layer={layer} />}
         </div>
-        <div ref={ref}>{width > 0 && sound && <Charts voice={voice} sound={sound} width={width} />}</div>
+        <div ref={ref}>
+          {width > 0 && sound && <Charts voice={voice} layer={layer} sound={sound} width={width} />}
+        </div>
         {!sound && (
           <p className="rowbox flex h-[120px] items-center justify-center text-muted" role="status">
             {error ? error.message : `Rendering and measuring ${voice.name}…`}
           </p>
         )}
-        <Layers voice={voice} sound={sound} isFetching={isFetching} info={info} />
+        <Layers
+          voice={voice}
+          chosen={layer}
+          onChoose={setChosen}
+          sound={sound}
+          isFetching={isFetching}
+          info={info}
+        />
         <p className="mt-2 text-[12px] text-muted">
           Drag a diamond on a chart, or edit the numbers at the right. Every change is heard while it plays.
         </p>
       </main>
-      <SoundFacts voice={voice} sound={sound} info={info} />
+      <SoundFacts voice={voice} layer={layer} sound={sound} info={info} />
     </>
   );
 }
 
-function NoteBox({ voice }: { voice: Voice }) {
+function NoteBox({ voice, layer }: { voice: Voice; layer: Layer }) {
   const edit = useProject((p) => p.edit);
   const [text, setText] = useState<string | null>(null);
   return (
     <label className="flex items-center gap-1.5 text-[13px]">
       note
       <input
-        className="press num w-[92px] cursor-text"
-        aria-label="Note of the 808"
-        value={text ?? noteText(voice.recipe.body.end_hz).split(" ")[0] ?? ""}
+        className="press num h-7 w-[72px] cursor-text"
+        aria-label={`Note of the ${voice.name}`}
+        title="Tunes the body; the start of its fall moves along"
+        value={text ?? noteText(layerValue(layer, "body.end_hz")).split(" ")[0] ?? ""}
         onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         onBlur={() => {
-          if (text !== null) edit([{ op: "voice.note", voice: voice.id, text }]);
+          if (text !== null) edit([{ op: "voice.note", voice: voice.id, layer: layer.id, note: text }]);
           setText(null);
         }}
       />
@@ -103,15 +124,30 @@ function NoteBox({ voice }: { voice: Voice }) {
 
 const floorDB = -48;
 
-function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; width: number }) {
+const none: Schemas["Curves"] = { pitch: [], level: [], drive: [] };
+
+/** The voice's wave, and over the same time what the chosen layer does. */
+function Charts({
+  voice,
+  layer,
+  sound,
+  width,
+}: {
+  voice: Voice;
+  layer: Layer | undefined;
+  sound: VoiceSound;
+  width: number;
+}) {
   const edit = useProject((p) => p.edit);
+  const recipe = layer?.recipe ? layer : null;
+  const curves = sound.layers.find((l) => l.id === layer?.id)?.curves ?? none;
   const inner = width - labelWidth - right;
   const span = sound.span_ms;
   const x = (ms: number) => (ms / span) * inner;
   const ms = (px: number) => clamp((px / inner) * span, 0.1, span * 2);
   const set = (param: string, value: number, g: string) =>
-    edit([{ op: "voice.param", voice: voice.id, param, value }], g);
-  const v = (id: string) => paramValue(voice, id);
+    layer && edit([setNumber(`${layerAt(voice.id, layer.id)}/${param}`, value)], g);
+  const v = (id: string) => (recipe ? layerValue(recipe, id) : 0);
   const back = (param: string) => {
     const was = v(param);
     return (g: string) => set(param, was, g);
@@ -132,7 +168,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
   ].join(" ");
 
   const pitchH = 128;
-  const body = sound.curves.pitch[0];
+  const body = curves.pitch[0];
   const start = v("body.start_hz");
   const end = v("body.end_hz");
   const lowHz = Math.min(start, end) / 1.5;
@@ -223,7 +259,7 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
       onCancel: back("drive.body_percent"),
     },
   ];
-  const drive = sound.curves.drive[0];
+  const drive = curves.drive[0];
   const marks = Array.from({ length: 5 }, (_, i) => (span / 4) * i);
   const points = (c: [number, number][] | number[][], y: (v: number) => number) =>
     c.map((p) => [x(p[0] ?? 0), y(p[1] ?? 0)] as [number, number]);
@@ -244,7 +280,14 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
           <line x1={0} x2={inner} y1={waveH / 2} y2={waveH / 2} stroke="var(--line)" />
           <polygon points={polygon} fill={hue(voice.family)} />
         </Chart>
-        {body ? (
+        {!recipe && (
+          <p className="rowbox px-3 py-2 text-[12px] text-muted">
+            {layer
+              ? `${layer.name} is a recording: its numbers stand below.`
+              : "This voice has no layers. Add one below."}
+          </p>
+        )}
+        {recipe && body && (
           <Chart
             title="Pitch"
             sub="of the body"
@@ -263,47 +306,54 @@ function Charts({ voice, sound, width }: { voice: Voice; sound: VoiceSound; widt
               settles at {num(end)} Hz, {noteText(end)}
             </text>
           </Chart>
-        ) : (
+        )}
+        {recipe && !body && (
           <p className="rowbox px-3 py-2 text-[12px] text-muted">
             No body, so no pitch curve. Switch the body on at the right.
           </p>
         )}
-        <Chart
-          title="Level"
-          sub="by part"
-          width={width}
-          height={levelH}
-          ticks={[0, -24, -48].map((db) => ({ y: ly(db), text: db === 0 ? "0 dB" : `−${-db}` }))}
-          lines={sound.curves.level.map((c) => ({
-            id: c.part,
-            colour: partColour[c.part] ?? "",
-            points: points(c.points, ly),
-          }))}
-          handles={levelHandles}
-        >
-          {sound.curves.level.map((c, i) => (
-            <text
-              key={c.part}
-              x={inner - 10}
-              y={20 + i * 15}
-              textAnchor="end"
-              style={{ fill: partColour[c.part], fontWeight: 600 }}
+        {recipe && (
+          <>
+            <Chart
+              title="Level"
+              sub="by part"
+              width={width}
+              height={levelH}
+              ticks={[0, -24, -48].map((db) => ({ y: ly(db), text: db === 0 ? "0 dB" : `−${-db}` }))}
+              lines={curves.level.map((c) => ({
+                id: c.part,
+                colour: partColour[c.part] ?? "",
+                points: points(c.points, ly),
+              }))}
+              handles={levelHandles}
             >
-              {c.part}
-            </text>
-          ))}
-        </Chart>
-        <Chart
-          title="Drive"
-          sub="amount"
-          width={width}
-          height={driveH}
-          ticks={[100, 0].map((t) => ({ y: dy(t), text: `${t}%` }))}
-          lines={
-            drive ? [{ id: "drive", colour: partColour.drive ?? "", points: points(drive.points, dy) }] : []
-          }
-          handles={driveHandles}
-        />
+              {curves.level.map((c, i) => (
+                <text
+                  key={c.part}
+                  x={inner - 10}
+                  y={20 + i * 15}
+                  textAnchor="end"
+                  style={{ fill: partColour[c.part], fontWeight: 600 }}
+                >
+                  {c.part}
+                </text>
+              ))}
+            </Chart>
+            <Chart
+              title="Drive"
+              sub="amount"
+              width={width}
+              height={driveH}
+              ticks={[100, 0].map((t) => ({ y: dy(t), text: `${t}%` }))}
+              lines={
+                drive
+                  ? [{ id: "drive", colour: partColour.drive ?? "", points: points(drive.points, dy) }]
+                  : []
+              }
+              handles={driveHandles}
+            />
+          </>
+        )}
       </div>
     </>
   );

@@ -2,74 +2,99 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { renderToStaticMarkup } from "react-dom/server";
 import { expect, test } from "vitest";
-import type { Info, Schemas, Voice, VoiceSound } from "../../api/client";
+import type { Info, Layer, Voice, VoiceSound } from "../../api/client";
 import { Layers } from "./Layers";
 
 const draw = (node: ReactNode) =>
   renderToStaticMarkup(<QueryClientProvider client={new QueryClient()}>{node}</QueryClientProvider>);
 
-const layer = (id: string, more: Partial<Schemas["Layer"]> = {}): Schemas["Layer"] => ({
+const layer = (id: string, more: Partial<Layer> = {}): Layer => ({
   id,
   name: `rim ${id}`,
-  blob: "x",
   level_db: -6,
+  pan: 0,
   pitch_st: 0,
-  delay_ms: 0,
-  decay_ms: 0,
+  start_ms: 0,
   low_cut_hz: 20,
   high_cut_hz: 20000,
   flip: false,
   mute: false,
+  recipe: null,
+  recording: { blob: "x", skip_ms: 12, decay_ms: 0 },
   ...more,
 });
 
+const param = (id: string, label: string, unit: string) => ({
+  id,
+  part: "",
+  label,
+  unit,
+  min: 0,
+  max: 500,
+  default: 0,
+  scale: "linear",
+});
+
 const info = {
-  layer_params: [
-    { id: "level_db", name: "Level", unit: "dB", min: -48, max: 12, reset: 0 },
-    { id: "low_cut_hz", name: "Low cut", unit: "Hz", min: 20, max: 8000, reset: 20 },
-  ],
+  tables: {
+    layer: [param("level_db", "Level", "dB"), { ...param("flip", "Flip", ""), scale: "switch" }],
+    recording: [param("recording.skip_ms", "Skip", "ms")],
+  },
 } as unknown as Info;
 
-const voice = (layers: Schemas["Layer"][], synth_off = false) =>
-  ({ id: "snare", name: "Snare", family: "snare", layers, synth_off }) as unknown as Voice;
+const voice = (layers: Layer[]) =>
+  ({ id: "snare", name: "Snare", family: "snare", layers }) as unknown as Voice;
 
 const wave = { from_s: 0, to_s: 0.15, points: [[-1, 1]] };
-const sound = { layers: [{ id: "a", span_ms: 150, wave }] } as unknown as VoiceSound;
+const curves = { pitch: [], drive: [], level: [{ part: "body", points: [[0, 0]] }] };
+const sound = {
+  layers: [
+    { id: "a", span_ms: 150, wave, curves: null },
+    { id: "drum", span_ms: 400, wave: null, curves },
+  ],
+} as unknown as VoiceSound;
 
-test("no layers yet: what they are and how they come", () => {
-  const html = draw(<Layers voice={voice([])} sound={sound} isFetching={false} info={info} />);
-  expect(html).toContain("drop a one-shot here");
-  expect(html).toContain('checked=""');
-  expect(draw(<Layers voice={voice([], true)} sound={sound} isFetching={false} info={info} />)).not.toContain(
-    'checked=""',
-  );
-});
-
-test("each layer has its numbers, and a sound that is missing is told", () => {
-  const html = draw(
-    <Layers voice={voice([layer("a"), layer("b")])} sound={sound} isFetching={false} info={info} />,
-  );
-  expect(html).toContain("rim a");
-  expect(html).toContain("150 ms");
-  expect(html.match(/Low cut/g)?.length).toBeGreaterThanOrEqual(2);
-  expect(html.match(/its sound is missing/g)).toHaveLength(1);
-  const waiting = draw(
-    <Layers voice={voice([layer("a"), layer("b")])} sound={sound} isFetching={true} info={info} />,
-  );
-  expect(waiting, "not while it is being drawn").not.toContain("its sound is missing");
-});
-
-test("muted and flipped layers say so; four are enough", () => {
-  const html = draw(
+const render = (layers: Layer[], chosen?: string, isFetching = false) =>
+  draw(
     <Layers
-      voice={voice([layer("a", { mute: true, flip: true }), layer("b"), layer("c"), layer("d")])}
+      voice={voice(layers)}
+      chosen={layers.find((l) => l.id === chosen)}
+      onChoose={() => undefined}
       sound={sound}
-      isFetching={false}
+      isFetching={isFetching}
       info={info}
     />,
   );
+
+const drum = layer("drum", { recording: null, recipe: {} as NonNullable<Layer["recipe"]> });
+
+test("one layer: what more there could be and how it comes", () => {
+  const html = render([drum], "drum");
+  expect(html).toContain("drop a one-shot here");
+  expect(html).toContain("synthesized");
+  expect(html, "a recipe has no start to skip").not.toContain("Skip");
+});
+
+test("the chosen layer has its numbers, and a sound that is missing is told", () => {
+  const html = render([drum, layer("a"), layer("b")], "a");
+  expect(html).toContain("rim a");
+  expect(html).toContain("150 ms");
+  expect(html.match(/>Level</g)).toHaveLength(1);
+  expect(html.match(/>Skip</g)).toHaveLength(1);
+  expect(html.match(/>Flip</g), "a switch is a button").toHaveLength(3);
+  expect(html.match(/its sound is missing/g)).toHaveLength(1);
+  expect(render([layer("b")], "b", true), "not while it is being drawn").not.toContain(
+    "its sound is missing",
+  );
+});
+
+test("muted and flipped layers say so; eight are enough", () => {
+  const html = render([
+    layer("a", { mute: true, flip: true }),
+    ...["b", "c", "d", "e", "f", "g", "h"].map((id) => layer(id)),
+  ]);
   expect(html).toContain("Unmute rim a");
   expect(html).toContain("Mute rim b");
   expect(html.match(/aria-pressed="true"/g)).toHaveLength(2);
-  expect(html).toMatch(/<button[^>]*disabled=""[^>]*>.*Add a one-shot/);
+  expect(html).toMatch(/<button[^>]*disabled=""[^>]*>(?:(?!<\/button>).)*Add a one-shot/);
 });

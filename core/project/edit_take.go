@@ -12,46 +12,95 @@ import (
 	"jubrak/core/sound"
 )
 
-// take borrows from a reference: its pattern, its feel, or both and its
-// tempo.
-func take(pattern, feel bool) op {
-	return func(d *Document, e *Edit, env Env) ([]string, error) {
-		id := e.Reference
-		if id == "" {
-			id = d.Active
-		}
-		r := d.Reference(id)
-		if r == nil {
-			return nil, fmt.Errorf("there is no reference to take from; bring one first")
-		}
-		a, err := env.Analysis(r)
-		if err != nil {
-			return nil, err
-		}
-		switch {
-		case r.Kind == "profile" && pattern && !feel:
-			return nil, fmt.Errorf("a profile has a feel but no pattern; take the feel")
-		case r.Kind == "profile":
-			notes := d.takeFeel(a)
-			if pattern {
-				d.Tempo = music.Steady(math.Round(*a.Tempo*100) / 100)
-			}
-			return notes, nil
-		case a.Grid == nil || a.Feel == nil:
-			return nil, fmt.Errorf("no beat was found in %q, so there is nothing to take", r.Name)
-		}
-		var notes []string
+// Edits that borrow from a reference.
+var takeEdits = map[string]Edit{"take.pattern": TakePattern{}, "take.feel": TakeFeel{}, "take.both": TakeBoth{}}
+
+// TakePattern writes the hits of a reference on the lanes.
+type TakePattern struct {
+	// Reference is its id; empty for the active one.
+	Reference string `json:"reference,omitempty"`
+}
+
+// TakeFeel takes the feel of a reference.
+type TakeFeel struct {
+	// Reference is its id; empty for the active one.
+	Reference string `json:"reference,omitempty"`
+}
+
+// TakeBoth takes pattern, feel and tempo of a reference; of a profile, which has
+// no pattern, feel and tempo.
+type TakeBoth struct {
+	// Reference is its id; empty for the active one.
+	Reference string `json:"reference,omitempty"`
+}
+
+func (e TakePattern) apply(d *Document, env Env) ([]string, error) {
+	return d.take(e.Reference, env, true, false)
+}
+
+func (e TakePattern) name(before, _ *Document) string {
+	return "Pattern taken from " + before.takenFrom(e.Reference)
+}
+
+func (e TakeFeel) apply(d *Document, env Env) ([]string, error) {
+	return d.take(e.Reference, env, false, true)
+}
+
+func (e TakeFeel) name(before, _ *Document) string {
+	return "Feel taken from " + before.takenFrom(e.Reference)
+}
+
+func (e TakeBoth) apply(d *Document, env Env) ([]string, error) {
+	return d.take(e.Reference, env, true, true)
+}
+
+func (e TakeBoth) name(before, _ *Document) string {
+	return "Pattern and feel taken from " + before.takenFrom(e.Reference)
+}
+
+func (d *Document) takenFrom(id string) string {
+	if id == "" {
+		id = d.Active
+	}
+	return d.referenceName(id)
+}
+
+// take borrows from a reference: its pattern, its feel, or both and its tempo.
+func (d *Document) take(id string, env Env, pattern, feel bool) ([]string, error) {
+	if id == "" {
+		id = d.Active
+	}
+	r := d.Reference(id)
+	if r == nil {
+		return nil, fmt.Errorf("there is no reference to take from; bring one first")
+	}
+	a, err := env.Analysis(r)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case r.Kind == "profile" && pattern && !feel:
+		return nil, fmt.Errorf("a profile has a feel but no pattern; take the feel")
+	case r.Kind == "profile":
+		notes := d.takeFeel(a)
 		if pattern {
-			notes = append(notes, d.takePattern(a)...)
-		}
-		if feel {
-			notes = append(notes, d.takeFeel(a)...)
-		}
-		if pattern && feel {
 			d.Tempo = music.Steady(math.Round(*a.Tempo*100) / 100)
 		}
 		return notes, nil
+	case a.Grid == nil || a.Feel == nil:
+		return nil, fmt.Errorf("no beat was found in %q, so there is nothing to take", r.Name)
 	}
+	var notes []string
+	if pattern {
+		notes = append(notes, d.takePattern(a)...)
+	}
+	if feel {
+		notes = append(notes, d.takeFeel(a)...)
+	}
+	if pattern && feel {
+		d.Tempo = music.Steady(math.Round(*a.Tempo*100) / 100)
+	}
+	return notes, nil
 }
 
 // maxTakenBars is the longest pattern taken where no cycle was found.
@@ -198,3 +247,5 @@ func contour(heard []*float64) []float64 {
 }
 
 func round2(x float64) float64 { return math.Round(x*100) / 100 }
+
+func limit(v, most float64) float64 { return math.Min(math.Max(v, -most), most) }

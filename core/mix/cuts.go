@@ -1,0 +1,47 @@
+package mix
+
+import (
+	"math"
+
+	"jubrak/core/dsp"
+)
+
+// Filter is a second-order filter of both channels.
+type Filter struct {
+	side [2]dsp.Biquad
+	tail int
+}
+
+// NewLowCut takes away what is below hz, 12 dB an octave (Butterworth).
+func NewLowCut(hz, rate float64) Filter {
+	return newFilter(dsp.HighPass(hz, math.Sqrt2/2, rate), hz, rate)
+}
+
+// NewHighCut takes away what is above hz, 12 dB an octave (Butterworth).
+func NewHighCut(hz, rate float64) Filter {
+	return newFilter(dsp.LowPass(hz, math.Sqrt2/2, rate), hz, rate)
+}
+
+func newFilter(f dsp.Biquad, hz, rate float64) Filter {
+	// The envelope of a Butterworth pair falls with 2π·hz/√2: 120 dB down after
+	// 3.2 periods.
+	return Filter{[2]dsp.Biquad{f, f}, int(3.2 / hz * rate)}
+}
+
+// Process filters.
+func (f *Filter) Process(b Block, _ []float64) {
+	f.side[0].Run(b.Left)
+	f.side[1].Run(b.Right)
+}
+
+// Latency is 0.
+func (f *Filter) Latency() int { return 0 }
+
+// Tail is until the filter's ringing is 120 dB down.
+func (f *Filter) Tail() int { return f.tail }
+
+// Reset forgets the past.
+func (f *Filter) Reset() {
+	f.side[0].Reset()
+	f.side[1].Reset()
+}

@@ -1,0 +1,331 @@
+package project
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"jubrak/core/groove"
+	"jubrak/core/param"
+)
+
+// Edits of hits. One that names several acts on them as a group: relative
+// changes keep the differences between them and stop as a whole where the
+// first would leave its range, and none is named twice.
+var hitEdits = map[string]Edit{
+	"hit.add": AddHit{}, "hit.put": PutHits{}, "hit.delete": DeleteHits{}, "hit.move": MoveHits{}, "hit.set": SetHits{}, "hit.by": ChangeHits{},
+}
+
+// HitRef names a hit by its voice and id.
+type HitRef struct {
+	Voice string `json:"voice"`
+	Hit   string `json:"hit"`
+}
+
+// AddHit puts a hit on the lane of a voice. One that stands there already only
+// takes its velocity.
+type AddHit struct {
+	Voice string `json:"voice"`
+	// Tick is its place from the start of the lane, at 960 a quarter note.
+	Tick int `json:"tick"`
+	// Velocity is 1 to 127; 0 stands for 100.
+	Velocity int `json:"velocity,omitempty"`
+}
+
+func (e AddHit) apply(d *Document, _ Env) ([]string, error) {
+	v := e.Velocity
+	if v == 0 {
+		v = int(groove.HitParams.Find("velocity").Default)
+	}
+	v = velocity(float64(v))
+	if l := d.Groove.Lane(e.Voice); l != nil {
+		own(l)
+		for i := range l.Hits {
+			if l.Hits[i].Tick == e.Tick {
+				l.Hits[i].Velocity = v // one hit a place: a second one replaces it
+				return nil, nil
+			}
+		}
+	}
+	return PutHits{[]NewHit{{Voice: e.Voice, Tick: e.Tick, Velocity: v}}}.apply(d, nil)
+}
+
+func (e AddHit) name(before, after *Document) string {
+	return fmt.Sprintf("%s: hit at %s", before.nameOf(e.Voice), after.placeName(e.Tick))
+}
+
+// placeName is a place as bar and beat.
+func (d *Document) placeName(tick int) string {
+	bar := d.Groove.Meter.BarTicks()
+	beat := bar / d.Groove.Meter.Beats
+	return fmt.Sprintf("bar %d, beat %s", tick/bar+1, amount(float64(tick%bar)/float64(beat)+1, ""))
+}
+
+// NewHit is a hit to be put on the lane of a voice.
+type NewHit struct {
+	Voice string `json:"voice"`
+	// Tick is its place from the start of the lane, at 960 a quarter note.
+	Tick int `json:"tick"`
+	// Velocity is 1 to 127.
+	Velocity int `json:"velocity"`
+	// Nudge is ms, later where positive.
+	Nudge     float64 `json:"nudge_ms"`
+	Semitones float64 `json:"semitones"`
+}
+
+// PutHits puts hits with all they have; each replaces what stands in its place.
+type PutHits struct {
+	Hits []NewHit `json:"hits"`
+}
+
+func (e PutHits) apply(d *Document, _ Env) ([]string, error) {
+	owned := map[string]bool{}
+	for _, n := range e.Hits {
+		if d.Kit.Voice(n.Voice) == nil {
+			return nil, noVoice(n.Voice)
+		}
+		l := d.Groove.EnsureLane(n.Voice)
+		if !owned[n.Voice] {
+			own(l)
+			owned[n.Voice] = true
+		}
+		l.Hits = slices.DeleteFunc(l.Hits, func(h groove.Hit) bool { return h.Tick == n.Tick })
+		l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: n.Tick, Velocity: n.Velocity, Nudge: n.Nudge, Semitones: n.Semitones})
+		l.Sort()
+	}
+	return nil, nil
+}
+
+func (e PutHits) name(_, _ *Document) string { return count(len(e.Hits), "hit") + " put" }
+
+// SetHits sets a number of hits.
+type SetHits struct {
+	Hits []HitRef `json:"hits"`
+	// Number is velocity, nudge_ms or semitones.
+	Number string `json:"number"`
+	// Value is held inside the number's range.
+	Value float64 `json:"value"`
+}
+
+func (e SetHits) apply(d *Document, _ Env) ([]string, error) {
+	row, hits, err := d.hitNumbers(e.Hits, e.Number)
+	for _, h := range hits {
+		if err := row.Set(h, e.Value); err != nil {
+			return nil, err
+		}
+	}
+	return nil, err
+}
+
+func (e SetHits) name(before, after *Document) string {
+	return nameHits(e.Hits, e.Number, before, after)
+}
+
+// ChangeHits adds to a number of hits, as much to each: where the first reaches
+// the end of its range all stop, so that accents stay.
+type ChangeHits struct {
+	Hits []HitRef `json:"hits"`
+	// Number is velocity, nudge_ms or semitones.
+	Number string  `json:"number"`
+	By     float64 `json:"by"`
+}
+
+func (e ChangeHits) apply(d *Document, _ Env) ([]string, error) {
+	row, hits, err := d.hitNumbers(e.Hits, e.Number)
+	if err != nil {
+		return nil, err
+	}
+	by := e.By
+	for _, h := range hits {
+		by = room(by, row.Min, row.Max, row.Get(h))
+	}
+	if row.Scale == param.Steps {
+		by = math.Round(by)
+	}
+	for _, h := range hits {
+		if err := row.Set(h, row.Get(h)+by); err != nil {
+			return nil, err
+		}
+	}
+	return nil, nil
+}
+
+func (e ChangeHits) name(before, after *Document) string {
+	return nameHits(e.Hits, e.Number, before, after)
+}
+
+// hitNumbers finds hits to be changed and the number of theirs that is meant.
+func (d *Document) hitNumbers(refs []HitRef, number string) (*param.Row[groove.Hit], []*groove.Hit, error) {
+	row := groove.HitParams.Find(number)
+	if row == nil {
+		return nil, nil, fmt.Errorf("a hit has no number %q", number)
+	}
+	hits, err := d.findAll(refs)
+	return row, hits, err
+}
+
+// nameHits tells how a number of hits changed.
+func nameHits(refs []HitRef, number string, before, after *Document) string {
+	row := groove.HitParams.Find(number)
+	if len(refs) == 0 {
+		return "Nothing"
+	}
+	of := count(len(refs), "hit")
+	if ref := refs[0]; len(refs) == 1 {
+		of = before.nameOf(ref.Voice)
+		if a, b := before.hit(ref), after.hit(ref); a != nil && b != nil {
+			return fmt.Sprintf("%s, %s: %s %s → %s", of, before.placeName(a.Tick), lower(row.Label), amount(row.Get(a), ""), amount(row.Get(b), row.Unit))
+		}
+	}
+	return fmt.Sprintf("%s: %s", of, lower(row.Label))
+}
+
+func (d *Document) hit(ref HitRef) *groove.Hit {
+	if l := d.Groove.Lane(ref.Voice); l != nil {
+		return l.Find(ref.Hit)
+	}
+	return nil
+}
+
+func velocity(v float64) int { return int(math.Round(math.Min(math.Max(v, 1), 127))) }
+
+// findAll finds hits, each once, to be changed; valid until the lanes change.
+func (d *Document) findAll(refs []HitRef) ([]*groove.Hit, error) {
+	places := map[string]map[string]int{} // by voice and id
+	var out []*groove.Hit
+	for _, ref := range unique(refs) {
+		l := d.Groove.Lane(ref.Voice)
+		if l != nil && places[ref.Voice] == nil {
+			own(l)
+			places[ref.Voice] = make(map[string]int, len(l.Hits))
+			for i := range l.Hits {
+				places[ref.Voice][l.Hits[i].ID] = i
+			}
+		}
+		i, ok := places[ref.Voice][ref.Hit]
+		if !ok {
+			return nil, fmt.Errorf("the hit is no longer there")
+		}
+		out = append(out, &l.Hits[i])
+	}
+	return out, nil
+}
+
+func unique(refs []HitRef) []HitRef {
+	seen := map[HitRef]bool{}
+	return slices.DeleteFunc(slices.Clone(refs), func(r HitRef) bool {
+		again := seen[r]
+		seen[r] = true
+		return again
+	})
+}
+
+// room is how far a change may go so that a value stays from low to high.
+func room(by, low, high, value float64) float64 {
+	return math.Max(math.Min(by, high-value), low-value)
+}
+
+// VelocityRoom is how much of a change of velocity all hits of a voice can take
+// without losing their differences.
+func (d *Document) VelocityRoom(voice string, by float64) float64 {
+	l := d.Groove.Lane(voice)
+	if l == nil {
+		return 0
+	}
+	for i := range l.Hits {
+		by = room(by, 1, 127, float64(l.Hits[i].Velocity))
+	}
+	return by
+}
+
+// DeleteHits takes hits away.
+type DeleteHits struct {
+	Hits []HitRef `json:"hits"`
+}
+
+func (e DeleteHits) apply(d *Document, _ Env) ([]string, error) {
+	if _, err := d.findAll(e.Hits); err != nil {
+		return nil, err
+	}
+	going := map[HitRef]bool{}
+	for _, ref := range e.Hits {
+		going[ref] = true
+	}
+	for i := range d.Groove.Lanes {
+		remove(&d.Groove.Lanes[i], func(h groove.Hit) bool { return going[HitRef{d.Groove.Lanes[i].Voice, h.ID}] })
+	}
+	return nil, nil
+}
+
+func (e DeleteHits) name(_, _ *Document) string { return count(len(e.Hits), "hit") + " deleted" }
+
+// MoveHits moves hits, and to another lane where a voice is named. They keep
+// their distances: where one would leave its lane, all go only as far as it can,
+// in whole steps where whole steps were asked for. A hit that is not among them
+// and stands where one lands is replaced.
+type MoveHits struct {
+	Hits []HitRef `json:"hits"`
+	// Ticks is by how much, at 960 a quarter note; negative is earlier.
+	Ticks int `json:"ticks"`
+	// Voice is whose lane they go to; empty for their own.
+	Voice string `json:"voice,omitempty"`
+}
+
+func (e MoveHits) name(_, _ *Document) string { return count(len(e.Hits), "hit") + " moved" }
+
+func (e MoveHits) apply(d *Document, _ Env) ([]string, error) {
+	refs := unique(e.Hits)
+	hits, err := d.findAll(refs)
+	if err != nil {
+		return nil, err
+	}
+	type moved struct {
+		to  string
+		hit groove.Hit
+	}
+	var group []moved
+	by := e.Ticks
+	for i, h := range hits {
+		to := refs[i].Voice
+		if e.Voice != "" {
+			to = e.Voice
+		}
+		if d.Kit.Voice(to) == nil {
+			return nil, noVoice(to)
+		}
+		group = append(group, moved{to, *h})
+	}
+	for _, m := range group {
+		d.Groove.EnsureLane(m.to)
+		lane := slices.IndexFunc(d.Groove.Lanes, func(l groove.Lane) bool { return l.Voice == m.to })
+		by = min(max(by, -m.hit.Tick), d.Groove.LaneTicks(lane)-1-m.hit.Tick)
+	}
+	if step := d.Groove.StepTicks(); e.Ticks%step == 0 {
+		by -= by % step
+	}
+	places := map[cell]bool{}
+	for i := range group {
+		group[i].hit.Tick += by
+		place := cell{group[i].to, group[i].hit.Tick}
+		if places[place] {
+			return nil, fmt.Errorf("two of the hits would land in one place; move them apart first")
+		}
+		places[place] = true
+	}
+	if _, err := (DeleteHits{refs}).apply(d, nil); err != nil {
+		return nil, err
+	}
+	for i := range d.Groove.Lanes {
+		l := &d.Groove.Lanes[i]
+		remove(l, func(o groove.Hit) bool { return places[cell{l.Voice, o.Tick}] })
+	}
+	for _, m := range group {
+		l := d.Groove.Lane(m.to)
+		if l.Find(m.hit.ID) != nil {
+			m.hit.ID = l.NewHitID()
+		}
+		l.Hits = append(l.Hits, m.hit)
+		l.Sort()
+	}
+	return nil, nil
+}

@@ -1,0 +1,157 @@
+package project
+
+import (
+	"fmt"
+	"slices"
+
+	"jubrak/core/listen"
+	"jubrak/core/sound"
+)
+
+// Edits of the references and of what is built towards them.
+var referenceEdits = map[string]Edit{
+	"reference.add": AddReference{}, "reference.remove": RemoveReference{}, "reference.activate": ActivateReference{}, "reference.correct": Correct{},
+	"target.set": SetTarget{}, "target.clear": ClearTarget{},
+}
+
+func noReference() error { return fmt.Errorf("the reference is no longer there") }
+
+// AddReference adds a reference and makes it the target.
+type AddReference struct {
+	Reference Reference `json:"reference"`
+}
+
+func (e AddReference) apply(d *Document, _ Env) ([]string, error) {
+	r := e.Reference
+	if r.ID == "" || d.Reference(r.ID) != nil {
+		return nil, fmt.Errorf("the reference needs an id of its own")
+	}
+	if r.Corrections == nil {
+		r.Corrections = []listen.Correction{}
+	}
+	d.References = append(d.References, r)
+	d.Active = r.ID
+	return nil, nil
+}
+
+func (e AddReference) name(_, _ *Document) string {
+	return fmt.Sprintf("Reference %s added", e.Reference.Name)
+}
+
+// RemoveReference takes a reference away, with the targets cut out of it.
+type RemoveReference struct {
+	// Reference is its id.
+	Reference string `json:"reference"`
+}
+
+func (e RemoveReference) apply(d *Document, _ Env) ([]string, error) {
+	if d.Reference(e.Reference) == nil {
+		return nil, noReference()
+	}
+	d.References = slices.DeleteFunc(d.References, func(r Reference) bool { return r.ID == e.Reference })
+	d.Targets = slices.DeleteFunc(d.Targets, func(t Target) bool { return t.Reference == e.Reference })
+	if d.Active == e.Reference {
+		d.Active = ""
+		if n := len(d.References); n > 0 {
+			d.Active = d.References[n-1].ID
+		}
+	}
+	return nil, nil
+}
+
+func (e RemoveReference) name(before, _ *Document) string {
+	return fmt.Sprintf("Reference %s removed", before.referenceName(e.Reference))
+}
+
+func (d *Document) referenceName(id string) string {
+	if r := d.Reference(id); r != nil {
+		return r.Name
+	}
+	return id
+}
+
+// ActivateReference makes a reference the target.
+type ActivateReference struct {
+	// Reference is its id; empty for none.
+	Reference string `json:"reference"`
+}
+
+func (e ActivateReference) apply(d *Document, _ Env) ([]string, error) {
+	d.Active = e.Reference
+	return nil, nil
+}
+
+func (e ActivateReference) name(before, _ *Document) string {
+	if e.Reference == "" {
+		return "No reference"
+	}
+	return fmt.Sprintf("Reference %s chosen", before.referenceName(e.Reference))
+}
+
+// Correct sets right what was heard in a reference.
+type Correct struct {
+	// Reference is its id.
+	Reference  string            `json:"reference"`
+	Correction listen.Correction `json:"correction"`
+}
+
+func (e Correct) apply(d *Document, _ Env) ([]string, error) {
+	r := d.Reference(e.Reference)
+	if r == nil {
+		return nil, noReference()
+	}
+	c := e.Correction
+	if n := len(r.Corrections); n > 0 && replaces(&c, &r.Corrections[n-1]) {
+		r.Corrections = r.Corrections[:n-1]
+	}
+	r.Corrections = append(r.Corrections, c)
+	return nil, nil
+}
+
+func (e Correct) name(before, _ *Document) string {
+	return fmt.Sprintf("%s: %s", before.referenceName(e.Reference), e.Correction.Words())
+}
+
+// replaces tells whether a correction sets again what the one before set.
+func replaces(c, before *listen.Correction) bool {
+	switch c.Kind {
+	case "move", "weigh", "refile", "beat", "tempo", "meter", "grid", "map":
+		return c.Kind == before.Kind && c.Hit == before.Hit && c.Beats == before.Beats && c.Key == before.Key
+	}
+	return false
+}
+
+// SetTarget makes a slice of a reference what the voices of its family are built
+// towards.
+type SetTarget struct {
+	Target Target `json:"target"`
+}
+
+func (e SetTarget) apply(d *Document, _ Env) ([]string, error) {
+	t := e.Target
+	if d.Reference(t.Reference) == nil {
+		return nil, noReference()
+	}
+	if !t.Slice.Family.Known() || !(t.Slice.From >= 0 && t.Slice.To > t.Slice.From && t.Slice.To < 36000) {
+		return nil, fmt.Errorf("the slice has no place in the recording")
+	}
+	_, _ = ClearTarget{t.Slice.Family}.apply(d, nil) // never refused
+	d.Targets = append(d.Targets, t)
+	return nil, nil
+}
+
+func (e SetTarget) name(_, _ *Document) string {
+	return e.Target.Slice.Family.Label() + ": target chosen"
+}
+
+// ClearTarget forgets the target of a family.
+type ClearTarget struct {
+	Family sound.Family `json:"family"`
+}
+
+func (e ClearTarget) apply(d *Document, _ Env) ([]string, error) {
+	d.Targets = slices.DeleteFunc(d.Targets, func(t Target) bool { return t.Slice.Family == e.Family })
+	return nil, nil
+}
+
+func (e ClearTarget) name(_, _ *Document) string { return e.Family.Label() + ": no target" }

@@ -1,0 +1,52 @@
+package project
+
+import (
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/sound"
+)
+
+// A document of schema 1, kept as it was written: a kick with a flipped slice
+// that begins 12 ms in, a snare whose drum is off.
+func TestSchema1IsBroughtUpToDate(t *testing.T) {
+	data, err := os.ReadFile("testdata/schema1.json")
+	require.NoError(t, err)
+	d, err := Read(data)
+	require.NoError(t, err)
+	assert.Equal(t, Schema, d.Schema)
+	kick, snare := d.Kit.Voice("kick"), d.Kit.Voice("snare")
+	assert.Equal(t, -6.0, kick.Level)
+	assert.Equal(t, []float64{-4, -0.25}, []float64{snare.Level, snare.Pan})
+	require.Len(t, kick.Layers, 2)
+	drum := sound.Synthesized("drum", "Drum", sound.DefaultRecipe(sound.Kick))
+	assert.Equal(t, drum, kick.Layers[0])
+	slap := sound.Recorded("l1", "First", "a")
+	slap.Flip, slap.Recording.Skip, slap.Recording.Decay = true, 12, 300
+	assert.Equal(t, slap, kick.Layers[1])
+	require.Len(t, snare.Layers, 1)
+	assert.True(t, snare.Layers[0].Mute, "the drum was off")
+	assert.Equal(t, 77.0, snare.Synth().Recipe.Body.Decay)
+	assert.Equal(t, 9.0, d.Groove.Feel.Voices["kick"].Lean)
+	assert.Len(t, d.Groove.Lane("kick").Hits, 2)
+	assert.Equal(t, []string{"a", d.References[0].Blob}, d.Blobs())
+	again, err := Read([]byte(jsonOf(t, d)))
+	require.NoError(t, err)
+	assert.Equal(t, d, again)
+}
+
+func TestBrokenOldDocumentsAreRefused(t *testing.T) {
+	for name, text := range map[string]string{
+		"no voices":   `{"schema":1,"name":"x","kit":7}`,
+		"voice":       `{"schema":1,"name":"x","kit":{"voices":[3]}}`,
+		"layer":       `{"schema":1,"name":"x","kit":{"voices":[{"layers":["a"]}]}}`,
+		"delay":       `{"schema":1,"name":"x","kit":{"voices":[{"layers":[{"delay_ms":1e999}]}]}}`,
+		"not objects": `{"schema":1,"name":["x"]}`,
+	} {
+		_, err := Read([]byte(text))
+		assert.Error(t, err, name)
+	}
+}
