@@ -39,10 +39,31 @@ async function full(request, bars) {
 /** How long frames take while the first hit of a lane is dragged up and down. */
 async function dragging(page, project) {
   await page.goto(`http://127.0.0.1:${port}/p/${project}/groove`);
-  const lane = page.locator("[data-lane] svg").first();
-  const box = await lane.boundingBox();
+  const box = await page.locator("[data-lane] canvas").first().boundingBox();
   await page.mouse.move(box.x + 14, box.y + 40);
   await page.mouse.down();
+  const frames = await framesWhile(page, async () => {
+    for (let i = 0; i < 120; i++) await page.mouse.move(box.x + 14, box.y + 30 + 12 * Math.sin(i / 6));
+  });
+  await page.mouse.up();
+  return frames;
+}
+
+/** How long frames take while a groove is scrolled and zoomed by the wheel. */
+async function scrolling(page, project) {
+  await page.goto(`http://127.0.0.1:${port}/p/${project}/groove`);
+  const box = await page.locator("[data-lane] canvas").first().boundingBox();
+  await page.mouse.move(box.x + 300, box.y + 40);
+  return framesWhile(page, async () => {
+    for (let i = 0; i < 60; i++) await page.mouse.wheel(90, 0);
+    await page.keyboard.down("Control");
+    for (let i = 0; i < 60; i++) await page.mouse.wheel(0, i < 30 ? 60 : -60);
+    await page.keyboard.up("Control");
+  });
+}
+
+/** The lengths of the frames while something is done. */
+async function framesWhile(page, act) {
   await page.evaluate(() => {
     globalThis.frames = [];
     let last = performance.now();
@@ -53,14 +74,17 @@ async function dragging(page, project) {
     };
     requestAnimationFrame(next);
   });
-  for (let i = 0; i < 120; i++) await page.mouse.move(box.x + 14, box.y + 30 + 12 * Math.sin(i / 6));
-  const frames = await page.evaluate(() => {
+  await act();
+  return page.evaluate(() => {
     cancelAnimationFrame(globalThis.watching);
     return globalThis.frames.slice(2);
   });
-  await page.mouse.up();
-  return frames;
 }
+
+const told = (frames) => {
+  frames.sort((a, b) => a - b);
+  return `frames of ${frames[frames.length >> 1].toFixed(0)} ms, 95 % under ${frames[Math.floor(frames.length * 0.95)].toFixed(0)} ms (${frames.length} frames)`;
+};
 
 /** Plays a project and prints how long edits take to be heard, with the parts of that time. */
 async function heard(page, project, where) {
@@ -97,9 +121,9 @@ async function heard(page, project, where) {
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   for (const bars of [1, 64]) {
-    const frames = await dragging(page, await full(page.request, bars));
-    frames.sort((a, b) => a - b);
-    console.log(`dragging a velocity among ${bars * 80} hits: frames of ${frames[frames.length >> 1].toFixed(0)} ms, 95 % under ${frames[Math.floor(frames.length * 0.95)].toFixed(0)} ms (${frames.length} frames)`);
+    const project = await full(page.request, bars);
+    console.log(`dragging a velocity among ${bars * 80} hits, ${Math.min(bars, 4)} bars on show: ${told(await dragging(page, project))}`);
+    if (bars > 4) console.log(`scrolling and zooming among ${bars * 80} hits: ${told(await scrolling(page, project))}`);
   }
   await heard(page, await full(page.request, 64), "among 5120 hits");
   const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();

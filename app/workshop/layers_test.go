@@ -46,12 +46,12 @@ func TestASliceBecomesALayer(t *testing.T) {
 	st, err = w.LayerFromSlice(context.Background(), st.ID, ref, NewLayer{Base: st.Version, Voice: "kick", Slice: slice.Slice{From: 0.5, To: 0.9}})
 	require.NoError(t, err)
 	kick := st.Document.Kit.Voice("kick")
-	require.Len(t, kick.Layers, 1)
-	assert.Equal(t, "take, 0.50 s", kick.Layers[0].Name)
+	require.Len(t, kick.Layers, 2)
+	assert.Equal(t, "take, 0.50 s", kick.Layers[1].Name)
 	after, err := w.VoiceSound(st.ID, "kick")
 	require.NoError(t, err)
-	require.Len(t, after.Layers, 1)
-	assert.InDelta(t, 400, after.Layers[0].Span, 1)
+	require.Len(t, after.Layers, 2)
+	assert.InDelta(t, 400, after.Layers[1].Span, 1)
 	assert.NotEqual(t, before.Wave.Points, after.Wave.Points, "it is heard")
 
 	// The archive holds the sound, and plays the same without the workshop.

@@ -171,7 +171,7 @@ test("corrections: tempo, bar one, hits; all can be undone", async ({ page, serv
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("x");
   await expect(kick).toHaveAttribute("aria-label", new RegExp(`Kick, ${count - 2} hits`));
-  const box = await kick.locator("svg").boundingBox();
+  const box = await kick.locator("canvas").boundingBox();
   if (!box) throw new Error("no row");
   await page.mouse.dblclick(box.x + 0.41 * box.width, box.y + 20);
   await expect(kick).toHaveAttribute("aria-label", new RegExp(`Kick, ${count - 1} hits`));
@@ -273,7 +273,7 @@ test("a hit is moved and weighed by keys and by dragging", async ({ page, server
   const before = (await last()).time_s;
   await page.keyboard.press("Alt+ArrowRight");
   await expect.poll(async () => (await last()).time_s).toBeCloseTo(before + 0.001, 5);
-  const head = kick.locator("svg circle").nth(2);
+  const head = kick.locator("[data-hit]").nth(2);
   const box = await head.boundingBox();
   if (!box) throw new Error("no hit");
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
@@ -403,7 +403,7 @@ test("keys of a MIDI file are filed anew, and the choice is kept for files to co
 
 test("a stretch of any length is drawn on the overview, and a click goes back to bars", async ({ page, server }) => {
   await openView(page, server, "reference");
-  const overview = page.getByRole("img", { name: /The whole recording/ });
+  const overview = page.getByRole("scrollbar", { name: /The whole recording/ });
   const box = await overview.boundingBox();
   if (!box) throw new Error("no overview");
   await page.mouse.move(box.x + 0.5 * box.width, box.y + 20);

@@ -61,8 +61,7 @@ test("from a click on a hit to sound", async ({ page, server }) => {
   await openView(page, server, "groove");
   await page.getByTitle("Play Kick").click();
   await tap(page);
-  const lane = page.locator('[data-lane="snare"] svg');
-  const head = await lane.locator("circle[fill]:not([fill=none])").first().boundingBox();
+  const head = await page.locator('[data-lane="snare"] [data-hit]').first().boundingBox();
   if (!head) throw new Error("no head");
   const times: number[] = [];
   for (let i = 0; i < 15; i++) {

@@ -1,13 +1,15 @@
 // What stands around every view of a project: the stops of the work at the
 // left, the project at the top, the transport at the bottom.
 import { CircleHelp, Moon, Redo2, Sun, Undo2 } from "lucide-react";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useState } from "react";
+import { useKeys } from "../keys/useKeys";
 import { monitor, useMonitor } from "../live/monitor";
 import type { Source } from "../live/wire";
 import { useParam } from "../state/numbers";
 import { useProject } from "../state/project";
 import { useActiveReference, useAnalysis, useCompare } from "../state/queries";
 import { go, type View, views } from "../state/route";
+import { setFollow, useViews } from "../time/useTimeView";
 import { num } from "./format";
 import { Help } from "./Help";
 import { History } from "./History";
@@ -61,37 +63,18 @@ export function toggleTheme() {
 const nextSource: Record<Source, Source> = { mine: "reference", reference: "both", both: "mine" };
 
 /** The keys that work on every view. */
-function useKeys(project: string, help: () => void) {
-  const ref = useActiveReference();
-  const canSwitch = ref?.kind === "audio";
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const el = e.target as HTMLElement;
-      const typing = el.tagName === "INPUT" || el.tagName === "TEXTAREA" || el.tagName === "SELECT";
-      const mod = e.ctrlKey || e.metaKey;
-      const key = e.key.toLowerCase();
-      const typingText = typing && !(el as HTMLInputElement).matches("[role=spinbutton]");
-      if (mod && key === "z" && !typingText) {
-        e.preventDefault();
-        const p = useProject.getState();
-        void (e.shiftKey ? p.redo() : p.undo());
-      } else if (mod && key === "y" && !typingText) {
-        e.preventDefault();
-        void useProject.getState().redo();
-      } else if (mod || e.altKey || typing || el.closest("dialog")) {
-        return;
-      } else if (e.key === " ") {
-        e.preventDefault();
-        monitor.toggle();
-      } else if (key === "m" && canSwitch) monitor.setSource(nextSource[useMonitor.getState().source]);
-      else if (key === "n") toggleTheme();
-      else if (e.key === "?") help();
-      else if (/^[1-5]$/.test(e.key)) go(project, views[Number(e.key) - 1]);
-    };
-    // In the capture phase, so that Space plays even where a button has the focus.
-    addEventListener("keydown", onKey, true);
-    return () => removeEventListener("keydown", onKey, true);
-  }, [project, help, canSwitch]);
+function useFrameKeys(project: string, help: () => void) {
+  const canSwitch = useActiveReference()?.kind === "audio";
+  useKeys("everywhere", {
+    play: () => monitor.toggle(),
+    source: () => canSwitch && monitor.setSource(nextSource[useMonitor.getState().source]),
+    views: (e) => go(project, views[Number(e.key) - 1]),
+    undo: () => void useProject.getState().undo(),
+    redo: () => void useProject.getState().redo(),
+    follow: () => setFollow(!useViews.getState().follow),
+    theme: toggleTheme,
+    help,
+  });
 }
 
 export function Frame({ project, view, children }: { project: string; view: View; children: ReactNode }) {
@@ -99,7 +82,7 @@ export function Frame({ project, view, children }: { project: string; view: View
   const [help, setHelp] = useState(false);
   const facts = useFacts();
   const [openHelp] = useState(() => () => setHelp(true));
-  useKeys(project, openHelp);
+  useFrameKeys(project, openHelp);
   const tempo = useParam("tempo", "bpm");
   const doc = state?.document;
   return (

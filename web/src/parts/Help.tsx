@@ -1,47 +1,8 @@
 // The list of keys, on "?".
 import { useEffect, useRef } from "react";
+import { gestures, type Key, keyList, type Place, placeNames } from "../keys/list";
 
-const keys: [string, [string, string][]][] = [
-  [
-    "Everywhere",
-    [
-      ["Space", "Play and stop"],
-      ["M", "Mine, reference, both"],
-      ["1 to 5", "Reference, Sounds, Groove, Compare, Export"],
-      ["Ctrl Z, Ctrl Shift Z", "Undo, redo"],
-      ["N", "Day and night"],
-      ["Escape", "Take back the drag under way"],
-      ["?", "This list"],
-    ],
-  ],
-  [
-    "On a row of the groove",
-    [
-      ["← →", "Move the cursor by a step; with Shift, select"],
-      ["Enter", "Place or remove a hit"],
-      ["↑ ↓", "Velocity of the selection, by 5; with Shift, by 1"],
-      ["Alt ← →", "Nudge by 1 ms; with Shift, by 0.2 ms"],
-      ["Ctrl ← →", "Move the selection by a step"],
-      ["Ctrl C, Ctrl V, Ctrl D", "Copy, paste at the cursor, repeat one bar later"],
-      ["Delete", "Remove the selection"],
-      ["A", "Select the whole row"],
-      ["P", "Play the voice"],
-    ],
-  ],
-  [
-    "On a row of the reference",
-    [
-      ["← →", "The hit before, the next hit"],
-      ["↑ ↓", "Weigh the hit, by 5; with Shift, by 1"],
-      ["Alt ← →", "Move the hit by 1 ms; with Shift, by 0.2 ms"],
-      ["X, Delete", "Drop the hit"],
-      ["Double click", "Add a hit"],
-      [", and .", "Earlier and later bars"],
-      ["L", "Listen closely to the bars on show"],
-      ["T", "Tap the tempo"],
-    ],
-  ],
-];
+const places = Object.keys(keyList) as Place[];
 
 export function Help({ onClose }: { onClose: () => void }) {
   const box = useRef<HTMLDialogElement>(null);
@@ -61,12 +22,15 @@ export function Help({ onClose }: { onClose: () => void }) {
           Close
         </button>
       </div>
-      <div className="grid grid-cols-2 gap-x-8 gap-y-5">
-        {keys.map(([title, list]) => (
-          <section key={title}>
-            <h3 className="mb-1.5 text-[15px]">{title}</h3>
-            <dl className="grid grid-cols-[130px_1fr] gap-y-1 text-[13px]">
-              {list.map(([k, what]) => (
+      <div className="columns-2 gap-x-8 [&>section]:break-inside-avoid">
+        {places.map((place) => (
+          <section key={place} className={placeNames[place] ? "mt-4 first:mt-0" : ""}>
+            {placeNames[place] && <h3 className="mb-1.5 text-[15px]">{placeNames[place]}</h3>}
+            <dl className="grid grid-cols-[110px_1fr] gap-y-1 text-[13px]">
+              {[
+                ...Object.values<Key>(keyList[place]).map((k) => [k.shown, k.does]),
+                ...(gestures[place] ?? []),
+              ].map(([k, what]) => (
                 <div key={k} className="contents">
                   <dt className="num text-[12px] text-muted">{k}</dt>
                   <dd>{what}</dd>

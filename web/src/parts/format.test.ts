@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import { clock, minutes, noteText, num, position, secondsOf } from "./format";
-import { fittingScale, headY, velocityAt } from "./Stick";
+import { fittingScale, headY, velocityAt } from "./sticks";
 
 test("numbers", () => {
   expect(num(-2.06, 1)).toBe("−2.1");

@@ -1,9 +1,10 @@
 import { beforeEach, expect, test } from "vitest";
 import type { Analysis, Document, Edit, State } from "../api/client";
-import { axisOf, heardDots, myDots } from "./groove/layout";
+import { firstView, gridLines, grooveAxis, heardDots, limitsOf, myDots, placed } from "./groove/layout";
+import { hitsByRule, isOfClass, type Rule } from "./groove/select";
 import { chosen, copy, paste, repeat, useSelection } from "./groove/selection";
 import { steps } from "./reference/HitRow";
-import { barSeconds, timelineOf } from "./reference/timeline";
+import { barSeconds, timelineOf, viewOfBars } from "./reference/timeline";
 
 const doc = {
   tempo: [{ tick: 0, bpm: 120 }],
@@ -81,7 +82,7 @@ const analysis = {
 } as unknown as Analysis;
 
 test("the groove's axis: pixels to steps and back, within its ends", () => {
-  const axis = axisOf(doc, 828);
+  const axis = grooveAxis(doc, firstView(doc), 828);
   expect(axis.total).toBe(7680);
   for (const tick of [0, 240, 960, 7440]) expect(axis.step(axis.x(tick))).toBe(tick);
   expect(axis.step(-50)).toBe(0);
@@ -144,10 +145,55 @@ test("bars of the reference, beyond its grid too", () => {
 });
 
 test("the reference's time axis and its lines", () => {
-  const time = timelineOf(analysis, 0, 1, 816);
-  for (const s of [0.1, 1.234, 2]) expect(time.seconds(time.x(s))).toBeCloseTo(s, 9);
+  const time = timelineOf(viewOfBars(analysis, 0, 1), 816);
+  for (const s of [0.1, 1.234, 2]) expect(time.at(time.x(s))).toBeCloseTo(s, 9);
   const lines = steps(analysis, time);
   expect(lines.filter((l) => l.rank === 0).map((l) => l.at)).toEqual([0.1, 2.1]);
   expect(lines.filter((l) => l.rank === 1).length).toBe(3);
   expect(lines.filter((l) => l.rank === 2).length).toBe(12);
+});
+
+test("a long groove shows its first four bars, and only what is in sight is placed", () => {
+  const bars = 64;
+  const hits = Array.from({ length: bars * 16 }, (_, i) => ({
+    id: `h${i}`,
+    tick: i * 240,
+    velocity: 90,
+    nudge_ms: 0,
+    semitones: 0,
+  }));
+  const long = { ...doc, groove: { ...doc.groove, bars } } as Document;
+  expect(limitsOf(long)).toEqual({ from: 0, to: bars * 3840, least: 960 });
+  expect(firstView(long)).toEqual({ from: 0, to: 4 * 3840 });
+  const view = { from: 10 * 3840, to: 14 * 3840 };
+  const axis = grooveAxis(long, view, 828);
+  const shown = placed(hits, [], axis, 1);
+  expect(shown.length).toBeLessThan(80);
+  for (const h of hits)
+    if (h.tick >= view.from && h.tick <= view.to) expect(shown.some((s) => s.hit.id === h.id)).toBe(true);
+  expect(gridLines(axis).filter((l) => l.rank === 0)).toHaveLength(5);
+  expect(gridLines(axis).filter((l) => l.rank === 2)).toHaveLength(48);
+  const all = grooveAxis(long, limitsOf(long), 828);
+  expect(
+    gridLines(all).every((l) => l.rank === 0),
+    "of a wide view only bars",
+  ).toBe(true);
+});
+
+test("hits are selected by step and velocity", () => {
+  const ids = (r: Partial<Rule>) =>
+    hitsByRule(state, { voice: "", steps: "any", from: 1, to: 127, ...r }).map((h) => h.hit);
+  expect(ids({})).toEqual(["a", "b"]);
+  expect(ids({ from: 90 })).toEqual(["a"]);
+  expect(ids({ to: 80 })).toEqual(["b"]);
+  expect(ids({ voice: "snare" })).toEqual([]);
+  expect(ids({ steps: "offbeats" })).toEqual([]);
+  const classes = (["beats", "offbeats", "between"] as const).map((of) =>
+    [0, 240, 480, 720, 960, 1440, 320].filter((t) => isOfClass(t, 960, of)),
+  );
+  expect(classes).toEqual([
+    [0, 960],
+    [480, 1440],
+    [240, 720, 320],
+  ]);
 });

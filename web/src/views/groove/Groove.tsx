@@ -1,16 +1,33 @@
-import { memo, useDeferredValue, useEffect, useMemo, useState } from "react";
-import type { Analysis, State } from "../../api/client";
+import { memo, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import type { Analysis, Hit, State } from "../../api/client";
+import { useKeys } from "../../keys/useKeys";
 import { Choice } from "../../parts/Choice";
+import { hue } from "../../parts/family";
 import { NumberField } from "../../parts/NumberField";
 import { OffsetPlot } from "../../parts/OffsetPlot";
 import { Playhead } from "../../parts/Playhead";
-import { fittingScale } from "../../parts/Stick";
+import { fittingScale } from "../../parts/sticks";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
+import { Overview } from "../../time/Overview";
+import { setFollow, useFollow, useTimeView, useTimeWheel, useViews } from "../../time/useTimeView";
 import { FeelPanel } from "./FeelPanel";
 import { LaneRow } from "./LaneRow";
-import { barSteps, heardDots, labelWidth, myDots, sameDots, useAxis, useShadows } from "./layout";
+import {
+  type Axis,
+  barSteps,
+  firstView,
+  heardDots,
+  labelWidth,
+  limitsOf,
+  myDots,
+  sameDots,
+  useAxis,
+  useShadows,
+} from "./layout";
+import { SelectPanel } from "./SelectPanel";
+import type { Box } from "./select";
 import { useSelection } from "./selection";
 
 const nothing: never[] = []; // always the same, so that a row without is not drawn again
@@ -27,7 +44,20 @@ export function Groove({ state }: { state: State }) {
   const later = useDeferredValue(state);
   const doc = state.document;
   const g = doc.groove;
-  const axis = useAxis(doc, width - labelWidth);
+  const time = useTimeView(`groove ${state.id}`, limitsOf(doc), firstView(doc));
+  const axis = useAxis(doc, time.view, width - labelWidth);
+  const rows = useRef<HTMLDivElement>(null);
+  useTimeWheel(rows, axis, time, labelWidth);
+  useFollow(time, (tick) => tick % axis.total);
+  const follow = useViews((v) => v.follow);
+  useKeys("time", {
+    earlier: () => time.page(-1),
+    later: () => time.page(1),
+    closer: () => time.zoom(2, inSight(axis)),
+    wider: () => time.zoom(0.5, inSight(axis)),
+    whole: () => time.show(time.limits),
+  });
+  const [box, setBox] = useState<Box | null>(null);
   const shadows = useShadows(reference ? analysis : undefined, doc);
   const bpm = doc.tempo[0]?.bpm ?? 120;
   const fitting = useMemo(() => {
@@ -47,8 +77,6 @@ export function Groove({ state }: { state: State }) {
   const laneOf = new Map(g.lanes.map((l, i) => [l.voice, i]));
   const take = (op: "take.pattern" | "take.feel" | "take.both") =>
     edit([{ op, reference: reference?.id ?? "" }]);
-  const labels = Array.from({ length: axis.total / axis.beatTicks }, (_, i) => i);
-  const every = axis.x(axis.beatTicks) - axis.x(0) > 34 ? 1 : g.meter.beats;
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
@@ -93,6 +121,16 @@ export function Groove({ state }: { state: State }) {
             </select>
           </label>
           <span className="grow" />
+          <button
+            type="button"
+            className="press px-2.5"
+            aria-pressed={follow}
+            title="Keep what plays in sight (F)"
+            onClick={() => setFollow(!follow)}
+          >
+            Follow
+          </button>
+          <SelectPanel state={state} />
           <Choice
             label="Tool"
             value={sel.tool}
@@ -140,25 +178,25 @@ export function Groove({ state }: { state: State }) {
             </>
           )}
         </div>
-        <div ref={ref} className="relative">
-          <svg width={Math.max(width, 0)} height={22} aria-hidden="true">
-            {labels
-              .filter((i) => i % every === 0)
-              .map((i) => {
-                const bar = i % g.meter.beats === 0;
-                const n = Math.floor(i / g.meter.beats) + 1;
-                return (
-                  <text
-                    key={i}
-                    x={labelWidth + axis.x(i * axis.beatTicks)}
-                    y={16}
-                    style={bar ? { fill: "var(--color-base-content)", fontWeight: 600 } : {}}
-                  >
-                    {bar ? (g.bars > 8 ? n : `bar ${n}`) : `${n}.${(i % g.meter.beats) + 1}`}
-                  </text>
-                );
-              })}
-          </svg>
+        <div ref={ref}>
+          {width > 0 && (
+            <div className="mb-0.5 flex items-center">
+              <span className="pl-3 text-[12px] text-muted" style={{ width: labelWidth }}>
+                {g.bars} {g.bars === 1 ? "bar" : "bars"}
+              </span>
+              <Overview
+                label="Which part of the groove is on show"
+                time={time}
+                width={width - labelWidth}
+                height={30}
+              >
+                {(x) => <Small state={later} x={x} />}
+              </Overview>
+            </div>
+          )}
+        </div>
+        <div ref={rows} id="rows" className="relative overflow-x-clip">
+          <Ruler axis={axis} beats={g.meter.beats} width={width} />
           {width > 0 && (
             <div className="flex flex-col gap-1">
               {doc.kit.voices.map((v) => (
@@ -172,11 +210,18 @@ export function Groove({ state }: { state: State }) {
                   axis={axis}
                   scale={scale}
                   shadows={shadows.get(v.family) ?? nothing}
+                  onBox={setBox}
                 />
               ))}
             </div>
           )}
-          <Playhead toX={(tick) => labelWidth + axis.x(tick % axis.total)} />
+          <Playhead
+            toX={(tick) => {
+              const at = tick % axis.total;
+              return at >= axis.from && at <= axis.to ? labelWidth + axis.x(at) : null;
+            }}
+          />
+          {box && <BoxOver box={box} />}
         </div>
         <section className="mt-4">
           <h2 className="text-[15px]">
@@ -195,6 +240,89 @@ export function Groove({ state }: { state: State }) {
     </>
   );
 }
+
+/** The moment around which keys zoom: the cursor where it is in sight, else the middle. */
+function inSight(axis: Axis): number {
+  const { tick } = useSelection.getState();
+  return tick >= axis.from && tick <= axis.to ? tick : (axis.from + axis.to) / 2;
+}
+
+/** The box that is being drawn, over the rows. */
+function BoxOver({ box }: { box: Box }) {
+  return (
+    <div
+      aria-hidden="true"
+      className="pointer-events-none fixed z-20 rounded border border-ref bg-ref/15"
+      style={{ left: box.left, top: box.top, width: box.right - box.left, height: box.bottom - box.top }}
+    />
+  );
+}
+
+/** Bars and beats over the rows. */
+const Ruler = memo(function Ruler({ axis, beats, width }: { axis: Axis; beats: number; width: number }) {
+  const wide = axis.beatTicks * axis.per > 34;
+  const bar = axis.barTicks * axis.per;
+  const every = wide ? axis.beatTicks : axis.barTicks * (bar > 34 ? 1 : bar > 17 ? 2 : bar > 8.5 ? 4 : 8);
+  const at: number[] = [];
+  for (let t = Math.ceil(axis.from / every) * every; t < axis.to; t += every) at.push(t);
+  return (
+    <svg width={Math.max(width, 0)} height={22} aria-hidden="true">
+      {at.map((t) => {
+        const isBar = t % axis.barTicks === 0;
+        const n = Math.floor(t / axis.barTicks) + 1;
+        return (
+          <text
+            key={t}
+            x={labelWidth + axis.x(t)}
+            y={16}
+            style={isBar ? { fill: "var(--color-base-content)", fontWeight: 600 } : {}}
+          >
+            {isBar
+              ? bar > 60
+                ? `bar ${n}`
+                : n
+              : `${n}.${(((t % axis.barTicks) / axis.beatTicks) % beats) + 1}`}
+          </text>
+        );
+      })}
+    </svg>
+  );
+});
+
+/** All hits in small, each row a line of the overview. */
+function Small({ state, x }: { state: State; x: (tick: number) => number }) {
+  const { groove, kit } = state.document;
+  const height = 22 / Math.max(kit.voices.length, 1);
+  return kit.voices.map((v, i) => (
+    <SmallRow
+      key={v.id}
+      hits={groove.lanes.find((l) => l.voice === v.id)?.hits ?? nothing}
+      x={x}
+      y={4 + i * height}
+      height={Math.max(height - 0.8, 0.8)}
+      family={v.family}
+    />
+  ));
+}
+
+const SmallRow = memo(function SmallRow(p: {
+  hits: Hit[];
+  x: (tick: number) => number;
+  y: number;
+  height: number;
+  family: string;
+}) {
+  const y = p.y.toFixed(1);
+  const down = `v${p.height.toFixed(1)}`;
+  return (
+    <path
+      d={p.hits.map((h) => `M${p.x(h.tick).toFixed(1)} ${y}${down}`).join("")}
+      stroke={hue(p.family)}
+      strokeWidth={p.hits.length > 400 ? 0.8 : 1.6}
+      opacity={0.75}
+    />
+  );
+});
 
 const FeelByStep = memo(function FeelByStep(p: {
   state: State;

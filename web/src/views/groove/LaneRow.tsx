@@ -1,19 +1,25 @@
 // The row of one voice: its name, its grid, its hits as sticks and the
 // reference's behind them.
-import { memo, useState } from "react";
-import type { Edit, Hit, Schemas, State, Voice } from "../../api/client";
+import { memo, useCallback, useMemo, useState } from "react";
+import type { Hit, Schemas, Voice } from "../../api/client";
 import { monitor } from "../../live/monitor";
+import { Canvas, colourOf } from "../../parts/Canvas";
 import { Glyph, hue } from "../../parts/family";
 import { clamp, num, position } from "../../parts/format";
-import { headY, Stick, velocityAt } from "../../parts/Stick";
+import { headY, paintDense, paintGrid, paintStick, velocityAt } from "../../parts/sticks";
 import { useDrag } from "../../parts/useDrag";
 import { newGesture, useProject } from "../../state/project";
-import { type Axis, labelWidth, rowHeight, type Shadow } from "./layout";
-import { chosen, copy, laneOf, paste, repeat, useSelection } from "./selection";
+import { useSettled } from "../../state/queries";
+import { laneKeys } from "./laneKeys";
+import { type Axis, gridLines, labelWidth, type Placed, placed, rowHeight, type Shadow } from "./layout";
+import { type Box, hitsInBox } from "./select";
+import { chosen, useSelection } from "./selection";
 
 interface Drag {
   x: number;
   y: number;
+  /** Where it began on the page. */
+  page: { x: number; y: number };
   gesture: string;
   way: "none" | "velocity" | "move" | "nudge" | "box";
   hit: string | null;
@@ -21,39 +27,8 @@ interface Drag {
   from: ReturnType<typeof chosen>;
 }
 
-/** Steps, beats and bars behind the hits. */
-const Grid = memo(function Grid({ axis }: { axis: Axis }) {
-  const lines = Array.from({ length: axis.total / axis.stepTicks + 1 }, (_, i) => i * axis.stepTicks);
-  const dense = axis.x(axis.stepTicks) - axis.x(0) < 7;
-  return (
-    <>
-      {lines.map((t) => {
-        const bar = t % axis.barTicks === 0;
-        const beat = t % axis.beatTicks === 0;
-        if (dense && !beat) return null;
-        return (
-          <line
-            key={t}
-            x1={axis.x(t)}
-            x2={axis.x(t)}
-            y1={5}
-            y2={rowHeight - 5}
-            stroke={bar ? "var(--color-base-content)" : beat ? "var(--line-strong)" : "var(--line)"}
-            strokeWidth={bar ? 1.3 : 1}
-            opacity={bar ? 0.65 : 1}
-          />
-        );
-      })}
-      <line
-        x1={axis.x(0)}
-        x2={axis.x(axis.total)}
-        y1={rowHeight - 5}
-        y2={rowHeight - 5}
-        stroke="var(--line)"
-      />
-    </>
-  );
-});
+/** Pixels between sticks below which they are only a pattern. */
+const closest = 5;
 
 /** Drawn again only when something of the row changes. */
 export const LaneRow = memo(function LaneRow({
@@ -65,6 +40,7 @@ export const LaneRow = memo(function LaneRow({
   axis,
   scale,
   shadows,
+  onBox,
 }: {
   hits: Hit[];
   /** Where each of the hits falls. */
@@ -75,52 +51,60 @@ export const LaneRow = memo(function LaneRow({
   beats: number;
   axis: Axis;
   scale: number;
+  /** The reference's hits, in order of their ticks. */
   shadows: Shadow[];
+  /** The box that is being drawn over the rows; null when it is done. */
+  onBox: (box: Box | null) => void;
 }) {
   const edit = useProject((p) => p.edit);
-  const sel = useSelection();
-  const [moved, setMoved] = useState(0);
-  const [box, setBox] = useState<[number, number] | null>(null);
-  const selected = new Set(sel.hits.flatMap((s) => (s.voice === voice.id ? [s.hit] : [])));
-  const isSelected = (id: string) => selected.has(id);
-  const active = sel.voice === voice.id;
-  const headsX = hits.map((h, i) => axis.x(h.tick) + (falls[i]?.offset_ms ?? 0) * axis.msPixels * scale);
+  const set = useSelection((s) => s.set);
+  const cursor = useSelection((s) => (s.voice === voice.id ? s.tick : null));
+  const moved = useSelection((s) => s.moved);
+  // A text, so that the row is drawn again only when its own selection changes.
+  const picked = useSelection((s) => s.hits.flatMap((h) => (h.voice === voice.id ? [h.hit] : [])).join(" "));
+  const selected = useMemo(() => new Set(picked === "" ? [] : picked.split(" ")), [picked]);
+  const active = cursor !== null;
+  const shown = useMemo(() => placed(hits, falls, axis, scale), [hits, falls, axis, scale]);
+  const [under, setUnder] = useState("");
 
   const point = (e: React.PointerEvent) => {
     const r = e.currentTarget.getBoundingClientRect();
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
 
-  const under = (x: number, y: number) =>
-    hits
-      .map((h, i) => ({ h, d: Math.hypot((headsX[i] ?? 0) - x, headY(h.velocity, rowHeight) - y) }))
-      .filter(({ h, d }) => d < 11 || (Math.abs(axis.x(h.tick) - x) < 4 && y > headY(h.velocity, rowHeight)))
-      .sort((a, b) => a.d - b.d)[0]?.h ?? null;
-
   const start = (e: React.PointerEvent): Drag => {
     const { x, y } = point(e);
-    const hit = under(x, y);
-    const begun: Drag = { x, y, gesture: newGesture(), way: "none", hit: hit?.id ?? null, from: [] };
+    const hit = hitAt(shown, axis, x, y)?.hit;
+    const begun: Drag = {
+      x,
+      y,
+      page: { x: e.clientX, y: e.clientY },
+      gesture: newGesture(),
+      way: "none",
+      hit: hit?.id ?? null,
+      from: [],
+    };
+    const sel = useSelection.getState();
     if (hit) {
       void monitor.strike(voice.id, hit.velocity);
       const ref = { voice: voice.id, hit: hit.id };
       if (e.shiftKey)
-        sel.set({
-          hits: isSelected(hit.id)
+        set({
+          hits: selected.has(hit.id)
             ? sel.hits.filter((s) => s.hit !== hit.id || s.voice !== voice.id)
             : [...sel.hits, ref],
         });
-      else if (!isSelected(hit.id)) sel.set({ hits: [ref] });
-      sel.set({ voice: voice.id, tick: hit.tick });
+      else if (!selected.has(hit.id)) set({ hits: [ref] });
+      set({ voice: voice.id, tick: hit.tick });
       return begun;
     }
     const tick = axis.step(x);
-    sel.set({ voice: voice.id, tick });
+    set({ voice: voice.id, tick });
     if (sel.tool === "select" || e.shiftKey) {
-      if (!e.shiftKey) sel.set({ hits: [] });
+      if (!e.shiftKey) set({ hits: [] });
       return { ...begun, way: "box" };
     }
-    sel.set({ hits: [] });
+    set({ hits: [] });
     const velocity = velocityAt(y, rowHeight);
     void monitor.strike(voice.id, velocity);
     edit([{ op: "hit.add", voice: voice.id, tick, velocity }]);
@@ -137,10 +121,17 @@ export const LaneRow = memo(function LaneRow({
   const reach = (d: Drag, ticks: number) =>
     d.from.reduce((by, { hit }) => clamp(by, -hit.tick, axis.total - axis.stepTicks - hit.tick), ticks);
 
+  const boxOf = (d: Drag, e: React.PointerEvent): Box => ({
+    left: Math.min(d.page.x, e.clientX),
+    right: Math.max(d.page.x, e.clientX),
+    top: Math.min(d.page.y, e.clientY),
+    bottom: Math.max(d.page.y, e.clientY),
+  });
+
   const move = (d: Drag, e: React.PointerEvent) => {
     const { x, y } = point(e);
     if (d.way === "box") {
-      setBox([Math.min(d.x, x), Math.max(d.x, x)]);
+      onBox(boxOf(d, e));
       return;
     }
     if (!d.hit) return;
@@ -151,9 +142,8 @@ export const LaneRow = memo(function LaneRow({
       if (state) d.from = chosen(state, useSelection.getState().hits);
     }
     if (d.way === "move") {
-      const steps = Math.round((x - d.x) / (axis.x(axis.stepTicks) - axis.x(0)));
-      const by = reach(d, steps * axis.stepTicks);
-      setMoved(by - (by % axis.stepTicks));
+      const by = reach(d, Math.round((x - d.x) / axis.per / axis.stepTicks) * axis.stepTicks);
+      set({ moved: by - (by % axis.stepTicks) });
     }
     // Velocity and nudge keep the differences between the hits, too.
     if (d.way === "velocity") {
@@ -173,28 +163,24 @@ export const LaneRow = memo(function LaneRow({
   };
 
   const end = () => {
-    setMoved(0);
-    setBox(null);
+    set({ moved: 0 });
+    onBox(null);
   };
 
   const drag = useDrag<Drag>({
     start,
     move,
-    drop: (d) => {
-      if (d.way === "move" && moved !== 0) {
-        edit([{ op: "hit.move", hits: sel.hits, ticks: moved }]);
-        sel.set({ tick: clamp(sel.tick + moved, 0, axis.total - axis.stepTicks) });
+    drop: (d, e) => {
+      const sel = useSelection.getState();
+      if (d.way === "move" && sel.moved !== 0) {
+        edit([{ op: "hit.move", hits: sel.hits, ticks: sel.moved }]);
+        set({ tick: clamp(sel.tick + sel.moved, 0, axis.total - axis.stepTicks) });
       }
-      if (d.way === "box" && box) {
-        const inside = hits
-          .filter((_, i) => (headsX[i] ?? 0) >= box[0] && (headsX[i] ?? 0) <= box[1])
-          .map((h) => ({ voice: voice.id, hit: h.id }));
-        sel.set({
-          hits: [
-            ...sel.hits.filter((s) => !inside.some((i) => i.voice === s.voice && i.hit === s.hit)),
-            ...inside,
-          ],
-        });
+      const state = useProject.getState().state;
+      if (d.way === "box" && state) {
+        const inside = hitsInBox(state, axis, scale, boxOf(d, e));
+        const known = new Set(inside.map((i) => `${i.voice} ${i.hit}`));
+        set({ hits: [...sel.hits.filter((s) => !known.has(`${s.voice} ${s.hit}`)), ...inside] });
       }
       end();
     },
@@ -205,21 +191,51 @@ export const LaneRow = memo(function LaneRow({
     },
   });
 
-  const keys = (e: React.KeyboardEvent) => {
-    if (!isLaneKey(e)) return;
-    e.preventDefault();
-    e.stopPropagation();
-    // Keys come faster than answers: each acts on what the ones before made.
-    void useProject
-      .getState()
-      .answered()
-      .then(() => {
-        const now = useProject.getState().state;
-        if (now) edit(laneKey(e, now, voice.id, axis));
+  const lines = useMemo(() => gridLines(axis), [axis]);
+  const paint = useCallback(
+    (pen: CanvasRenderingContext2D) => {
+      if (cursor !== null) {
+        pen.globalAlpha = 0.1;
+        pen.fillStyle = colourOf("var(--color-base-content)");
+        pen.beginPath();
+        pen.roundRect(axis.x(cursor) - 7, 3, 14, rowHeight - 6, 4);
+        pen.fill();
+      }
+      paintGrid(pen, lines, rowHeight);
+      for (const s of shadows) {
+        if (s.tick < axis.from - axis.beatTicks || s.tick > axis.to + axis.beatTicks) continue;
+        const lean = s.offset * axis.msPixels * scale;
+        paintStick(
+          pen,
+          { x: axis.x(s.tick), lean, velocity: s.velocity, colour: "", offset: s.offset, hollow: true },
+          rowHeight,
+        );
+      }
+      const colour = hue(voice.family);
+      const sticks = shown.map(({ hit, offset }) => {
+        const isSelected = selected.has(hit.id);
+        return {
+          x: axis.x(clamp(hit.tick + (isSelected ? moved : 0), 0, axis.total - 1)),
+          lean: offset * axis.msPixels * scale,
+          velocity: hit.velocity,
+          colour,
+          offset,
+          selected: isSelected,
+          faint: voice.mute,
+        };
       });
-  };
+      if (sticks.length > axis.width / closest) paintDense(pen, sticks, colour, rowHeight);
+      else for (const s of sticks) paintStick(pen, s, rowHeight);
+    },
+    [cursor, lines, shadows, shown, selected, moved, axis, scale, voice.family, voice.mute],
+  );
 
-  const bars = axis.total / axis.barTicks;
+  const keys = laneKeys(voice.id, axis);
+  const hear = () => {
+    set({ voice: voice.id });
+    void monitor.strike(voice.id);
+  };
+  const behind = shadows.filter((s) => s.tick >= axis.from && s.tick < axis.to).length;
   return (
     <div className={`flex rounded-lg ${active ? "bg-row" : "bg-base-200"}`} style={{ height: rowHeight }}>
       <button
@@ -227,10 +243,7 @@ export const LaneRow = memo(function LaneRow({
         className="flex shrink-0 cursor-pointer items-center gap-2.5 rounded-l-lg pl-3 text-left hover:bg-base-300"
         style={{ width: labelWidth }}
         title={`Play ${voice.name}`}
-        onClick={() => {
-          sel.set({ voice: voice.id });
-          void monitor.strike(voice.id);
-        }}
+        onClick={hear}
       >
         <Glyph family={voice.family} />
         <span className="min-w-0">
@@ -248,143 +261,92 @@ export const LaneRow = memo(function LaneRow({
         tabIndex={0}
         aria-label={`${voice.name} lane, ${hits.length} hits. Arrow keys move, Enter places or removes`}
         data-lane={voice.id}
+        data-behind={behind}
         onKeyDown={keys}
-        onFocus={() => sel.voice !== voice.id && sel.set({ voice: voice.id })}
+        onFocus={() => useSelection.getState().voice !== voice.id && set({ voice: voice.id })}
       >
-        <svg
+        <Canvas
           width={axis.width}
           height={rowHeight}
-          className="touch-none overflow-visible"
+          paint={paint}
+          className="touch-none"
+          title={under}
           {...drag}
-          role="img"
-          aria-label={`${hits.length} hits over ${bars} bars`}
-        >
-          <rect width={axis.width} height={rowHeight} fill="transparent" />
-          {active && (
-            <rect
-              x={axis.x(sel.tick) - 7}
-              y={3}
-              width={14}
-              height={rowHeight - 6}
-              rx={4}
-              fill="var(--color-base-content)"
-              opacity={0.1}
-            />
-          )}
-          <Grid axis={axis} />
-          {box && (
-            <rect
-              x={box[0]}
-              y={2}
-              width={box[1] - box[0]}
-              height={rowHeight - 4}
-              fill="var(--ref)"
-              opacity={0.15}
-            />
-          )}
-          {shadows.map((s) => (
-            <Stick
-              key={`${s.tick}-${s.offset}`}
-              hollow
-              x={axis.x(s.tick)}
-              lean={s.offset * axis.msPixels * scale}
-              velocity={s.velocity}
-              height={rowHeight}
-              colour=""
-              offset={s.offset}
-            />
-          ))}
-          {hits.map((h, i) => {
-            const offset = falls[i]?.offset_ms ?? 0;
-            const by = isSelected(h.id) ? moved : 0;
-            return (
-              <Stick
-                key={h.id}
-                x={axis.x(clamp(h.tick + by, 0, axis.total - 1))}
-                lean={offset * axis.msPixels * scale}
-                velocity={h.velocity}
-                height={rowHeight}
-                colour={hue(voice.family)}
-                offset={offset}
-                selected={isSelected(h.id)}
-                faint={voice.mute}
-                title={`${position(h.tick, beats)}  ${num(offset, 1, true)} ms  velocity ${h.velocity}`}
-              />
-            );
-          })}
-        </svg>
+          onPointerMove={(e) => {
+            drag.onPointerMove(e);
+            if (e.buttons !== 0) return;
+            const { x, y } = point(e);
+            const at = hitAt(shown, axis, x, y);
+            setUnder(at ? inWords(at, beats) : "");
+          }}
+        />
+        <HitList shown={shown} beats={beats} selected={selected} name={voice.name} />
       </div>
     </div>
   );
 });
 
-/** Whether a lane takes this key. */
-function isLaneKey(e: React.KeyboardEvent): boolean {
-  const key = e.key.toLowerCase();
-  if (e.ctrlKey || e.metaKey) return ["arrowleft", "arrowright", "c", "v", "d"].includes(key);
-  if (e.altKey) return ["arrowleft", "arrowright"].includes(key);
-  return [
-    "arrowleft",
-    "arrowright",
-    "arrowup",
-    "arrowdown",
-    "enter",
-    "delete",
-    "backspace",
-    "a",
-    "p",
-  ].includes(key);
+/** What is under a point: the nearest head, or a stick below its head. */
+function hitAt(shown: Placed[], axis: Axis, x: number, y: number): Placed | null {
+  let best: Placed | null = null;
+  let least = Number.POSITIVE_INFINITY;
+  for (const p of shown) {
+    const head = headY(p.hit.velocity, rowHeight);
+    const d = Math.hypot(p.x - x, head - y);
+    const onStick = Math.abs(axis.x(p.hit.tick) - x) < 4 && y > head;
+    if ((d < 11 || onStick) && d < least) {
+      best = p;
+      least = d;
+    }
+  }
+  return best;
 }
 
-/** The edits that a key asks for on a lane; the cursor moves at once. */
-function laneKey(e: React.KeyboardEvent, state: State, voice: string, axis: Axis): Edit[] {
-  const sel = useSelection.getState();
-  const hits = laneOf(state, voice);
-  const at = hits.find((h) => h.tick === sel.tick);
-  const picked = sel.hits.length > 0 ? sel.hits : at ? [{ voice, hit: at.id }] : [];
-  const each = (number: string, by: number): Edit[] =>
-    picked.length > 0 ? [{ op: "hit.by", hits: picked, number, by }] : [];
-  const mod = e.ctrlKey || e.metaKey;
-  const sideways = e.key === "ArrowLeft" ? -1 : 1;
-  const upwards = e.key === "ArrowUp" ? 1 : -1;
-  switch (e.key.toLowerCase()) {
-    case "arrowleft":
-    case "arrowright": {
-      if (e.altKey) return each("nudge_ms", sideways * (e.shiftKey ? 0.2 : 1));
-      if (mod) {
-        sel.set({ tick: clamp(sel.tick + sideways * axis.stepTicks, 0, axis.total - axis.stepTicks) });
-        return picked.length > 0 ? [{ op: "hit.move", hits: picked, ticks: sideways * axis.stepTicks }] : [];
-      }
-      const tick = (sel.tick + sideways * axis.stepTicks + axis.total) % axis.total;
-      const there = hits.find((h) => h.tick === tick);
-      const one = there ? [{ voice, hit: there.id }] : [];
-      const others = sel.hits.filter((s) => s.voice !== voice || s.hit !== there?.id);
-      sel.set({ voice, tick, hits: e.shiftKey ? [...others, ...one] : one });
-      return [];
-    }
-    case "arrowup":
-    case "arrowdown":
-      return each("velocity", upwards * (e.shiftKey ? 1 : 5));
-    case "enter":
-      if (at) return [{ op: "hit.delete", hits: [{ voice, hit: at.id }] }];
-      void monitor.strike(voice, 100);
-      return [{ op: "hit.add", voice, tick: sel.tick }];
-    case "delete":
-    case "backspace":
-      sel.set({ hits: [] });
-      return picked.length > 0 ? [{ op: "hit.delete", hits: picked }] : [];
-    case "a":
-      sel.set({ hits: hits.map((h) => ({ voice, hit: h.id })) });
-      return [];
-    case "c":
-      copy(state);
-      return [];
-    case "v":
-      return paste(sel.tick, axis.total);
-    case "d":
-      return repeat(state, axis.barTicks, axis.total);
-    default:
-      void monitor.strike(voice);
-      return [];
-  }
-}
+const inWords = (p: Placed, beats: number) =>
+  `${position(p.hit.tick, beats)}  ${num(p.offset, 1, true)} ms  velocity ${p.hit.velocity}`;
+
+/** The most hits that are listed; of more the row tells only their number. */
+const most = 200;
+
+/** The hits on show as a list, for who cannot see the canvas; each stands where its head is. */
+const HitList = memo(function HitList(p: {
+  shown: Placed[];
+  beats: number;
+  selected: Set<string>;
+  name: string;
+}) {
+  const shown = useSettled(p.shown, 150); // a drag and the wheel are not held up by it
+  return (
+    <ul className="pointer-events-none absolute inset-0 opacity-0" aria-label={`Hits of ${p.name} on show`}>
+      {shown.slice(0, most).map((s) => (
+        <HitItem
+          key={s.hit.id}
+          id={s.hit.id}
+          x={Math.round(s.x * 10) / 10}
+          y={headY(s.hit.velocity, rowHeight)}
+          text={inWords(s, p.beats)}
+          selected={p.selected.has(s.hit.id)}
+        />
+      ))}
+    </ul>
+  );
+});
+
+const HitItem = memo(function HitItem(p: {
+  id: string;
+  x: number;
+  y: number;
+  text: string;
+  selected: boolean;
+}) {
+  return (
+    <li
+      data-hit={p.id}
+      className="absolute h-[10px] w-[10px] overflow-hidden whitespace-nowrap"
+      style={{ left: p.x - 5, top: p.y - 5 }}
+    >
+      {p.text}
+      {p.selected && ", selected"}
+    </li>
+  );
+});

@@ -2,54 +2,95 @@
 // hits look like on it.
 
 import { useMemo } from "react";
-import type { Analysis, Document, State } from "../../api/client";
+import type { Analysis, Document, Hit, Schemas, State } from "../../api/client";
 import type { Dot } from "../../parts/OffsetPlot";
+import type { GridLine } from "../../parts/sticks";
+import { axisOf, firstAt, type Limits, type Axis as TimeAxis, type View } from "../../time/axis";
 
 export const labelWidth = 122;
 export const rowHeight = 58;
 const pad = 14;
 
-export interface Axis {
-  total: number; // ticks
+/** The axis of a groove, in ticks. */
+export interface Axis extends TimeAxis {
+  total: number;
   stepTicks: number;
   barTicks: number;
   beatTicks: number;
-  /** Pixels of a tick, fractions included. */
-  x: (tick: number) => number;
   /** The tick of the nearest step to a pixel. */
   step: (x: number) => number;
   /** Pixels of a millisecond. */
   msPixels: number;
-  width: number;
+}
+
+/** Ticks of a groove: its length, a bar, a beat, a step. */
+function lengths(doc: Document) {
+  const { bars, grid, meter } = doc.groove;
+  const barTicks = (meter.beats * 3840) / meter.unit;
+  return { total: bars * barTicks, barTicks, beatTicks: 3840 / meter.unit, stepTicks: 960 / grid };
+}
+
+/** What of a groove can be on show: at least a beat. */
+export function limitsOf(doc: Document): Limits {
+  const { total, beatTicks } = lengths(doc);
+  return { from: 0, to: total, least: Math.min(beatTicks, total) };
+}
+
+/** What a groove shows at first: all of four bars, or the first four of more. */
+export function firstView(doc: Document): View {
+  const { total, barTicks } = lengths(doc);
+  return { from: 0, to: Math.min(total, 4 * barTicks) };
 }
 
 /** The axis of a groove, the same object as long as nothing of it changes. */
-export function useAxis(doc: Document, width: number): Axis {
+export function useAxis(doc: Document, view: View, width: number): Axis {
   const { bars, grid, meter } = doc.groove;
   const bpm = doc.tempo[0]?.bpm ?? 120;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what axisOf reads of the document
-  return useMemo(() => axisOf(doc, width), [bars, grid, meter, bpm, width]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what grooveAxis reads of the document
+  return useMemo(() => grooveAxis(doc, view, width), [bars, grid, meter, bpm, view.from, view.to, width]);
 }
 
-export function axisOf(doc: Document, width: number): Axis {
-  const m = doc.groove.meter;
-  const barTicks = (m.beats * 3840) / m.unit;
-  const total = doc.groove.bars * barTicks;
-  const stepTicks = 960 / doc.groove.grid;
-  const inner = Math.max(width - 2 * pad, 10);
+export function grooveAxis(doc: Document, view: View, width: number): Axis {
+  const all = lengths(doc);
+  const axis = axisOf(view, width, pad);
   const bpm = doc.tempo[0]?.bpm ?? 120;
+  const last = all.total / all.stepTicks - 1;
   return {
-    total,
-    stepTicks,
-    barTicks,
-    beatTicks: 3840 / m.unit,
-    x: (tick) => pad + (tick / total) * inner,
-    step: (x) =>
-      Math.min(Math.max(Math.round((((x - pad) / inner) * total) / stepTicks), 0), total / stepTicks - 1) *
-      stepTicks,
-    msPixels: (inner / total) * ((bpm * 960) / 60000),
-    width,
+    ...axis,
+    ...all,
+    step: (x) => Math.min(Math.max(Math.round(axis.at(x) / all.stepTicks), 0), last) * all.stepTicks,
+    msPixels: axis.per * ((bpm * 960) / 60000),
   };
+}
+
+/** A hit of a row with where its head stands, in pixels. */
+export interface Placed {
+  hit: Hit;
+  offset: number;
+  x: number;
+}
+
+/** The hits of a row that can be seen, in order of their ticks. Leans reach a little beyond the edges. */
+export function placed(hits: Hit[], falls: Schemas["Fall"][], axis: Axis, scale: number): Placed[] {
+  const beyond = 60 / axis.per; // pixels
+  const out: Placed[] = [];
+  for (let i = firstAt(hits, (h) => h.tick, axis.from - beyond); i < hits.length; i++) {
+    const hit = hits[i];
+    if (!hit || hit.tick > axis.to + beyond) break;
+    const offset = falls[i]?.offset_ms ?? 0;
+    out.push({ hit, offset, x: axis.x(hit.tick) + offset * axis.msPixels * scale });
+  }
+  return out;
+}
+
+/** Bars, beats and steps on show; of a wide view only the coarser. */
+export function gridLines(axis: Axis): GridLine[] {
+  const wide = (ticks: number) => ticks * axis.per >= 7;
+  const every = wide(axis.stepTicks) ? axis.stepTicks : wide(axis.beatTicks) ? axis.beatTicks : axis.barTicks;
+  const out: GridLine[] = [];
+  for (let t = Math.ceil(axis.from / every) * every; t <= axis.to + 1e-6; t += every)
+    out.push({ x: axis.x(t), rank: t % axis.barTicks === 0 ? 0 : t % axis.beatTicks === 0 ? 1 : 2 });
+  return out;
 }
 
 export interface Shadow {
@@ -77,6 +118,7 @@ export function useShadows(analysis: Analysis | undefined, doc: Document | undef
       list.push({ tick, offset: h.offset_ms, velocity: h.velocity });
       out.set(h.family, list);
     }
+    for (const list of out.values()) list.sort((a, b) => a.tick - b.tick);
     return out;
   }, [analysis, bars, meter]);
 }

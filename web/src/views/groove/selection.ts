@@ -9,6 +9,8 @@ interface Selection {
   tick: number;
   hits: { voice: string; hit: string }[];
   tool: Tool;
+  /** How far the selection is being dragged, ticks. */
+  moved: number;
   set: (s: Partial<Omit<Selection, "set">>) => void;
 }
 
@@ -17,6 +19,7 @@ export const useSelection = create<Selection>((set) => ({
   tick: 0,
   hits: [],
   tool: "draw",
+  moved: 0,
   set: (s) => set(s),
 }));
 

@@ -1,14 +1,20 @@
 // One family of the reference's hits, as sticks on the measured grid.
-import { useRef, useState } from "react";
+import { memo, useCallback, useMemo, useRef, useState } from "react";
 import type { Analysis, HeardHit, Schemas } from "../../api/client";
+import { rowKeys } from "../../keys/useKeys";
+import { Canvas } from "../../parts/Canvas";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { clamp, num } from "../../parts/format";
-import { Stick, velocityAt } from "../../parts/Stick";
+import { headY, paintDense, paintGrid, paintStick, velocityAt } from "../../parts/sticks";
 import { useDrag } from "../../parts/useDrag";
-import type { Timeline } from "./timeline";
+import { useSettled } from "../../state/queries";
+import { type Axis, firstAt } from "../../time/axis";
 
 export const rowHeight = 58;
 export const labelWidth = 136;
+
+/** Where a hit stands on the straight grid, seconds. */
+const foot = (h: HeardHit) => h.time_s - (h.offset_ms ?? 0) / 1000;
 
 /** A hit on its way: which, from where, and whether it moves in time or in strength. */
 interface Drag {
@@ -26,7 +32,7 @@ export function HitRow(p: {
   analysis: Analysis;
   family: string;
   hits: HeardHit[];
-  time: Timeline;
+  time: Axis;
   width: number;
   scale: number;
   selected: string;
@@ -48,12 +54,19 @@ export function HitRow(p: {
     return keyed.current;
   };
   const { analysis, hits, time } = p;
-  const foot = (h: HeardHit) => h.time_s - (h.offset_ms ?? 0) / 1000;
-  const visible = hits.filter((h) => h.time_s > time.from - 0.05 && h.time_s < time.to + 0.05);
+  const visible = useMemo(() => {
+    const from = firstAt(hits, (h) => h.time_s, time.from - 0.05);
+    const to = firstAt(hits, (h) => h.time_s, time.to + 0.05);
+    return hits.slice(from, to);
+  }, [hits, time]);
   const unsure = hits.filter((h) => h.confidence < sure).length;
   const covered = hits.filter((h) => h.covered).length;
-  const perSecond = time.x(1) - time.x(0);
-  const lines = steps(analysis, time);
+  const perSecond = time.per;
+  const lines = useMemo(() => {
+    const beat = analysis.tempo_bpm ? (60 / analysis.tempo_bpm) * time.per : 40;
+    const finest = beat / analysis.steps_per_beat >= 7 ? 2 : beat >= 7 ? 1 : 0;
+    return steps(analysis, time).filter((l) => l.rank <= finest);
+  }, [analysis, time]);
   const rolls = analysis.rolls.filter((r) => r.family === p.family);
   // Their note values stand above the sticks.
   const above = rolls.length > 0 ? 11 : 0;
@@ -94,29 +107,57 @@ export function HitRow(p: {
     },
     cancel: () => setDrag(null),
   });
-  const keys = (e: React.KeyboardEvent) => {
-    const at = hits.findIndex((h) => h.id === p.selected);
-    if (e.altKey && at >= 0 && (e.key === "ArrowRight" || e.key === "ArrowLeft")) {
-      e.preventDefault();
-      const by = (e.key === "ArrowRight" ? 0.001 : -0.001) * (e.shiftKey ? 0.2 : 1);
-      const now = latest(hits[at] as HeardHit);
-      now.time = Math.max(now.time + by, 0);
-      p.onMove(p.selected, now.time);
-    } else if (e.key === "ArrowRight" || e.key === "ArrowLeft") {
-      e.preventDefault();
-      const next = hits[Math.min(Math.max(at + (e.key === "ArrowRight" ? 1 : -1), 0), hits.length - 1)];
+  const at = hits.findIndex((h) => h.id === p.selected);
+  const chosen = hits[at];
+  const keys = rowKeys("reference", {
+    hits: (e) => {
+      const next = hits[clamp(at + (e.key === "ArrowRight" ? 1 : -1), 0, hits.length - 1)];
       if (next) p.onSelect(next.id);
-    } else if (at >= 0 && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
-      e.preventDefault();
-      const by = (e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 1 : 5);
-      const now = latest(hits[at] as HeardHit);
-      now.velocity = clamp(now.velocity + by, 1, 127);
+    },
+    weigh: (e) => {
+      if (!chosen) return;
+      const now = latest(chosen);
+      now.velocity = clamp(now.velocity + (e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 1 : 5), 1, 127);
       p.onWeigh(p.selected, now.velocity);
-    } else if ((e.key === "x" || e.key === "Delete" || e.key === "Backspace") && at >= 0) {
-      e.preventDefault();
-      p.onDrop(p.selected);
-    }
-  };
+    },
+    move: (e) => {
+      if (!chosen) return;
+      const now = latest(chosen);
+      now.time = Math.max(now.time + (e.key === "ArrowRight" ? 0.001 : -0.001) * (e.shiftKey ? 0.2 : 1), 0);
+      p.onMove(p.selected, now.time);
+    },
+    drop: () => chosen && p.onDrop(p.selected),
+  });
+  const paint = useCallback(
+    (pen: CanvasRenderingContext2D) => {
+      paintGrid(
+        pen,
+        lines.map((l) => ({ x: time.x(l.at), rank: l.rank })),
+        height,
+      );
+      pen.translate(0, above);
+      const sticks = visible.map((h) => {
+        const moved = drag?.hit.id === h.id ? drag : null;
+        const offset = (h.offset_ms ?? 0) + (moved ? (moved.time - h.time_s) * 1000 : 0);
+        return {
+          x: time.x(foot(h)),
+          lean: (offset / 1000) * time.per * p.scale,
+          velocity: moved?.velocity ?? h.velocity,
+          colour: hue(p.family),
+          offset,
+          faint: h.confidence < sure,
+          covered: h.covered,
+          small: h.grace,
+          selected: h.id === p.selected,
+        };
+      });
+      if (sticks.length > time.width / 5) paintDense(pen, sticks, hue(p.family), rowHeight);
+      else for (const s of sticks) paintStick(pen, s, rowHeight);
+      pen.translate(0, -above);
+    },
+    [lines, visible, drag, time, height, above, p.scale, p.family, p.selected],
+  );
+  const [under, setUnder] = useState("");
   return (
     <div className="flex rounded-lg bg-base-200" style={{ height }}>
       <div className="flex shrink-0 items-center gap-2.5 pl-3" style={{ width: labelWidth }}>
@@ -148,41 +189,36 @@ export function HitRow(p: {
         role="group"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the row takes keys: next, drop
         tabIndex={0}
+        className="relative"
         aria-label={`${familyName(p.family)}, ${hits.length} hits. Left and right go from hit to hit, up and down weigh, Alt moves by 1 ms, X drops`}
         data-family={p.family}
         onKeyDown={keys}
       >
-        <svg
+        <Canvas
           width={p.width}
           height={height}
-          role="img"
-          aria-label={`${visible.length} hits on show`}
+          paint={paint}
           className="touch-none"
+          title={under}
           {...dragging}
+          onPointerMove={(e) => {
+            dragging.onPointerMove(e);
+            if (e.buttons !== 0) return;
+            const hit = pick(e.clientX - e.currentTarget.getBoundingClientRect().left);
+            setUnder(hit ? inWords(hit) : "");
+          }}
           onDoubleClick={(e) => {
             const r = e.currentTarget.getBoundingClientRect();
             const x = e.clientX - r.left;
-            if (!pick(x)) p.onAdd(time.seconds(x), velocityAt(e.clientY - r.top - above, rowHeight));
+            if (!pick(x)) p.onAdd(time.at(x), velocityAt(e.clientY - r.top - above, rowHeight));
           }}
+        />
+        <svg
+          width={p.width}
+          height={height}
+          className="pointer-events-none absolute inset-0"
+          aria-hidden="true"
         >
-          <rect width={p.width} height={height} fill="transparent" />
-          {lines.map((l) => (
-            <line
-              key={l.at}
-              x1={time.x(l.at)}
-              x2={time.x(l.at)}
-              y1={5}
-              y2={height - 5}
-              stroke={
-                l.rank === 0
-                  ? "var(--color-base-content)"
-                  : l.rank === 1
-                    ? "var(--line-strong)"
-                    : "var(--line)"
-              }
-              opacity={l.rank === 0 ? 0.65 : 1}
-            />
-          ))}
           {analysis.left_out.map((r) => (
             <rect
               key={r.from_s}
@@ -203,33 +239,48 @@ export function HitRow(p: {
                 roll={r}
               />
             ))}
-          <g transform={`translate(0 ${above})`}>
-            {visible.map((h) => {
-              const moved = drag?.hit.id === h.id ? drag : null;
-              const offset = (h.offset_ms ?? 0) + (moved ? (moved.time - h.time_s) * 1000 : 0);
-              return (
-                <Stick
-                  key={h.id}
-                  x={time.x(foot(h))}
-                  lean={(offset / 1000) * perSecond * p.scale}
-                  velocity={moved?.velocity ?? h.velocity}
-                  height={rowHeight}
-                  colour={hue(p.family)}
-                  offset={offset}
-                  faint={h.confidence < sure}
-                  covered={h.covered}
-                  small={h.grace}
-                  selected={h.id === p.selected}
-                  title={`${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.grace ? "  grace note: does not count for the feel" : ""}${h.covered ? "  onset hidden by other sound: placed where its family lies" : ""}`}
-                />
-              );
-            })}
-          </g>
         </svg>
+        <HitList visible={visible} time={time} scale={p.scale} above={above} selected={p.selected} />
       </div>
     </div>
   );
 }
+
+const inWords = (h: HeardHit) =>
+  `${num(h.time_s, 3)} s  ${num(h.offset_ms, 1, true)} ms  velocity ${h.velocity}  confidence ${num(h.confidence, 2)}${h.grace ? "  grace note: does not count for the feel" : ""}${h.covered ? "  onset hidden by other sound: placed where its family lies" : ""}`;
+
+/** The hits on show as a list, for who cannot see the canvas; each stands where its head is. */
+const HitList = memo(function HitList(p: {
+  visible: HeardHit[];
+  time: Axis;
+  scale: number;
+  above: number;
+  selected: string;
+}) {
+  const now = useMemo(() => ({ visible: p.visible, time: p.time }), [p.visible, p.time]);
+  const { visible, time } = useSettled(now, 150); // the wheel is not held up by it
+  return (
+    <ul className="pointer-events-none absolute inset-0 opacity-0" aria-label="Hits on show">
+      {visible.slice(0, most).map((h) => (
+        <li
+          key={h.id}
+          data-hit={h.id}
+          className="absolute h-[10px] w-[10px] overflow-hidden whitespace-nowrap"
+          style={{
+            left: time.x(foot(h)) + ((h.offset_ms ?? 0) / 1000) * time.per * p.scale - 5,
+            top: headY(h.velocity, rowHeight) + p.above - 5,
+          }}
+        >
+          {inWords(h)}
+          {h.id === p.selected && ", selected"}
+        </li>
+      ))}
+    </ul>
+  );
+});
+
+/** The most hits that are listed; of more the canvas tells only their number. */
+const most = 300;
 
 /** Note values of rolls by strokes to a quarter. */
 const rollValues: Record<number, string> = { 6: "1/16T", 8: "1/32", 12: "1/32T", 16: "1/64" };
@@ -257,7 +308,7 @@ interface GridLine {
 }
 
 /** The steps of the measured grid within the stretch on show. */
-export function steps(a: Analysis, time: Timeline): GridLine[] {
+export function steps(a: Analysis, time: { from: number; to: number }): GridLine[] {
   const g = a.grid;
   if (!g) return [];
   const out: GridLine[] = [];

@@ -1,17 +1,19 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import type { Analysis, Schemas, State } from "../../api/client";
+import type { Analysis, HeardHit, Schemas, State } from "../../api/client";
+import { useKeys } from "../../keys/useKeys";
 import { BringButton, useImport } from "../../parts/Bring";
 import { Choice } from "../../parts/Choice";
 import { hue } from "../../parts/family";
 import { Menu, type MenuItem } from "../../parts/Menu";
 import { Playhead } from "../../parts/Playhead";
-import { fittingScale } from "../../parts/Stick";
-import { useDrag } from "../../parts/useDrag";
+import { fittingScale } from "../../parts/sticks";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { go } from "../../state/route";
+import { Overview } from "../../time/Overview";
+import { useFollow, useTimeView, useTimeWheel } from "../../time/useTimeView";
 import { Coming } from "./Coming";
 import { Facts } from "./Facts";
 import { HitRow, labelWidth, steps } from "./HitRow";
@@ -22,7 +24,7 @@ import { Sound } from "./Sound";
 import { StudyBar } from "./StudyBar";
 import { TapIn } from "./TapIn";
 import { type Correction, Tools } from "./Tools";
-import { barAndBeat, barSeconds, earliestBar, timelineOf } from "./timeline";
+import { barAndBeat, barSeconds, barsOf, earliestBar, limitsOf, timelineOf, viewOfBars } from "./timeline";
 import { Wave } from "./Wave";
 
 export function Reference({ state }: { state: State }) {
@@ -213,18 +215,28 @@ function Heard({
   const edit = useProject((p) => p.edit);
   const info = useInfo().data;
   const [ref, fullWidth] = useWidth<HTMLDivElement>();
-  const [first, setFirst] = useState(0);
-  const [span, setSpan] = useState(2);
   const [selected, setSelected] = useState("");
-  // A stretch chosen on the overview to listen to, and one being drawn.
+  // A stretch chosen on the overview to listen to.
   const [stretch, setStretch] = useState<{ from: number; to: number } | null>(null);
-  const [pull, setPull] = useState<{ at: number; to: number } | null>(null);
   const width = Math.max(fullWidth - labelWidth, 10);
   const earliest = earliestBar(analysis);
   const bars = Math.max(analysis.bars, earliest + 1);
-  const firstBar = Math.max(Math.min(first, bars - 1), earliest);
-  const shownBars = Math.min(span, bars - earliest);
-  const time = timelineOf(analysis, firstBar, shownBars, width);
+  const limits = useMemo(() => limitsOf(analysis), [analysis]);
+  const view = useTimeView(`reference ${state.id} ${reference.id}`, limits, viewOfBars(analysis, 0, 2));
+  const { from: viewFrom, to: viewTo } = view.view;
+  const time = useMemo(() => timelineOf({ from: viewFrom, to: viewTo }, width), [viewFrom, viewTo, width]);
+  const { first: firstBar, bars: span } = barsOf(analysis, view.view);
+  // So wide that the names of bars do not touch.
+  const everyBar = [1, 2, 4, 8, 16, 32].find((n) => (n * width) / span > 46) ?? 64;
+  const rows = useRef<HTMLDivElement>(null);
+  useTimeWheel(rows, time, view, labelWidth);
+  /** Where a place of the groove lies in the recording. */
+  const placeOf = (tick: number) => {
+    const bar = tick / ((state.document.groove.meter.beats * 3840) / state.document.groove.meter.unit);
+    const from = barSeconds(analysis, Math.floor(bar));
+    return from + (bar % 1) * (barSeconds(analysis, Math.floor(bar) + 1) - from);
+  };
+  useFollow(view, placeOf);
   const families = useMemo(() => {
     const present = new Set(analysis.hits.map((h) => h.family));
     return (info?.families ?? []).filter((f) => present.has(f));
@@ -250,21 +262,23 @@ function Heard({
   useEffect(() => {
     if (selected && !hit) setSelected("");
   }, [selected, hit]);
-  const show = (bar: number) => setFirst(Math.max(Math.min(bar, bars - span), earliest));
-  const barStart = Math.max(barSeconds(analysis, firstBar), 0);
-  const barEnd = Math.min(barSeconds(analysis, firstBar + shownBars), analysis.duration_s);
+  const show = (bar: number, n = span) =>
+    view.show(
+      viewOfBars(analysis, Math.max(Math.min(bar, bars - n), earliest), Math.min(n, bars - earliest)),
+    );
+  // What is on show: whole bars where it is bars, else the stretch itself.
+  const exact = viewOfBars(analysis, firstBar, span);
+  const tolerance = (viewTo - viewFrom) * 0.01;
+  const inBars = Math.abs(exact.from - viewFrom) < tolerance && Math.abs(exact.to - viewTo) < tolerance;
+  const barStart = Math.max(inBars ? barSeconds(analysis, firstBar) : viewFrom, 0);
+  const barEnd = Math.min(inBars ? barSeconds(analysis, firstBar + span) : viewTo, analysis.duration_s);
   // Bar lines move a little when other hits count.
   const isLeftOut = analysis.left_out.some((r) => r.from_s <= barStart + 0.08 && r.to_s >= barEnd - 0.08);
-  const secondsAt = (e: React.PointerEvent) => {
-    const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
-    return Math.min(Math.max(((x - 8) / (width - 16)) * analysis.duration_s, 0), analysis.duration_s);
-  };
   const steadiest = () => {
     const from = analysis.steadiest?.from_s ?? 0;
     let bar = 0;
     while (bar < bars - 8 && barSeconds(analysis, bar) < from - 0.05) bar++;
-    setSpan(8);
-    setFirst(bar);
+    show(bar, 8);
   };
   const leaveOut = () =>
     correct(
@@ -274,52 +288,15 @@ function Heard({
     );
   const earlier = () => show(firstBar - span);
   const later = () => show(firstBar + span);
-  const turn = useRef({ earlier, later });
-  turn.current = { earlier, later };
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const el = e.target as HTMLElement;
-      if (
-        e.ctrlKey ||
-        e.metaKey ||
-        e.altKey ||
-        /INPUT|TEXTAREA|SELECT/.test(el.tagName) ||
-        el.closest("dialog")
-      )
-        return;
-      if (e.key === ",") turn.current.earlier();
-      if (e.key === ".") turn.current.later();
-    };
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
-  }, []);
+  useKeys("time", {
+    earlier,
+    later,
+    closer: () => view.zoom(2),
+    wider: () => view.zoom(0.5),
+    whole: () => view.show(limits),
+  });
   const heardFrom = stretch?.from ?? barStart;
   const heardTo = stretch?.to ?? barEnd;
-  const whole = (s: number) => 8 + (s / analysis.duration_s) * (width - 16);
-  const pulling = useDrag<{ at: number; to: number }>({
-    start: (e) => {
-      const at = secondsAt(e);
-      return { at, to: at };
-    },
-    move: (d, e) => {
-      d.to = secondsAt(e);
-      setPull({ ...d });
-    },
-    drop: (d, e) => {
-      const to = secondsAt(e);
-      setPull(null);
-      if (Math.abs(whole(to) - whole(d.at)) > 5) {
-        const from = Math.min(to, d.at);
-        setStretch({ from, to: Math.min(Math.max(to, d.at), from + 60) });
-        return;
-      }
-      setStretch(null);
-      let bar = earliest;
-      while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= to) bar++;
-      show(bar);
-    },
-    cancel: () => setPull(null),
-  });
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
@@ -346,24 +323,21 @@ function Heard({
             <span className="text-[13px] text-muted max-[1200px]:hidden">Bars</span>
             <Choice
               label="Bars on show"
-              value={span}
+              value={inBars ? span : 0}
               options={[
                 [1, "1"],
                 [2, "2"],
                 [4, "4"],
                 [8, "8"],
               ]}
-              onChange={(n) => {
-                setSpan(n);
-                setFirst((f) => Math.max(Math.min(f, bars - n), earliest));
-              }}
+              onChange={(n) => show(firstBar, n)}
             />
             <button
               type="button"
               className="press px-2"
               aria-label="Earlier bars"
               title="Earlier bars (,)"
-              disabled={firstBar <= earliest}
+              disabled={viewFrom <= barSeconds(analysis, earliest)}
               onClick={earlier}
             >
               <ChevronLeft size={15} />
@@ -373,7 +347,7 @@ function Heard({
               className="press px-2"
               aria-label="Later bars"
               title="Later bars (.)"
-              disabled={firstBar + span >= bars}
+              disabled={viewTo >= barSeconds(analysis, bars)}
               onClick={later}
             >
               <ChevronRight size={15} />
@@ -404,70 +378,53 @@ function Heard({
                 families={families}
                 labelWidth={labelWidth}
               >
-                <svg
+                <Overview
+                  label="The whole recording; click to show bars, drag to choose a stretch to listen to"
+                  time={view}
                   width={width}
                   height={38}
-                  className="rowbox cursor-pointer touch-none"
-                  role="img"
-                  aria-label="The whole recording; click to show bars, drag to choose a stretch to listen to"
-                  {...pulling}
+                  onClick={(t) => {
+                    setStretch(null);
+                    let bar = earliest;
+                    while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= t) bar++;
+                    show(bar);
+                  }}
+                  onChoose={({ from, to }) => {
+                    const start = Math.max(from, 0);
+                    setStretch({ from: start, to: Math.min(to, start + 60, analysis.duration_s) });
+                  }}
                 >
-                  <g transform="translate(8 0)">
-                    <Wave
-                      project={state.id}
-                      reference={reference.id}
-                      from={0}
-                      to={analysis.duration_s}
-                      width={width - 16}
-                      height={38}
-                      colour="var(--line-strong)"
-                    />
-                  </g>
-                  {reference.kind === "midi" &&
-                    analysis.hits.map((h) => (
-                      <line
-                        key={h.id}
-                        x1={whole(h.time_s)}
-                        x2={whole(h.time_s)}
-                        y1={34}
-                        y2={34 - h.velocity / 4.5}
-                        stroke={hue(h.family)}
-                        strokeWidth={1.2}
-                      />
-                    ))}
-                  <rect
-                    x={whole(Math.max(time.from, 0))}
-                    y={1.5}
-                    width={Math.max(
-                      whole(Math.min(time.to, analysis.duration_s)) - whole(Math.max(time.from, 0)),
-                      4,
-                    )}
-                    height={35}
-                    rx={5}
-                    fill="var(--late)"
-                    fillOpacity={0.14}
-                    stroke="var(--late)"
-                    strokeWidth={1.6}
-                  />
-                  {(pull || stretch) && (
-                    <rect
-                      data-testid="stretch"
-                      x={whole(pull ? Math.min(pull.at, pull.to) : (stretch?.from ?? 0))}
-                      y={4}
-                      width={Math.abs(
-                        pull
-                          ? whole(pull.to) - whole(pull.at)
-                          : whole(stretch?.to ?? 0) - whole(stretch?.from ?? 0),
+                  {(x) => (
+                    <>
+                      <g transform={`translate(${x(0)} 0)`}>
+                        <Wave
+                          project={state.id}
+                          reference={reference.id}
+                          from={0}
+                          to={analysis.duration_s}
+                          width={x(analysis.duration_s) - x(0)}
+                          height={38}
+                          colour="var(--line-strong)"
+                        />
+                      </g>
+                      {reference.kind === "midi" && <SmallHits hits={analysis.hits} x={x} />}
+                      {stretch && (
+                        <rect
+                          data-testid="stretch"
+                          x={x(stretch.from)}
+                          y={4}
+                          width={x(stretch.to) - x(stretch.from)}
+                          height={30}
+                          fill="var(--ref)"
+                          fillOpacity={0.28}
+                          stroke="var(--ref)"
+                        />
                       )}
-                      height={30}
-                      fill="var(--ref)"
-                      fillOpacity={0.28}
-                      stroke="var(--ref)"
-                    />
+                    </>
                   )}
-                </svg>
+                </Overview>
               </StudyBar>
-              <div className="relative">
+              <div ref={rows} id="rows" className="relative">
                 <svg width={fullWidth} height={20} aria-hidden="true">
                   <defs>
                     <pattern id="left-out" width={8} height={8} patternUnits="userSpaceOnUse">
@@ -476,6 +433,7 @@ function Heard({
                   </defs>
                   {steps(analysis, time)
                     .filter((l) => l.rank < (span > 4 ? 1 : 2))
+                    .filter((l) => l.rank > 0 || (barAndBeat(analysis, l.beat).bar - 1) % everyBar === 0)
                     .map((l) => {
                       const { bar, beat } = barAndBeat(analysis, l.beat);
                       return (
@@ -533,12 +491,7 @@ function Heard({
                     return at >= time.from && at <= time.to ? labelWidth + time.x(at) : null;
                   }}
                   toX={(tick) => {
-                    const perBar = state.document.groove.meter.beats * 960;
-                    const bar = tick / perBar;
-                    const at =
-                      barSeconds(analysis, Math.floor(bar)) +
-                      (bar % 1) *
-                        (barSeconds(analysis, Math.floor(bar) + 1) - barSeconds(analysis, Math.floor(bar)));
+                    const at = placeOf(tick);
                     return at >= time.from && at <= time.to ? labelWidth + time.x(at) : null;
                   }}
                 />
@@ -576,4 +529,19 @@ function Heard({
       />
     </>
   );
+}
+
+/** All hits of a performance in small. */
+function SmallHits({ hits, x }: { hits: HeardHit[]; x: (time: number) => number }) {
+  return [...new Set(hits.map((h) => h.family))].map((family) => (
+    <path
+      key={family}
+      d={hits
+        .filter((h) => h.family === family)
+        .map((h) => `M${x(h.time_s).toFixed(1)} 34v${(-h.velocity / 4.5).toFixed(1)}`)
+        .join("")}
+      stroke={hue(family)}
+      strokeWidth={1.2}
+    />
+  ));
 }

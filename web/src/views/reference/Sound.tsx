@@ -3,9 +3,9 @@
 import { useState } from "react";
 import type { Analysis } from "../../api/client";
 import { useDrag } from "../../parts/useDrag";
+import type { Axis } from "../../time/axis";
 import { labelWidth, steps } from "./HitRow";
 import { Spectrogram } from "./Spectrogram";
-import type { Timeline } from "./timeline";
 import { Wave } from "./Wave";
 
 const height = 70;
@@ -14,7 +14,7 @@ export function Sound(p: {
   project: string;
   reference: string;
   analysis: Analysis;
-  time: Timeline;
+  time: Axis;
   width: number;
   /** A beat, by its number, was dragged to a time. */
   onBeat: (beat: number, time: number) => void;

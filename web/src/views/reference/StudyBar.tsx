@@ -2,6 +2,7 @@
 import { Ear, Square } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import type { Family, Schemas } from "../../api/client";
+import { useKeys } from "../../keys/useKeys";
 import { monitor, useMonitor } from "../../live/monitor";
 import { familyName } from "../../parts/family";
 import { num } from "../../parts/format";
@@ -35,16 +36,8 @@ export function StudyBar(p: {
   useEffect(() => {
     if (useMonitor.getState().studying) void play(how);
   }, [how, reference, from, to]);
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const el = e.target as HTMLElement;
-      if (e.key.toLowerCase() !== "l" || e.ctrlKey || e.metaKey || e.altKey) return;
-      if (/INPUT|TEXTAREA|SELECT/.test(el.tagName) || el.closest("dialog")) return;
-      if (useMonitor.getState().studying) monitor.stop();
-      else void play(how);
-    };
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
+  useKeys("listening", {
+    listen: () => (useMonitor.getState().studying ? monitor.stop() : void play(how)),
   });
   useEffect(
     () => () => {

@@ -3,6 +3,7 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import type { Analysis, Schemas } from "../../api/client";
+import { useKeys } from "../../keys/useKeys";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
 
@@ -144,16 +145,7 @@ function Tap({ onTempo }: { onTempo: (bpm: number) => void }) {
     );
     return () => clearTimeout(timer);
   }, [taps]);
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const el = e.target as HTMLElement;
-      if (e.key.toLowerCase() !== "t" || e.ctrlKey || e.metaKey || e.altKey || e.repeat) return;
-      if (/INPUT|TEXTAREA|SELECT/.test(el.tagName) || el.closest("dialog")) return;
-      setTaps((t) => [...t.slice(-15), e.timeStamp]);
-    };
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
-  }, []);
+  useKeys("tapping", { tap: (e) => !e.repeat && setTaps((t) => [...t.slice(-15), e.timeStamp]) });
   const bpm = tappedTempo(taps);
   return (
     <button

@@ -1,8 +1,8 @@
 import { renderToStaticMarkup } from "react-dom/server";
 import { expect, test } from "vitest";
 import type { Analysis, HeardHit, Schemas } from "../../api/client";
+import { axisOf } from "../../time/axis";
 import { HitRow } from "./HitRow";
-import type { Timeline } from "./timeline";
 
 const hit = (id: string, more: Partial<HeardHit>): HeardHit => ({
   id,
@@ -27,7 +27,7 @@ const draw = (hits: HeardHit[], rolls: Schemas["Roll"][] = []) =>
       analysis={{ left_out: [], grid: null, rolls } as unknown as Analysis}
       family="hat_closed"
       hits={hits}
-      time={{ from: 0, to: 4, x: (s: number) => s * 100, seconds: (x: number) => x / 100 } as Timeline}
+      time={axisOf({ from: 0, to: 4 }, 400, 0)}
       width={400}
       scale={1}
       selected=""
@@ -39,11 +39,16 @@ const draw = (hits: HeardHit[], rolls: Schemas["Roll"][] = []) =>
     />,
   );
 
-test("a covered hit stands on a dashed stick without a rim, and says so", () => {
-  const html = draw([hit("r1", {}), hit("r2", { covered: true, time_s: 2 })]);
-  expect(html.match(/stroke-dasharray/g)).toHaveLength(1);
-  expect(html.match(/stroke="var\(--late\)"/g)).toHaveLength(1);
+test("the hits on show are a list that says what cannot be seen", () => {
+  const html = draw([
+    hit("r1", {}),
+    hit("r2", { covered: true, time_s: 2 }),
+    hit("r3", { grace: true, time_s: 3 }),
+    hit("r4", { time_s: 9 }),
+  ]);
+  expect(html.match(/data-hit=/g), "what is not on show is not listed").toHaveLength(3);
   expect(html.match(/onset hidden by other sound/g)).toHaveLength(1);
+  expect(html.match(/grace note/g)).toHaveLength(1);
   expect(html).toMatch(/>1<\/span> covered/);
 });
 
@@ -71,11 +76,4 @@ test("a bracket names the note value of a roll, over the part on show of its own
   expect(html).toContain("M300 16 V13 H400 V16"); // the stretch ends at 4 s
   expect(html).toContain("Roll of 3");
   expect(html).toContain("velocity −20");
-});
-
-test("a grace note has a small head", () => {
-  expect(draw([hit("r1", {})])).not.toContain('r="3.2"');
-  const html = draw([hit("r1", { grace: true })]);
-  expect(html).toContain('r="3.2"');
-  expect(html).toContain("grace note");
 });

@@ -1,14 +1,8 @@
 // The stretch of the recording on show, in seconds and in pixels.
 import type { Analysis } from "../../api/client";
+import { type Axis, axisOf, type Limits, type View } from "../../time/axis";
 
-export interface Timeline {
-  from: number;
-  to: number;
-  x: (seconds: number) => number;
-  seconds: (x: number) => number;
-}
-
-const pad = 8;
+export const pad = 8;
 
 /** Seconds of a bar line, counted from 0; beyond the grid the nearest beat length goes on. */
 export function barSeconds(a: Analysis, bar: number): number {
@@ -35,15 +29,27 @@ export function barAndBeat(a: Analysis, beat: number): { bar: number; beat: numb
   return { bar: bar + 1, beat: from - bar * perBar + 1 };
 }
 
-export function timelineOf(a: Analysis, firstBar: number, bars: number, width: number): Timeline {
+/** Some bars with a little beside them. */
+export function viewOfBars(a: Analysis, firstBar: number, bars: number): View {
   const margin = (barSeconds(a, firstBar + bars) - barSeconds(a, firstBar)) * 0.012;
-  const from = barSeconds(a, firstBar) - margin;
-  const to = barSeconds(a, firstBar + bars) + margin;
-  const inner = Math.max(width - 2 * pad, 10);
-  return {
-    from,
-    to,
-    x: (s) => pad + ((s - from) / (to - from)) * inner,
-    seconds: (x) => from + ((x - pad) / inner) * (to - from),
-  };
+  return { from: barSeconds(a, firstBar) - margin, to: barSeconds(a, firstBar + bars) + margin };
 }
+
+/** Which bars a view shows: the first that begins in it, and how many are as long. */
+export function barsOf(a: Analysis, view: View): { first: number; bars: number } {
+  const last = Math.max(a.bars, 1);
+  let first = earliestBar(a);
+  const slack = (view.to - view.from) * 0.02;
+  while (first < last - 1 && barSeconds(a, first) < view.from - slack) first++;
+  const bar = barSeconds(a, first + 1) - barSeconds(a, first);
+  return { first, bars: Math.max(Math.round((view.to - view.from) / bar), 1) };
+}
+
+/** What of a recording can be on show: all bars and the whole file, at least half a second. */
+export function limitsOf(a: Analysis): Limits {
+  const all = viewOfBars(a, earliestBar(a), Math.max(a.bars, 1) - earliestBar(a));
+  return { from: Math.min(all.from, 0), to: Math.max(all.to, a.duration_s), least: 0.5 };
+}
+
+/** The axis of a stretch of the recording, in seconds. */
+export const timelineOf = (view: View, width: number): Axis => axisOf(view, width, pad);

@@ -1,0 +1,115 @@
+// Every key of the program, in the order of the list on "?". Who handles the keys
+// of a place must handle all of them (see useKeys), so that the list is true.
+
+export interface Key {
+  /** As the library of keys writes them: https://github.com/jamiebuilds/tinykeys#keybinding-syntax */
+  keys: string[];
+  /** As people read them. */
+  shown: string;
+  does: string;
+  /** Also while a number is being edited; texts keep their own keys. */
+  inNumbers?: boolean;
+}
+
+const both = (key: string) => [key, `Shift+${key}`];
+
+export const keyList = {
+  everywhere: {
+    play: { keys: ["Space"], shown: "Space", does: "Play and stop" },
+    source: { keys: ["m"], shown: "M", does: "Mine, reference, both" },
+    views: {
+      keys: ["1", "2", "3", "4", "5"],
+      shown: "1 to 5",
+      does: "Reference, Sounds, Groove, Compare, Export",
+    },
+    undo: { keys: ["$mod+z"], shown: "Ctrl Z", does: "Undo", inNumbers: true },
+    redo: { keys: ["$mod+Shift+z", "$mod+y"], shown: "Ctrl Shift Z", does: "Redo", inNumbers: true },
+    follow: { keys: ["f"], shown: "F", does: "Follow what plays, or stay" },
+    theme: { keys: ["n"], shown: "N", does: "Day and night" },
+    help: { keys: ["Shift+?", "?"], shown: "?", does: "This list" },
+  },
+  time: {
+    earlier: { keys: [","], shown: ",", does: "Earlier" },
+    later: { keys: ["."], shown: ".", does: "Later" },
+    closer: { keys: ["+", "=", "Shift++"], shown: "+", does: "Zoom in; also Ctrl and the wheel" },
+    wider: { keys: ["-"], shown: "−", does: "Zoom out" },
+    whole: { keys: ["0"], shown: "0", does: "All of it" },
+  },
+  overview: {
+    scroll: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "On the overview: scroll by a quarter" },
+    page: { keys: ["PageUp", "PageDown"], shown: "Page ↑ ↓", does: "By all that is on show" },
+    ends: { keys: ["Home", "End"], shown: "Home, End", does: "To the beginning, to the end" },
+  },
+  groove: {
+    cursor: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "Move the cursor by a step" },
+    reach: { keys: ["Shift+ArrowLeft", "Shift+ArrowRight"], shown: "Shift ← →", does: "Select on the way" },
+    rows: {
+      keys: ["$mod+ArrowUp", "$mod+ArrowDown"],
+      shown: "Ctrl ↑ ↓",
+      does: "The row above, the row below",
+    },
+    place: { keys: ["Enter"], shown: "Enter", does: "Place or remove a hit" },
+    velocity: {
+      keys: [...both("ArrowUp"), ...both("ArrowDown")],
+      shown: "↑ ↓",
+      does: "Velocity of the selection, by 5; with Shift, by 1",
+    },
+    nudge: {
+      keys: ["Alt+ArrowLeft", "Alt+ArrowRight", "Alt+Shift+ArrowLeft", "Alt+Shift+ArrowRight"],
+      shown: "Alt ← →",
+      does: "Nudge by 1 ms; with Shift, by 0.2 ms",
+    },
+    move: {
+      keys: ["$mod+ArrowLeft", "$mod+ArrowRight"],
+      shown: "Ctrl ← →",
+      does: "Move the selection by a step",
+    },
+    copy: { keys: ["$mod+c"], shown: "Ctrl C", does: "Copy" },
+    paste: { keys: ["$mod+v"], shown: "Ctrl V", does: "Paste at the cursor" },
+    repeat: { keys: ["$mod+d"], shown: "Ctrl D", does: "Repeat one bar later" },
+    remove: { keys: ["Delete", "Backspace"], shown: "Delete", does: "Remove the selection" },
+    row: { keys: ["a"], shown: "A", does: "Select the whole row" },
+    all: { keys: ["Shift+a"], shown: "Shift A", does: "Select all rows" },
+    hear: { keys: ["p"], shown: "P", does: "Play the voice" },
+  },
+  reference: {
+    hits: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "The hit before, the next hit" },
+    weigh: {
+      keys: [...both("ArrowUp"), ...both("ArrowDown")],
+      shown: "↑ ↓",
+      does: "Weigh the hit, by 5; with Shift, by 1",
+    },
+    move: {
+      keys: ["Alt+ArrowLeft", "Alt+ArrowRight", "Alt+Shift+ArrowLeft", "Alt+Shift+ArrowRight"],
+      shown: "Alt ← →",
+      does: "Move the hit by 1 ms; with Shift, by 0.2 ms",
+    },
+    drop: { keys: ["x", "Delete", "Backspace"], shown: "X, Delete", does: "Drop the hit" },
+  },
+  listening: {
+    listen: { keys: ["l"], shown: "L", does: "Listen closely to what is on show" },
+  },
+  tapping: {
+    tap: { keys: ["t"], shown: "T", does: "Tap the tempo" },
+  },
+} as const satisfies Record<string, Record<string, Key>>;
+
+export type Place = keyof typeof keyList;
+
+/** What stands over the keys of a place; nothing where they go on from the place before. */
+export const placeNames: Record<Place, string> = {
+  everywhere: "Everywhere",
+  time: "On a time axis",
+  overview: "",
+  groove: "On a row of the groove",
+  reference: "On a row of the reference",
+  listening: "In Reference",
+  tapping: "",
+};
+
+/** What the mouse does, which no key does. */
+export const gestures: Partial<Record<Place, [string, string][]>> = {
+  everywhere: [["Escape", "Take back the drag under way"]],
+  time: [["Shift, wheel", "Scroll"]],
+  reference: [["Double click", "Add a hit"]],
+};

@@ -1,0 +1,57 @@
+// A canvas that is painted when its painter changes, as sharp as the screen, in
+// the colours of the page: those of the style sheet, by day and by night.
+import { useLayoutEffect, useRef, useSyncExternalStore } from "react";
+
+/** The colour that a CSS value stands for now, such as var(--kick). */
+export function colourOf(css: string): string {
+  const name = /^var\((--[\w-]+)\)$/.exec(css)?.[1];
+  if (!name) return css;
+  const known = colours.get(name);
+  if (known !== undefined) return known;
+  const value = getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+  colours.set(name, value);
+  return value;
+}
+
+const colours = new Map<string, string>();
+
+function watchTheme(changed: () => void) {
+  const watch = new MutationObserver(() => {
+    colours.clear();
+    changed();
+  });
+  watch.observe(document.documentElement, { attributeFilter: ["data-theme"] });
+  return () => watch.disconnect();
+}
+
+const theme = () => document.documentElement.dataset.theme ?? "day";
+
+export type Paint = (pen: CanvasRenderingContext2D) => void;
+
+export function Canvas({
+  width,
+  height,
+  paint,
+  ...more
+}: { width: number; height: number; paint: Paint } & Omit<
+  React.CanvasHTMLAttributes<HTMLCanvasElement>,
+  "width" | "height"
+>) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const now = useSyncExternalStore(watchTheme, theme, () => "day");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the theme changes what the painter's colours are
+  useLayoutEffect(() => {
+    const el = canvas.current;
+    const pen = el?.getContext("2d");
+    if (!el || !pen) return;
+    const sharp = devicePixelRatio || 1;
+    if (el.width !== Math.round(width * sharp) || el.height !== Math.round(height * sharp)) {
+      el.width = Math.round(width * sharp);
+      el.height = Math.round(height * sharp);
+    }
+    pen.setTransform(sharp, 0, 0, sharp, 0, 0);
+    pen.clearRect(0, 0, width, height);
+    paint(pen);
+  }, [width, height, paint, now]);
+  return <canvas ref={canvas} style={{ width, height, display: "block" }} {...more} />;
+}

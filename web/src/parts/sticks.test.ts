@@ -1,0 +1,71 @@
+import { beforeAll, expect, test, vi } from "vitest";
+import { paintGrid, paintStick, rimOf, type Stick } from "./sticks";
+
+/** A pen that notes what is drawn. */
+function noting() {
+  const notes: string[] = [];
+  const state: Record<string, unknown> = {};
+  const pen = new Proxy(state, {
+    get: (_, name: string) =>
+      name in state
+        ? state[name]
+        : (...args: unknown[]) => notes.push(`${name} ${args.flat().join(" ")}`.trim()),
+    set: (_, name: string, value) => {
+      state[name] = value;
+      notes.push(`${name}=${value}`);
+      return true;
+    },
+  }) as unknown as CanvasRenderingContext2D;
+  return { pen, notes };
+}
+
+beforeAll(() => {
+  vi.stubGlobal("document", { documentElement: {} });
+  vi.stubGlobal("getComputedStyle", () => ({ getPropertyValue: (name: string) => ` ${name.slice(2)} ` }));
+});
+
+const stick: Stick = { x: 100, lean: 7, velocity: 127, colour: "var(--kick)", offset: 9 };
+
+test("a stick leans from its foot to its head", () => {
+  const { pen, notes } = noting();
+  paintStick(pen, stick, 58);
+  expect(notes).toContain("moveTo 100 53");
+  expect(notes).toContain("lineTo 107 9");
+  expect(notes).toContain("fillStyle=kick");
+  expect(notes.at(-3), "late").toBe("strokeStyle=late");
+  expect(
+    notes.some((n) => n.startsWith("arc 107 9 9")),
+    "no ring where it is not selected",
+  ).toBe(false);
+});
+
+test("covered, hollow, selected and small ones differ", () => {
+  const draw = (more: Partial<Stick>) => {
+    const { pen, notes } = noting();
+    paintStick(pen, { ...stick, ...more }, 58);
+    return notes;
+  };
+  expect(draw({ covered: true })).toContain("setLineDash 3.5 3");
+  expect(rimOf({ ...stick, covered: true }), "without a rim").toBe("var(--kick)");
+  expect(rimOf({ ...stick, offset: -4 })).toBe("var(--early)");
+  expect(rimOf({ ...stick, offset: 0.2 })).toBe("var(--kick)");
+  expect(draw({ hollow: true })).not.toContain("fill");
+  expect(draw({ hollow: true })).toContain("strokeStyle=ref");
+  expect(draw({ selected: true }).some((n) => n.startsWith("arc 107 9 9"))).toBe(true);
+  expect(draw({ small: true }).some((n) => n.startsWith("arc 107 9 3.2"))).toBe(true);
+  expect(draw({ faint: true })).toContain("globalAlpha=0.45");
+});
+
+test("bars stand over beats, beats over steps", () => {
+  const { pen, notes } = noting();
+  paintGrid(
+    pen,
+    [
+      { x: 1, rank: 0 },
+      { x: 2, rank: 2 },
+      { x: 3, rank: 1 },
+    ],
+    58,
+  );
+  expect(notes.filter((n) => n.startsWith("moveTo"))).toEqual(["moveTo 2 5", "moveTo 3 5", "moveTo 1 5"]);
+});

@@ -1,0 +1,108 @@
+// Selecting by a rule: whose hits, on which steps, how loud.
+import { useEffect, useRef, useState } from "react";
+import type { State } from "../../api/client";
+import { Choice } from "../../parts/Choice";
+import { NumberField } from "../../parts/NumberField";
+import { hitsByRule, type Rule, type StepClass } from "./select";
+import { useSelection } from "./selection";
+
+export function SelectPanel({ state }: { state: State }) {
+  const sel = useSelection();
+  const [open, setOpen] = useState(false);
+  const [rule, setRule] = useState<Omit<Rule, "voice"> & { all: boolean }>({
+    all: false,
+    steps: "any",
+    from: 1,
+    to: 127,
+  });
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!open) return;
+    const away = (e: PointerEvent) => {
+      if (!box.current?.contains(e.target as Node)) setOpen(false);
+    };
+    addEventListener("pointerdown", away);
+    return () => removeEventListener("pointerdown", away);
+  }, [open]);
+  const pick = (change: Partial<typeof rule>) => {
+    const next = { ...rule, ...change };
+    if (next.from > next.to) next[change.from !== undefined ? "to" : "from"] = change.from ?? change.to ?? 1;
+    setRule(next);
+    const { all, ...r } = next;
+    sel.set({ hits: hitsByRule(state, { ...r, voice: all ? "" : sel.voice }) });
+  };
+  const name = state.document.kit.voices.find((v) => v.id === sel.voice)?.name ?? "this row";
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: Escape belongs to the panel inside
+    <div
+      ref={box}
+      className="relative"
+      onKeyDown={(e) => {
+        if (e.key !== "Escape" || !open) return;
+        e.stopPropagation();
+        setOpen(false);
+      }}
+    >
+      <button
+        type="button"
+        className="press px-2.5"
+        aria-expanded={open}
+        title="Select by step and by velocity"
+        onClick={() => {
+          setOpen(!open);
+          if (!open) pick({});
+        }}
+      >
+        Select…
+      </button>
+      {open && (
+        <section
+          aria-label="Select by rule"
+          className="absolute top-9 right-0 z-30 flex w-[330px] flex-col gap-2 rounded-xl border border-line bg-base-100 p-3 shadow-lg"
+        >
+          <Choice
+            label="Whose hits"
+            value={rule.all ? "all" : "one"}
+            options={[
+              ["one", name],
+              ["all", "All rows"],
+            ]}
+            onChange={(v) => pick({ all: v === "all" })}
+          />
+          <Choice
+            label="Which steps"
+            value={rule.steps}
+            options={[
+              ["any", "Any step"],
+              ["beats", "Beats"],
+              ["offbeats", "Off-beats"],
+              ["between", "Between"],
+            ]}
+            onChange={(steps) => pick({ steps: steps as StepClass })}
+          />
+          <div className="grid grid-cols-2 gap-4">
+            {(["from", "to"] as const).map((end) => (
+              <NumberField
+                key={end}
+                compact
+                label={end === "from" ? "velocity from" : "to"}
+                value={rule[end]}
+                unit=""
+                min={1}
+                max={127}
+                digits={0}
+                step={1}
+                reset={end === "from" ? 1 : 127}
+                onChange={(v) => pick({ [end]: Math.round(v) })}
+              />
+            ))}
+          </div>
+          <p className="text-[12px] text-muted" role="status">
+            <span className="num">{sel.hits.length}</span> selected; velocity, nudge and pitch at the right
+            act on all of them.
+          </p>
+        </section>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,92 @@
+// What the keys of a row do: the cursor moves at once, edits wait for the answers
+// to those before them.
+import type { Edit, State } from "../../api/client";
+import { rowKeys } from "../../keys/useKeys";
+import { monitor } from "../../live/monitor";
+import { clamp } from "../../parts/format";
+import { useProject } from "../../state/project";
+import type { Axis } from "./layout";
+import { copy, laneOf, paste, repeat, useSelection } from "./selection";
+
+/** What a key acts on: the state and the selection as they are when it is its turn. */
+interface Now {
+  state: State;
+  at: { id: string } | undefined;
+  picked: { voice: string; hit: string }[];
+}
+
+export function laneKeys(voice: string, axis: Axis) {
+  const set = (s: Parameters<ReturnType<typeof useSelection.getState>["set"]>[0]) =>
+    useSelection.getState().set(s);
+  const act = (edits: (now: Now, e: KeyboardEvent) => Edit[]) => (e: KeyboardEvent) => {
+    // Keys come faster than answers: each acts on what the ones before made.
+    void useProject
+      .getState()
+      .answered()
+      .then(() => {
+        const { state, edit } = useProject.getState();
+        if (!state) return;
+        const sel = useSelection.getState();
+        const at = laneOf(state, voice).find((h) => h.tick === sel.tick);
+        const picked = sel.hits.length > 0 ? sel.hits : at ? [{ voice, hit: at.id }] : [];
+        edit(edits({ state, at, picked }, e));
+      });
+  };
+  const by = (number: string, picked: Now["picked"], amount: number): Edit[] =>
+    picked.length > 0 ? [{ op: "hit.by", hits: picked, number, by: amount }] : [];
+  const sideways = (e: KeyboardEvent) => (e.key === "ArrowLeft" ? -1 : 1);
+  const step = (reach: boolean) =>
+    act(({ state }, e) => {
+      const sel = useSelection.getState();
+      const tick = (sel.tick + sideways(e) * axis.stepTicks + axis.total) % axis.total;
+      const there = laneOf(state, voice).find((h) => h.tick === tick);
+      const one = there ? [{ voice, hit: there.id }] : [];
+      const others = sel.hits.filter((s) => s.voice !== voice || s.hit !== there?.id);
+      set({ voice, tick, hits: reach ? [...others, ...one] : one });
+      return [];
+    });
+  return rowKeys("groove", {
+    cursor: step(false),
+    reach: step(true),
+    rows: (e) => {
+      const rows = [...document.querySelectorAll<HTMLElement>("[data-lane]")];
+      const at = rows.findIndex((r) => r.dataset.lane === voice);
+      rows[at + (e.key === "ArrowUp" ? -1 : 1)]?.focus();
+    },
+    place: act(({ at }) => {
+      if (at) return [{ op: "hit.delete", hits: [{ voice, hit: at.id }] }];
+      void monitor.strike(voice, 100);
+      return [{ op: "hit.add", voice, tick: useSelection.getState().tick }];
+    }),
+    velocity: act(({ picked }, e) =>
+      by("velocity", picked, (e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 1 : 5)),
+    ),
+    nudge: act(({ picked }, e) => by("nudge_ms", picked, sideways(e) * (e.shiftKey ? 0.2 : 1))),
+    move: act(({ picked }, e) => {
+      const ticks = sideways(e) * axis.stepTicks;
+      set({ tick: clamp(useSelection.getState().tick + ticks, 0, axis.total - axis.stepTicks) });
+      return picked.length > 0 ? [{ op: "hit.move", hits: picked, ticks }] : [];
+    }),
+    copy: act(({ state }) => {
+      copy(state);
+      return [];
+    }),
+    paste: act(() => paste(useSelection.getState().tick, axis.total)),
+    repeat: act(({ state }) => repeat(state, axis.barTicks, axis.total)),
+    remove: act(({ picked }) => {
+      set({ hits: [] });
+      return picked.length > 0 ? [{ op: "hit.delete", hits: picked }] : [];
+    }),
+    row: act(({ state }) => {
+      set({ hits: laneOf(state, voice).map((h) => ({ voice, hit: h.id })) });
+      return [];
+    }),
+    all: act(({ state }) => {
+      set({
+        hits: state.document.groove.lanes.flatMap((l) => l.hits.map((h) => ({ voice: l.voice, hit: h.id }))),
+      });
+      return [];
+    }),
+    hear: () => void monitor.strike(voice),
+  });
+}
