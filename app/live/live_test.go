@@ -60,13 +60,13 @@ func TestLeadIsKept(t *testing.T) {
 	assert.Equal(t, 2, n)
 	s.take(&Message{Type: "played", Frames: 1 << 40})
 	assert.Equal(t, s.sent, s.played, "a browser cannot have played more than it was sent")
-	lead := s.lead
+	lead := s.lead.frames
 	s.take(&Message{Type: "played", Frames: 0, Dry: 1})
-	assert.Equal(t, lead+leadStep, s.lead, "the lead grows when the browser ran dry")
+	assert.Equal(t, lead+leadStep, s.lead.frames, "the lead grows when the browser ran dry")
 	for i := range 100 {
 		s.take(&Message{Type: "played", Dry: i})
 	}
-	assert.LessOrEqual(t, s.lead, int64(mostLead))
+	assert.LessOrEqual(t, s.lead.frames, int64(mostLead))
 }
 
 func TestPlayingAndEditing(t *testing.T) {

@@ -18,14 +18,6 @@ import (
 	"jubrak/internal/guard"
 )
 
-// Leads in frames at engine.Rate: what lies between an edit and its sound.
-// The lead grows when the browser ran dry.
-const (
-	firstLead = 4096
-	mostLead  = 12288
-	leadStep  = 1024
-)
-
 // Block is the number of frames sent in one message.
 const Block = 256
 
@@ -33,7 +25,7 @@ const Block = 256
 // uint32, version of the document uint32, position in ticks float64, peak
 // left and right float32 (linear), momentary loudness float32 (LUFS), flags
 // uint32 (bit 0: playing; bit 1: a study plays, and the position is the part
-// of its way, 0..1). Left samples as float32 follow, then right.
+// of its way, 0..1; bit 2: the safety limiter turns down what is heard). Left samples as float32 follow, then right.
 const HeaderBytes = 32
 
 // Message is what the browser sends.
@@ -46,10 +38,12 @@ type Message struct {
 	Source   string  `json:"source"`
 	// Study says what is studied, in a study message.
 	Study *study.Settings `json:"study"`
-	// Frames played since the connection opened, and how often the browser
-	// ran dry, in a played message.
+	// Frames played since the connection opened, how often the browser ran dry,
+	// and the fewest frames that were left since the message before, in a played
+	// message.
 	Frames int64 `json:"frames"`
 	Dry    int   `json:"dry"`
+	Least  int64 `json:"least"`
 }
 
 // Prepare makes the sound of a study.
@@ -63,10 +57,9 @@ type Session struct {
 	monitor *engine.Monitor
 	program *engine.Program // that plays
 	version uint32
-	lead    int64
+	lead    lead
 	sent    int64
 	played  int64
-	dry     int
 	left    [Block]float32
 	right   [Block]float32
 	message [HeaderBytes + 8*Block]byte
@@ -75,7 +68,7 @@ type Session struct {
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	s := &Session{prepare: prepare, monitor: engine.NewMonitor(engine.Rate), lead: firstLead}
+	s := &Session{prepare: prepare, monitor: engine.NewMonitor(engine.Rate), lead: newLead()}
 	s.program = engine.Prepare(song, engine.Rate, nil)
 	s.monitor.Engine.Swap(s.program)
 	s.version = uint32(version)
@@ -194,10 +187,7 @@ func (s *Session) take(m *Message) {
 		s.monitor.SetSource(engine.Source(m.Source))
 	case "played":
 		s.played = min(max(m.Frames, s.played), s.sent)
-		if m.Dry > s.dry {
-			s.dry = m.Dry
-			s.lead = min(s.lead+leadStep, mostLead)
-		}
+		s.lead.heard(s.played, m.Dry, m.Least)
 	}
 }
 
@@ -219,7 +209,7 @@ func (s *Session) fill(ctx context.Context, conn *websocket.Conn) error {
 func (s *Session) next() []byte {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.sent-s.played >= s.lead {
+	if s.sent-s.played >= s.lead.frames {
 		return nil
 	}
 	position := s.monitor.Engine.Position()
@@ -237,8 +227,11 @@ func (s *Session) next() []byte {
 	if s.monitor.Engine.Playing() {
 		flags = 1
 	}
+	if s.monitor.Held() {
+		flags |= 4
+	}
 	if part, ok := s.monitor.Studied(); ok {
-		flags = 2
+		flags = flags&^1 | 2
 		le.PutUint64(b[8:], math.Float64bits(part))
 	}
 	le.PutUint32(b[28:], flags)

@@ -17,6 +17,7 @@ const silence: Report = {
   loudness: -100,
   playing: false,
   studying: false,
+  held: false,
 };
 
 interface MonitorStore {

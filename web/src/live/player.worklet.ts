@@ -23,6 +23,7 @@ class Player extends AudioWorkletProcessor {
   private marks: Mark[] = [];
   private now: Block | null = null;
   private dry = 0;
+  private least = ring; // frames left at the worst moment since the last message
   private starved = false;
   private peakLeft = 0;
   private peakRight = 0;
@@ -72,6 +73,7 @@ class Player extends AudioWorkletProcessor {
       this.starved = false;
     }
     this.read += ready;
+    this.least = Math.min(this.least, this.wrote - this.read);
     while (this.marks[0] && this.marks[0].at < this.read) {
       this.now = this.marks.shift()?.block ?? null;
       this.peakLeft = Math.max(this.peakLeft, this.now?.peakLeft ?? 0);
@@ -79,13 +81,18 @@ class Player extends AudioWorkletProcessor {
     }
     this.sinceReport += left.length;
     if (this.sinceReport >= 512) this.report();
-    else if (this.sinceReport % 256 === 0) this.worker?.postMessage({ played: this.read, dry: this.dry });
+    else if (this.sinceReport % 256 === 0) this.tell();
     return true;
+  }
+
+  private tell() {
+    this.worker?.postMessage({ played: this.read, dry: this.dry, least: this.least });
+    this.least = ring;
   }
 
   private report() {
     this.sinceReport = 0;
-    this.worker?.postMessage({ played: this.read, dry: this.dry });
+    this.tell();
     const report: Report = {
       played: this.read,
       dry: this.dry,
@@ -97,6 +104,7 @@ class Player extends AudioWorkletProcessor {
       loudness: this.now?.loudness ?? -100,
       playing: this.now?.playing ?? false,
       studying: this.now?.studying ?? false,
+      held: this.now?.held ?? false,
     };
     this.peakLeft = 0;
     this.peakRight = 0;

@@ -45,7 +45,9 @@ addEventListener("message", (e: MessageEvent) => {
   if (m.type === "connect") {
     url = m.url;
     player = e.ports[0] ?? null;
-    if (player) player.onmessage = (p) => send({ type: "played", frames: p.data.played, dry: p.data.dry });
+    if (player)
+      player.onmessage = ({ data: p }) =>
+        send({ type: "played", frames: p.played, dry: p.dry, least: p.least });
     connect();
   } else if (m.type === "close") {
     closed = true;

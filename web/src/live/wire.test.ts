@@ -10,7 +10,7 @@ function block(frames: number): ArrayBuffer {
   v.setFloat32(16, 0.5, true);
   v.setFloat32(20, 0.25, true);
   v.setFloat32(24, -18, true);
-  v.setUint32(28, 1, true);
+  v.setUint32(28, 5, true);
   for (let i = 0; i < frames; i++) {
     v.setFloat32(headerBytes + 4 * i, i, true);
     v.setFloat32(headerBytes + 4 * (frames + i), -i, true);
@@ -27,6 +27,8 @@ test("a block is read", () => {
     peakLeft: 0.5,
     loudness: -18,
     playing: true,
+    studying: false,
+    held: true,
   });
   expect([...(b?.left ?? [])]).toEqual([0, 1, 2, 3]);
   expect([...(b?.right ?? [])]).toEqual([-0, -1, -2, -3]);

@@ -26,6 +26,8 @@ export interface Block {
   playing: boolean;
   /** A study plays; then the position is the part of its way, 0 to 1. */
   studying: boolean;
+  /** The safety limiter turns down what is heard. */
+  held: boolean;
   left: Float32Array;
   right: Float32Array;
 }
@@ -42,6 +44,7 @@ export interface Report {
   loudness: number;
   playing: boolean;
   studying: boolean;
+  held: boolean;
 }
 
 /** Reads a block; null when the bytes are not one. */
@@ -59,6 +62,7 @@ export function readBlock(data: ArrayBuffer): Block | null {
     loudness: v.getFloat32(24, true),
     playing: (v.getUint32(28, true) & 1) === 1,
     studying: (v.getUint32(28, true) & 2) === 2,
+    held: (v.getUint32(28, true) & 4) === 4,
     left: new Float32Array(data, headerBytes, frames),
     right: new Float32Array(data, headerBytes + 4 * frames, frames),
   };

@@ -115,7 +115,8 @@ function Meter() {
       peak.current.textContent = `${num(h.peak)} dBFS`;
       peak.current.style.color = h.peak > 0 ? "var(--color-error)" : "";
     }
-    if (loud.current) loud.current.textContent = r.loudness > -70 ? `${num(r.loudness)} LUFS` : "– LUFS";
+    if (loud.current)
+      loud.current.textContent = r.held ? "limited" : r.loudness > -70 ? `${num(r.loudness)} LUFS` : "– LUFS";
   });
   const bar = (ref: React.RefObject<HTMLDivElement | null>) => (
     <div className="h-2 w-40 overflow-hidden rounded bg-base-300">
@@ -125,7 +126,7 @@ function Meter() {
   return (
     <div
       className="flex items-center gap-4"
-      title="Output: sample peak and momentary loudness"
+      title="Output: sample peak and momentary loudness. What lies above 0 dBFS is limited before you hear it"
       data-testid="meter"
     >
       <div className="flex flex-col gap-1" aria-hidden="true">
