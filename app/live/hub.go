@@ -1,6 +1,7 @@
 package live
 
 import (
+	"slices"
 	"sync"
 
 	"jubrak/core/engine"
@@ -45,6 +46,19 @@ func (h *Hub) Each(project string, f func(*Session)) {
 	for _, s := range open {
 		f(s)
 	}
+}
+
+// Playing tells whether anything is heard in any session.
+func (h *Hub) Playing() bool {
+	h.mu.Lock()
+	var open []*Session
+	for _, of := range h.sessions {
+		for s := range of {
+			open = append(open, s)
+		}
+	}
+	h.mu.Unlock()
+	return slices.ContainsFunc(open, (*Session).Playing)
 }
 
 // Load gives an edited song to every open session of a project.

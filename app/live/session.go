@@ -91,6 +91,14 @@ func (s *Session) Load(song engine.Song, version int) {
 	s.program, s.version = ready, uint32(version)
 }
 
+// Playing tells whether the groove or a study plays.
+func (s *Session) Playing() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	_, studying := s.monitor.Studied()
+	return studying || s.monitor.Engine.Playing()
+}
+
 // SetTrack takes the reference to play beside the song, or nil.
 func (s *Session) SetTrack(t *engine.Track, match float64) {
 	s.mu.Lock()

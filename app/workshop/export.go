@@ -13,6 +13,15 @@ import (
 
 // Compare sets a project against its active reference; nil where it has none.
 func (s *Workshop) Compare(ctx context.Context, id string) (*match.Comparison, error) {
+	for {
+		c, err := s.compare(ctx, id)
+		if !errors.Is(err, errSuperseded) {
+			return c, err
+		}
+	}
+}
+
+func (s *Workshop) compare(ctx context.Context, id string) (*match.Comparison, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
@@ -25,10 +34,11 @@ func (s *Workshop) Compare(ctx context.Context, id string) (*match.Comparison, e
 	if err != nil {
 		return nil, err
 	}
-	mine, err := match.MeasureMine(ctx, &st.Document, s.samples(&st.Document))
+	shared, err := s.mine(ctx, st)
 	if err != nil {
 		return nil, err
 	}
+	mine := new(*shared)
 	if ref.Profile != nil {
 		mine.MeasureTones(&st.Document, s.samples(&st.Document), ref.Profile)
 	}

@@ -7,6 +7,7 @@ import (
 	"math"
 	"path/filepath"
 	"strings"
+	"time"
 
 	"jubrak/app/live"
 	"jubrak/app/store"
@@ -199,7 +200,7 @@ func (s *Workshop) Track(ctx context.Context, st *State) (*engine.Track, float64
 		return nil, 1, err
 	}
 	beats := a.Grid.PerBar * max(wholeBars(a), 1)
-	mine, err := match.MeasureMine(ctx, &st.Document, s.samples(&st.Document))
+	mine, err := s.mine(ctx, st)
 	if err != nil {
 		return nil, 1, err
 	}
@@ -282,6 +283,7 @@ func (s *Workshop) retrackAll(id string) {
 	}
 	s.mu.Unlock()
 	for {
+		time.Sleep(retrackAfter)
 		s.mu.Lock()
 		seen := s.stale[id]
 		s.mu.Unlock()
@@ -297,9 +299,7 @@ func (s *Workshop) retrackAll(id string) {
 }
 
 func (s *Workshop) retrack(id string) {
-	open := false
-	s.Hub.Each(id, func(*live.Session) { open = true })
-	if !open {
+	if !s.isOpen(id) {
 		return
 	}
 	st, err := s.Open(id)

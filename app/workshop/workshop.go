@@ -21,23 +21,24 @@ import (
 
 // Workshop is safe for concurrent use.
 type Workshop struct {
-	Store  *store.Store
-	Jobs   *jobs.Manager
-	Hub    *live.Hub
-	blobs  sync.RWMutex     // held for writing while unnamed blobs are removed
-	mu     sync.Mutex       // guards the caches
-	held   map[string]*held // open projects
-	heard  map[string]*listen.Raw
-	track  map[string]*cachedTrack
-	layer  map[string]*sound.Sample // decoded, by blob
-	long   map[string]*LongFile     // that wait for a stretch to be chosen, by blob
-	listed map[string]Summary       // of the versions last listed
-	stale  map[string]int           // projects whose monitors wait for Retrack
+	Store    *store.Store
+	Jobs     *jobs.Manager
+	Hub      *live.Hub
+	blobs    sync.RWMutex     // held for writing while unnamed blobs are removed
+	mu       sync.Mutex       // guards the caches
+	held     map[string]*held // open projects
+	heard    map[string]*listen.Raw
+	track    map[string]*cachedTrack
+	layer    map[string]*sound.Sample // decoded, by blob
+	long     map[string]*LongFile     // that wait for a stretch to be chosen, by blob
+	listed   map[string]Summary       // of the versions last listed
+	stale    map[string]int           // projects whose monitors wait for Retrack
+	measures map[string]*measuring    // by project, the newest
 }
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, listed: map[string]Summary{}}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}}
 }
 
 // Close ends long work.

@@ -28,6 +28,9 @@ type Bounce struct {
 	Seamless bool
 	// Stems asks for a buffer for each voice as well.
 	Stems bool
+	// Pause, where it is not nil, is called between blocks and may hold the
+	// render up, so that something more urgent goes first.
+	Pause func()
 }
 
 // Rendered is the result of a bounce: the mix and, if asked for, one stereo
@@ -101,6 +104,9 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 	for at := 0; at < frames; at += MaxBlock {
 		if err := ctx.Err(); err != nil {
 			return nil, err
+		}
+		if b.Pause != nil {
+			b.Pause()
 		}
 		n := min(MaxBlock, frames-at)
 		e.Process(l[:n], r[:n])

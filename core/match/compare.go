@@ -84,8 +84,9 @@ const (
 
 // MeasureMine measures the project's own hits over at least eight bars and
 // its real render over one cycle, with the sounds of its layers; of a cycle
-// longer than 64 bars or four minutes, so much.
-func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples) (*Mine, error) {
+// longer than 64 bars or four minutes, so much. pause, where it is not nil, is
+// called again and again while it renders, and may hold it up.
+func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples, pause func()) (*Mine, error) {
 	m := &Mine{Density: map[sound.Family]float64{}, Feel: Feel(d)}
 	g := &d.Groove
 	line := groove.NewLine(g, d.Tempo, 0)
@@ -98,7 +99,7 @@ func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples
 			m.Density[v.Family] += 1 / beats
 		}
 	}
-	bounce := engine.Bounce{Rate: engine.Rate, Seamless: true}
+	bounce := engine.Bounce{Rate: engine.Rate, Seamless: true, Pause: pause}
 	if bars*bar < g.CycleTicks() {
 		bounce.Bars = bars
 	}

@@ -20,7 +20,7 @@ import (
 
 func compare(t *testing.T, d *project.Document, a *listen.Analysis) *Comparison {
 	t.Helper()
-	mine, err := MeasureMine(context.Background(), d, nil)
+	mine, err := MeasureMine(context.Background(), d, nil, nil)
 	require.NoError(t, err)
 	return Compare(d, mine, a, nil)
 }
@@ -197,7 +197,7 @@ func TestReferencesAgainstEachOther(t *testing.T) {
 func TestProfilesWidenTolerances(t *testing.T) {
 	d := project.New("x")
 	p := profile.Genre("genre-house-classic")
-	mine, err := MeasureMine(context.Background(), d, nil)
+	mine, err := MeasureMine(context.Background(), d, nil, nil)
 	require.NoError(t, err)
 	d.Tempo = music.Steady(118.5)
 	c := Compare(d, mine, p.Analysis(), p)
@@ -228,7 +228,7 @@ func TestMineWithCoprimeLanes(t *testing.T) {
 		}
 	}
 	require.NoError(t, d.Validate())
-	mine, err := MeasureMine(context.Background(), d, nil)
+	mine, err := MeasureMine(context.Background(), d, nil, nil)
 	require.NoError(t, err)
 	family := d.Kit.Voice(d.Groove.Lanes[0].Voice).Family
 	assert.GreaterOrEqual(t, mine.Density[family], 3.9, "a hit on each sixteenth")

@@ -23,7 +23,7 @@ func TestTonesOfAProfileAreReached(t *testing.T) {
 		sound.Kick: {Fundamental: exactly(50), Decay: exactly(300)}, sound.Cowbell: {Decay: exactly(100)},
 	}
 	measured := func(d *project.Document) *Comparison {
-		mine, err := MeasureMine(context.Background(), d, nil)
+		mine, err := MeasureMine(context.Background(), d, nil, nil)
 		require.NoError(t, err)
 		mine.MeasureTones(d, nil, p)
 		return Compare(d, mine, p.Analysis(), p)

@@ -45,6 +45,11 @@ func Diff(at string, before, after *Document) []Patch {
 	return out
 }
 
+// SameKit tells whether two kits are the same; quick where they share layers.
+func SameKit(a, b *sound.Kit) bool {
+	return len(diffVoices("", a.Voices, b.Voices)) == 0
+}
+
 // diffVoices tells of a voice that is still in its place only the layers that
 // changed, where that is all.
 func diffVoices(path string, a, b []sound.Voice) []Patch {

@@ -118,10 +118,15 @@ export const api = {
     request<Schemas["Profile"]>("POST", `${at(id)}/references/${ref}/profile`, body),
   useProfile: (id: string, base: number, profile: string) =>
     request<State>("POST", `${at(id)}/profile`, { base, profile }),
-  voiceSound: (id: string, voice: string) =>
-    request<VoiceSound>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/sound`),
-  compare: (id: string, reference = "") =>
-    request<Comparison>("GET", `${at(id)}/compare${reference ? `?reference=${reference}` : ""}`),
+  voiceSound: (id: string, voice: string, signal?: AbortSignal) =>
+    request<VoiceSound>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/sound`, undefined, signal),
+  compare: (id: string, reference = "", signal?: AbortSignal) =>
+    request<Comparison>(
+      "GET",
+      `${at(id)}/compare${reference ? `?reference=${reference}` : ""}`,
+      undefined,
+      signal,
+    ),
   jobs: () => request<Schemas["JobList"]>("GET", "/api/jobs"),
   job: (id: string) => request<Job>("GET", `/api/jobs/${id}`),
   restartJob: (id: string) => request<Job>("POST", `/api/jobs/${id}/restart`),

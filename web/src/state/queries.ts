@@ -50,9 +50,10 @@ export function useCompare(other = "") {
   const version = useSettled(state?.version ?? 0, 250);
   const id = state?.id ?? "";
   const queryKey = ["compare", id, state?.document.active_reference, other, version] as const;
-  return useQuery({
+  return useQuery<Comparison, Error, Comparison, readonly unknown[]>({
     queryKey,
-    queryFn: () => api.compare(id, other),
+    // Given up when the next edit makes it worthless.
+    queryFn: ({ signal }) => api.compare(id, other, signal),
     enabled: id !== "" && state?.document.active_reference !== "",
     placeholderData: ofTheSame<Comparison>(queryKey, 4),
     retry: false,
@@ -66,9 +67,9 @@ export function useVoiceSound(voice: string) {
   const made = found?.layers;
   const targets = state?.document.targets;
   const queryKey = ["sound", id, voice, made, targets] as const;
-  return useQuery({
+  return useQuery<VoiceSound, Error, VoiceSound, readonly unknown[]>({
     queryKey,
-    queryFn: () => api.voiceSound(id, voice),
+    queryFn: ({ signal }) => api.voiceSound(id, voice, signal),
     enabled: id !== "" && made !== undefined,
     placeholderData: ofTheSame<VoiceSound>(queryKey, 3),
     staleTime: 60_000,
