@@ -17,7 +17,7 @@ func exactly(v float64) *profile.Range { return &profile.Range{Low: v, High: v} 
 // What the rows offer brings the drum inside.
 func TestTonesOfAProfileAreReached(t *testing.T) {
 	d := project.New("x")
-	p := profile.Genre("genre-house-classic")
+	p := house(t)
 	p.Tones = map[sound.Family]profile.Tone{
 		sound.Snare: {Fundamental: exactly(230), Decay: exactly(120), Count: 4}, sound.HatClosed: {Brightness: exactly(10500)},
 		sound.Kick: {Fundamental: exactly(50), Decay: exactly(300)}, sound.Cowbell: {Decay: exactly(100)},

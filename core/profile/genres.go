@@ -64,13 +64,3 @@ func Genres() []Profile {
 			r(84, 132), r(50, 51), 16, r(55, 75), m(k, v(zero, r(2, 5), r(95, 120), r(0.5, 1)), s, v(r(-2, 8), r(2, 5), r(100, 122), r(0.45, 0.6)), h, v(r(-3, 5), r(2, 6), r(65, 105), r(1.6, 2.1))), "played"),
 	}
 }
-
-// Genre finds a built-in profile by its id, or nil.
-func Genre(id string) *Profile {
-	for _, p := range Genres() {
-		if p.ID == id {
-			return &p
-		}
-	}
-	return nil
-}

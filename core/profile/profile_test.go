@@ -2,6 +2,7 @@ package profile
 
 import (
 	"strings"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -28,8 +29,9 @@ func TestGenres(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, len(seen), 12)
 	overlaps := func(id string, low, high float64) {
-		p := Genre(id)
-		require.NotNil(t, p, id)
+		i := slices.IndexFunc(Genres(), func(p Profile) bool { return p.ID == id })
+		require.GreaterOrEqual(t, i, 0, id)
+		p := Genres()[i]
 		assert.True(t, p.Tempo.Low <= high && p.Tempo.High >= low, id)
 	}
 	overlaps("genre-hiphop-straight", 90, 100)

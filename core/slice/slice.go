@@ -10,7 +10,6 @@ import (
 	"jubrak/core/dsp"
 	"jubrak/core/listen"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // Slice is one hit that can be cut out.
@@ -109,6 +108,3 @@ func Cut(b *audio.Buffer, s Slice) *audio.Buffer {
 	}
 	return out
 }
-
-// Measure is the tone of a slice.
-func Measure(b *audio.Buffer, s Slice) *tone.Measures { return tone.Measure(Cut(b, s)) }

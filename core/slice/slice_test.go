@@ -13,6 +13,7 @@ import (
 	"jubrak/core/audio"
 	"jubrak/core/listen"
 	"jubrak/core/sound"
+	"jubrak/core/tone"
 )
 
 func TestCleanestFirst(t *testing.T) {
@@ -46,7 +47,7 @@ func TestCutAndMeasure(t *testing.T) {
 	out := Cut(b, s)
 	assert.InDelta(t, 0.452, out.Seconds(), 1e-4)
 	assert.Zero(t, out.Channels[0][out.Frames()-1], "it ends in silence")
-	m := Measure(b, s)
+	m := tone.Measure(Cut(b, s))
 	require.NotNil(t, m.Fundamental)
 	assert.InDelta(t, 60, *m.Fundamental, 1)
 	assert.NotZero(t, b.Channels[0][int(0.699*48000)], "the recording is left alone")

@@ -17,7 +17,9 @@ test("hits by mouse: place, velocity, move, delete, undo", async ({ page, server
   expect(placed.tick).toBe(4 * 240);
   expect(placed.velocity).toBeGreaterThan(85);
   const head = async () => {
-    const b = await lane.locator("[data-hit]").first().boundingBox();
+    const first = lane.locator("[data-hit]").first();
+    await expect(first, "the list follows the canvas").toContainText(`velocity ${(await hits())[0].velocity}`);
+    const b = await first.boundingBox();
     if (!b) throw new Error("no head");
     return { x: b.x + b.width / 2, y: b.y + b.height / 2 };
   };

@@ -141,3 +141,20 @@ func TestAWanderingTempoIsSure(t *testing.T) {
 		}
 	}
 }
+
+// Derivation: 8 bars at 111.6 BPM with 40 ms more at the end would be read as
+// 111.34 BPM, and by the last bar the hits, played loosely, would lie 40 ms off
+// their places.
+func TestALoopWithATailKeepsItsTempo(t *testing.T) {
+	period := 60 / 111.6
+	var hits []Hit
+	for i := range 64 {
+		hits = append(hits, Hit{Time: float64(i)*period/2 + 0.026*math.Sin(2.4*float64(i*i))})
+	}
+	exact := Hypothesis{Period: period * 1.0003}
+	exact.closeLoop(hits, 32*period)
+	assert.InDelta(t, 111.6, 60/exact.Period, 0.001, "an exact length says the tempo")
+	tail := Hypothesis{Period: period}
+	tail.closeLoop(hits, 32*period+0.04)
+	assert.InDelta(t, 111.6, 60/tail.Period, 0.001, "a tail does not")
+}
