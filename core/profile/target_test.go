@@ -31,7 +31,7 @@ func TestAProfileStandsForARecording(t *testing.T) {
 }
 
 func TestRoomIsHalfTheRange(t *testing.T) {
-	p := Genre("genre-hiphop-lazy")
+	p := genreCalled("genre-hiphop-lazy")
 	assert.InDelta(t, 6, p.Room("tempo"), 1e-9)
 	assert.InDelta(t, 4, p.Room("swing"), 1e-9)
 	assert.InDelta(t, 5.5, p.Room("Lean.snare"), 1e-9)
