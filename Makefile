@@ -4,7 +4,7 @@
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:7878
 
-.PHONY: demo build generate front train test test-go test-front lint e2e bench shots fuzz build-tools test-tools clean
+.PHONY: demo build generate front train test quick test-go test-front lint e2e bench shots fuzz build-tools test-tools clean
 
 # npm install rather than npm ci: a registry may lack the builds of optional
 # tools for other platforms, which ci takes for a broken lock file. The lock
@@ -55,6 +55,14 @@ test-tools:
 
 test: test-tools lint test-go test-front e2e
 
+# What changes most, in half a minute, with nothing but Go and Node: sounds,
+# grooves, the engine, the store, the front end's own tests.
+QUICK := ./core/audio ./core/dsp ./core/engine ./core/groove ./core/mix ./core/music ./core/param ./core/sound ./core/synth ./app/jobs ./app/store ./internal/...
+quick: web/node_modules/.package-lock.json
+	go vet $(QUICK)
+	go test -short $(QUICK)
+	cd web && npm test --silent
+
 lint: build-tools web/node_modules/.package-lock.json
 	@test -z "$$(gofmt -l app cmd core demo fixtures internal web/*.go)" || (gofmt -l app cmd core demo fixtures internal web/*.go; exit 1)
 	go vet ./...
@@ -86,7 +94,8 @@ bench: build-tools
 	go run ./fixtures/bench -plots docs/plots
 	$(MAKE) build e2e/node_modules/.package-lock.json
 	cd e2e && node measure.mjs
-	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/listen ./core/dsp
+	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/mix ./core/listen ./core/dsp
+	go test -run '^$$' -bench WildEdits -benchtime 11250x ./core/engine
 	go test -run '^$$' -bench Edit8000 -benchtime 300x -count 5 ./app/api
 
 # Makes the listener's networks anew, from nothing, in about an hour and a half: needs
