@@ -128,7 +128,18 @@ try {
   await heard(page, await full(page.request, 64), "among 5120 hits");
   const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();
   await heard(page, projects.find((p) => p.name === "Warm-up laps").id, "in the demo");
-  const from = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
+  const before = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
+  const edits = await page.evaluate(async (seconds) => {
+    let n = 0;
+    for (const until = performance.now() + seconds * 1000; performance.now() < until; n++) {
+      document.querySelector('button[title="Other random numbers, the same amounts"]').click();
+      await new Promise((done) => setTimeout(done, 100));
+    }
+    return n;
+  }, seconds);
+  const after = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
+  console.log(`${((after.played - before.played) / 48000).toFixed(1)} s played with ${edits} edits, ran dry ${after.dry - before.dry} times`);
+  const from = after;
   for (let s = 0; s < seconds; s += 10) {
     await page.waitForTimeout(10_000);
     await page.keyboard.press(String(1 + ((s / 10) % 5))); // walk through the views meanwhile

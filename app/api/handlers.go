@@ -18,6 +18,7 @@ import (
 	"jubrak/core/deliver"
 	"jubrak/core/format"
 	"jubrak/core/groove"
+	"jubrak/core/listen"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 )
@@ -54,7 +55,10 @@ func (s *server) info() gin.HandlerFunc {
 }
 
 func infoNow() Info {
-	info := Info{Version: Version, Tables: project.AllTables(), Families: sound.Families}
+	info := Info{Version: Version, Tables: project.AllTables(), Families: sound.Families, Limits: Limits{
+		Bars: groove.MaxBars, Voices: sound.MaxVoices, Layers: sound.MaxLayers, Grids: groove.Grids,
+		Meters: listen.Meters, HeardBPM: [2]float64{listen.MinBPM, listen.MaxBPM}, Silent: sound.Silent,
+	}}
 	for _, f := range sound.Families {
 		info.Recipes = append(info.Recipes, sound.DefaultRecipe(f))
 	}

@@ -49,7 +49,24 @@ type Info struct {
 	// Recipes are where a drum of each family starts, in the order of families.
 	Recipes []sound.Recipe `json:"recipes"`
 	// Ops are the kinds of edit.
-	Ops []string `json:"ops"`
+	Ops    []string `json:"ops"`
+	Limits Limits   `json:"limits"`
+}
+
+// Limits are the sizes that a project and a reference may have.
+type Limits struct {
+	Bars   int `json:"bars"`
+	Voices int `json:"voices"`
+	// Layers is the most of one voice.
+	Layers int `json:"layers"`
+	// Grids are the steps per quarter note on offer.
+	Grids []int `json:"grids"`
+	// Meters are those on offer for a reference.
+	Meters []string `json:"meters"`
+	// HeardBPM are the least and greatest tempo that a reference may have.
+	HeardBPM [2]float64 `json:"heard_bpm"`
+	// Silent is the level at which a part of a recipe is switched off, dB.
+	Silent float64 `json:"silent_db"`
 }
 
 // ProjectList is the answer to listing projects.

@@ -39,14 +39,14 @@ func (s *Workshop) LayerFromSlice(ctx context.Context, id, refID string, n NewLa
 // LayerFromFile strikes a recorded one-shot with a voice.
 func (s *Workshop) LayerFromFile(id string, base int, voice, fileName string, data []byte) (*State, error) {
 	if format.Sniff(data) == format.MIDI {
-		return nil, &Refusal{Code: "edit_refused", Message: "A layer is a recorded sound; this is a MIDI file."}
+		return nil, &Refusal{Code: "edit_refused", Message: "A one-shot is a recorded sound; this is a MIDI file."}
 	}
 	b, err := format.Decode(data)
 	if err != nil {
 		return nil, err
 	}
 	if b.Seconds() > sound.MaxLayerSeconds {
-		return nil, &Refusal{Code: "edit_refused", Message: fmt.Sprintf("A layer lasts at most %d s; this file lasts %.0f s. Bring it as a reference and cut a slice of it.", sound.MaxLayerSeconds, b.Seconds())}
+		return nil, &Refusal{Code: "edit_refused", Message: fmt.Sprintf("A one-shot lasts at most %d s; this file lasts %.0f s. Bring it as a reference and cut a slice of it.", sound.MaxLayerSeconds, b.Seconds())}
 	}
 	return s.addLayer(id, base, voice, displayName(fileName), b)
 }

@@ -53,6 +53,12 @@ func (c *Correction) setsBar() bool {
 	return slices.Contains([]string{"bar_one", "bar_one_at"}, c.Kind)
 }
 
+// MinBPM and MaxBPM are the tempi that a reference may be given.
+const (
+	MinBPM = 30
+	MaxBPM = 300
+)
+
 // Meters on offer for a reference.
 var Meters = []string{"2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"}
 
@@ -63,8 +69,8 @@ func (c *Correction) Validate() error {
 	case "halve", "double", "delete":
 		return nil
 	case "tempo":
-		if !(c.Value >= 30 && c.Value <= 300) {
-			return fmt.Errorf("a tempo lies between 30 and 300 BPM")
+		if !(c.Value >= MinBPM && c.Value <= MaxBPM) {
+			return fmt.Errorf("a tempo lies between %d and %d BPM", MinBPM, MaxBPM)
 		}
 	case "bar_one":
 		if c.Beats < -16 || c.Beats > 16 {

@@ -68,8 +68,9 @@ type NewHit struct {
 	Tick int `json:"tick"`
 	// Velocity is 1 to 127.
 	Velocity int `json:"velocity"`
-	// Nudge is ms, later where positive.
-	Nudge     float64 `json:"nudge_ms"`
+	// Nudge is ms, later where positive, at most 200 either way.
+	Nudge float64 `json:"nudge_ms"`
+	// Semitones are at most 36 either way.
 	Semitones float64 `json:"semitones"`
 }
 

@@ -391,8 +391,8 @@ test("keys of a MIDI file are filed anew, and the choice is kept for files to co
   await page.getByLabel("Family of key 42").selectOption("shaker");
   await expect(page.locator('[data-family="shaker"]')).toBeVisible();
   await expect(page.locator('[data-family="hat_closed"]')).toHaveCount(0);
-  await page.getByRole("button", { name: "Keep for MIDI files to come" }).click();
-  await expect(page.getByText("MIDI files to come are filed like this.")).toBeVisible();
+  await page.getByRole("button", { name: "Use for new MIDI files" }).click();
+  await expect(page.getByText("New MIDI files will be read like this.")).toBeVisible();
   await bring();
   await expect.poll(async () => (await documentOf(server, "Late skate")).references.length).toBe(2);
   await expect(page.locator('[data-family="shaker"]')).toBeVisible();

@@ -93,7 +93,7 @@ test("from a click on a hit to sound", async ({ page, server }) => {
 test("a slice of the reference is struck with a voice, alone and with a one-shot", async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
-  await page.getByLabel(/Strike the Snare at/).first().selectOption({ label: "Snare" });
+  await page.getByLabel(/Layer the Snare at/).first().selectOption({ label: "Snare" });
   await expect(page.getByText("Snare has one more layer.")).toBeVisible();
   await openView(page, server, "sounds");
   await page.getByRole("tab", { name: "Snare" }).click();

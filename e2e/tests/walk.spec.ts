@@ -64,7 +64,7 @@ test("what one drum looks like is never shown under another's name", async ({ pa
     await route.continue();
   });
   await page.getByRole("tab", { name: "808" }).click();
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText("808");
+  await expect(page.getByLabel("Name of the voice")).toHaveValue("808");
   await expect(page.getByText("Rendering and measuring 808…")).toBeVisible();
   await expect(page.getByRole("img", { name: "Wave over time" })).toHaveCount(0);
   await expect(page.getByRole("row", { name: /Fundamental/ })).toContainText("–");
@@ -259,6 +259,6 @@ test("exports say how far they are above full scale, and are lowered", async ({ 
   const wav = await (await request.get(server.url + href)).body();
   let peak = 0;
   for (let at = 44; at + 2 < wav.length; at += 3) peak = Math.max(peak, Math.abs(wav.readIntLE(at, 3)));
-  expect(peak / 8388608).toBeGreaterThan(0.97);
+  expect(peak / 8388608).toBeGreaterThan(0.95);
   expect(peak).toBeLessThan(8388607);
 });

@@ -42,11 +42,7 @@ async function request<T>(method: string, path: string, body?: unknown, signal?:
     reply = await fetch(path, init);
   } catch (cause) {
     if (signal?.aborted) throw cause;
-    throw new ApiError(
-      0,
-      "unreachable",
-      "Jubrak's server does not answer. Start it again; your work is kept.",
-    );
+    throw new ApiError(0, "unreachable", "Lost the connection to Jubrak. Start it again; your work is kept.");
   }
   const data = await reply.json().catch(() => null);
   if (!reply.ok) {
@@ -54,7 +50,7 @@ async function request<T>(method: string, path: string, body?: unknown, signal?:
     throw new ApiError(
       reply.status,
       error?.code ?? "unknown",
-      error?.message ?? "The server gave no answer.",
+      error?.message ?? "No answer came back. Try again.",
     );
   }
   return data as T;

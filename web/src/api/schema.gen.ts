@@ -1173,6 +1173,7 @@ export interface components {
         /** @description Info is what the interface must know of the core to build itself. */
         Info: {
             families: components["schemas"]["Family"][];
+            limits: components["schemas"]["Limits"];
             /** @description Ops are the kinds of edit. */
             ops: string[];
             /** @description Recipes are where a drum of each family starts, in the order of families. */
@@ -1267,6 +1268,21 @@ export interface components {
             missing: components["schemas"]["LayerOf"][];
             one_shots: components["schemas"]["FileLevel"];
             stems: components["schemas"]["FileLevel"];
+        };
+        /** @description Limits are the sizes that a project and a reference may have. */
+        Limits: {
+            bars: number;
+            /** @description Grids are the steps per quarter note on offer. */
+            grids: number[];
+            /** @description HeardBPM are the least and greatest tempo that a reference may have. */
+            heard_bpm: number[];
+            /** @description Layers is the most of one voice. */
+            layers: number;
+            /** @description Meters are those on offer for a reference. */
+            meters: string[];
+            /** @description Silent is the level at which a part of a recipe is switched off, dB. */
+            silent_db: number;
+            voices: number;
         };
         /** @description LongFile is a file of which a stretch must be chosen. */
         LongFile: {
@@ -1441,8 +1457,9 @@ export interface components {
         };
         /** @description NewHit is a hit to be put on the lane of a voice. */
         NewHit: {
-            /** @description Nudge is ms, later where positive. */
+            /** @description Nudge is ms, later where positive, at most 200 either way. */
             nudge_ms: number;
+            /** @description Semitones are at most 36 either way. */
             semitones: number;
             /** @description Tick is its place from the start of the lane, at 960 a quarter note. */
             tick: number;

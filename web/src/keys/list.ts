@@ -77,7 +77,7 @@ export const keyList = {
     weigh: {
       keys: [...both("ArrowUp"), ...both("ArrowDown")],
       shown: "↑ ↓",
-      does: "Weigh the hit, by 5; with Shift, by 1",
+      does: "Louder, softer: by 5; with Shift, by 1",
     },
     move: {
       keys: ["Alt+ArrowLeft", "Alt+ArrowRight", "Alt+Shift+ArrowLeft", "Alt+Shift+ArrowRight"],

@@ -24,7 +24,7 @@ export function Help({ onClose }: { onClose: () => void }) {
       </div>
       <div className="columns-2 gap-x-8 [&>section]:break-inside-avoid">
         {places.map((place) => (
-          <section key={place} className={placeNames[place] ? "mt-4 first:mt-0" : ""}>
+          <section key={place} className={placeNames[place] ? "mt-4 first:mt-0" : "mt-1"}>
             {placeNames[place] && <h3 className="mb-1.5 text-[15px]">{placeNames[place]}</h3>}
             <dl className="grid grid-cols-[110px_1fr] gap-y-1 text-[13px]">
               {[

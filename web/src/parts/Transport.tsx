@@ -47,7 +47,7 @@ export function Transport() {
         {playable ? "level matched" : "no recording to play beside"}
       </span>
       <span className="grow" />
-      {link === "lost" && <span className="text-[13px] text-error">The server is away; trying again…</span>}
+      {link === "lost" && <span className="text-[13px] text-error">Lost the connection; trying again…</span>}
       <Meter />
     </footer>
   );

@@ -73,6 +73,9 @@ function ring(pen: CanvasRenderingContext2D, x: number, y: number, r: number, wi
   pen.stroke();
 }
 
+/** Pixels between sticks below which they are only a pattern. */
+export const closest = 9;
+
 /** Paints sticks that stand so close that only their pattern can be seen: all at once, without rims. */
 export function paintDense(pen: CanvasRenderingContext2D, sticks: Stick[], colour: string, height: number) {
   pen.strokeStyle = colourOf(colour);

@@ -5,7 +5,7 @@ import { api, type Schemas, type State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
-import { useSettled } from "../../state/queries";
+import { useInfo, useSettled } from "../../state/queries";
 
 const formats = [
   ["wav16", "16 bit", "For samplers and small files"],
@@ -13,10 +13,8 @@ const formats = [
   ["wav32f", "32 float", "Never clips"],
 ] as const;
 
-/** What would never end is not offered as a cycle. */
-const mostCycleBars = 64;
-
 export function Export({ state }: { state: State }) {
+  const limits = useInfo().data?.limits;
   const [format, setFormat] = useState<string>("wav24");
   const [chosen, setBars] = useState(0);
   const [lower, setLower] = useState(false);
@@ -25,7 +23,8 @@ export function Export({ state }: { state: State }) {
   const meter = doc.groove.meter;
   const barTicks = (meter.beats * 3840) / meter.unit;
   const cycle = Math.ceil(state.cycle_ticks / barTicks);
-  const endless = cycle > mostCycleBars;
+  // What would never end is not offered as a cycle.
+  const endless = limits !== undefined && cycle > limits.bars;
   const bars = chosen || (endless ? doc.groove.bars : 0);
   const length = bars || cycle;
   const seconds = (length * barTicks * 60) / ((doc.tempo[0]?.bpm ?? 120) * 960);
@@ -65,7 +64,7 @@ export function Export({ state }: { state: State }) {
     {
       what: "one-shots",
       title: "One-shots",
-      text: `One hit of each of ${doc.kit.voices.length} voices, mono, numbered. A zip.`,
+      text: `One hit of each of ${doc.kit.voices.length} voices, numbered. A zip.`,
       wants: true,
       level: levels.data?.one_shots,
     },
@@ -101,7 +100,7 @@ export function Export({ state }: { state: State }) {
               value={length}
               unit=""
               min={1}
-              max={64}
+              max={limits?.bars ?? 1}
               digits={0}
               step={1}
               log

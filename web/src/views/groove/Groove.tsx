@@ -9,7 +9,7 @@ import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/sticks";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
-import { useActiveReference, useAnalysis } from "../../state/queries";
+import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { Overview } from "../../time/Overview";
 import { setFollow, useFollow, useTimeView, useTimeWheel, useViews } from "../../time/useTimeView";
 import { FeelPanel } from "./FeelPanel";
@@ -32,6 +32,9 @@ import { useSelection } from "./selection";
 
 const nothing: never[] = []; // always the same, so that a row without is not drawn again
 
+/** Steps per quarter note as a note value; threes are triplets. */
+const gridName = (n: number) => (n % 3 === 0 ? `1/${(n * 8) / 3} T` : `1/${n * 4}`);
+
 const scales = [1, 2, 3, 5, 8, 10, 20];
 
 export function Groove({ state }: { state: State }) {
@@ -49,6 +52,7 @@ export function Groove({ state }: { state: State }) {
   const rows = useRef<HTMLDivElement>(null);
   useTimeWheel(rows, axis, time, labelWidth);
   useFollow(time, (tick) => tick % axis.total);
+  const limits = useInfo().data?.limits;
   const follow = useViews((v) => v.follow);
   useKeys("time", {
     earlier: () => time.page(-1),
@@ -89,7 +93,7 @@ export function Groove({ state }: { state: State }) {
               value={g.bars}
               unit=""
               min={1}
-              max={64}
+              max={limits?.bars ?? g.bars}
               digits={0}
               step={1}
               log
@@ -105,17 +109,9 @@ export function Groove({ state }: { state: State }) {
               value={g.grid}
               onChange={(e) => edit([{ op: "groove.grid", grid: Number(e.target.value) }])}
             >
-              {[
-                [1, "1/4"],
-                [2, "1/8"],
-                [3, "1/8 T"],
-                [4, "1/16"],
-                [6, "1/16 T"],
-                [8, "1/32"],
-                [12, "1/32 T"],
-              ].map(([v, t]) => (
-                <option key={v} value={v}>
-                  {t}
+              {(limits?.grids ?? [g.grid]).map((n) => (
+                <option key={n} value={n}>
+                  {gridName(n)}
                 </option>
               ))}
             </select>
@@ -161,7 +157,7 @@ export function Groove({ state }: { state: State }) {
         </div>
         <div className="mb-1 flex items-center gap-2">
           <span className="text-[13px] text-muted">
-            {reference ? `From “${reference.name}”:` : "Bring a reference to borrow from it."}
+            {reference ? `From “${reference.name}”:` : "Bring a reference to borrow its pattern and feel."}
           </span>
           {reference && (
             <>
@@ -174,7 +170,7 @@ export function Groove({ state }: { state: State }) {
               <button type="button" className="press press-strong" onClick={() => take("take.both")}>
                 Take both
               </button>
-              <span className="text-[12px] text-muted">Dashed and hollow: the reference.</span>
+              <span className="text-[12px] text-muted">Dashed: the reference.</span>
             </>
           )}
         </div>
@@ -260,9 +256,9 @@ function BoxOver({ box }: { box: Box }) {
 
 /** Bars and beats over the rows. */
 const Ruler = memo(function Ruler({ axis, beats, width }: { axis: Axis; beats: number; width: number }) {
-  const wide = axis.beatTicks * axis.per > 34;
+  const wide = axis.beatTicks * axis.per > 48;
   const bar = axis.barTicks * axis.per;
-  const every = wide ? axis.beatTicks : axis.barTicks * (bar > 34 ? 1 : bar > 17 ? 2 : bar > 8.5 ? 4 : 8);
+  const every = wide ? axis.beatTicks : axis.barTicks * (bar > 46 ? 1 : bar > 23 ? 2 : bar > 11.5 ? 4 : 8);
   const at: number[] = [];
   for (let t = Math.ceil(axis.from / every) * every; t < axis.to; t += every) at.push(t);
   return (

@@ -6,10 +6,10 @@ import { monitor } from "../../live/monitor";
 import { Canvas, colourOf } from "../../parts/Canvas";
 import { Glyph, hue } from "../../parts/family";
 import { clamp, num, position } from "../../parts/format";
-import { headY, paintDense, paintGrid, paintStick, velocityAt } from "../../parts/sticks";
+import { closest, headY, paintDense, paintGrid, paintStick, velocityAt } from "../../parts/sticks";
 import { useDrag } from "../../parts/useDrag";
 import { newGesture, useProject } from "../../state/project";
-import { useSettled } from "../../state/queries";
+import { useInfo, useSettled } from "../../state/queries";
 import { laneKeys } from "./laneKeys";
 import { type Axis, gridLines, labelWidth, type Placed, placed, rowHeight, type Shadow } from "./layout";
 import { type Box, hitsInBox } from "./select";
@@ -26,9 +26,6 @@ interface Drag {
   /** The selected hits as they were when the drag began. */
   from: ReturnType<typeof chosen>;
 }
-
-/** Pixels between sticks below which they are only a pattern. */
-const closest = 5;
 
 /** Drawn again only when something of the row changes. */
 export const LaneRow = memo(function LaneRow({
@@ -65,6 +62,7 @@ export const LaneRow = memo(function LaneRow({
   const selected = useMemo(() => new Set(picked === "" ? [] : picked.split(" ")), [picked]);
   const active = cursor !== null;
   const shown = useMemo(() => placed(hits, falls, axis, scale), [hits, falls, axis, scale]);
+  const params = useInfo().data?.tables.hit;
   const [under, setUnder] = useState("");
 
   const point = (e: React.PointerEvent) => {
@@ -128,6 +126,12 @@ export const LaneRow = memo(function LaneRow({
     bottom: Math.max(d.page.y, e.clientY),
   });
 
+  /** How far a change may go so that a number of a hit stays in its range. */
+  const room = (number: string, by: number, value: number) => {
+    const p = params?.find((p) => p.id === number);
+    return p ? clamp(by, p.min - value, p.max - value) : 0;
+  };
+
   const move = (d: Drag, e: React.PointerEvent) => {
     const { x, y } = point(e);
     if (d.way === "box") {
@@ -148,14 +152,14 @@ export const LaneRow = memo(function LaneRow({
     // Velocity and nudge keep the differences between the hits, too.
     if (d.way === "velocity") {
       const by = d.from.reduce(
-        (v, { hit }) => clamp(v, 1 - hit.velocity, 127 - hit.velocity),
+        (v, { hit }) => room("velocity", v, hit.velocity),
         velocityAt(y, rowHeight) - velocityAt(d.y, rowHeight),
       );
       each(d, "velocity", (h) => h.velocity + by);
     }
     if (d.way === "nudge") {
       const by = d.from.reduce(
-        (n, { hit }) => clamp(n, -200 - hit.nudge_ms, 200 - hit.nudge_ms),
+        (n, { hit }) => room("nudge_ms", n, hit.nudge_ms),
         (x - d.x) / (axis.msPixels * scale),
       );
       each(d, "nudge_ms", (h) => h.nudge_ms + by);

@@ -5,7 +5,7 @@ import { rowKeys } from "../../keys/useKeys";
 import { Canvas } from "../../parts/Canvas";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { clamp, num } from "../../parts/format";
-import { headY, paintDense, paintGrid, paintStick, velocityAt } from "../../parts/sticks";
+import { closest, headY, paintDense, paintGrid, paintStick, velocityAt } from "../../parts/sticks";
 import { useDrag } from "../../parts/useDrag";
 import { useSettled } from "../../state/queries";
 import { type Axis, firstAt } from "../../time/axis";
@@ -151,7 +151,7 @@ export function HitRow(p: {
           selected: h.id === p.selected,
         };
       });
-      if (sticks.length > time.width / 5) paintDense(pen, sticks, hue(p.family), rowHeight);
+      if (sticks.length > time.width / closest) paintDense(pen, sticks, hue(p.family), rowHeight);
       else for (const s of sticks) paintStick(pen, s, rowHeight);
       pen.translate(0, -above);
     },
@@ -176,7 +176,7 @@ export function HitRow(p: {
             {covered > 0 && (
               <span
                 className="block"
-                title="Other sound hides their onsets: they are placed where their family usually lies, and do not count for timing. Dashed."
+                title="Other drums cover them: they stand where the drum usually falls, and do not count for timing. Dashed."
               >
                 <span className="num">{covered}</span> covered
               </span>

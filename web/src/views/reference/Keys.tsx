@@ -24,9 +24,9 @@ export function Keys({ analysis, correct }: { analysis: Analysis; correct: (c: C
       await api.saveMapping({
         keys: { ...known.keys, ...Object.fromEntries(rows.map(([k, v]) => [k, v.family])) },
       });
-      tell("MIDI files to come are filed like this.", "info");
+      tell("New MIDI files will be read like this.", "info");
     } catch (cause) {
-      tell(cause instanceof Error ? cause.message : "The mapping could not be saved.");
+      tell(cause instanceof Error ? cause.message : "This could not be saved.");
     }
     setSaving(false);
   };
@@ -34,7 +34,7 @@ export function Keys({ analysis, correct }: { analysis: Analysis; correct: (c: C
     <div>
       <div className="mb-2 flex items-center gap-3">
         <button type="button" className="press" disabled={saving} onClick={() => void keep()}>
-          Keep for MIDI files to come
+          Use for new MIDI files
         </button>
         <span className="text-[12px] text-muted">Until then they go by the General MIDI percussion map.</span>
       </div>

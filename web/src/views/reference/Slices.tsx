@@ -101,7 +101,7 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
                     <Target size={12} /> {on ? "the target" : "make it the target"}
                   </button>
                   <select
-                    aria-label={`Strike the ${familyName(f)} at ${num(s.slice.from_s, 2)} s with a voice`}
+                    aria-label={`Layer the ${familyName(f)} at ${num(s.slice.from_s, 2)} s on a voice`}
                     title="Adds this slice as a layer to a voice of your kit"
                     className="mt-0.5 w-full cursor-pointer bg-transparent text-[12px]"
                     value=""
@@ -122,7 +122,7 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
             })}
         </div>
       ))}
-      {families.length === 0 && <p className="py-6 text-muted">No hit has room enough to be cut out.</p>}
+      {families.length === 0 && <p className="py-6 text-muted">No hit stands free enough to cut out.</p>}
     </div>
   );
 }

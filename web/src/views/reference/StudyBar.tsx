@@ -75,7 +75,7 @@ export function StudyBar(p: {
             type="button"
             className="press min-w-0 grow px-1.5"
             aria-pressed={studying}
-            title="Plays the bars on show, or the stretch drawn on the overview, in a loop (L)"
+            title="Loops the bars on show, or the stretch you drew on the overview (L)"
             onClick={() => (studying ? monitor.stop() : void play(how))}
             aria-label={studying ? "Stop" : p.chosen ? `Listen to ${num(to - from, 1)} s` : "Listen closely"}
           >

@@ -283,7 +283,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
             <button
               type="button"
               className="press"
-              title="Takes what the whole take is late by as latency from now on"
+              title="Uses how late this take was as the latency from now on"
               onClick={() => {
                 const next = Math.min(Math.max(Math.round(late + offset), -100), 250);
                 setLate(next);

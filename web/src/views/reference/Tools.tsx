@@ -6,6 +6,7 @@ import type { Analysis, Schemas } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
+import { useInfo } from "../../state/queries";
 
 export type Correction = Schemas["Correction"];
 
@@ -13,8 +14,6 @@ const grids = [
   ["straight", "Straight", "Hits belong to sixteenths"],
   ["triplet", "Triplet", "Hits belong to eighth triplets"],
 ] as const;
-
-const meters = ["2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"];
 
 export function Tools({
   analysis,
@@ -26,6 +25,7 @@ export function Tools({
   children: ReactNode;
 }) {
   const none = !analysis.grid;
+  const limits = useInfo().data?.limits;
   const grid = analysis.steps_per_beat === 3 ? "triplet" : "straight";
   return (
     <div className="mb-2 flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[13px] max-[1200px]:gap-x-1.5">
@@ -35,11 +35,11 @@ export function Tools({
           label="tempo"
           value={analysis.tempo_bpm ?? 120}
           unit="BPM"
-          min={30}
-          max={300}
+          min={limits?.heard_bpm[0] ?? 0}
+          max={limits?.heard_bpm[1] ?? 0}
           digits={2}
           step={0.1}
-          hint="Type it and it is drawn to the hits nearby"
+          hint="Type a tempo; it snaps to the hits"
           onChange={(value) => correct({ kind: "tempo", value })}
         />
       </div>
@@ -70,7 +70,7 @@ export function Tools({
         value={analysis.meter}
         onChange={(e) => correct({ kind: "meter", text: e.target.value })}
       >
-        {[...new Set([...meters, analysis.meter])].map((m) => (
+        {[...new Set([...(limits?.meters ?? []), analysis.meter])].map((m) => (
           <option key={m}>{m}</option>
         ))}
       </select>

@@ -14,13 +14,11 @@ import { useProject } from "../../state/project";
 import { SmallWave } from "../reference/Slices";
 import { partColour } from "./parts";
 
-const most = 8;
-
 const hints: Record<string, string> = {
   start_ms: "Later than the hit",
   pan: "Left is negative",
   "recording.skip_ms": "Leaves out its start",
-  "recording.decay_ms": "Time in which it falls by 60 dB; 0 leaves it as it is",
+  "recording.decay_ms": "Fades by 60 dB in this time; 0 leaves it alone",
 };
 
 interface Props {
@@ -37,7 +35,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
   const addLayer = useProject((p) => p.addLayer);
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
-  const full = voice.layers.length >= most;
+  const full = voice.layers.length >= (info?.limits.layers ?? 0);
   const add = async (file: File) => {
     await addLayer(voice.id, file);
     void monitor.strike(voice.id);
@@ -153,7 +151,7 @@ function LayerRow({
   const rows = l.recording ? [...own, ...(info?.tables.recording ?? [])] : own;
   return (
     <fieldset
-      className={`rowbox mb-1 px-3 py-1.5 ${open ? "border-primary!" : ""}`}
+      className={`rowbox mb-1 border px-3 py-1.5 ${open ? "border-base-content/60" : "border-transparent"}`}
       aria-label={`Layer ${l.name}`}
     >
       <div className="flex items-center gap-2">
@@ -169,7 +167,7 @@ function LayerRow({
         </button>
         <button
           type="button"
-          className={`h-8 w-[150px] shrink-0 cursor-pointer ${l.flip ? "-scale-y-100" : ""} ${l.mute ? "opacity-40" : ""}`}
+          className={`h-8 w-[150px] shrink-0 cursor-pointer max-[1160px]:w-[90px] ${l.flip ? "-scale-y-100" : ""} ${l.mute ? "opacity-40" : ""}`}
           aria-pressed={open}
           aria-label={`Shape ${l.name}`}
           title="Shape this layer"
@@ -185,9 +183,10 @@ function LayerRow({
           label={`Name of layer ${l.name}`}
           value={l.name}
           width={150}
+          className="max-[1160px]:w-[110px]!"
           onCommit={(name) => name !== "" && edit([{ op: "layer.rename", ...of, name }])}
         />
-        <span className="grow text-[12px] text-muted">
+        <span className="grow text-[12px] text-muted max-[1160px]:invisible max-[1160px]:w-0">
           {l.recipe ? "synthesized" : "recorded"}
           {drawn?.wave && <span className="num ml-2">{num(drawn.span_ms, 0)} ms</span>}
           <span className="num ml-2">{num(l.level_db)} dB</span>
@@ -196,7 +195,7 @@ function LayerRow({
           type="button"
           className="press px-2"
           aria-pressed={l.flip}
-          title="Turns its polarity over: try it where two layers cancel"
+          title="Flips its polarity: try it where two layers cancel"
           onClick={() => edit([setNumber(`${at}/flip`, l.flip ? 0 : 1)])}
         >
           Flip
@@ -232,7 +231,7 @@ function LayerRow({
         </button>
       </div>
       {open && (
-        <div className="mt-1 grid grid-cols-3 gap-x-6">
+        <div className="mt-1 grid grid-cols-3 gap-x-6 max-[1160px]:grid-cols-2">
           {rows.map((p) => (
             <ParamField
               key={p.id}

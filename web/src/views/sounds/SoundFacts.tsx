@@ -7,7 +7,7 @@ import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
 import { rangeText } from "../reference/ranges";
 import { SmallWave } from "../reference/Slices";
-import { partNames, silent } from "./parts";
+import { partNames } from "./parts";
 
 /** What is told of a sound, with units. */
 function measured(m: Schemas["Measures"] | undefined): [string, string][] {
@@ -137,6 +137,7 @@ const parts = ["body", "noise", "metal", "snap", "drive", "cut"];
 /** The numbers of a synthesized layer, part by part. */
 function Recipe({ voice, layer, info }: { voice: Voice; layer: Layer; info: Info }) {
   const edit = useProject((p) => p.edit);
+  const silent = info.limits.silent_db;
   const at = layerAt(voice.id, layer.id);
   const family = info.recipes[info.families.indexOf(voice.family)];
   const start = (p: Param) => (family ? layerValue({ ...layer, recipe: family }, p.id) : p.default);

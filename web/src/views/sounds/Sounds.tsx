@@ -10,7 +10,7 @@ import { useInfo, useVoiceSound } from "../../state/queries";
 import { useSelection } from "../groove/selection";
 import { Chart, type Handle, labelWidth, right } from "./Chart";
 import { Layers } from "./Layers";
-import { partColour, silent } from "./parts";
+import { partColour } from "./parts";
 import { SoundFacts } from "./SoundFacts";
 import { VoiceBar } from "./VoiceBar";
 
@@ -212,7 +212,7 @@ function Charts({
   const toDB = (y: number) => 6 + ((y - 14) / (levelH - 26)) * (floorDB - 6);
   const levelHandles: Handle[] = ["body", "noise", "metal", "snap"].flatMap((part) => {
     const level = v(`${part}.level_db`);
-    if (level <= silent) return [];
+    if (!curves.level.some((c) => c.part === part)) return [];
     const attack = part === "body" ? v("body.attack_ms") : 0;
     const decay = v(`${part}.decay_ms`);
     const half = 24; // the handle for the decay sits this far down, dB

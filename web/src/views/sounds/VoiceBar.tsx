@@ -27,25 +27,27 @@ export function VoiceBar({ voices, voice }: { voices: Voice[]; voice: Voice | un
   const adding = useRef(false);
   return (
     <div className="mb-2 flex items-start gap-2">
-      <div className="flex flex-wrap gap-1.5" role="tablist" aria-label="Voices">
-        {voices.map((v) => (
-          <button
-            key={v.id}
-            type="button"
-            role="tab"
-            aria-selected={v.id === voice?.id}
-            title={`Choose and play ${v.name}`}
-            className={`press ${v.id === voice?.id ? "bg-row!" : ""}`}
-            style={v.id === voice?.id ? { borderColor: hue(v.family) } : {}}
-            onClick={() => {
-              sel.set({ voice: v.id });
-              void monitor.strike(v.id);
-            }}
-          >
-            <Glyph family={v.family} size={15} /> {v.name}
-            {v.mute && <span className="text-[11px] text-muted">muted</span>}
-          </button>
-        ))}
+      <div className="flex flex-wrap gap-1.5">
+        <div className="contents" role="tablist" aria-label="Voices">
+          {voices.map((v) => (
+            <button
+              key={v.id}
+              type="button"
+              role="tab"
+              aria-selected={v.id === voice?.id}
+              title={`Choose and play ${v.name}`}
+              className={`press ${v.id === voice?.id ? "bg-row!" : ""}`}
+              style={v.id === voice?.id ? { borderColor: hue(v.family) } : {}}
+              onClick={() => {
+                sel.set({ voice: v.id });
+                void monitor.strike(v.id);
+              }}
+            >
+              <Glyph family={v.family} size={15} /> {v.name}
+              {v.mute && <span className="text-[11px] text-muted">muted</span>}
+            </button>
+          ))}
+        </div>
         <Menu
           label="Voice"
           name="Add a voice"

@@ -36,6 +36,7 @@ const param = (id: string, label: string, unit: string) => ({
 });
 
 const info = {
+  limits: { layers: 8 },
   tables: {
     layer: [param("level_db", "Level", "dB"), { ...param("flip", "Flip", ""), scale: "switch" }],
     recording: [param("recording.skip_ms", "Skip", "ms")],

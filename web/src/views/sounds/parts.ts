@@ -15,6 +15,3 @@ export const partColour: Record<string, string> = {
   snap: "var(--open)",
   drive: "var(--late)",
 };
-
-/** The level at which a part is switched off, dB. */
-export const silent = -60;
