@@ -22,7 +22,7 @@ async function parts(page, warm) {
   await page.waitForTimeout(900);
   await page.locator("main").evaluate((m) => m.scrollTo(0, 380));
   await shot("slices");
-  await page.getByLabel(/Strike the Snare at/).first().selectOption({ label: "Snare" });
+  await page.getByLabel(/Layer the Snare at/).first().selectOption({ label: "Snare" });
   await page.getByText("has one more layer").waitFor();
   await page.getByRole("button", { name: "Dismiss" }).click();
   await page.getByRole("button", { name: "Library" }).click();
