@@ -5,9 +5,11 @@ import (
 	"crypto/sha256"
 	"encoding/binary"
 	"encoding/hex"
+	"fmt"
 	"math"
 	"os"
 	"runtime"
+	"slices"
 	"strings"
 	"testing"
 
@@ -16,6 +18,7 @@ import (
 	"pgregory.net/rapid"
 
 	"jubrak/core/audio"
+	"jubrak/core/dsp"
 	"jubrak/core/groove"
 	"jubrak/core/music"
 	"jubrak/core/sound"
@@ -229,6 +232,11 @@ func TestEveryStrokeFallsOnItsFrame(t *testing.T) {
 			want[e.strokeOf(&ev)] = max(int64(math.Round(ev.Time*Rate)), begin)
 		}
 		edits := rapid.Bool().Draw(t, "edits")
+		program := Prepare(s, Rate, nil)
+		others := map[uint64]bool{}
+		for step := range 32 {
+			others[dsp.Key(dsp.KeyString("open"), dsp.KeyString(fmt.Sprint("o", step)))] = true
+		}
 		got := map[stroke]int64{}
 		e.Play(float64(start))
 		var l, r [MaxBlock]float64
@@ -238,12 +246,26 @@ func TestEveryStrokeFallsOnItsFrame(t *testing.T) {
 			if n < 64 {
 				n = MaxBlock
 			}
-			if edits {
-				e.Load(s)
+			if edits { // of all that does not move these strokes
+				i := rapid.IntRange(0, len(s.Kit.Voices)-1).Draw(t, "voice")
+				s.Kit.Voices = slices.Clone(s.Kit.Voices)
+				s.Kit.Voices[i].Level = rapid.Float64Range(-40, 12).Draw(t, "level")
+				g.Lanes = slices.Clone(g.Lanes)
+				open := g.EnsureLane("open")
+				open.Hits = nil
+				for _, step := range rapid.SliceOfNDistinct(rapid.IntRange(0, 31), 0, 6, rapid.ID[int]).Draw(t, "others") {
+					open.Hits = append(open.Hits, groove.Hit{ID: fmt.Sprint("o", step), Tick: step * 240, Velocity: 80})
+				}
+				open.Sort()
+				program = Prepare(s, Rate, program)
+				e.Swap(program)
 			}
 			e.Process(l[:n], r[:n])
 			for i := before; i < e.firedCount; i++ {
 				f := e.fired[i%len(e.fired)]
+				if others[f.hit] {
+					continue
+				}
 				_, twice := got[f]
 				require.False(t, twice, "stroke %v is doubled", f)
 				got[f] = from
@@ -451,4 +473,67 @@ func TestStudyLoopsInPlaceOfTheGroove(t *testing.T) {
 	_, ok = m.Studied()
 	assert.False(t, ok, "playing ends it")
 	assert.True(t, m.Engine.Playing())
+}
+
+// Voices that an edit left alone are not compiled again, and what sounds goes on
+// to the bit.
+func TestUnchangedVoicesAreKept(t *testing.T) {
+	s := fiveVoices()
+	first := Prepare(s, Rate, nil)
+	e := New(Rate)
+	e.Swap(first)
+	e.Play(0)
+	plain := New(Rate)
+	plain.Load(fiveVoices())
+	plain.Play(0)
+	var l, r, wl, wr [MaxBlock]float64
+	for block := range 200 {
+		s.Groove.Lanes = slices.Clone(s.Groove.Lanes)
+		next := Prepare(s, Rate, first)
+		for i := range next.voices {
+			require.Same(t, first.voices[i].ready, next.voices[i].ready)
+		}
+		e.Swap(next)
+		first = next
+		e.Process(l[:], r[:])
+		plain.Process(wl[:], wr[:])
+		require.Equal(t, wl, l, "block %d", block)
+		require.Equal(t, wr, r)
+	}
+	s.Kit.Voices = slices.Clone(s.Kit.Voices)
+	s.Kit.Voices[0].Layers = slices.Clone(s.Kit.Voices[0].Layers)
+	s.Kit.Voices[0].Layers[0].Pitch = 3
+	next := Prepare(s, Rate, first)
+	assert.NotSame(t, first.voices[0].ready, next.voices[0].ready)
+	assert.Same(t, first.voices[1].ready, next.voices[1].ready)
+}
+
+// Whatever the document holds, nothing louder than full scale is heard; the
+// meter tells how loud it was made.
+func TestNothingIsHeardAboveFullScale(t *testing.T) {
+	m := NewMonitor(Rate)
+	s := fiveVoices()
+	for i := range s.Kit.Voices {
+		s.Kit.Voices[i].Level = 12
+		s.Kit.Voices[i].Layers[0].Level = 12
+	}
+	m.Engine.Load(s)
+	m.Play(0)
+	var l, r [256]float32
+	var most, made float64
+	held := false
+	for range 2000 {
+		m.Process(l[:], r[:])
+		for i := range l {
+			require.False(t, math.IsNaN(float64(l[i]+r[i])))
+			most = math.Max(most, math.Max(math.Abs(float64(l[i])), math.Abs(float64(r[i]))))
+		}
+		left, _ := m.Meter.TakePeak()
+		made = math.Max(made, left)
+		held = held || m.Held()
+	}
+	assert.LessOrEqual(t, most, 1.0)
+	assert.Greater(t, most, 0.95)
+	assert.Greater(t, made, 2.0)
+	assert.True(t, held)
 }
