@@ -70,7 +70,7 @@ func (s *Workshop) read(h *held, id string) (*State, error) {
 		s.mu.Unlock()
 		return nil, err
 	}
-	d, err := project.Join(c.Document, c.Parts)
+	d, err := documentOf(c)
 	if err != nil {
 		return nil, err
 	}
@@ -82,6 +82,16 @@ func (s *Workshop) read(h *held, id string) (*State, error) {
 		}
 	}
 	return st, nil
+}
+
+// documentOf reads what the store has; what cannot be read, as a project of a
+// newer version, is a *Refusal.
+func documentOf(c *store.Current) (*project.Document, error) {
+	d, err := project.Join(c.Document, c.Parts)
+	if err != nil {
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
+	}
+	return d, nil
 }
 
 // stateOf is a document as the interface shows it. What falls in lanes as in
@@ -237,7 +247,7 @@ func (s *Workshop) move(id string, base int, to func() (*store.Current, error)) 
 	if err != nil {
 		return nil, s.broken(id, err)
 	}
-	d, err := project.Join(c.Document, c.Parts)
+	d, err := documentOf(c)
 	if err != nil {
 		return nil, err
 	}

@@ -29,6 +29,8 @@ type Summary struct {
 	// Size is what the project takes on the disk, bytes: its history and its
 	// sounds, also those that others name too.
 	Size int64 `json:"size_bytes"`
+	// Problem says why the project cannot be opened; empty where it can.
+	Problem string `json:"problem"`
 }
 
 // SummaryRow is a lane in small.
@@ -89,19 +91,23 @@ func (s *Workshop) summary(r *store.Project) (Summary, error) {
 	if err != nil {
 		return Summary{}, err
 	}
-	d, err := project.Join(c.Document, c.Parts)
+	size, err := s.Store.ProjectSize(r.ID)
 	if err != nil {
 		return Summary{}, err
 	}
+	updated := c.UpdatedAt.UTC().Format("2006-01-02T15:04:05Z")
+	d, err := documentOf(c)
+	if err != nil {
+		return Summary{ID: r.ID, Name: r.Name, Version: c.Version, Updated: updated, Rows: []SummaryRow{}, Size: size, Problem: err.Error()}, nil
+	}
 	out := Summary{
-		ID: r.ID, Name: d.Name, Version: c.Version, Updated: c.UpdatedAt.UTC().Format("2006-01-02T15:04:05Z"),
+		ID: r.ID, Name: d.Name, Version: c.Version, Updated: updated, Size: size,
 		Tempo: d.Tempo[0].BPM, Meter: d.Groove.Meter.String(), Bars: d.Groove.Bars, Rows: smallRows(d),
 	}
 	if ref := d.Reference(d.Active); ref != nil {
 		out.Reference = ref.Name
 	}
-	out.Size, err = s.Store.ProjectSize(r.ID)
-	return out, err
+	return out, nil
 }
 
 func smallRows(d *project.Document) []SummaryRow {

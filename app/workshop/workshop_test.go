@@ -227,3 +227,28 @@ func TestFallsTellWhereHitsFall(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, again.Falls[hat], 1, "the first pass alone is drawn")
 }
+
+// A project that a newer version wrote is named in the list and says what it is;
+// the others are there as ever.
+func TestAProjectOfANewerVersion(t *testing.T) {
+	w := open(t)
+	plain := make1(t, w)
+	require.NoError(t, w.Store.Create("newer", "Late lap", []byte(`{"schema":99}`)))
+	list, err := w.Projects()
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	for _, p := range list {
+		if p.ID == plain.ID {
+			assert.Empty(t, p.Problem)
+			continue
+		}
+		assert.Equal(t, "Late lap", p.Name)
+		assert.Contains(t, p.Problem, "newer version of Jubrak")
+	}
+	var refusal *Refusal
+	_, err = w.Open("newer")
+	require.ErrorAs(t, err, &refusal)
+	assert.Contains(t, refusal.Message, "newer version")
+	_, err = w.Edit("newer", 1, project.Edits{project.SetBars{Bars: 1}}, "")
+	assert.ErrorAs(t, err, &refusal)
+}

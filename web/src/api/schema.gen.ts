@@ -2062,6 +2062,8 @@ export interface components {
              *     compared.
              */
             outside: number | null;
+            /** @description Problem says why the project cannot be opened; empty where it can. */
+            problem: string;
             /** @description Reference is the name of the active one, or empty. */
             reference: string;
             /** @description Rows are the lanes that have hits, over the first bars of the groove. */

@@ -77,7 +77,9 @@ export function History() {
                     className={`flex w-full cursor-pointer items-baseline gap-3 rounded-lg px-3 py-1 text-left text-[13px] hover:bg-base-300 focus:bg-base-300 ${isNow ? "bg-row font-semibold" : ""} ${ahead ? "text-muted" : ""}`}
                     onClick={() => void goTo(s.position)}
                   >
-                    <span className="min-w-0 grow">{s.name || "The beginning"}</span>
+                    <span className="min-w-0 grow">
+                      {s.name || (s === steps.at(-1) ? "The beginning" : "A change")}
+                    </span>
                     <time className="num shrink-0 text-[11px] text-muted" dateTime={s.at}>
                       {new Date(s.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}
                     </time>

@@ -37,18 +37,22 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
         <button
           type="button"
           className="grid min-w-0 grow cursor-pointer grid-cols-[minmax(0,1fr)_300px_minmax(0,210px)] items-center gap-4 rounded-lg px-4 py-2.5 text-left hover:bg-base-300"
+          disabled={p.problem !== ""}
           onClick={() => go(p.id, "reference")}
         >
           <span className="min-w-0">
             <span className="block truncate font-display text-[17px] font-semibold">{p.name}</span>
-            <span className="block text-[12px] text-muted">
+            {p.problem && <span className="block text-[12px] text-error">{p.problem}</span>}
+            <span className={`block text-[12px] text-muted ${p.problem ? "hidden" : ""}`}>
               <span className="num">{num(p.tempo_bpm)}</span> BPM, {p.meter},{" "}
               <span className="num">{p.bars}</span> {p.bars === 1 ? "bar" : "bars"}
             </span>
           </span>
           <Rows rows={p.rows} />
           <span className="min-w-0 text-[12px] text-muted">
-            <span className="block truncate text-base-content">{p.reference || "no reference yet"}</span>
+            <span className="block truncate text-base-content">
+              {p.reference || (p.problem ? "" : "no reference yet")}
+            </span>
             <span className="block">
               {p.reference === "" ? (
                 ""
