@@ -55,6 +55,7 @@ func layersInVoices(d object) error {
 		}
 		drum := object{
 			"id": "drum", "name": "Drum", "level_db": 0, "pan": 0, "pitch_st": 0, "start_ms": 0, "low_cut_hz": 20, "high_cut_hz": 20000,
+			"above_hz": 20, "below_hz": 20000, "velocity_from": 1, "velocity_to": 127, "velocity_fade": 0,
 			"flip": false, "mute": v["synth_off"], "recipe": v["recipe"], "recording": nil,
 		}
 		layers := []any{drum}
@@ -69,7 +70,9 @@ func layersInVoices(d object) error {
 				return err
 			}
 			l["pan"], l["start_ms"], l["recipe"] = 0, start, nil
-			l["recording"] = object{"blob": l["blob"], "skip_ms": skip, "decay_ms": l["decay_ms"]}
+			l["above_hz"], l["below_hz"] = 20, 20000
+			l["velocity_from"], l["velocity_to"], l["velocity_fade"] = 1, 127, 0
+			l["recording"] = object{"blob": l["blob"], "skip_ms": skip, "decay_ms": l["decay_ms"], "fade_in_ms": 0, "fade_out_ms": 0, "reverse": false}
 			drop(l, "blob", "delay_ms", "decay_ms")
 			layers = append(layers, l)
 		}

@@ -2,6 +2,7 @@ package sound
 
 import (
 	"fmt"
+	"math"
 
 	"jubrak/core/param"
 )
@@ -21,6 +22,17 @@ type Layer struct {
 	// LowCut and HighCut are corners in Hz; at their ends they do nothing.
 	LowCut  float64 `json:"low_cut_hz"`
 	HighCut float64 `json:"high_cut_hz"`
+	// Above and Below bound what part of the spectrum the layer owns, Hz; at their
+	// ends they do nothing. Two layers that share a frequency, one below and one
+	// above it, add up flat.
+	Above float64 `json:"above_hz"`
+	Below float64 `json:"below_hz"`
+	// VelocityFrom and VelocityTo bound the velocities that the layer answers to.
+	// VelocityFade is how wide the crossfade at each bound is, half on either
+	// side; layers that meet at a bound keep their power.
+	VelocityFrom int `json:"velocity_from"`
+	VelocityTo   int `json:"velocity_to"`
+	VelocityFade int `json:"velocity_fade"`
 	// Flip turns the polarity over.
 	Flip      bool       `json:"flip"`
 	Mute      bool       `json:"mute"`
@@ -37,6 +49,11 @@ type Recording struct {
 	Skip float64 `json:"skip_ms"`
 	// Decay lets it fall by 60 dB in so many ms; 0 leaves it as it is.
 	Decay float64 `json:"decay_ms"`
+	// FadeIn and FadeOut are straight fades at its ends, ms at its own pitch.
+	FadeIn  float64 `json:"fade_in_ms"`
+	FadeOut float64 `json:"fade_out_ms"`
+	// Reverse plays it backwards, from its end to where Skip left it.
+	Reverse bool `json:"reverse"`
 }
 
 // MaxLayers is the most layers of a voice, MaxLayerSeconds the longest
@@ -46,7 +63,8 @@ const (
 	MaxLayerSeconds = 12
 )
 
-// Corners of a layer's cuts at which they do nothing, Hz.
+// Corners of a layer's cuts, and bounds of what it owns, at which they do
+// nothing, Hz.
 const (
 	NoLowCut  = 20
 	NoHighCut = 20000
@@ -62,12 +80,20 @@ var (
 		param.Number(param.Param{ID: "start_ms", Label: "Start", Unit: "ms", Min: 0, Max: 100, Scale: param.Linear}, func(l *Layer) *float64 { return &l.Start }),
 		param.Number(param.Param{ID: "low_cut_hz", Label: "Low cut", Unit: "Hz", Min: NoLowCut, Max: 8000, Default: NoLowCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.LowCut }),
 		param.Number(param.Param{ID: "high_cut_hz", Label: "High cut", Unit: "Hz", Min: 200, Max: NoHighCut, Default: NoHighCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.HighCut }),
+		param.Number(param.Param{ID: "above_hz", Label: "Only above", Unit: "Hz", Min: NoLowCut, Max: 8000, Default: NoLowCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.Above }),
+		param.Number(param.Param{ID: "below_hz", Label: "Only below", Unit: "Hz", Min: 40, Max: NoHighCut, Default: NoHighCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.Below }),
+		param.Whole(param.Param{ID: "velocity_from", Label: "Velocity from", Min: 1, Max: 127, Default: 1}, func(l *Layer) *int { return &l.VelocityFrom }),
+		param.Whole(param.Param{ID: "velocity_to", Label: "Velocity to", Min: 1, Max: 127, Default: 127}, func(l *Layer) *int { return &l.VelocityTo }),
+		param.Whole(param.Param{ID: "velocity_fade", Label: "Crossfade", Min: 0, Max: 64}, func(l *Layer) *int { return &l.VelocityFade }),
 		param.Flag("flip", "Flip", func(l *Layer) *bool { return &l.Flip }),
 		param.Flag("mute", "Mute", func(l *Layer) *bool { return &l.Mute }),
 	}
 	RecordingParams = param.Table[Recording]{
 		param.Number(param.Param{ID: "recording.skip_ms", Part: "recording", Label: "Skip", Unit: "ms", Min: 0, Max: 500, Scale: param.Linear}, func(r *Recording) *float64 { return &r.Skip }),
 		param.Number(param.Param{ID: "recording.decay_ms", Part: "recording", Label: "Decay", Unit: "ms", Min: 0, Max: 4000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.Decay }),
+		param.Number(param.Param{ID: "recording.fade_in_ms", Part: "recording", Label: "Fade in", Unit: "ms", Min: 0, Max: 1000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.FadeIn }),
+		param.Number(param.Param{ID: "recording.fade_out_ms", Part: "recording", Label: "Fade out", Unit: "ms", Min: 0, Max: 1000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.FadeOut }),
+		param.Flag("recording.reverse", "Reverse", func(r *Recording) *bool { return &r.Reverse }),
 	}
 )
 
@@ -83,6 +109,30 @@ func Recorded(id, name, blob string) Layer {
 	l := Layer{ID: id, Name: name, Recording: &Recording{Blob: blob}}
 	LayerParams.Reset(&l)
 	return l
+}
+
+// VelocityGain is how loud a layer is at a velocity because of the range that it
+// answers to, 0 to 1.
+func (l *Layer) VelocityGain(velocity int) float64 {
+	v, fade := float64(velocity), float64(l.VelocityFade)
+	// Half-way between two velocities is where one layer ends and the next begins.
+	in := func(beyond float64) float64 {
+		if fade == 0 {
+			if beyond > 0 {
+				return 1
+			}
+			return 0
+		}
+		return math.Sin(math.Min(math.Max(beyond/fade+0.5, 0), 1) * math.Pi / 2)
+	}
+	gain := 1.0
+	if l.VelocityFrom > 1 {
+		gain *= in(v - float64(l.VelocityFrom) + 0.5)
+	}
+	if l.VelocityTo < 127 {
+		gain *= in(float64(l.VelocityTo) + 0.5 - v)
+	}
+	return gain
 }
 
 // Blob names the layer's recorded sound; empty for a recipe.

@@ -168,3 +168,83 @@ func TestRecordingsAreStereo(t *testing.T) {
 		require.Zero(t, b.Channels[1][i])
 	}
 }
+
+// Published: Linkwitz & Riley 1976: of fourth order, the parts below and above a
+// frequency are 6 dB down there, in phase, and add up flat.
+func TestOwnedPartsAddUpFlat(t *testing.T) {
+	impulse := &sound.Sample{Rate: layerRate, X: [][]float32{make([]float32, 1<<15)}}
+	impulse.X[0][0] = 1
+	owns := func(change ...func(*sound.Layer)) []float64 {
+		v := &sound.Voice{}
+		for i, f := range change {
+			l := sound.Recorded(string(rune('a'+i)), "A", "x")
+			f(&l)
+			v.Layers = append(v.Layers, l)
+		}
+		return shot(v, impulse)
+	}
+	below := func(l *sound.Layer) { l.Below = 200 }
+	above := func(l *sound.Layer) { l.Above = 200 }
+	level := func(x []float64, hz float64) float64 {
+		var re, im float64
+		for i, v := range x {
+			sin, cos := math.Sincos(2 * math.Pi * hz * float64(i) / layerRate)
+			re, im = re+v*cos, im+v*sin
+		}
+		return 20 * math.Log10(math.Hypot(re, im))
+	}
+	both, low, high := owns(below, above), owns(below), owns(above)
+	for _, hz := range []float64{30, 80, 150, 200, 260, 500, 2000, 9000} {
+		assert.InDelta(t, 0, level(both, hz), 0.01, "%g Hz", hz)
+	}
+	assert.InDelta(t, -6.02, level(low, 200), 0.05)
+	assert.InDelta(t, -6.02, level(high, 200), 0.05)
+	assert.InDelta(t, -48.2, level(low, 800), 0.5, "24 dB an octave, two octaves on")
+	assert.InDelta(t, -48.2, level(high, 50), 0.5)
+}
+
+// Derivation: an equal-power crossfade. Layers that meet at a velocity keep their
+// power, and without a crossfade one of them sounds at every velocity.
+func TestVelocityRanges(t *testing.T) {
+	for _, fade := range []int{0, 1, 16, 40} {
+		soft, hard := sound.Recorded("a", "A", "x"), sound.Recorded("b", "B", "x")
+		soft.VelocityTo, hard.VelocityFrom = 64, 65
+		soft.VelocityFade, hard.VelocityFade = fade, fade
+		for v := 1; v <= 127; v++ {
+			a, b := soft.VelocityGain(v), hard.VelocityGain(v)
+			assert.InDelta(t, 1, a*a+b*b, 1e-9, "velocity %d, crossfade %d", v, fade)
+		}
+		assert.Equal(t, 1.0, soft.VelocityGain(20))
+		assert.Zero(t, hard.VelocityGain(20))
+	}
+	whole := sound.Recorded("a", "A", "x")
+	whole.VelocityFade = 64
+	for v := 1; v <= 127; v++ {
+		assert.Equal(t, 1.0, whole.VelocityGain(v), "a layer for all velocities has no bounds to fade at")
+	}
+	only := bare(func(l *sound.Layer) { l.VelocityFrom, l.VelocityTo = 100, 110 })
+	s := sound.Samples{"x": tone1k(layerRate, 480)}
+	assert.NotZero(t, Shot(only, s, layerRate, 100, 0, 1, 100).Peak())
+	assert.Zero(t, Shot(only, s, layerRate, 99, 0, 1, 100).Peak())
+	assert.Zero(t, Shot(only, s, layerRate, 111, 0, 1, 100).Peak())
+}
+
+func TestRecordingsAreTurnedRoundAndFaded(t *testing.T) {
+	s := &sound.Sample{Rate: layerRate, X: [][]float32{make([]float32, 960)}}
+	for i := range s.X[0] {
+		s.X[0][i] = float32(i+1) / 960
+	}
+	back := shot(bare(func(l *sound.Layer) { l.Recording.Reverse, l.Recording.Skip = true, 5 }), s)
+	require.Len(t, back, 720)
+	for i, v := range back {
+		require.InDelta(t, s.X[0][959-i], v, 1e-6, "from its end to where it was skipped to")
+	}
+	faded := shot(bare(func(l *sound.Layer) { l.Recording.FadeIn, l.Recording.FadeOut = 10, 5 }), s)
+	require.Len(t, faded, 960)
+	assert.Zero(t, faded[0])
+	assert.InDelta(t, s.X[0][240]/2, faded[240], 1e-6, "half-way through 10 ms")
+	assert.InDelta(t, s.X[0][600], faded[600], 1e-6)
+	assert.InDelta(t, s.X[0][959-120]/2, faded[959-120], 1e-6)
+	assert.Zero(t, faded[959])
+	assert.InDelta(t, 1, s.X[0][959], 1e-6, "the sample itself is left")
+}

@@ -22,13 +22,14 @@ type Note struct {
 // sounding is the running state of a layer: its next frames, and what makes
 // those after them.
 type sounding struct {
-	wait      int // frames until it begins
-	left      int // frames until nothing is left of it
-	at        int // place in run of the next frame
-	run       [2][stride]float64
-	low, high mix.Filter
-	cooking   cooking
-	reading   reading
+	wait    int // frames until it begins
+	left    int // frames until nothing is left of it
+	at      int // place in run of the next frame
+	run     [2][stride]float64
+	level   float64 // by the hit's velocity
+	filter  [maxFilters]mix.Filter
+	cooking cooking
+	reading reading
 }
 
 // Strike begins a hit of a voice: velocity in 1..127, semitones above its own
@@ -38,12 +39,11 @@ func (n *Note) Strike(v *Voice, velocity int, semitones float64, seed uint64) {
 	for i := range v.layers {
 		l, s := &v.layers[i], &n.layers[i]
 		s.wait, s.at = l.start, stride
-		if l.cutsLow {
-			s.low = l.low
+		if s.level = l.of.VelocityGain(velocity) * n.level; s.level == 0 {
+			s.left = 0 // it does not answer to this velocity
+			continue
 		}
-		if l.cutsHigh {
-			s.high = l.high
-		}
+		copy(s.filter[:l.filters], l.filter[:l.filters])
 		if l.recipe != nil {
 			s.left = l.recipe.life
 			s.cooking.strike(l.recipe, velocity, semitones, dsp.Key(seed, l.key))
@@ -106,16 +106,16 @@ func (n *Note) add(b mix.Block) bool {
 	more := false
 	for i := range n.voice.layers {
 		l, s := &n.voice.layers[i], &n.layers[i]
-		s.add(l, b, n.level)
+		s.add(l, b)
 		more = more || s.left > 0
 	}
 	return more
 }
 
-func (s *sounding) add(l *layer, b mix.Block, level float64) {
+func (s *sounding) add(l *layer, b mix.Block) {
 	done := min(s.wait, b.Frames())
 	s.wait -= done
-	left, right := l.gain[0]*level, l.gain[1]*level
+	left, right := l.gain[0]*s.level, l.gain[1]*s.level
 	for done < b.Frames() && s.left > 0 {
 		if s.at == stride {
 			s.next(l)
@@ -146,11 +146,8 @@ func (s *sounding) next(l *layer) {
 	if l.channels() == 2 {
 		b.Right = s.run[1][:]
 	}
-	if l.cutsLow {
-		s.low.Process(b, nil)
-	}
-	if l.cutsHigh {
-		s.high.Process(b, nil)
+	for i := range s.filter[:l.filters] {
+		s.filter[i].Process(b, nil)
 	}
 }
 

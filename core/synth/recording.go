@@ -2,6 +2,7 @@ package synth
 
 import (
 	"math"
+	"slices"
 
 	"jubrak/core/dsp"
 	"jubrak/core/sound"
@@ -18,10 +19,37 @@ type recording struct {
 }
 
 func compileRecording(l *sound.Layer, s *sound.Sample, rate float64) *recording {
-	out := &recording{x: s.X, from: l.Recording.Skip / 1000 * float64(s.Rate), step: math.Exp2(l.Pitch/12) * float64(s.Rate) / rate}
+	out := &recording{x: shaped(l.Recording, s), from: l.Recording.Skip / 1000 * float64(s.Rate), step: math.Exp2(l.Pitch/12) * float64(s.Rate) / rate}
 	if d := l.Recording.Decay; d > 0 {
 		out.falls, out.fall = true, dsp.NewFall(0, d, rate)
 		out.dies = dies(0, d, l.Level, rate)
+	}
+	return out
+}
+
+// shaped is the sound of a recording as it is read: turned round and faded where
+// that is asked for, else the sample itself.
+func shaped(r *sound.Recording, s *sound.Sample) [][]float32 {
+	if !r.Reverse && r.FadeIn == 0 && r.FadeOut == 0 {
+		return s.X
+	}
+	perMS := float64(s.Rate) / 1000
+	skip := min(int(r.Skip*perMS), len(s.X[0]))
+	out := make([][]float32, len(s.X))
+	for c, x := range s.X {
+		out[c] = slices.Clone(x)
+		heard := out[c][skip:]
+		if r.Reverse {
+			slices.Reverse(heard)
+		}
+		fade := func(ms float64, at func(i int) int) {
+			n := int(ms * perMS)
+			for i := range min(n, len(heard)) {
+				heard[at(i)] *= float32(i) / float32(n)
+			}
+		}
+		fade(r.FadeIn, func(i int) int { return i })
+		fade(r.FadeOut, func(i int) int { return len(heard) - 1 - i })
 	}
 	return out
 }

@@ -24,12 +24,12 @@ type Voice struct {
 
 // layer is a sound.Layer made ready. It is a recipe or a recording.
 type layer struct {
-	key       uint64     // of its noise
-	gain      [2]float64 // of left and right, polarity included
-	start     int        // frames after the stroke
-	cutsLow   bool
-	cutsHigh  bool
-	low, high mix.Filter
+	key       uint64       // of its noise
+	gain      [2]float64   // of left and right, polarity included
+	start     int          // frames after the stroke
+	of        *sound.Layer // for the range of velocities; not changed
+	filters   int          // how many of the next are used
+	filter    [maxFilters]mix.Filter
 	recipe    *recipe
 	recording *recording
 }
@@ -47,12 +47,8 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 		if l.Flip {
 			ready.gain = [2]float64{-ready.gain[0], -ready.gain[1]}
 		}
-		if ready.cutsLow = l.LowCut > sound.NoLowCut; ready.cutsLow {
-			ready.low = mix.NewLowCut(l.LowCut, out.rate)
-		}
-		if ready.cutsHigh = l.HighCut < sound.NoHighCut; ready.cutsHigh {
-			ready.high = mix.NewHighCut(l.HighCut, out.rate)
-		}
+		ready.of = l
+		ready.addFilters(l, out.rate)
 		if l.Recipe != nil {
 			ready.recipe = compileRecipe(l.Recipe, l.Pitch, l.Level, out.rate)
 		} else if s := samples[l.Recording.Blob]; s != nil && len(s.X) > 0 {
@@ -63,6 +59,34 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 		out.layers = append(out.layers, ready)
 	}
 	return out
+}
+
+// maxFilters is a low and a high cut, and what a layer owns: two second-order
+// filters for each bound.
+const maxFilters = 6
+
+// addFilters makes the cuts ready, and the crossover of fourth order that bounds
+// what the layer owns: two equal Butterworth filters, so that the parts below and
+// above a frequency add up flat (Linkwitz & Riley 1976, J. Audio Eng. Soc. 24:2).
+func (ready *layer) addFilters(l *sound.Layer, rate float64) {
+	add := func(f mix.Filter) {
+		ready.filter[ready.filters] = f
+		ready.filters++
+	}
+	if l.LowCut > sound.NoLowCut {
+		add(mix.NewLowCut(l.LowCut, rate))
+	}
+	if l.HighCut < sound.NoHighCut {
+		add(mix.NewHighCut(l.HighCut, rate))
+	}
+	if l.Above > sound.NoLowCut {
+		add(mix.NewLowCut(l.Above, rate))
+		add(mix.NewLowCut(l.Above, rate))
+	}
+	if l.Below < sound.NoHighCut {
+		add(mix.NewHighCut(l.Below, rate))
+		add(mix.NewHighCut(l.Below, rate))
+	}
 }
 
 // Life is how many frames a note of the voice lasts from its stroke, uncut, with

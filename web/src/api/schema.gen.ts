@@ -1225,6 +1225,13 @@ export interface components {
          *     recording, of which the other is nil.
          */
         Layer: {
+            /**
+             * @description Above and Below bound what part of the spectrum the layer owns, Hz; at their
+             *     ends they do nothing. Two layers that share a frequency, one below and one
+             *     above it, add up flat.
+             */
+            above_hz: number;
+            below_hz: number;
             /** @description Flip turns the polarity over. */
             flip: boolean;
             high_cut_hz: number;
@@ -1242,6 +1249,14 @@ export interface components {
             recording: components["schemas"]["Recording"] | null;
             /** @description Start is how much later than the hit the layer begins, ms. */
             start_ms: number;
+            velocity_fade: number;
+            /**
+             * @description VelocityFrom and VelocityTo bound the velocities that the layer answers to.
+             *     VelocityFade is how wide the crossfade at each bound is, half on either
+             *     side; layers that meet at a bound keep their power.
+             */
+            velocity_from: number;
+            velocity_to: number;
         };
         /** @description LayerOf names a layer by its voice, in words. */
         LayerOf: {
@@ -1629,6 +1644,11 @@ export interface components {
             blob: string;
             /** @description Decay lets it fall by 60 dB in so many ms; 0 leaves it as it is. */
             decay_ms: number;
+            /** @description FadeIn and FadeOut are straight fades at its ends, ms at its own pitch. */
+            fade_in_ms: number;
+            fade_out_ms: number;
+            /** @description Reverse plays it backwards, from its end to where Skip left it. */
+            reverse: boolean;
             /** @description Skip is how much of its start is left out, ms. */
             skip_ms: number;
         };

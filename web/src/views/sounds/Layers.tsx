@@ -17,6 +17,11 @@ import { partColour } from "./parts";
 const hints: Record<string, string> = {
   start_ms: "Later than the hit",
   pan: "Left is negative",
+  above_hz: "Owns what lies above: with another layer only below it, they add up flat",
+  below_hz: "Owns what lies below: with another layer only above it, they add up flat",
+  velocity_from: "Softer hits leave it out",
+  velocity_to: "Harder hits leave it out",
+  velocity_fade: "How wide it fades at its velocity bounds",
   "recording.skip_ms": "Leaves out its start",
   "recording.decay_ms": "Fades by 60 dB in this time; 0 leaves it alone",
 };
@@ -119,6 +124,11 @@ const fresh: Layer = {
   start_ms: 0,
   low_cut_hz: 20,
   high_cut_hz: 20000,
+  above_hz: 20,
+  below_hz: 20000,
+  velocity_from: 1,
+  velocity_to: 127,
+  velocity_fade: 0,
   flip: false,
   mute: false,
   recipe: null,
@@ -148,7 +158,9 @@ function LayerRow({
   const at = layerAt(voice.id, l.id);
   const of = { voice: voice.id, layer: l.id };
   const own = (info?.tables.layer ?? []).filter((p) => p.scale !== "switch");
-  const rows = l.recording ? [...own, ...(info?.tables.recording ?? [])] : own;
+  const recorded = l.recording ? (info?.tables.recording ?? []) : [];
+  const rows = [...own, ...recorded.filter((p) => p.scale !== "switch")];
+  const switches = recorded.filter((p) => p.scale === "switch");
   return (
     <fieldset
       className={`rowbox mb-1 border px-3 py-1.5 ${open ? "border-base-content/60" : "border-transparent"}`}
@@ -191,6 +203,17 @@ function LayerRow({
           {drawn?.wave && <span className="num ml-2">{num(drawn.span_ms, 0)} ms</span>}
           <span className="num ml-2">{num(l.level_db)} dB</span>
         </span>
+        {switches.map((p) => (
+          <button
+            key={p.id}
+            type="button"
+            className="press px-2"
+            aria-pressed={layerValue(l, p.id) === 1}
+            onClick={() => edit([setNumber(`${at}/${p.id}`, 1 - layerValue(l, p.id))])}
+          >
+            {p.label}
+          </button>
+        ))}
         <button
           type="button"
           className="press px-2"

@@ -17,10 +17,15 @@ const layer = (id: string, more: Partial<Layer> = {}): Layer => ({
   start_ms: 0,
   low_cut_hz: 20,
   high_cut_hz: 20000,
+  above_hz: 20,
+  below_hz: 20000,
+  velocity_from: 1,
+  velocity_to: 127,
+  velocity_fade: 0,
   flip: false,
   mute: false,
   recipe: null,
-  recording: { blob: "x", skip_ms: 12, decay_ms: 0 },
+  recording: { blob: "x", skip_ms: 12, decay_ms: 0, fade_in_ms: 0, fade_out_ms: 0, reverse: false },
   ...more,
 });
 
@@ -39,7 +44,10 @@ const info = {
   limits: { layers: 8 },
   tables: {
     layer: [param("level_db", "Level", "dB"), { ...param("flip", "Flip", ""), scale: "switch" }],
-    recording: [param("recording.skip_ms", "Skip", "ms")],
+    recording: [
+      param("recording.skip_ms", "Skip", "ms"),
+      { ...param("recording.reverse", "Reverse", ""), scale: "switch" },
+    ],
   },
 } as unknown as Info;
 
@@ -83,6 +91,7 @@ test("the chosen layer has its numbers, and a sound that is missing is told", ()
   expect(html.match(/>Level</g)).toHaveLength(1);
   expect(html.match(/>Skip</g)).toHaveLength(1);
   expect(html.match(/>Flip</g), "a switch is a button").toHaveLength(3);
+  expect(html.match(/>Reverse</g), "of recordings alone").toHaveLength(2);
   expect(html.match(/its sound is missing/g)).toHaveLength(1);
   expect(render([layer("b")], "b", true), "not while it is being drawn").not.toContain(
     "its sound is missing",
