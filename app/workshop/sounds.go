@@ -6,6 +6,7 @@ import (
 	"jubrak/app/store"
 	"jubrak/core/audio"
 	"jubrak/core/deliver"
+	"jubrak/core/match"
 	"jubrak/core/tone"
 )
 
@@ -19,6 +20,8 @@ type VoiceSound struct {
 	Target *SliceSound `json:"target"`
 	// Layers are drawn in the order of the voice's.
 	Layers []LayerSound `json:"layers"`
+	// Together is how they add up.
+	Together match.Together `json:"together"`
 }
 
 // VoiceSound renders one hit of a voice and takes its tone. The velocity is
@@ -38,6 +41,7 @@ func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 	out.Span = span(b)
 	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
 	out.Layers = layerSounds(v, samples, out.Span)
+	out.Together = *match.AddUp(v, samples)
 	out.Target, err = s.target(&st.Document, v.Family)
 	return out, err
 }

@@ -269,7 +269,7 @@ test("a box selects over rows, and rules select by step and velocity", async ({ 
   const end = kick.x + kick.width / 2;
   const inside = await page.evaluate(
     (end) =>
-      ["kick", "snare", "hat"].flatMap((v) => [...document.querySelectorAll(`[data-lane="${v}"] [data-hit]`)]).filter((h) => {
+      ["kick", "snare", "hat"].flatMap((v) => Array.from(document.querySelectorAll(`[data-lane="${v}"] [data-hit]`))).filter((h) => {
         const r = h.getBoundingClientRect();
         return r.left + r.width / 2 <= end;
       }).length,

@@ -160,3 +160,16 @@ test("several synthesized layers sound together, and each has its own numbers", 
   await saved(page);
   expect(await strike(), "one alone is softer").toBeLessThan(both * 0.8);
 });
+
+test("layers that cancel say so, and are aligned in one action", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  await page.getByRole("tab", { name: "Snare" }).click();
+  await page.getByRole("button", { name: "Add a synth" }).click();
+  const layers = page.getByRole("region", { name: "Layers" });
+  await page.getByRole("group", { name: "Layer Synth 2" }).getByRole("button", { name: "Flip" }).click();
+  await expect(layers.getByText(/^Together −\d+ dB at/)).toBeVisible();
+  await layers.getByRole("button", { name: /^Align: .*flipped/ }).click();
+  await expect(layers.getByText("The layers add up.")).toBeVisible();
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(layers.getByText(/^Together −\d+ dB at/), "undone").toBeVisible();
+});

@@ -1312,6 +1312,13 @@ export interface components {
             survey: components["schemas"]["Survey"];
             to_s: number;
         };
+        /** @description Loss is a part of the spectrum where layers cancel. */
+        Loss: {
+            /** @description By is the energy of the sum against that of its layers, dB, negative. */
+            by_db: number;
+            from_hz: number;
+            to_hz: number;
+        };
         /** @description Mapping files the keys of MIDI files under families, over General MIDI. */
         Mapping: {
             keys: {
@@ -2199,6 +2206,22 @@ export interface components {
             tempo_bpm: number;
             time_s: number;
         };
+        /** @description Together is how the layers of a voice add up. */
+        Together: {
+            /**
+             * @description Change says what would make the layers add up better, Edits do it; both are
+             *     empty where nothing would by half a decibel.
+             */
+            change: string;
+            edits: components["schemas"]["Edit"][];
+            /**
+             * @description Losses are where the sum has less energy than its layers by themselves, in
+             *     order of frequency.
+             */
+            losses: components["schemas"]["Loss"][];
+            /** @description Text says it in a sentence; empty for a voice of fewer than two layers. */
+            text: string;
+        };
         /**
          * @description Tone is what a profile says of the sound of one family's hits; nil is
          *     nothing said.
@@ -2261,6 +2284,8 @@ export interface components {
             span_ms: number;
             /** @description Target is the slice that the voice is built towards, or null. */
             target: components["schemas"]["SliceSound"] | null;
+            /** @description Together is how they add up. */
+            together: components["schemas"]["Together"];
             wave: components["schemas"]["Peaks"];
         };
     };

@@ -97,6 +97,23 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
           }}
         />
       </div>
+      {sound?.together?.text && (
+        <div className="mb-1 flex items-center gap-3 text-[12px]">
+          <span className={sound.together.losses.length > 0 ? "font-semibold text-error" : "text-muted"}>
+            {sound.together.text}
+          </span>
+          {sound.together.change && (
+            <button
+              type="button"
+              className="press"
+              title="Moves and flips layers so that they add up best; Ctrl Z takes it back"
+              onClick={() => edit(sound.together.edits)}
+            >
+              {sound.together.change}
+            </button>
+          )}
+        </div>
+      )}
       {voice.layers.map((l, i) => (
         <LayerRow
           key={l.id}
