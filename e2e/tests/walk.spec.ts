@@ -135,7 +135,7 @@ test("a crash of the server loses nothing", async ({ page, server }) => {
   await expect.poll(async () => (await documentOf(server, "Warm-up laps")).groove.feel.swing_percent).toBe(61);
   await server.stop("SIGKILL");
   await page.getByRole("button", { name: "Straight", exact: true }).click();
-  await expect(page.getByRole("alert")).toContainText("server does not answer");
+  await expect(page.getByRole("alert")).toContainText("Lost the connection to Jubrak");
   await server.start();
   await page.reload();
   await expect(page.getByRole("spinbutton", { name: "Swing" })).toHaveValue("61.0");
