@@ -1,9 +1,10 @@
 // The steps of the project's history by name; a click goes to one.
 import { useQuery } from "@tanstack/react-query";
 import { History as Clock } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { api } from "../api/client";
 import { useProject } from "../state/project";
+import { useAway } from "./useAway";
 
 export function History() {
   const state = useProject((p) => p.state);
@@ -17,14 +18,11 @@ export function History() {
     enabled: open && id !== "",
     placeholderData: (before) => before,
   });
-  useEffect(() => {
-    if (!open) return;
-    const away = (e: PointerEvent) => {
-      if (!box.current?.contains(e.target as Node)) setOpen(false);
-    };
-    addEventListener("pointerdown", away);
-    return () => removeEventListener("pointerdown", away);
-  }, [open]);
+  useAway(
+    box,
+    open,
+    useCallback(() => setOpen(false), []),
+  );
   const steps = [...(data?.steps ?? [])].reverse();
   // The present step is in sight when the list opens.
   const now = useRef<HTMLButtonElement>(null);

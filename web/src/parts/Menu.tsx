@@ -1,6 +1,7 @@
 // A button that opens a short list of things to do.
 import { ChevronDown } from "lucide-react";
-import { type ReactNode, useEffect, useRef, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
+import { useAway } from "./useAway";
 
 export interface MenuItem {
   text: string;
@@ -30,12 +31,12 @@ export function Menu(p: {
   useEffect(() => {
     if (!open) return;
     box.current?.querySelector<HTMLElement>("[role=menuitem]:not(:disabled)")?.focus();
-    const away = (e: PointerEvent) => {
-      if (!box.current?.contains(e.target as Node)) setOpen(false);
-    };
-    addEventListener("pointerdown", away);
-    return () => removeEventListener("pointerdown", away);
   }, [open]);
+  useAway(
+    box,
+    open,
+    useCallback(() => setOpen(false), []),
+  );
   const keys = (e: React.KeyboardEvent) => {
     if (e.key === "Escape") {
       e.stopPropagation();

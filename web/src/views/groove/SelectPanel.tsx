@@ -1,8 +1,9 @@
 // Selecting by a rule: whose hits, on which steps, how loud.
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import type { State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
+import { useAway } from "../../parts/useAway";
 import { hitsByRule, type Rule, type StepClass } from "./select";
 import { useSelection } from "./selection";
 
@@ -16,14 +17,11 @@ export function SelectPanel({ state }: { state: State }) {
     to: 127,
   });
   const box = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    if (!open) return;
-    const away = (e: PointerEvent) => {
-      if (!box.current?.contains(e.target as Node)) setOpen(false);
-    };
-    addEventListener("pointerdown", away);
-    return () => removeEventListener("pointerdown", away);
-  }, [open]);
+  useAway(
+    box,
+    open,
+    useCallback(() => setOpen(false), []),
+  );
   const pick = (change: Partial<typeof rule>) => {
     const next = { ...rule, ...change };
     if (next.from > next.to) next[change.from !== undefined ? "to" : "from"] = change.from ?? change.to ?? 1;
