@@ -4,11 +4,11 @@ package live
 // played, which is what lies between an edit and its sound.
 const (
 	firstLead = 4096 // 85 ms
-	leastLead = 1536
+	leastLead = 2048
 	mostLead  = 12288
 	leadStep  = 1024 // more each time the browser ran dry
-	spare     = 1024 // what should be left at the worst moment
-	tight     = 384  // and below which it is too little
+	spare     = 1536 // what should be left at the worst moment
+	tight     = 640  // and below which it is too little
 	window    = 2 * 48000
 	patience  = 30 // windows without shrinking after the browser ran dry
 )
@@ -21,9 +21,10 @@ type lead struct {
 	from    int64 // where the window began, frames played
 	least   int64 // what was left at its worst moment
 	waiting int   // windows until it may shrink
+	floor   int64 // what was too little once is not gone back to
 }
 
-func newLead() lead { return lead{frames: firstLead, least: mostLead} }
+func newLead() lead { return lead{frames: firstLead, least: mostLead, floor: leastLead} }
 
 // heard takes a report: how much has been played, how often the browser ran dry,
 // and what was left at the worst moment since the report before, 0 where that is
@@ -31,6 +32,7 @@ func newLead() lead { return lead{frames: firstLead, least: mostLead} }
 func (l *lead) heard(played int64, dry int, least int64) {
 	if dry > l.dry {
 		l.dry = dry
+		l.floor = min(max(l.floor, l.frames+2*Block), mostLead)
 		l.frames = min(l.frames+leadStep, mostLead)
 		l.waiting = patience
 		l.begin(played)
@@ -49,7 +51,7 @@ func (l *lead) heard(played int64, dry int, least int64) {
 	if l.waiting > 0 {
 		l.waiting--
 	} else if over := l.least - spare; over > 0 {
-		l.frames = max(l.frames-max(over/2/Block, 1)*Block, leastLead)
+		l.frames = max(l.frames-max(over/2/Block, 1)*Block, l.floor)
 	}
 	l.begin(played)
 }

@@ -32,8 +32,9 @@ func TestTheLeadFollowsTheConnection(t *testing.T) {
 	assert.EqualValues(t, leastLead+leadStep, grown)
 	assert.Equal(t, grown, dry.run(31, 50, steadyLoss(300), 1), "after running dry it waits for a minute")
 	assert.Less(t, dry.run(81, 20, steadyLoss(300), 1), grown)
+	assert.GreaterOrEqual(t, dry.run(101, 200, steadyLoss(300), 1), int64(leastLead+2*Block), "what was too little once is not gone back to")
 	for i := range 40 {
-		dry.heard(int64(200*48000+i), 2+i, 1)
+		dry.heard(int64(400*48000+i), 2+i, 1)
 	}
 	assert.EqualValues(t, mostLead, dry.frames)
 	unknown := newLead()

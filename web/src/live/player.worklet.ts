@@ -29,6 +29,7 @@ class Player extends AudioWorkletProcessor {
   private peakRight = 0;
   private worker: MessagePort | null = null;
   private sinceReport = 0;
+  private told = 0; // the version last reported
 
   constructor() {
     super();
@@ -80,7 +81,9 @@ class Player extends AudioWorkletProcessor {
       this.peakRight = Math.max(this.peakRight, this.now?.peakRight ?? 0);
     }
     this.sinceReport += left.length;
-    if (this.sinceReport >= 512) this.report();
+    // A new version of the document is told at once.
+    const isNew = this.now !== null && this.now.version !== this.told;
+    if (isNew || this.sinceReport >= 512) this.report();
     else if (this.sinceReport % 256 === 0) this.tell();
     return true;
   }
@@ -108,6 +111,7 @@ class Player extends AudioWorkletProcessor {
     };
     this.peakLeft = 0;
     this.peakRight = 0;
+    this.told = report.version;
     this.port.postMessage(report);
   }
 }
