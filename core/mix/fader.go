@@ -20,7 +20,7 @@ const fadeMS = 5
 // NewFader stands at a level in dB and a pan from -1 to 1.
 func NewFader(level, pan, rate float64) Fader {
 	f := Fader{step: 1000 / (fadeMS * rate)}
-	f.goal = panned(audio.Gain(level), pan)
+	f.goal = Panned(level, pan)
 	f.gain = f.goal
 	return f
 }
@@ -42,18 +42,16 @@ func (f *Fader) Follow(to Fader) {
 	}
 }
 
-// panned are the gains of both sides: equal power, unity in the centre.
-func panned(gain, pan float64) [2]float64 {
+// Panned are the gains of left and right at a level in dB and a pan from -1 to
+// 1: equal power, unity in the centre.
+func Panned(level, pan float64) [2]float64 {
+	gain := audio.Gain(level)
 	if pan == 0 {
 		return [2]float64{gain, gain} // to the bit
 	}
 	angle := (pan + 1) * math.Pi / 4
 	return [2]float64{gain * math.Cos(angle) * math.Sqrt2, gain * math.Sin(angle) * math.Sqrt2}
 }
-
-// Panned are the gains of left and right at a level in dB and a pan from -1 to
-// 1: equal power, unity in the centre.
-func Panned(level, pan float64) [2]float64 { return panned(audio.Gain(level), pan) }
 
 // Process changes level and side.
 func (f *Fader) Process(b Block, _ []float64) {

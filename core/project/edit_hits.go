@@ -33,11 +33,11 @@ type AddHit struct {
 }
 
 func (e AddHit) apply(d *Document, _ Env) ([]string, error) {
-	v := e.Velocity
-	if v == 0 {
-		v = int(groove.HitParams.Find("velocity").Default)
+	row := groove.HitParams.Find("velocity")
+	v := min(max(e.Velocity, int(row.Min)), int(row.Max))
+	if e.Velocity == 0 {
+		v = int(row.Default)
 	}
-	v = velocity(float64(v))
 	if l := d.Groove.Lane(e.Voice); l != nil {
 		own(l)
 		for i := range l.Hits {
@@ -188,8 +188,6 @@ func (d *Document) hit(ref HitRef) *groove.Hit {
 	return nil
 }
 
-func velocity(v float64) int { return int(math.Round(math.Min(math.Max(v, 1), 127))) }
-
 // findAll finds hits, each once, to be changed; valid until the lanes change.
 func (d *Document) findAll(refs []HitRef) ([]*groove.Hit, error) {
 	places := map[string]map[string]int{} // by voice and id
@@ -233,8 +231,9 @@ func (d *Document) VelocityRoom(voice string, by float64) float64 {
 	if l == nil {
 		return 0
 	}
+	row := groove.HitParams.Find("velocity")
 	for i := range l.Hits {
-		by = room(by, 1, 127, float64(l.Hits[i].Velocity))
+		by = room(by, row.Min, row.Max, float64(l.Hits[i].Velocity))
 	}
 	return by
 }

@@ -62,3 +62,18 @@ test("the history names every step and is jumped in", async ({ page, server }) =
   await page.keyboard.press("Escape");
   await expect(list).toHaveCount(0);
 });
+
+test("a kit without voices says what to do, and comes back", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  for (const name of ["Kick", "Snare", "Hat", "Open hat", "808"]) {
+    await expect(page.getByLabel("Name of the voice")).toHaveValue(name);
+    await page.getByRole("button", { name: "Voice", exact: true }).click();
+    await page.getByRole("menuitem", { name: /^Remove/ }).click();
+    await saved(page);
+  }
+  await expect(page.getByText("This kit has no voices yet. Add one.")).toBeVisible();
+  await page.keyboard.press("3");
+  await expect(page.getByText(/This kit has no voices\. Add one in Sounds/)).toBeVisible();
+  await page.keyboard.press("Control+z");
+  await expect(page.locator("[data-lane]")).toHaveCount(1);
+});

@@ -139,8 +139,10 @@ test("several synthesized layers sound together, and each has its own numbers", 
   await openView(page, server, "sounds");
   await page.getByRole("button", { name: "Add a synth" }).click();
   await expect(page.getByRole("group", { name: "Layer Synth 2" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Layer Synth 2" }), "what was added is to be shaped").toBeVisible();
+  await page.getByRole("button", { name: "Shape Drum" }).click();
+  await expect(page.getByRole("heading", { name: "Layer Drum" })).toBeVisible();
   await page.getByRole("button", { name: "Shape Synth 2" }).click();
-  await expect(page.getByRole("heading", { name: "Layer Synth 2" })).toBeVisible();
   const decay = page.getByLabel("Recipe").getByRole("spinbutton", { name: "Decay" }).first();
   await decay.fill("90");
   await decay.press("Enter");

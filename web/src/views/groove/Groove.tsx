@@ -191,6 +191,11 @@ export function Groove({ state }: { state: State }) {
             </div>
           )}
         </div>
+        {doc.kit.voices.length === 0 && (
+          <p className="rowbox px-3 py-6 text-center text-muted">
+            This kit has no voices. Add one in Sounds (key 2), or take a step back (Ctrl Z).
+          </p>
+        )}
         <div ref={rows} id="rows" className="relative overflow-x-clip">
           <Ruler axis={axis} beats={g.meter.beats} width={width} />
           {width > 0 && (

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Family, Layer, Schemas, State, Voice, VoiceSound } from "../../api/client";
 import { familyName, hue } from "../../parts/family";
 import { clamp, noteText, num } from "../../parts/format";
@@ -23,6 +23,15 @@ export function Sounds({ state }: { state: State }) {
   const { data: sound, isFetching, error } = useVoiceSound(voice?.id ?? "");
   const [ref, width] = useWidth<HTMLDivElement>();
   const [chosen, setChosen] = useState("");
+  // A layer that has just been added is the one to be shaped.
+  const before = useRef({ voice: "", layers: 0 });
+  useEffect(() => {
+    const now = { voice: voice?.id ?? "", layers: voice?.layers.length ?? 0 };
+    const added = voice?.layers.at(-1);
+    if (added && now.voice === before.current.voice && now.layers === before.current.layers + 1)
+      setChosen(added.id);
+    before.current = now;
+  }, [voice]);
   if (!voice)
     return (
       <main className="grow p-6">
