@@ -70,6 +70,8 @@ try {
         await page.waitForTimeout(2600);
       }
       await page.waitForTimeout(700);
+      const told = page.getByRole("button", { name: "Dismiss" }); // of the file that was cancelled
+      if (await told.isVisible()) await told.click();
       await page.screenshot({ path: join(out, theme === "day" ? `${view}.png` : `${view}-night.png`) });
     }
     if (theme === "day") await parts(page, warm);

@@ -55,12 +55,10 @@ func TestMeasuringIsSharedAndGivenUp(t *testing.T) {
 	last, err := w.Edit(st.ID, more.Version, project.Edits{project.SetNumber{At: "kick/level_db", Value: -9}}, "")
 	require.NoError(t, err)
 	_, err = w.mine(gone, last)
-	if err != nil {
-		assert.ErrorIs(t, err, context.Canceled)
-		w.mu.Lock()
-		defer w.mu.Unlock()
-		assert.Nil(t, w.measures[st.ID], "nobody waits for it")
-	}
+	require.ErrorIs(t, err, context.Canceled)
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	assert.Nil(t, w.measures[st.ID], "nobody waits for it")
 }
 
 // While something plays, background work takes no more than half of the time.

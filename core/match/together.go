@@ -22,7 +22,8 @@ type Together struct {
 	// Text says it in a sentence; empty for a voice of fewer than two layers.
 	Text string `json:"text"`
 	// Change says what would make the layers add up better, Edits do it; both are
-	// empty where nothing would by half a decibel.
+	// empty where little is to be won: half a decibel where layers cancel, 2 dB
+	// where they do not.
 	Change string        `json:"change"`
 	Edits  project.Edits `json:"edits"`
 }
@@ -39,7 +40,8 @@ const (
 	sumFrames = 1 << 15 // 0.68 s
 	farthest  = 0.010   // seconds that a layer is moved at most
 	lossFrom  = -2.0    // dB from which a loss is told
-	worthIt   = 0.5     // dB that a change must win
+	worthIt   = 0.5     // dB that a change must win where layers cancel
+	worthMore = 2.0     // and where they do not: to move an attack costs something, too
 	heardDown = 20.0    // dB below the fullest third octave that are looked at
 )
 
@@ -189,7 +191,11 @@ func (t *Together) align(voice string, layers []*sound.Layer, spectra [][]comple
 	}
 	now := sumOf(spectra)
 	win := 10 * math.Log10(energy(won, 0, len(won))/math.Max(energy(now, 0, len(now)), 1e-30))
-	if len(parts) == 0 || win < worthIt {
+	least := worthIt
+	if len(t.Losses) == 0 {
+		least = worthMore
+	}
+	if len(parts) == 0 || win < least {
 		return
 	}
 	t.Change = minus.Replace(fmt.Sprintf("Align: %s (%+.1f dB)", strings.Join(parts, "; "), win))

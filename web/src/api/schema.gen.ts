@@ -2210,7 +2210,8 @@ export interface components {
         Together: {
             /**
              * @description Change says what would make the layers add up better, Edits do it; both are
-             *     empty where nothing would by half a decibel.
+             *     empty where little is to be won: half a decibel where layers cancel, 2 dB
+             *     where they do not.
              */
             change: string;
             edits: components["schemas"]["Edit"][];
