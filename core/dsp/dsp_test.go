@@ -85,6 +85,7 @@ func TestHalfbandResponses(t *testing.T) {
 	}{
 		{[]float64{evenA, evenB}, []float64{oddA, oddB}, 0.22, 0.30, 68},
 		{steepEven[:], steepOdd[:], 0.245, 0.255, 100},
+		{wideEven[:], wideOdd[:], 0.15, 0.35, 100},
 	} {
 		for f := 0.0; f <= c.pass; f += 0.005 {
 			assert.InDelta(t, 0, gain(f, c.even, c.odd), 0.01, "pass band at %.3f", f)

@@ -78,7 +78,7 @@ type voice struct {
 	sounds bool  // in the present block
 	block  [2][MaxBlock]float64
 	fader  mix.Fader
-	step   mix.Step // runs the fader
+	step   mix.Runner // runs the fader
 }
 
 type slot struct {

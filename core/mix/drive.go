@@ -1,26 +1,77 @@
 package mix
 
-import "jubrak/core/dsp"
+import (
+	"math"
 
-// Drive is the soft clipper of dsp.Drive on both channels.
+	"jubrak/core/dsp"
+	"jubrak/core/param"
+)
+
+var driveKind = kind("drive", "Drive", func(rate float64) Tuned { return &Drive{rate: rate, curve: -1} },
+	param.Choice("curve", "", "Curve", "soft", "hard", "even", "fold", "diode"),
+	percent("amount_percent", "Amount", 0, 100, 30),
+	db("level_db", "Level", -24, 12, 0),
+)
+
+// Drive bends waves by one of the curves of dsp, made level so that a full-scale
+// tone stays near full scale.
 type Drive struct {
-	// Gain is the gain before the curve, linear (dsp.DriveGain); it may change
-	// between blocks, up to that of NewDrive.
-	Gain float64
-	most float64
-	side [2]dsp.Drive
+	rate  float64
+	curve int
+	gain  ramp // before the curve
+	level ramp // after it
+	side  [2]dsp.Shaper
 }
 
-// NewDrive is a drive at rest, for gains up to most, at that gain.
-func NewDrive(most float64) Drive {
-	return Drive{most, most, [2]dsp.Drive{dsp.NewDrive(most), dsp.NewDrive(most)}}
+// mostDrive is the gain of 100 %, linear.
+const mostDrive = 20
+
+// DriveGain is the gain before the curve of an amount in percent: 100 % is 26 dB.
+// From 1 % down it is as good as none.
+func DriveGain(percent float64) float64 {
+	a := percent / 100
+	return math.Max(mostDrive*a*a, 1e-3)
 }
 
-// Process shapes.
+// Tune takes curve, amount and level.
+func (d *Drive) Tune(v []float64, glide int) {
+	if c := int(v[0]); c != d.curve {
+		d.curve = c
+		for i := range d.side {
+			d.side[i] = dsp.NewShaper(dsp.Curve(c), mostDrive, d.rate)
+		}
+	}
+	gain := DriveGain(v[1])
+	d.gain.to(gain, glide)
+	d.level.to(driveLevel(dsp.Curve(d.curve), gain)*gainOf(v[2]), glide)
+}
+
+// driveLevel makes up for what a curve takes: the curve's own top is full scale.
+func driveLevel(c dsp.Curve, gain float64) float64 {
+	switch c {
+	case dsp.Fold: // it turns back at a quarter of a turn
+		if gain > math.Pi/2 {
+			return 1
+		}
+		return 1 / math.Sin(gain)
+	case dsp.Hard:
+		return 1 / math.Min(gain, 1)
+	}
+	return 1 / math.Max(c.At(gain), -c.At(-gain))
+}
+
+// Process bends.
 func (d *Drive) Process(b Block, _ []float64) {
-	d.side[0].Run(b.Left, d.Gain)
-	if b.Right != nil {
-		d.side[1].Run(b.Right, d.Gain)
+	if b.Right == nil {
+		for i, x := range b.Left {
+			b.Left[i] = d.side[0].Next(x*d.gain.next()) * d.level.next()
+		}
+		return
+	}
+	for i, x := range b.Left {
+		gain, level := d.gain.next(), d.level.next()
+		b.Left[i] = d.side[0].Next(x*gain) * level
+		b.Right[i] = d.side[1].Next(b.Right[i]*gain) * level
 	}
 }
 
@@ -28,11 +79,22 @@ func (d *Drive) Process(b Block, _ []float64) {
 // which is less than what can be made up for.
 func (d *Drive) Latency() int { return 0 }
 
-// Tail is what the half-band filters ring.
-func (d *Drive) Tail() int { return driveTail }
+// Tail is what the filters ring, and how long the mean of an uneven curve takes.
+func (d *Drive) Tail() int {
+	if c := dsp.Curve(d.curve); c == dsp.Even || c == dsp.Diode {
+		return int(0.3 * d.rate)
+	}
+	return driveTail
+}
 
-// driveTail is when they are 120 dB down, as the test measures, frames.
-const driveTail = 800
+// driveTail is when the half-band filters are 120 dB down, as the test measures,
+// frames.
+const driveTail = 1400
 
 // Reset forgets the past.
-func (d *Drive) Reset() { d.side = [2]dsp.Drive{dsp.NewDrive(d.most), dsp.NewDrive(d.most)} }
+func (d *Drive) Reset() {
+	d.gain.end()
+	d.level.end()
+	d.side[0].Reset()
+	d.side[1].Reset()
+}

@@ -47,10 +47,10 @@ type Processor interface {
 	Reset()
 }
 
-// Step runs a processor and lets it sleep: once silence has gone in for as long
+// Runner runs a processor and lets it sleep: once silence has gone in for as long
 // as it takes and rings, it is no longer called and what comes out is silence,
 // until sound comes in again. Then it starts from rest.
-type Step struct {
+type Runner struct {
 	Processor Processor
 	quiet     int // frames of silence that went in
 	asleep    bool
@@ -58,7 +58,7 @@ type Step struct {
 
 // Run processes a block that is silent or not, and tells whether it is silent
 // now.
-func (s *Step) Run(b Block, key []float64, silent bool) bool {
+func (s *Runner) Run(b Block, key []float64, silent bool) bool {
 	if !silent {
 		if s.asleep {
 			s.Processor.Reset()
@@ -77,4 +77,4 @@ func (s *Step) Run(b Block, key []float64, silent bool) bool {
 }
 
 // Continue goes on from where the step was that this one takes the place of.
-func (s *Step) Continue(was *Step) { s.quiet, s.asleep = was.quiet, was.asleep }
+func (s *Runner) Continue(was *Runner) { s.quiet, s.asleep = was.quiet, was.asleep }

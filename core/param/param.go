@@ -33,6 +33,34 @@ type Param struct {
 	Max     float64 `json:"max"`
 	Default float64 `json:"default"`
 	Scale   Scale   `json:"scale"`
+	// Names are what the whole values from Min on are called, where they are
+	// kinds of something; else empty.
+	Names []string `json:"names"`
+}
+
+// Choice is a number that says which of some kinds: the first is 0.
+func Choice(id, part, label string, names ...string) Param {
+	return Param{ID: id, Part: part, Label: label, Max: float64(len(names) - 1), Scale: Steps, Names: names}
+}
+
+// Between is the value a part of the way from one value to another, 0 to 1, as it
+// feels on the number's scale.
+func (p *Param) Between(from, to, part float64) float64 {
+	if p.Scale == Log && from > 0 && to > 0 {
+		return from * math.Exp2(math.Log2(to/from)*part)
+	}
+	return from + (to-from)*part
+}
+
+// Moved is a value moved by an amount on the number's scale, held inside the
+// range: semitones on Log, else the number's own unit.
+func (p *Param) Moved(v, by float64) float64 {
+	if p.Scale == Log {
+		v *= math.Exp2(by / 12)
+	} else {
+		v += by
+	}
+	return math.Min(math.Max(v, p.Min), p.Max)
 }
 
 // Check refuses a value that is not a number or lies outside the range.
@@ -110,7 +138,9 @@ func (t Table[T]) Find(id string) *Row[T] {
 func (t Table[T]) Params() []Param {
 	out := make([]Param, len(t))
 	for i := range t {
-		out[i] = t[i].Param
+		if out[i] = t[i].Param; out[i].Names == nil {
+			out[i].Names = []string{}
+		}
 	}
 	return out
 }

@@ -1,0 +1,151 @@
+package mix
+
+// Chain is steps one after another, each with its mix.
+type Chain struct {
+	slots []slot
+}
+
+// slot is a step of a chain that is on.
+type slot struct {
+	of        Tuned
+	values    []float64
+	mix       ramp
+	dry       delay // what went in, as late as what comes out
+	leftRight [2][MaxBlock]float64
+}
+
+// NewChain makes steps ready at a rate. Steps that are off are left out; places
+// tells for each step where it stands in the chain, -1 for one that is off.
+func NewChain(steps []Step, rate float64) (c *Chain, places []int) {
+	c, places = &Chain{}, make([]int, len(steps))
+	for i := range steps {
+		places[i] = -1
+		k := KindOf(steps[i].Kind)
+		if k == nil || steps[i].Off {
+			continue
+		}
+		places[i] = len(c.slots)
+		c.slots = append(c.slots, slot{of: k.make(rate), values: steps[i].list(k)})
+	}
+	for i := range c.slots {
+		s := &c.slots[i]
+		s.tune(s.values, 0)
+		s.of.Reset()
+		s.dry = newDelay(s.of.Latency())
+	}
+	return c, places
+}
+
+// Values are the numbers of the step at a place, to be changed and given to Tune.
+func (c *Chain) Values(place int) []float64 { return c.slots[place].values }
+
+// Tune takes the numbers of the step at a place, which glide over so many frames.
+func (c *Chain) Tune(place int, glide int) { c.slots[place].tune(c.slots[place].values, glide) }
+
+func (s *slot) tune(v []float64, glide int) {
+	s.mix.to(v[len(v)-1]/100, glide)
+	s.of.Tune(v[:len(v)-1], glide)
+}
+
+// Process runs the steps in order.
+func (c *Chain) Process(b Block, key []float64) {
+	for i := range c.slots {
+		c.slots[i].process(b, key)
+	}
+}
+
+func (s *slot) process(b Block, key []float64) {
+	if s.mix.left == 0 && s.mix.now == 1 {
+		s.of.Process(b, key)
+		return
+	}
+	dry := Block{Left: s.leftRight[0][:b.Frames()]}
+	copy(dry.Left, b.Left)
+	s.dry.run(dry.Left, 0)
+	if b.Right != nil {
+		dry.Right = s.leftRight[1][:b.Frames()]
+		copy(dry.Right, b.Right)
+		s.dry.run(dry.Right, 1)
+	}
+	s.of.Process(b, key)
+	for i := range b.Left {
+		m := s.mix.next()
+		b.Left[i] = b.Left[i]*m + dry.Left[i]*(1-m)
+		if b.Right != nil {
+			b.Right[i] = b.Right[i]*m + dry.Right[i]*(1-m)
+		}
+	}
+}
+
+// Latency is that of all steps together.
+func (c *Chain) Latency() int {
+	n := 0
+	for i := range c.slots {
+		n += c.slots[i].of.Latency()
+	}
+	return n
+}
+
+// Tail is that of all steps together.
+func (c *Chain) Tail() int {
+	n := 0
+	for i := range c.slots {
+		n += c.slots[i].of.Tail()
+	}
+	return n
+}
+
+// Stereo tells whether a sound of one channel comes out as two unlike ones.
+func (c *Chain) Stereo() bool {
+	for i := range c.slots {
+		switch c.slots[i].of.(type) {
+		case *Reverb, *Width:
+			return true
+		}
+	}
+	return false
+}
+
+// Reset forgets the past of every step and ends what glides.
+func (c *Chain) Reset() {
+	for i := range c.slots {
+		s := &c.slots[i]
+		s.of.Reset()
+		s.mix.end()
+		s.dry.reset()
+	}
+}
+
+// delay holds both channels back by whole frames.
+type delay struct {
+	past [2][]float64
+	at   [2]int
+}
+
+func newDelay(frames int) delay {
+	if frames == 0 {
+		return delay{}
+	}
+	return delay{past: [2][]float64{make([]float64, frames), make([]float64, frames)}}
+}
+
+func (d *delay) run(x []float64, channel int) {
+	past := d.past[channel]
+	if len(past) == 0 {
+		return
+	}
+	at := d.at[channel]
+	for i, v := range x {
+		x[i], past[at] = past[at], v
+		if at++; at == len(past) {
+			at = 0
+		}
+	}
+	d.at[channel] = at
+}
+
+func (d *delay) reset() {
+	clear(d.past[0])
+	clear(d.past[1])
+	d.at = [2]int{}
+}

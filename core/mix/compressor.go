@@ -1,0 +1,129 @@
+package mix
+
+import (
+	"math"
+
+	"jubrak/core/param"
+)
+
+var compressorKind = kind("compressor", "Compressor", func(rate float64) Tuned { return &Compressor{rate: rate} },
+	param.Choice("detector", "", "Detector", "peak", "RMS"),
+	db("threshold_db", "Threshold", -60, 0, -18),
+	ratio("ratio", "Ratio", 1, 30, 4),
+	db("knee_db", "Knee", 0, 24, 6),
+	db("up_threshold_db", "Lifts below", -80, 0, -40),
+	ratio("up_ratio", "Lift", 1, 4, 1),
+	ms("attack_ms", "Attack", 0.1, 200, 5),
+	ms("release_ms", "Release", 5, 2000, 100),
+	db("gain_db", "Gain", -24, 24, 0),
+)
+
+// Compressor turns down what is above a threshold and, where asked, lifts what
+// lies below another one. Its gain computer and the smoothing of its gain are
+// those of Giannoulis, Massberg & Reiss 2012 (J. Audio Eng. Soc. 60:399), a
+// feed-forward one with a smoothed gain. A key, where there is one, is listened to
+// in place of the sound itself.
+type Compressor struct {
+	rate    float64
+	of      gainComputer
+	rms     bool
+	mean    float64 // of squares
+	meanOf  float64
+	makeup  ramp
+	gain    float64 // smoothed, dB
+	attack  float64
+	release float64
+	now, by float64 // linear
+	phase   int
+}
+
+// rmsMS is the time constant of RMS detection.
+const rmsMS = 10
+
+// Tune takes the numbers of its kind.
+func (c *Compressor) Tune(v []float64, glide int) {
+	c.rms = v[0] == 1
+	c.meanOf = pole(rmsMS, c.rate)
+	c.of = gainComputer{v[1], v[2], v[3], v[4], v[5]}
+	// The gain moves once in so many frames.
+	c.attack, c.release = pole(v[6], c.rate/every), pole(v[7], c.rate/every)
+	c.makeup.to(v[8], glide)
+}
+
+// Process compresses.
+func (c *Compressor) Process(b Block, key []float64) {
+	for i := range b.Left {
+		x := 0.0
+		if key != nil {
+			x = math.Abs(key[i])
+		} else {
+			x = loudest(b, i)
+		}
+		makeup := c.makeup.next()
+		// A square is at its full height every half a wave; the largest since the
+		// last look stands for the level.
+		if c.rms {
+			c.mean = x*x + (c.mean-x*x)*c.meanOf
+		} else {
+			c.mean = math.Max(c.mean, x)
+		}
+		if c.phase == 0 {
+			in := level(c.mean)
+			if c.rms {
+				in = level(math.Sqrt(c.mean))
+			} else {
+				c.mean = 0
+			}
+			goal := c.of.gain(in)
+			if share := c.release; goal < c.gain {
+				c.gain = goal + (c.gain-goal)*c.attack
+			} else {
+				c.gain = goal + (c.gain-goal)*share
+			}
+			c.by = (gainOf(c.gain+makeup) - c.now) / every
+		}
+		c.now += c.by
+		if c.phase++; c.phase == every {
+			c.phase = 0
+		}
+		times(b, i, c.now)
+	}
+}
+
+// Latency is 0.
+func (c *Compressor) Latency() int { return 0 }
+
+// Tail is 0: it changes what is there.
+func (c *Compressor) Tail() int { return 0 }
+
+// Reset forgets the past.
+func (c *Compressor) Reset() {
+	c.makeup.end()
+	c.mean, c.gain, c.by, c.phase = 0, 0, 0, 0
+	c.now = gainOf(c.makeup.now)
+}
+
+// gainComputer is the static curve of a compressor, levels in dB.
+type gainComputer struct{ threshold, ratio, knee, upThreshold, upRatio float64 }
+
+// mostLift is the most that what is soft is lifted, dB.
+const mostLift = 24
+
+// gain is what the curve does to a level, dB. Above the threshold, and in its knee,
+// it is that of Giannoulis, Massberg & Reiss 2012, eq. 4.
+func (g *gainComputer) gain(in float64) float64 {
+	gain := 0.0
+	slope := 1/g.ratio - 1
+	switch over := in - g.threshold; {
+	case 2*over > g.knee:
+		gain = slope * over
+	case 2*over >= -g.knee && g.knee > 0:
+		gain = slope * (over + g.knee/2) * (over + g.knee/2) / (2 * g.knee)
+	}
+	if under := g.upThreshold - in; g.upRatio > 1 && under > 0 && in > quiet {
+		lift := under * (1 - 1/g.upRatio)
+		// Down to silence nothing is left to be lifted.
+		gain += math.Min(lift, mostLift) * math.Min((in-quiet)/40, 1)
+	}
+	return gain
+}

@@ -1,0 +1,54 @@
+package mix
+
+import "math"
+
+var crushKind = kind("crush", "Bits and rate", func(rate float64) Tuned { return &Crush{rate: rate} },
+	step("bits", "Bits", 2, 16, 12),
+	hz("rate_hz", "Sample rate", 500, 48000, 24000),
+)
+
+// Crush rounds to so many bits and holds samples as at another sample rate: the
+// sound of early samplers. Its images are what it is for.
+type Crush struct {
+	rate   float64
+	levels float64 // steps from the middle to full scale
+	turn   float64 // samples of the other rate a frame
+	phase  float64
+	held   [2]float64
+}
+
+// Tune takes bits and rate.
+func (c *Crush) Tune(v []float64, _ int) {
+	c.levels = math.Exp2(math.Round(v[0]) - 1)
+	c.turn = math.Min(v[1]/c.rate, 1)
+}
+
+// Process rounds and holds.
+func (c *Crush) Process(b Block, _ []float64) {
+	for i := range b.Left {
+		if c.phase += c.turn; c.phase >= 1 {
+			c.phase--
+			c.held[0] = c.round(b.Left[i])
+			if b.Right != nil {
+				c.held[1] = c.round(b.Right[i])
+			}
+		}
+		b.Left[i] = c.held[0]
+		if b.Right != nil {
+			b.Right[i] = c.held[1]
+		}
+	}
+}
+
+func (c *Crush) round(x float64) float64 {
+	return math.Min(math.Max(math.Round(x*c.levels), -c.levels), c.levels-1) / c.levels
+}
+
+// Latency is 0.
+func (c *Crush) Latency() int { return 0 }
+
+// Tail is what may be held.
+func (c *Crush) Tail() int { return int(1/c.turn) + 1 }
+
+// Reset forgets the past.
+func (c *Crush) Reset() { c.phase, c.held = 1-c.turn, [2]float64{} }

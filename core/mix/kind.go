@@ -1,0 +1,204 @@
+package mix
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"jubrak/core/param"
+)
+
+// Kind is a kind of step: what it is called, its numbers, and how it is made.
+type Kind struct {
+	ID     string        `json:"id"`
+	Label  string        `json:"label"`
+	Params []param.Param `json:"params"`
+	make   func(rate float64) Tuned
+}
+
+// Tuned is a processor whose numbers may change while it runs.
+//
+// Tune takes the numbers of its kind, in the order of the kind's Params; what
+// would click glides there over so many frames, or jumps with 0. It allocates
+// nothing, and costs little where nothing has changed.
+type Tuned interface {
+	Processor
+	Tune(v []float64, glide int)
+}
+
+// Kinds are all kinds of step, in order of the screen.
+var Kinds = []*Kind{&driveKind, &crushKind, &filterKind, &equalizerKind, &combKind, &shiftKind, &transientKind, &compressorKind, &bandsKind, &reverbKind, &widthKind, &clipKind, &limitKind}
+
+// KindOf finds a kind by its id, or nil.
+func KindOf(id string) *Kind {
+	for _, k := range Kinds {
+		if k.ID == id {
+			return k
+		}
+	}
+	return nil
+}
+
+// mixed is the number that every kind ends with: how much of what comes out has
+// gone through the step.
+var mixed = param.Param{ID: "mix_percent", Label: "Mix", Unit: "%", Max: 100, Default: 100, Scale: param.Linear}
+
+// kind fills the parts of its params and adds the mix.
+func kind(id, label string, make func(rate float64) Tuned, params ...param.Param) Kind {
+	params = append(params, mixed)
+	for i := range params {
+		params[i].Part = id
+		if params[i].Names == nil {
+			params[i].Names = []string{}
+		}
+	}
+	return Kind{id, label, params, make}
+}
+
+// Param finds a number of the kind and its place, or nil.
+func (k *Kind) Param(id string) (*param.Param, int) {
+	for i := range k.Params {
+		if k.Params[i].ID == id {
+			return &k.Params[i], i
+		}
+	}
+	return nil, -1
+}
+
+// Step is a processor with its numbers, as it stands in a recipe or a chain. It
+// holds every number of its kind by its id.
+type Step struct {
+	ID     string             `json:"id"`
+	Kind   string             `json:"kind"`
+	Off    bool               `json:"off"`
+	Values map[string]float64 `json:"values"`
+}
+
+// NewStep is a step of a kind with its defaults, changed by values given as pairs
+// of id and value.
+func NewStep(id string, k *Kind, values map[string]float64) Step {
+	s := Step{ID: id, Kind: k.ID, Values: map[string]float64{}}
+	for _, p := range k.Params {
+		s.Values[p.ID] = p.Default
+	}
+	for name, v := range values {
+		if _, i := k.Param(name); i < 0 {
+			panic(fmt.Sprintf("a step of kind %s has no number %q", k.ID, name))
+		}
+		s.Values[name] = v
+	}
+	return s
+}
+
+// Validate checks that the step's kind is known and that it has each of its
+// numbers, in its range, and no other.
+func (s *Step) Validate() error {
+	k := KindOf(s.Kind)
+	if k == nil {
+		return fmt.Errorf("there is no step of kind %q", s.Kind)
+	}
+	if s.ID == "" || len(s.Values) != len(k.Params) {
+		return fmt.Errorf("a %s must have each of its numbers and no other", k.Label)
+	}
+	for i := range k.Params {
+		p := &k.Params[i]
+		v, ok := s.Values[p.ID]
+		if !ok {
+			return fmt.Errorf("a %s lacks its %s", k.Label, p.ID)
+		}
+		if err := p.Check(v); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// list is a step's numbers in order of its kind.
+func (s *Step) list(k *Kind) []float64 {
+	out := make([]float64, len(k.Params))
+	for i := range k.Params {
+		out[i] = s.Values[k.Params[i].ID]
+	}
+	return out
+}
+
+// hz is a corner or centre; db an amount in dB; ms a time.
+func hz(id, label string, low, high, value float64) param.Param {
+	return param.Param{ID: id, Label: label, Unit: "Hz", Min: low, Max: high, Default: value, Scale: param.Log}
+}
+
+func db(id, label string, low, high, value float64) param.Param {
+	return param.Param{ID: id, Label: label, Unit: "dB", Min: low, Max: high, Default: value, Scale: param.DB}
+}
+
+func ms(id, label string, low, high, value float64) param.Param {
+	p := param.Param{ID: id, Label: label, Unit: "ms", Min: low, Max: high, Default: value, Scale: param.Log}
+	if low <= 0 {
+		p.Scale = param.Linear
+	}
+	return p
+}
+
+func percent(id, label string, low, high, value float64) param.Param {
+	return param.Param{ID: id, Label: label, Unit: "%", Min: low, Max: high, Default: value, Scale: param.Linear}
+}
+
+func ratio(id, label string, low, high, value float64) param.Param {
+	return param.Param{ID: id, Label: label, Unit: ": 1", Min: low, Max: high, Default: value, Scale: param.Log}
+}
+
+// step is a whole number.
+func step(id, label string, low, high, value float64) param.Param {
+	return param.Param{ID: id, Label: label, Min: low, Max: high, Default: value, Scale: param.Steps}
+}
+
+// gainOf is a level in dB as a factor.
+func gainOf(db float64) float64 { return math.Pow(10, db/20) }
+
+// as gives a number another default.
+func as(p param.Param, value float64) param.Param {
+	p.Default = value
+	return p
+}
+
+// named is a number of a band: its id and label begin with the band's.
+func named(id, label string, params ...param.Param) []param.Param {
+	out := slices.Clone(params)
+	for i := range out {
+		out[i].ID, out[i].Label = id+"."+out[i].ID, label+" "+out[i].Label
+	}
+	return out
+}
+
+// ramp is a value that glides.
+type ramp struct {
+	now, goal, step float64
+	left            int
+}
+
+// to sets where it goes and how many frames that takes.
+func (r *ramp) to(goal float64, frames int) {
+	if goal == r.goal && (r.left > 0 || r.now == goal) {
+		return
+	}
+	r.goal, r.left = goal, frames
+	if frames == 0 {
+		r.now = goal
+		return
+	}
+	r.step = (goal - r.now) / float64(frames)
+}
+
+func (r *ramp) next() float64 {
+	if r.left > 0 {
+		if r.left--; r.left == 0 {
+			r.now = r.goal
+		} else {
+			r.now += r.step
+		}
+	}
+	return r.now
+}
+
+// end ends a glide where it goes.
+func (r *ramp) end() { r.now, r.left = r.goal, 0 }

@@ -1,0 +1,128 @@
+package mix
+
+import (
+	"math"
+
+	"jubrak/core/dsp"
+	"jubrak/core/param"
+)
+
+var widthKind = kind("width", "Width", func(rate float64) Tuned { return newWidth(rate) },
+	param.Param{ID: "detune_ct", Label: "Detune", Unit: "ct", Min: 0, Max: 50, Default: 0, Scale: param.Linear},
+	ms("delay_ms", "Right later by", 0, 30, 0),
+	percent("side_percent", "Sides", 0, 200, 100),
+	hz("mono_below_hz", "Mono below", 20, 1000, 20),
+)
+
+// widthWindowMS is over how long a detuned copy is read before it starts again.
+const widthWindowMS = 40.0
+
+// Width makes a sound wide: left and right apart by some cents, the right side
+// later, the sides louder or softer than the middle, and the lows in the middle
+// all the same.
+type Width struct {
+	rate  float64
+	line  [2]line
+	ratio ramp // by which left is higher and right is lower, minus 1
+	later ramp // frames
+	sides ramp
+	phase float64 // of the window, 0 to 1
+	mono  float64
+	lows  [2]dsp.Biquad // of the sides: a high-pass of fourth order
+}
+
+func newWidth(rate float64) *Width {
+	w := &Width{rate: rate}
+	for c := range w.line {
+		w.line[c] = newLine(int((widthWindowMS+40)/1000*rate) + 8)
+	}
+	return w
+}
+
+// Tune takes detune, delay, sides and the frequency below which all is mono.
+func (w *Width) Tune(v []float64, glide int) {
+	w.ratio.to(math.Exp2(v[0]/1200)-1, glide)
+	w.later.to(v[1]/1000*w.rate, glide)
+	w.sides.to(v[2]/100, glide)
+	if v[3] != w.mono {
+		w.mono = v[3]
+		f := dsp.HighPass(v[3], math.Sqrt2/2, w.rate)
+		w.lows[0].Take(f)
+		w.lows[1].Take(f)
+	}
+}
+
+// Process widens. It needs both channels.
+func (w *Width) Process(b Block, _ []float64) {
+	window := widthWindowMS / 1000 * w.rate
+	for i := range b.Left {
+		w.line[0].write(b.Left[i])
+		w.line[1].write(b.Right[i])
+		ratio, later := w.ratio.next(), w.later.next()
+		left, right := b.Left[i], b.Right[i]
+		if ratio > 0 {
+			left, right = w.turned(0, -1, 0), w.turned(1, 1, later)
+			if w.phase += ratio / window; w.phase >= 1 {
+				w.phase--
+			}
+		} else if later > 0 {
+			right = w.line[1].read(later + 1)
+		}
+		mid, side := (left+right)/2, (left-right)/2*w.sides.next()
+		if w.mono > 20 {
+			side = w.lows[1].Next(w.lows[0].Next(side))
+		}
+		b.Left[i], b.Right[i] = mid+side, mid-side
+	}
+}
+
+// turned reads a channel faster or slower: two places half a window apart, each
+// faded out where it starts again. A stroke begins at the place that has no delay.
+func (w *Width) turned(c int, way, later float64) float64 {
+	window := widthWindowMS / 1000 * w.rate
+	at := func(phase float64) float64 {
+		if phase >= 1 {
+			phase--
+		}
+		gain := 0.5 + 0.5*math.Cos(2*math.Pi*phase)
+		return gain * w.line[c].read(1+later+window/2+way*window*(centred(phase)))
+	}
+	return at(w.phase) + at(w.phase+0.5)
+}
+
+// centred is a phase from -0.5 to 0.5.
+func centred(phase float64) float64 {
+	if phase >= 0.5 {
+		return phase - 1
+	}
+	return phase
+}
+
+// Latency is half of the window where copies are detuned.
+func (w *Width) Latency() int {
+	if w.ratio.goal > 0 {
+		return int(widthWindowMS / 2000 * w.rate)
+	}
+	return 0
+}
+
+// Tail is what the lines hold.
+func (w *Width) Tail() int {
+	tail := int(w.later.goal) + int(8/w.mono*w.rate) + 8
+	if w.ratio.goal > 0 {
+		tail += int(widthWindowMS / 2000 * w.rate)
+	}
+	return tail
+}
+
+// Reset forgets the past.
+func (w *Width) Reset() {
+	w.ratio.end()
+	w.later.end()
+	w.sides.end()
+	w.phase = 0
+	for c := range 2 {
+		w.line[c].reset()
+		w.lows[c].Reset()
+	}
+}
