@@ -19,6 +19,7 @@ import (
 	"jubrak/core/format"
 	"jubrak/core/groove"
 	"jubrak/core/listen"
+	"jubrak/core/mix"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 )
@@ -55,12 +56,15 @@ func (s *server) info() gin.HandlerFunc {
 }
 
 func infoNow() Info {
-	info := Info{Version: Version, Tables: project.AllTables(), Families: sound.Families, Limits: Limits{
+	info := Info{Version: Version, Tables: project.AllTables(), Families: sound.Families, Rumble: sound.Rumbling("", "Rumble"), Limits: Limits{
 		Bars: groove.MaxBars, Voices: sound.MaxVoices, Layers: sound.MaxLayers, Grids: groove.Grids,
 		Meters: listen.Meters, HeardBPM: [2]float64{listen.MinBPM, listen.MaxBPM}, Silent: sound.Silent,
 	}}
 	for _, f := range sound.Families {
 		info.Recipes = append(info.Recipes, sound.DefaultRecipe(f))
+	}
+	for _, k := range mix.Kinds {
+		info.Steps = append(info.Steps, *k)
 	}
 	for _, k := range project.Kinds() {
 		info.Ops = append(info.Ops, k.Op)
@@ -202,6 +206,15 @@ func (s *server) layerFromSlice() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if req, ok := body[workshop.NewLayer](c); ok {
 			st, err := s.workshop.LayerFromSlice(c.Request.Context(), c.Param("id"), c.Param("ref"), req)
+			s.answer(c, st, err)
+		}
+	}
+}
+
+func (s *server) borrowAttack() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.Borrowed](c); ok {
+			st, err := s.workshop.BorrowAttack(c.Param("id"), c.Param("voice"), req)
 			s.answer(c, st, err)
 		}
 	}

@@ -14,6 +14,7 @@ import (
 	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/match"
+	"jubrak/core/mix"
 	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
@@ -48,6 +49,10 @@ type Info struct {
 	Families []sound.Family `json:"families"`
 	// Recipes are where a drum of each family starts, in the order of families.
 	Recipes []sound.Recipe `json:"recipes"`
+	// Steps are the kinds of step, with their numbers.
+	Steps []mix.Kind `json:"steps"`
+	// Rumble is a layer of a rumble to be added.
+	Rumble sound.Layer `json:"rumble"`
 	// Ops are the kinds of edit.
 	Ops    []string `json:"ops"`
 	Limits Limits   `json:"limits"`
@@ -207,6 +212,7 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/references/:ref/spectrogram", id: "spectrogram", summary: "Level by frequency and time", query: part, reply: study.Spectrogram{}, handle: (*server).spectrogram},
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices", id: "slices", summary: "The cleanest hits of each family, measured", reply: SliceList{}, handle: (*server).slices},
 		{method: "POST", path: "/api/projects/:id/references/:ref/layers", id: "layerFromSlice", summary: "Cut a slice and strike it with a voice", body: workshop.NewLayer{}, reply: workshop.State{}, handle: (*server).layerFromSlice},
+		{method: "POST", path: "/api/projects/:id/voices/:voice/attack", id: "borrowAttack", summary: "Let a layer begin with the start of another voice's sound", body: workshop.Borrowed{}, reply: workshop.State{}, handle: (*server).borrowAttack},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/layers", id: "layerFromFile", summary: "Strike a recorded one-shot with a voice", query: []query{{"base", "Version of the project that the change was made from", true, 0}}, upload: true, reply: workshop.State{}, handle: (*server).layerFromFile},
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []query{formatQuery}, media: "application/octet-stream", handle: (*server).sliceFiles},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", reply: workshop.VoiceSound{}, handle: (*server).voiceSound},

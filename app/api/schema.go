@@ -135,8 +135,12 @@ func name(t reflect.Type) string {
 		return "StudySettings"
 	case "deliver.Level":
 		return "FileLevel"
-	case "sound.Drive":
-		return "RecipeDrive"
+	case "synth.Curve":
+		return "ChartLine"
+	case "match.Job":
+		return "LayerJob"
+	case "mix.Kind":
+		return "StepKind"
 	case "workshop.Recording":
 		return "OtherRecording"
 	case "sound.Noise":

@@ -8,7 +8,9 @@ import (
 	"maps"
 	"slices"
 
+	"jubrak/app/store"
 	"jubrak/core/audio"
+	"jubrak/core/engine"
 	"jubrak/core/format"
 	"jubrak/core/project"
 	"jubrak/core/slice"
@@ -51,23 +53,65 @@ func (s *Workshop) LayerFromFile(id string, base int, voice, fileName string, da
 	return s.addLayer(id, base, voice, displayName(fileName), b)
 }
 
-func (s *Workshop) addLayer(id string, base int, voice, name string, b *audio.Buffer) (*State, error) {
+// Borrowed asks for the start of another voice's sound as a layer's attack.
+type Borrowed struct {
+	Base  int    `json:"base"`
+	Layer string `json:"layer"`
+	// From is the voice whose sound it is.
+	From string `json:"from"`
+}
+
+// borrowedMS is how much of a sound is kept as an attack: the most that is heard of
+// one.
+const borrowedMS = 200
+
+// BorrowAttack renders the start of a voice's sound and lets a layer begin with it.
+func (s *Workshop) BorrowAttack(id, voice string, b Borrowed) (*State, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	from := st.Document.Kit.Voice(b.From)
+	if from == nil {
+		return nil, store.ErrNotFound
+	}
+	shot := synth.Shot(from, s.samples(&st.Document), engine.Rate, st.Document.Stroke(), borrowedMS)
+	blob, release, err := s.keepSound(shot)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
+	return s.Edit(id, b.Base, project.Edits{project.SetAttack{Voice: voice, Layer: b.Layer, Blob: blob}}, "")
+}
+
+// keepSound stores a sound as a blob that stays at least until it is released.
+func (s *Workshop) keepSound(b *audio.Buffer) (blob string, release func(), err error) {
 	kept := &audio.Buffer{Rate: b.Rate, Channels: b.Channels[:min(len(b.Channels), 2)]}
 	if len(kept.Channels) == 2 && slices.Equal(kept.Channels[0], kept.Channels[1]) {
 		kept.Channels = kept.Channels[:1]
 	}
 	if kept.Peak() == 0 {
-		return nil, &Refusal{Code: "edit_refused", Message: "This sound is silent."}
+		return "", nil, &Refusal{Code: "edit_refused", Message: "This sound is silent."}
 	}
 	var wav bytes.Buffer
 	if err := format.WriteWAV(&wav, kept, format.WAV32F); err != nil {
-		return nil, err
+		return "", nil, err
 	}
-	defer s.naming()()
-	blob, err := s.Store.PutBlob(wav.Bytes())
+	release = s.naming()
+	blob, err = s.Store.PutBlob(wav.Bytes())
+	if err != nil {
+		release()
+		return "", nil, err
+	}
+	return blob, release, nil
+}
+
+func (s *Workshop) addLayer(id string, base int, voice, name string, b *audio.Buffer) (*State, error) {
+	blob, release, err := s.keepSound(b)
 	if err != nil {
 		return nil, err
 	}
+	defer release()
 	l := sound.Recorded(NewID(), name, blob)
 	return s.Edit(id, base, project.Edits{project.AddLayer{Voice: voice, Layer: l}}, "")
 }
@@ -94,8 +138,10 @@ func samplesOf(d *project.Document, sample func(blob string) *sound.Sample) soun
 	out := sound.Samples{}
 	for i := range d.Kit.Voices {
 		for _, l := range d.Kit.Voices[i].Layers {
-			if _, ok := out[l.Blob()]; l.Recording != nil && !ok {
-				out[l.Blob()] = sample(l.Blob())
+			for _, blob := range l.Blobs() {
+				if _, ok := out[blob]; !ok {
+					out[blob] = sample(blob)
+				}
 			}
 		}
 	}
@@ -137,12 +183,12 @@ type LayerSound struct {
 
 // layerSounds draws the layers of a voice whose sounds are there. Curves run
 // over span ms.
-func layerSounds(v *sound.Voice, samples sound.Samples, span float64) []LayerSound {
+func layerSounds(v *sound.Voice, samples sound.Samples, s synth.Stroke, span float64) []LayerSound {
 	out := []LayerSound{}
 	for i := range v.Layers {
 		l := &v.Layers[i]
 		if l.Recipe != nil {
-			curves := synth.CurvesOf(l.Recipe, span, 160)
+			curves := synth.CurvesOf(l.Recipe, s, span, 240)
 			out = append(out, LayerSound{l.ID, span, nil, &curves})
 		} else if one := samples[l.Blob()]; one != nil {
 			b := &audio.Buffer{Rate: one.Rate, Channels: one.X}

@@ -1,12 +1,16 @@
 package workshop
 
 import (
+	"maps"
 	"math"
+	"slices"
 
 	"jubrak/app/store"
 	"jubrak/core/audio"
 	"jubrak/core/deliver"
+	"jubrak/core/groove"
 	"jubrak/core/match"
+	"jubrak/core/project"
 	"jubrak/core/tone"
 )
 
@@ -22,6 +26,19 @@ type VoiceSound struct {
 	Layers []LayerSound `json:"layers"`
 	// Together is how they add up.
 	Together match.Together `json:"together"`
+	// Jobs are what each layer is for; none where there is one layer.
+	Jobs []match.Job `json:"jobs"`
+	// BeatMS is how long a beat lasts at the project's tempo.
+	BeatMS float64 `json:"beat_ms"`
+	// Next are the shortest times from one of the voice's hits to the next, ms, and
+	// how loud the sound still is there against its peak, dB.
+	Next []NextHit `json:"next"`
+}
+
+// NextHit is where the next hit of a voice comes after one.
+type NextHit struct {
+	MS   float64 `json:"ms"`
+	Tail float64 `json:"tail_db"`
 }
 
 // VoiceSound renders one hit of a voice and takes its tone. The velocity is
@@ -36,14 +53,66 @@ func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 		return nil, store.ErrNotFound
 	}
 	samples := s.samples(&st.Document)
-	b := deliver.Shot(v, samples)
+	stroke := st.Document.Stroke()
+	b := deliver.Shot(v, samples, stroke)
 	out := &VoiceSound{Measures: *tone.Measure(b)}
 	out.Span = span(b)
 	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
-	out.Layers = layerSounds(v, samples, out.Span)
+	out.Layers = layerSounds(v, samples, stroke, out.Span)
 	out.Together = *match.AddUp(v, samples)
+	out.BeatMS = stroke.BeatMS
+	out.Jobs = match.Jobs(v, samples, stroke)
+	out.Next = nextHits(&st.Document, voice, b)
 	out.Target, err = s.target(&st.Document, v.Family)
 	return out, err
+}
+
+// nextHits are the two shortest times from a hit of a voice's lane to the next, with
+// what is left of the sound there.
+func nextHits(d *project.Document, voice string, b *audio.Buffer) []NextHit {
+	out := []NextHit{}
+	place := slices.IndexFunc(d.Groove.Lanes, func(l groove.Lane) bool { return l.Voice == voice })
+	if place < 0 || b.Peak() == 0 {
+		return out
+	}
+	falls := groove.NewLine(&d.Groove, d.Tempo, 0).Falls(place)
+	line := groove.NewLine(&d.Groove, d.Tempo, 0)
+	times := make([]float64, 0, len(falls)+1)
+	for i := range falls {
+		times = append(times, line.Seconds(float64(d.Groove.Lanes[place].Hits[falls[i].Hit].Tick))+falls[i].Offset/1000)
+	}
+	slices.Sort(times)
+	if len(times) > 0 {
+		times = append(times, times[0]+line.Seconds(float64(d.Groove.LaneTicks(place))))
+	}
+	gaps := map[float64]bool{}
+	for i := 1; i < len(times); i++ {
+		if gap := math.Round((times[i] - times[i-1]) * 1000); gap > 5 {
+			gaps[gap] = true
+		}
+	}
+	sorted := slices.Sorted(maps.Keys(gaps))
+	mono := b.Mono()
+	for i, ms := range sorted {
+		if i > 0 && ms < 1.2*out[0].MS || len(out) == 2 {
+			continue
+		}
+		out = append(out, NextHit{ms, levelAt(mono, int(ms/1000*float64(b.Rate)), b.Rate)})
+	}
+	return out
+}
+
+// levelAt is the level of 10 ms up to a frame against the peak, dB, at least -90.
+func levelAt(x []float64, at, rate int) float64 {
+	var peak, sum float64
+	for _, v := range x {
+		peak = math.Max(peak, math.Abs(v))
+	}
+	n := rate / 100
+	for i := max(at-n, 0); i < min(at, len(x)); i++ {
+		sum = math.Max(sum, math.Abs(x[i]))
+	}
+	return math.Max(20*math.Log10(sum/peak+1e-9), -90)
 }
 
 // span chooses a round length for the charts: until the sound is 48 dB down.

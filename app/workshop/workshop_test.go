@@ -178,7 +178,7 @@ func TestStemsAndOneShots(t *testing.T) {
 	assert.Len(t, stems, 4, "a muted voice has no stem")
 	shots := deliver.OneShots(d, nil, deliver.Options{})
 	require.Len(t, shots, 5)
-	assert.InDelta(t, -20, 20*math.Log10(shots[0].B.Peak()/deliver.Shot(&d.Kit.Voices[0], nil).Peak()), 0.01, "at its level in the mix")
+	assert.InDelta(t, -20, 20*math.Log10(shots[0].B.Peak()/deliver.Shot(&d.Kit.Voices[0], nil, d.Stroke()).Peak()), 0.01, "at its level in the mix")
 	assert.Less(t, shots[0].B.Seconds(), 2.0, "trimmed")
 }
 

@@ -154,7 +154,7 @@ func stemParts(d *project.Document, out *engine.Rendered) (parts []Part) {
 func OneShots(d *project.Document, samples sound.Samples, o Options) (parts []Part) {
 	for i := range d.Kit.Voices {
 		v := &d.Kit.Voices[i]
-		part := []Part{{fmt.Sprintf("%s-%02d-%s", FileName(d.Name), i+1, FileName(v.Name)), Shot(v, samples)}}
+		part := []Part{{fmt.Sprintf("%s-%02d-%s", FileName(d.Name), i+1, FileName(v.Name)), Shot(v, samples, d.Stroke())}}
 		parts = append(parts, scale(part, v.Level+o.Gain)...)
 	}
 	return parts
@@ -168,8 +168,9 @@ const (
 // Shot is a one-shot of a voice, trimmed where it has fallen below -80 dB of
 // its peak, of one channel where both sides are alike. The velocity is 110, so
 // that small differences of taste in velocity do not show.
-func Shot(v *sound.Voice, samples sound.Samples) *audio.Buffer {
-	b := synth.Shot(v, samples, engine.Rate, shotVelocity, 0, 1, shotMS)
+func Shot(v *sound.Voice, samples sound.Samples, s synth.Stroke) *audio.Buffer {
+	s.Velocity = shotVelocity
+	b := synth.Shot(v, samples, engine.Rate, s, shotMS)
 	if slices.Equal(b.Channels[0], b.Channels[1]) {
 		b.Channels = b.Channels[:1]
 	}

@@ -2,10 +2,11 @@ package dsp
 
 import "math"
 
-// Fall is an exponential decay after a linear attack: the level curve of
-// every drum part.
+// Fall is an exponential decay after a linear attack and, where asked, a hold: the
+// level curve of every drum part.
 type Fall struct {
 	level, step float64 // attack: rising by step until 1
+	hold        int     // then so many frames there
 	decay       float64 // then multiplied by decay each sample
 	falling     bool
 }
@@ -22,11 +23,22 @@ func NewFall(attack, decay60, rate float64) Fall {
 	return f
 }
 
+// NewHeldFall is NewFall with so many ms at the top.
+func NewHeldFall(attack, hold, decay60, rate float64) Fall {
+	f := NewFall(attack, decay60, rate)
+	f.hold = int(hold / 1000 * rate)
+	return f
+}
+
 // Next returns the present level and moves on by one sample.
 func (f *Fall) Next() float64 {
 	v := f.level
 	if f.falling {
-		f.level *= f.decay
+		if f.hold > 0 {
+			f.hold--
+		} else {
+			f.level *= f.decay
+		}
 	} else if f.level += f.step; f.level >= 1 {
 		f.level, f.falling = 1, true
 	}
@@ -36,7 +48,7 @@ func (f *Fall) Next() float64 {
 // Times multiplies a block by the level.
 func (f *Fall) Times(x []float64) {
 	i := 0
-	for ; i < len(x) && !f.falling; i++ {
+	for ; i < len(x) && (!f.falling || f.hold > 0); i++ {
 		x[i] *= f.Next()
 	}
 	level := f.level
@@ -44,7 +56,7 @@ func (f *Fall) Times(x []float64) {
 		x[i] *= level
 		level *= f.decay
 	}
-	if f.falling {
+	if f.falling && f.hold == 0 {
 		f.level = level
 	}
 }

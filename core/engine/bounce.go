@@ -7,6 +7,7 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/groove"
+	"jubrak/core/synth"
 )
 
 // Limits of a bounce: its length in seconds, and that length times the number
@@ -148,11 +149,20 @@ func (e *Engine) longest() int {
 			continue
 		}
 		v := &e.voices[e.voiceOf[i]]
+		after := v.step.Processor.Latency() + v.step.Processor.Tail()
+		if v.rumbles != nil {
+			after += v.rumbles.Tail()
+		}
+		slowest := 0.0
+		for _, t := range e.song.Tempo {
+			slowest = math.Max(slowest, 60000/t.BPM)
+		}
 		known := map[float64]bool{}
 		for _, h := range e.song.Groove.Lanes[i].Hits {
 			if !known[h.Semitones] {
 				known[h.Semitones] = true
-				most = max(most, v.ready.Life(h.Semitones)+v.step.Processor.Latency()+v.step.Processor.Tail())
+				stroke := synth.Stroke{Velocity: 127, Semitones: h.Semitones, BeatMS: slowest}
+				most = max(most, v.ready.Life(stroke)+after)
 			}
 		}
 	}
@@ -193,6 +203,11 @@ func (e *Engine) ring(out *Rendered) {
 func (e *Engine) sounding() bool {
 	for i := range e.notes {
 		if e.notes[i].note.On() {
+			return true
+		}
+	}
+	for i := range e.voices {
+		if v := &e.voices[i]; v.rumbles != nil && v.rumbled < v.rumbles.Tail() {
 			return true
 		}
 	}

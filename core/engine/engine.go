@@ -73,12 +73,18 @@ type voice struct {
 	id     string
 	sound  *sound.Voice // of the song loaded; not changed
 	ready  *synth.Voice
-	mono   bool
 	cuts   []int // voices that a hit of this one stops
 	sounds bool  // in the present block
+	struck int   // strokes by hand
 	block  [2][MaxBlock]float64
-	fader  mix.Fader
-	step   mix.Runner // runs the fader
+	// What the voice's sound goes through before the mix.
+	rumbles *synth.Rumbles // nil: none
+	rumbled int            // frames since it was struck for the last time
+	gate    *mix.Gate      // nil: none
+	key     int            // the voice that opens the gate, or -1
+	opens   [MaxBlock]float64
+	fader   mix.Fader
+	step    mix.Runner // runs the fader
 }
 
 type slot struct {
@@ -94,6 +100,8 @@ type scheduled struct {
 	voice     int
 	velocity  int
 	semitones float64
+	ordinal   int     // how many strokes of the voice came before
+	beatMS    float64 // how long a beat lasts there
 }
 
 // New is an engine at a sample rate, stopped and empty.
@@ -136,14 +144,25 @@ func prepare(s Song, rate, loop int, was *Program) *Program {
 func (v *voice) load(song *Song, i, rate int, was *Program) {
 	kit := &song.Kit
 	s := &kit.Voices[i]
-	v.id, v.sound, v.mono = s.ID, s, s.Mono
+	v.id, v.sound, v.key, v.rumbled = s.ID, s, -1, math.MaxInt32
 	if was != nil {
-		if j := placeOf(was.voices, v.id); j >= 0 && s.SameLayers(was.voices[j].sound) && sameSounds(s, song.Samples, was.song.Samples) {
+		if j := placeOf(was.voices, v.id); j >= 0 && s.SameSound(was.voices[j].sound) && sameSounds(s, song.Samples, was.song.Samples) {
 			v.ready = was.voices[j].ready
 		}
 	}
 	if v.ready == nil {
 		v.ready = synth.Compile(s, song.Samples, rate)
+	}
+	var ringing *synth.Rumbles
+	if was != nil {
+		if j := placeOf(was.voices, v.id); j >= 0 {
+			ringing = was.voices[j].rumbles
+		}
+	}
+	v.rumbles = v.ready.NewRumbles(ringing)
+	if g := s.Gate; g != nil {
+		v.gate = mix.NewGate(float64(rate))
+		v.key = slices.IndexFunc(kit.Voices, func(o sound.Voice) bool { return o.ID == g.By })
 	}
 	for j := range kit.Voices {
 		if slices.Contains(kit.Voices[j].CutBy, s.ID) {
@@ -159,8 +178,10 @@ func (v *voice) load(song *Song, i, rate int, was *Program) {
 
 func sameSounds(v *sound.Voice, a, b sound.Samples) bool {
 	for i := range v.Layers {
-		if blob := v.Layers[i].Blob(); a[blob] != b[blob] {
-			return false
+		for _, blob := range v.Layers[i].Blobs() {
+			if a[blob] != b[blob] {
+				return false
+			}
 		}
 	}
 	return true
@@ -187,6 +208,16 @@ func (e *Engine) Swap(p *Program) {
 			v.fader = old[j].fader
 			v.fader.Follow(goal)
 			v.step.Continue(&old[j].step)
+			v.struck, v.rumbled = old[j].struck, old[j].rumbled
+			if v.gate != nil && old[j].gate != nil {
+				v.gate = old[j].gate
+			}
+		}
+		if g := v.sound.Gate; g != nil {
+			v.gate.Set(g.Threshold, g.Hysteresis, g.Floor, g.Attack, g.Hold, g.Release)
+		}
+		if v.rumbles != nil {
+			v.rumbles.Follow(v.ready)
 		}
 	}
 	for i := range e.notes {
@@ -292,7 +323,8 @@ func (e *Engine) now() float64 {
 func (e *Engine) Strike(id string, velocity int, semitones float64) {
 	for i := range e.voices {
 		if e.voices[i].id == id {
-			e.trigger(scheduled{voice: i, velocity: velocity, semitones: semitones, key: dsp.Key(e.born, 99)})
+			e.trigger(scheduled{voice: i, velocity: velocity, semitones: semitones, key: dsp.Key(e.born, 99), ordinal: e.voices[i].struck, beatMS: e.beatMS(e.now())})
+			e.voices[i].struck++
 		}
 	}
 }
@@ -329,7 +361,7 @@ func (e *Engine) generate(due func(stroke) bool) {
 		if v < 0 || ev.Tick < e.known && e.wasFired(s) || due != nil && at < e.frame && !due(s) {
 			continue
 		}
-		e.queue = append(e.queue, scheduled{at: max(at, e.frame), stroke: s, key: ev.Key, voice: v, velocity: ev.Velocity, semitones: ev.Semitones})
+		e.queue = append(e.queue, scheduled{at: max(at, e.frame), stroke: s, key: ev.Key, voice: v, velocity: ev.Velocity, semitones: ev.Semitones, ordinal: e.ordinal(ev), beatMS: e.beatMS(float64(ev.Tick))})
 	}
 	slices.SortStableFunc(e.queue, func(a, b scheduled) int {
 		if a.at != b.at {
@@ -337,6 +369,22 @@ func (e *Engine) generate(due func(stroke) bool) {
 		}
 		return a.voice - b.voice
 	})
+}
+
+// ordinal is how many strokes of its voice come before an event's, from the start
+// of the line.
+func (e *Engine) ordinal(ev *groove.Event) int {
+	hits := len(e.song.Groove.Lanes[ev.Lane].Hits)
+	pass := math.Floor(float64(ev.Tick) / float64(e.song.Groove.LaneTicks(ev.Lane)))
+	return max(int(pass), 0)*hits + ev.Hit
+}
+
+// beatMS is how long a beat lasts from a tick on, ms.
+func (e *Engine) beatMS(tick float64) float64 {
+	if e.line == nil {
+		return 500
+	}
+	return (e.line.Seconds(tick+music.PPQ) - e.line.Seconds(tick)) * 1000
 }
 
 func (e *Engine) wasFired(s stroke) bool {
@@ -403,10 +451,21 @@ func (e *Engine) Process(left, right []float64) {
 // trigger starts a note, stopping those it cuts.
 func (e *Engine) trigger(s scheduled) {
 	v := &e.voices[s.voice]
-	oldest := 0
+	stroke := synth.Stroke{Velocity: s.velocity, Semitones: s.semitones, Seed: s.key, Ordinal: s.ordinal, BeatMS: s.beatMS}
+	oldest, before := 0, -1 // before: the newest note of the voice that goes on
+	going, first := 0, -1
 	for i := range e.notes {
 		n := &e.notes[i]
-		if n.note.On() && ((v.mono && n.voice == s.voice) || slices.Contains(v.cuts, n.voice)) {
+		if n.note.Going() && n.voice == s.voice {
+			going++
+			if before < 0 || n.born > e.notes[before].born {
+				before = i
+			}
+			if first < 0 || n.born < e.notes[first].born {
+				first = i
+			}
+		}
+		if n.note.On() && slices.Contains(v.cuts, n.voice) {
 			n.note.Cut()
 		}
 		if !n.note.On() {
@@ -417,10 +476,31 @@ func (e *Engine) trigger(s scheduled) {
 			oldest = i
 		}
 	}
+	v.rumbled = 0
+	from := s.semitones
+	if before >= 0 {
+		from = e.notes[before].note.Semitones()
+	}
+	if v.sound.Mono && before >= 0 {
+		if v.sound.Legato {
+			e.notes[before].note.Follow(s.semitones, v.sound.Glide)
+			return
+		}
+		for i := range e.notes {
+			if n := &e.notes[i]; n.voice == s.voice {
+				n.note.Cut()
+			}
+		}
+	} else if going >= synth.MostNotes {
+		e.notes[first].note.Cut()
+	}
 	e.born++
 	slot := &e.notes[oldest]
 	slot.voice, slot.born = s.voice, e.born
-	slot.note.Strike(v.ready, s.velocity, s.semitones, s.key)
+	slot.note.Strike(v.ready, stroke)
+	if v.sound.Mono && v.sound.Glide > 0 && before >= 0 {
+		slot.note.From(from, v.sound.Glide)
+	}
 }
 
 func (e *Engine) sound(from, to int) {
@@ -442,6 +522,7 @@ func (e *Engine) mix(left, right []float64) {
 	n := len(left)
 	clear(left)
 	clear(right)
+	e.shape(n)
 	for i := range e.voices {
 		v := &e.voices[i]
 		b := v.part(0, n)
@@ -452,6 +533,38 @@ func (e *Engine) mix(left, right []float64) {
 		for k, x := range b.Left {
 			left[k] += x
 			right[k] += b.Right[k]
+		}
+	}
+}
+
+// shape lets the voices' gates and rumbles act on their sounds. Gates listen to
+// other voices as they are before that.
+func (e *Engine) shape(frames int) {
+	for i := range e.voices {
+		v := &e.voices[i]
+		if v.gate == nil || v.key < 0 {
+			continue
+		}
+		by := e.voices[v.key].part(0, frames)
+		for k, x := range by.Left {
+			v.opens[k] = math.Max(math.Abs(x), math.Abs(by.Right[k]))
+		}
+	}
+	for i := range e.voices {
+		v := &e.voices[i]
+		if v.gate != nil && v.key >= 0 {
+			v.gate.Process(v.part(0, frames), v.opens[:frames])
+		}
+		if v.rumbles == nil {
+			continue
+		}
+		if v.sounds {
+			v.rumbled = 0
+		}
+		if v.rumbled < v.rumbles.Tail() {
+			v.rumbled += frames
+			v.rumbles.Process(v.part(0, frames))
+			v.sounds = true
 		}
 	}
 }

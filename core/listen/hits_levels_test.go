@@ -18,7 +18,7 @@ import (
 // drummed strikes drums of a family's default recipe at times with velocities.
 func drummed(x []float32, f sound.Family, times []float64, velocities []int) {
 	for i, at := range times {
-		shot := synth.OneShot(sound.DefaultRecipe(f), rate, velocities[i], 0, uint64(i), 2000).Channels[0]
+		shot := synth.OneShot(sound.DefaultRecipe(f), rate, synth.Hard(velocities[i], uint64(i)), 2000).Channels[0]
 		for j, v := range shot {
 			if k := int(at*rate) + j; k < len(x) {
 				x[k] += 0.6 * v

@@ -113,7 +113,7 @@ func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples
 	}
 	for i := range d.Kit.Voices {
 		if v := &d.Kit.Voices[i]; v.Family == sound.Kick && m.KickHz == nil {
-			shot := synth.Shot(v, samples, engine.Rate, 110, 0, 1, 2000)
+			shot := synth.Shot(v, samples, engine.Rate, d.Stroke(), 2000)
 			if hz, ok := tone.Fundamental(shot.Mono(), engine.Rate, 25, 200); ok {
 				m.KickHz = &hz
 			}

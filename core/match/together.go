@@ -54,6 +54,9 @@ func AddUp(v *sound.Voice, samples sound.Samples) *Together {
 	fft := fourier.NewFFT(sumFrames)
 	for i := range v.Layers {
 		l := &v.Layers[i]
+		if l.Rumble != nil || l.Turn != sound.Always {
+			continue // it is not struck together with the others
+		}
 		if s := spectrumOf(l, samples, fft, 1); !l.Mute && energy(s, 0, len(s)) > 0 {
 			layers = append(layers, l)
 		}
@@ -87,7 +90,7 @@ func AddUp(v *sound.Voice, samples sound.Samples) *Together {
 // spectrumOf is the spectrum of a stroke of a layer by itself.
 func spectrumOf(l *sound.Layer, samples sound.Samples, fft *fourier.FFT, seed uint64) []complex128 {
 	x := make([]float64, sumFrames)
-	copy(x, synth.Shot(&sound.Voice{Layers: []sound.Layer{*l}}, samples, engine.Rate, 110, 0, seed, 600).Mono())
+	copy(x, synth.Shot(sound.Alone(*l), samples, engine.Rate, synth.Hard(110, seed), 600).Mono())
 	return fft.Coefficients(nil, x)
 }
 

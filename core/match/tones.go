@@ -22,7 +22,7 @@ func (m *Mine) MeasureTones(d *project.Document, samples sound.Samples, p *profi
 	for i := range d.Kit.Voices {
 		v := &d.Kit.Voices[i]
 		if _, said := p.Tones[v.Family]; said && m.Tones[v.Family] == nil {
-			m.Tones[v.Family] = tone.Measure(synth.Shot(v, samples, engine.Rate, 110, 0, 1, 3000))
+			m.Tones[v.Family] = tone.Measure(synth.Shot(v, samples, engine.Rate, d.Stroke(), 3000))
 		}
 	}
 }

@@ -36,6 +36,9 @@ func NewChain(steps []Step, rate float64) (c *Chain, places []int) {
 	return c, places
 }
 
+// Empty tells whether the chain has no steps that are on.
+func (c *Chain) Empty() bool { return len(c.slots) == 0 }
+
 // Values are the numbers of the step at a place, to be changed and given to Tune.
 func (c *Chain) Values(place int) []float64 { return c.slots[place].values }
 
@@ -105,6 +108,24 @@ func (c *Chain) Stereo() bool {
 	}
 	return false
 }
+
+// Gap is how many frames of silence may lie within what rings: after that it is
+// over.
+func (c *Chain) Gap() int {
+	n := shortest
+	for i := range c.slots {
+		switch p := c.slots[i].of.(type) {
+		case *Reverb:
+			n += p.predelay + int(0.08*p.rate)
+		case *Comb, *Width, *Shift:
+			n += 2048
+		}
+	}
+	return n
+}
+
+// shortest is a gap that no filter leaves.
+const shortest = 256
 
 // Reset forgets the past of every step and ends what glides.
 func (c *Chain) Reset() {

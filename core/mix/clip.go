@@ -24,8 +24,11 @@ func (c *Clip) Tune(v []float64, glide int) {
 	if k := int(v[0]); k != c.curve {
 		c.curve = k
 		for i := range c.side {
-			c.side[i] = dsp.NewShaper([2]dsp.Curve{dsp.Hard, dsp.Soft}[k], 64, c.rate)
+			c.side[i] = dsp.NewShaper([2]dsp.Curve{dsp.Hard, dsp.Soft}[k], 0, c.rate)
 		}
+	}
+	for i := range c.side {
+		c.side[i].Expect(gainOf(v[1] - v[2]))
 	}
 	c.gain.to(gainOf(v[1]-v[2]), glide)
 	c.ceiling.to(gainOf(v[2]), glide)
@@ -33,13 +36,12 @@ func (c *Clip) Tune(v []float64, glide int) {
 
 // Process clips.
 func (c *Clip) Process(b Block, _ []float64) {
-	for i := range b.Left {
-		gain, ceiling := c.gain.next(), c.ceiling.next()
-		b.Left[i] = c.side[0].Next(b.Left[i]*gain) * ceiling
-		if b.Right != nil {
-			b.Right[i] = c.side[1].Next(b.Right[i]*gain) * ceiling
-		}
+	c.gain.both(b)
+	c.side[0].Run(b.Left)
+	if b.Right != nil {
+		c.side[1].Run(b.Right)
 	}
+	c.ceiling.both(b)
 }
 
 // Latency is 0.
@@ -52,6 +54,6 @@ func (c *Clip) Tail() int { return driveTail }
 func (c *Clip) Reset() {
 	c.gain.end()
 	c.ceiling.end()
-	c.side[0].Reset()
-	c.side[1].Reset()
+	c.side[0].Reset(c.gain.now)
+	c.side[1].Reset(c.gain.now)
 }

@@ -38,10 +38,12 @@ func (d *Drive) Tune(v []float64, glide int) {
 	if c := int(v[0]); c != d.curve {
 		d.curve = c
 		for i := range d.side {
-			d.side[i] = dsp.NewShaper(dsp.Curve(c), mostDrive, d.rate)
+			d.side[i] = dsp.NewShaper(dsp.Curve(c), 0, d.rate)
 		}
 	}
 	gain := DriveGain(v[1])
+	d.side[0].Expect(gain)
+	d.side[1].Expect(gain)
 	d.gain.to(gain, glide)
 	d.level.to(driveLevel(dsp.Curve(d.curve), gain)*gainOf(v[2]), glide)
 }
@@ -62,17 +64,12 @@ func driveLevel(c dsp.Curve, gain float64) float64 {
 
 // Process bends.
 func (d *Drive) Process(b Block, _ []float64) {
-	if b.Right == nil {
-		for i, x := range b.Left {
-			b.Left[i] = d.side[0].Next(x*d.gain.next()) * d.level.next()
-		}
-		return
+	d.gain.both(b)
+	d.side[0].Run(b.Left)
+	if b.Right != nil {
+		d.side[1].Run(b.Right)
 	}
-	for i, x := range b.Left {
-		gain, level := d.gain.next(), d.level.next()
-		b.Left[i] = d.side[0].Next(x*gain) * level
-		b.Right[i] = d.side[1].Next(b.Right[i]*gain) * level
-	}
+	d.level.both(b)
 }
 
 // Latency is 0: the half-band filters delay low frequencies by about a sample,
@@ -95,6 +92,6 @@ const driveTail = 1400
 func (d *Drive) Reset() {
 	d.gain.end()
 	d.level.end()
-	d.side[0].Reset()
-	d.side[1].Reset()
+	d.side[0].Reset(d.gain.now)
+	d.side[1].Reset(d.gain.now)
 }

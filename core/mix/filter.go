@@ -51,28 +51,56 @@ func (f *SweptFilter) Tune(v []float64, glide int) {
 	if !f.bends && v[4] > 0 {
 		f.bends = true
 		for c := range f.bent {
-			f.bent[c] = dsp.NewShaper(dsp.Soft, mostDrive, f.rate)
+			f.bent[c] = dsp.NewShaper(dsp.Soft, 0, f.rate)
 		}
 	}
+	f.bent[0].Expect(DriveGain(v[4]))
+	f.bent[1].Expect(DriveGain(v[4]))
 	f.drive.to(DriveGain(v[4]), glide)
 }
 
 // Process filters.
 func (f *SweptFilter) Process(b Block, _ []float64) {
+	if f.bends {
+		was := f.drive
+		f.bend(0, b.Left)
+		if b.Right != nil {
+			f.drive = was
+			f.bend(1, b.Right)
+		}
+	}
+	if f.corner.left == 0 && f.damping[0].left == 0 && f.damping[1].left == 0 {
+		f.still(0, b.Left)
+		f.still(1, b.Right)
+		return
+	}
 	for i := range b.Left {
 		corner, first, second := f.corner.next(), f.damping[0].next(), f.damping[1].next()
-		gain := f.drive.next()
-		b.Left[i] = f.next(0, b.Left[i], gain, corner, first, second)
+		b.Left[i] = f.next(0, b.Left[i], corner, first, second)
 		if b.Right != nil {
-			b.Right[i] = f.next(1, b.Right[i], gain, corner, first, second)
+			b.Right[i] = f.next(1, b.Right[i], corner, first, second)
 		}
 	}
 }
 
-func (f *SweptFilter) next(c int, x, gain, corner, first, second float64) float64 {
-	if f.bends {
-		x = f.bent[c].Next(x*gain) / dsp.Soft.At(gain)
+// bend drives a channel, made level again.
+func (f *SweptFilter) bend(c int, x []float64) {
+	was := f.drive
+	f.drive.times(x)
+	f.bent[c].Run(x)
+	for i := range x {
+		x[i] /= dsp.Soft.At(was.next())
 	}
+}
+
+// still filters a channel while nothing moves.
+func (f *SweptFilter) still(c int, x []float64) {
+	for k := range f.slope + 1 {
+		f.side[c][k].Run(x, dsp.FilterShape(f.shape), f.corner.now, f.damping[k].now)
+	}
+}
+
+func (f *SweptFilter) next(c int, x, corner, first, second float64) float64 {
 	x = f.section(&f.side[c][0], x, corner, first)
 	if f.slope == 1 {
 		x = f.section(&f.side[c][1], x, corner, second)
@@ -82,12 +110,12 @@ func (f *SweptFilter) next(c int, x, gain, corner, first, second float64) float6
 
 func (f *SweptFilter) section(s *dsp.StateVariable, x, corner, damping float64) float64 {
 	low, band, high := s.Next(x, corner, damping)
-	switch f.shape {
-	case 0:
+	switch dsp.FilterShape(f.shape) {
+	case dsp.LowShape:
 		return low
-	case 1:
+	case dsp.HighShape:
 		return high
-	case 2:
+	case dsp.BandShape:
 		return band
 	}
 	return x - band
@@ -110,6 +138,6 @@ func (f *SweptFilter) Reset() {
 	f.damping[1].end()
 	f.drive.end()
 	f.side = [2][2]dsp.StateVariable{}
-	f.bent[0].Reset()
-	f.bent[1].Reset()
+	f.bent[0].Reset(f.drive.now)
+	f.bent[1].Reset(f.drive.now)
 }

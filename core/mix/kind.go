@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"jubrak/core/dsp"
 	"jubrak/core/param"
 )
 
@@ -48,9 +49,6 @@ func kind(id, label string, make func(rate float64) Tuned, params ...param.Param
 	params = append(params, mixed)
 	for i := range params {
 		params[i].Part = id
-		if params[i].Names == nil {
-			params[i].Names = []string{}
-		}
 	}
 	return Kind{id, label, params, make}
 }
@@ -111,6 +109,38 @@ func (s *Step) Validate() error {
 		}
 	}
 	return nil
+}
+
+// Lift is about by how much the step makes soft sounds louder, dB.
+func (s *Step) Lift() float64 {
+	v := s.Values
+	switch s.Kind {
+	case driveKind.ID:
+		gain := DriveGain(v["amount_percent"])
+		return 20*math.Log10(gain*driveLevel(dsp.Curve(v["curve"]), gain)) + v["level_db"]
+	case clipKind.ID, limitKind.ID:
+		return v["gain_db"]
+	case equalizerKind.ID:
+		most := 0.0
+		for i := range equalizerBands {
+			most = math.Max(most, v[fmt.Sprintf("band%d.gain_db", i+1)])
+		}
+		return most
+	case transientKind.ID:
+		return math.Max(v["attack_db"], v["sustain_db"])
+	case compressorKind.ID:
+		return v["gain_db"] + lifts(v["up_ratio"])
+	case bandsKind.ID:
+		return math.Max(v["low_gain_db"], math.Max(v["mid_gain_db"], v["high_gain_db"])) + lifts(v["up_ratio"])
+	}
+	return 0
+}
+
+func lifts(ratio float64) float64 {
+	if ratio > 1 {
+		return mostLift
+	}
+	return 0
 }
 
 // list is a step's numbers in order of its kind.
@@ -198,6 +228,28 @@ func (r *ramp) next() float64 {
 		}
 	}
 	return r.now
+}
+
+// times multiplies a channel by the value on its way.
+func (r *ramp) times(x []float64) {
+	i := 0
+	for ; i < len(x) && r.left > 0; i++ {
+		x[i] *= r.next()
+	}
+	if now := r.now; now != 1 {
+		for ; i < len(x); i++ {
+			x[i] *= now
+		}
+	}
+}
+
+// both multiplies both channels.
+func (r *ramp) both(b Block) {
+	if b.Right != nil {
+		was := *r
+		was.times(b.Right)
+	}
+	r.times(b.Left)
 }
 
 // end ends a glide where it goes.

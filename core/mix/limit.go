@@ -24,13 +24,9 @@ func (l *Limit) Tune(v []float64, glide int) {
 
 // Process limits.
 func (l *Limit) Process(b Block, _ []float64) {
-	for i := range b.Left {
-		times(b, i, l.gain.next())
-	}
+	l.gain.both(b)
 	l.of.Process(b, nil)
-	for i := range b.Left {
-		times(b, i, l.ceiling.next())
-	}
+	l.ceiling.both(b)
 }
 
 // Latency is the limiter's.

@@ -34,8 +34,8 @@ type Param struct {
 	Default float64 `json:"default"`
 	Scale   Scale   `json:"scale"`
 	// Names are what the whole values from Min on are called, where they are
-	// kinds of something; else empty.
-	Names []string `json:"names"`
+	// kinds of something.
+	Names []string `json:"names,omitempty"`
 }
 
 // Choice is a number that says which of some kinds: the first is 0.
@@ -138,9 +138,7 @@ func (t Table[T]) Find(id string) *Row[T] {
 func (t Table[T]) Params() []Param {
 	out := make([]Param, len(t))
 	for i := range t {
-		if out[i] = t[i].Param; out[i].Names == nil {
-			out[i].Names = []string{}
-		}
+		out[i] = t[i].Param
 	}
 	return out
 }

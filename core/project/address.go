@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"jubrak/core/groove"
+	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/param"
 	"jubrak/core/sound"
@@ -18,7 +19,11 @@ import (
 //	groove/feel/snare/lean_ms                     a voice's part of it
 //	kick/level_db                                 a voice
 //	kick/layers/drum/level_db                     a layer
+//	kick/gate.hold_ms                             a voice's gate
 //	kick/layers/drum/body.decay_ms                a recipe in it
+//	kick/layers/drum/steps/drive1/amount_percent  a step of the recipe
+//	kick/layers/drum/attack.length_ms             a borrowed attack
+//	kick/layers/wet/rumble.decay_ms               a rumble
 //	kick/layers/l2/recording.skip_ms              a recording in it
 //
 // Ids stay when things are renamed.
@@ -52,6 +57,9 @@ type Tables struct {
 	Layer     []param.Param `json:"layer"`
 	Recipe    []param.Param `json:"recipe"`
 	Recording []param.Param `json:"recording"`
+	Attack    []param.Param `json:"attack"`
+	Rumble    []param.Param `json:"rumble"`
+	Gate      []param.Param `json:"gate"`
 }
 
 // AllTables are the tables of this program.
@@ -59,6 +67,7 @@ func AllTables() Tables {
 	return Tables{
 		tempoParams.Params(), groove.FeelParams.Params(), groove.VoiceFeelParams.Params(), groove.HitParams.Params(),
 		sound.VoiceParams.Params(), sound.LayerParams.Params(), sound.Params.Params(), sound.RecordingParams.Params(),
+		sound.AttackParams.Params(), sound.RumbleParams.Params(), sound.GateParams.Params(),
 	}
 }
 
@@ -89,9 +98,17 @@ func (d *Document) number(address string, own bool) (*Number, error) {
 	case len(part) == 1:
 		if v := d.Kit.Voice(part[0]); v != nil {
 			n = numberOf(sound.VoiceParams, id, v, v.Name)
+			if n == nil && v.Gate != nil {
+				if own {
+					v.Gate = new(*v.Gate)
+				}
+				n = numberOf(sound.GateParams, id, v.Gate, v.Name+", gate")
+			}
 		}
 	case len(part) == 3 && part[1] == "layers":
 		n = d.layerNumber(part[0], part[2], id, own)
+	case len(part) == 5 && part[1] == "layers" && part[3] == "steps":
+		n = d.layerNumber(part[0], part[2], "steps/"+part[4]+"/"+id, own)
 	}
 	if n == nil {
 		return nil, fmt.Errorf("there is no number at %q", address)
@@ -148,15 +165,32 @@ func (d *Document) layerNumber(voice, layer, id string, own bool) *Number {
 	}
 	n := numberOf(sound.LayerParams, id, l, of)
 	if n == nil && l.Recipe != nil {
-		n = numberOf(sound.Params, id, l.Recipe, of)
+		if number, ok := l.Recipe.Number(id); ok {
+			r := l.Recipe
+			n = &Number{*number.Param, of, number.Get(r), func(v float64) error { return number.Set(r, v) }}
+		}
+	}
+	if n == nil && l.Attack != nil {
+		n = numberOf(sound.AttackParams, id, l.Attack, of)
+	}
+	if n == nil && l.Rumble != nil {
+		n = numberOf(sound.RumbleParams, id, l.Rumble, of)
 	}
 	if n == nil && l.Recording != nil {
 		n = numberOf(sound.RecordingParams, id, l.Recording, of)
 	}
-	if n != nil && n.Part != "" && n.Part != "recording" && n.Part != "cut" {
-		n.Of += ", " + n.Part
+	if n != nil && n.Part != "" && n.Part != "recording" {
+		n.Of += ", " + partLabel(n.Part)
 	}
 	return n
+}
+
+// partLabel names a part of a layer for people.
+func partLabel(part string) string {
+	if k := mix.KindOf(part); k != nil {
+		return lower(k.Label)
+	}
+	return part
 }
 
 // ownLayer makes a layer of a draft's voice its own, and so its voice's list.
@@ -168,6 +202,13 @@ func ownLayer(v *sound.Voice, id string) {
 	}
 	if l.Recipe != nil {
 		l.Recipe = new(*l.Recipe)
+		l.Recipe.Own()
+	}
+	if l.Attack != nil {
+		l.Attack = new(*l.Attack)
+	}
+	if l.Rumble != nil {
+		l.Rumble = new(*l.Rumble)
 	}
 	if l.Recording != nil {
 		l.Recording = new(*l.Recording)

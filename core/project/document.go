@@ -16,10 +16,11 @@ import (
 	"jubrak/core/profile"
 	"jubrak/core/slice"
 	"jubrak/core/sound"
+	"jubrak/core/synth"
 )
 
 // Schema is the version of the document written by this program.
-const Schema = 2
+const Schema = 3
 
 // Document is a project. Its JSON form is published in docs/formats.md.
 type Document struct {
@@ -180,6 +181,12 @@ func (d *Document) tidy() {
 		if d.Kit.Voices[i].Layers == nil {
 			d.Kit.Voices[i].Layers = []sound.Layer{}
 		}
+		for j := range d.Kit.Voices[i].Layers {
+			if r := d.Kit.Voices[i].Layers[j].Recipe; r != nil && r.Untidy() {
+				ownLayer(&d.Kit.Voices[i], d.Kit.Voices[i].Layers[j].ID)
+				d.Kit.Voices[i].Layers[j].Recipe.Tidy()
+			}
+		}
 	}
 	for i := range d.Groove.Lanes {
 		if d.Groove.Lanes[i].Hits == nil {
@@ -219,6 +226,12 @@ func (d *Document) Song(samples sound.Samples) engine.Song {
 	return engine.Song{Kit: d.Kit, Groove: d.Groove, Tempo: d.Tempo, Samples: samples}
 }
 
+// Stroke is a stroke of velocity 110 at the project's tempo, as sounds are measured
+// with: small differences of taste in velocity do not show.
+func (d *Document) Stroke() synth.Stroke {
+	return synth.Stroke{Velocity: 110, Seed: 1, BeatMS: 60000 / d.Tempo[0].BPM}
+}
+
 // Blobs are the sounds that the project needs: of references and of layers.
 func (d *Document) Blobs() (names []string) {
 	for i := range d.References {
@@ -226,7 +239,7 @@ func (d *Document) Blobs() (names []string) {
 	}
 	for i := range d.Kit.Voices {
 		for _, l := range d.Kit.Voices[i].Layers {
-			names = append(names, l.Blob())
+			names = append(names, l.Blobs()...)
 		}
 	}
 	slices.Sort(names)
@@ -245,7 +258,7 @@ func (d *Document) LayersWithout(there func(blob string) bool) []LayerOf {
 	for i := range d.Kit.Voices {
 		v := &d.Kit.Voices[i]
 		for _, l := range v.Layers {
-			if l.Recording != nil && !there(l.Blob()) {
+			if slices.ContainsFunc(l.Blobs(), func(blob string) bool { return !there(blob) }) {
 				out = append(out, LayerOf{v.Name, l.Name})
 			}
 		}

@@ -24,6 +24,11 @@ func every() map[string]Edit {
 		SetPair{8}, SetScatterKind{"white"}, SetSeed{77}, Straighten{},
 		AddVoice{sound.Clap, "Slap"}, DuplicateVoice{"kick"}, RenameVoice{"kick", "Boom"}, MoveVoice{"kick", 3}, RefileVoice{"kick", sound.Tom}, RemoveVoice{"hat"}, SetNote{Voice: "kick", Note: "A1"},
 		AddLayer{"kick", sound.Recorded("l2", "Second", "b")}, RemoveLayer{"kick", "l1"}, RenameLayer{"kick", "l1", "Slap"}, MoveLayer{"kick", "l1", 0}, ResetLayer{"snare", "drum"},
+		AddStep{Voice: "kick", Layer: "drum", Kind: "clip", To: 1, Values: map[string]float64{"gain_db": 9}}, RemoveStep{"kick", "drum", "drive1"}, MoveStep{"kick", "drum", "drive1", 5}, SwitchStep{"kick", "drum", "drive1", true},
+		AddCurve{"kick", "drum", aCurve("")}, DrawCurve{"kick", "drum", "body.end_hz"}, SetCurve{"kick", "drum", aCurve("curve1")}, RemoveCurve{"kick", "drum", "curve1"},
+		SetMove{"kick", "drum", sound.Move{By: "velocity", At: "body.end_hz", From: -1, To: 2}}, RemoveMove{"kick", "drum", "velocity", "snap.level_db"},
+		SetRecipe{"kick", "drum", sound.DefaultRecipe(sound.Tom), "Tom"}, DrawWave{"kick", "drum", []float64{0, 1, 0, -1}}, SetSample{"kick", "drum", "snap", "s"},
+		SetKit{[]sound.Voice{sound.NewVoice("boom", "Boom", sound.Kick)}, "One"}, SetSound{"kick", []sound.Layer{sound.Rumbling("r", "Wet")}, "Wet"}, SetCutBy{"kick", []string{"snare"}}, SetGate{"808", "kick"}, SetAttack{"kick", "drum", "b"},
 		AddReference{Reference{ID: "r2", Name: "Lap", Kind: "midi"}}, RemoveReference{"r"}, ActivateReference{""}, Correct{"r", listen.Correction{Kind: "tempo", Value: 91}},
 		SetTarget{Target{"r", slice.Slice{Family: sound.Snare, From: 1, To: 2}}}, ClearTarget{"kick"},
 		TakePattern{}, TakeFeel{}, TakeBoth{},
@@ -31,6 +36,10 @@ func every() map[string]Edit {
 		out[Op(e)] = e
 	}
 	return out
+}
+
+func aCurve(id string) sound.Curve {
+	return sound.Curve{ID: id, Name: "Line", Unit: sound.Beats, Round: 0, Lasts: 2, Points: []sound.CurvePoint{{At: 0, Value: 1}, {At: 0.5, Value: 0.25}}}
 }
 
 // full is a document that has something of everything.

@@ -16,7 +16,7 @@ var layerEdits = map[string]Edit{
 // AddLayer adds a layer to a voice.
 type AddLayer struct {
 	Voice string `json:"voice"`
-	// Layer is what is added. Without a recipe or a recording it is the default
+	// Layer is what is added. Without a recipe, a recording or a rumble it is the default
 	// recipe of the voice's family, at unity; without an id it is given one.
 	Layer sound.Layer `json:"layer"`
 }
@@ -27,7 +27,7 @@ func (e AddLayer) apply(d *Document, _ Env) ([]string, error) {
 		return nil, noVoice(e.Voice)
 	}
 	l := e.Layer
-	if l.Recipe == nil && l.Recording == nil {
+	if l.Recipe == nil && l.Recording == nil && l.Rumble == nil {
 		l = sound.Synthesized(l.ID, l.Name, sound.DefaultRecipe(v.Family))
 	}
 	for n := len(v.Layers) + 1; l.ID == "" && n < 1000; n++ {
@@ -37,8 +37,11 @@ func (e AddLayer) apply(d *Document, _ Env) ([]string, error) {
 	}
 	if l.Name == "" {
 		l.Name = fmt.Sprintf("Synth %d", len(v.Layers)+1)
-		if l.Recording != nil {
+		switch {
+		case l.Recording != nil:
 			l.Name = fmt.Sprintf("Recording %d", len(v.Layers)+1)
+		case l.Rumble != nil:
+			l.Name = "Rumble"
 		}
 	}
 	v.Layers = append(slices.Clone(v.Layers), l)

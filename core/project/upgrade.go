@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+
+	"jubrak/core/sound"
 )
 
 // object is a JSON object of an older document.
@@ -12,6 +14,7 @@ type object = map[string]any
 // upgrades turn a document of a schema into one of the next.
 var upgrades = map[int]func(object) error{
 	1: layersInVoices,
+	2: stepsInRecipes,
 }
 
 // upgrade turns the JSON of a document of an older schema into that of Schema.
@@ -90,6 +93,112 @@ func splitDelay(v any) (start, skip float64, err error) {
 	}
 	delay, err := n.Float64()
 	return max(delay, 0), max(-delay, 0), err
+}
+
+// recipe2 is a recipe of schema 2.
+type recipe2 struct {
+	Body struct {
+		Level  float64 `json:"level_db"`
+		Start  float64 `json:"start_hz"`
+		End    float64 `json:"end_hz"`
+		Fall   float64 `json:"fall_ms"`
+		Attack float64 `json:"attack_ms"`
+		Decay  float64 `json:"decay_ms"`
+	} `json:"body"`
+	Noise struct {
+		Level  float64 `json:"level_db"`
+		Colour float64 `json:"colour_hz"`
+		Width  float64 `json:"width_oct"`
+		Decay  float64 `json:"decay_ms"`
+	} `json:"noise"`
+	Metal struct {
+		Level float64 `json:"level_db"`
+		Pitch float64 `json:"pitch_hz"`
+		Decay float64 `json:"decay_ms"`
+	} `json:"metal"`
+	Snap struct {
+		Level  float64 `json:"level_db"`
+		Colour float64 `json:"colour_hz"`
+		Decay  float64 `json:"decay_ms"`
+	} `json:"snap"`
+	Drive struct {
+		Attack float64 `json:"attack_percent"`
+		Body   float64 `json:"body_percent"`
+		Fall   float64 `json:"fall_ms"`
+	} `json:"drive"`
+	Cut struct {
+		Low float64 `json:"low_hz"`
+	} `json:"cut"`
+}
+
+// stepsInRecipes brings schema 2 to 3: a recipe's fixed drive and low cut become
+// steps, the drive's fall a curve, and the stick that a harder hit had more of a
+// move by velocity. Voices, layers and recordings have numbers that they had not.
+func stepsInRecipes(d object) error {
+	kit, _ := d["kit"].(object)
+	voices, _ := kit["voices"].([]any)
+	for i, each := range voices {
+		v, ok := each.(object)
+		if !ok {
+			return fmt.Errorf("voice %d is not an object", i+1)
+		}
+		fill(v, object{"release_ms": 4, "touch_percent": 100, "glide_ms": 0, "legato": false, "gate": nil})
+		layers, _ := v["layers"].([]any)
+		for j, each := range layers {
+			l, ok := each.(object)
+			if !ok {
+				return fmt.Errorf("layer %d of voice %d is not an object", j+1, i+1)
+			}
+			fill(l, object{"solo": false, "turn": 0, "turn_every": 2, "turn_chance_percent": 50, "attack": nil, "rumble": nil})
+			if r, ok := l["recording"].(object); ok {
+				fill(r, object{
+					"length_ms": 0, "gain_db": 0, "root_hz": 0, "keep_length": false, "gate": false, "gate_threshold_db": -36, "gate_hysteresis_db": 4,
+					"gate_floor_db": -90, "gate_attack_ms": 0.5, "gate_hold_ms": 20, "gate_release_ms": 40, "gate_ahead_ms": 2,
+				})
+			}
+			if l["recipe"] == nil {
+				continue
+			}
+			text, err := json.Marshal(l["recipe"])
+			if err != nil {
+				return err
+			}
+			var r recipe2
+			if err := json.Unmarshal(text, &r); err != nil {
+				return err
+			}
+			l["recipe"] = r.today()
+		}
+	}
+	return nil
+}
+
+func (r *recipe2) today() sound.Recipe {
+	out := sound.Blank()
+	out.Body.Level, out.Body.Start, out.Body.End, out.Body.Fall = r.Body.Level, r.Body.Start, r.Body.End, r.Body.Fall
+	out.Body.Attack, out.Body.Decay = r.Body.Attack, r.Body.Decay
+	out.Noise.Level, out.Noise.Colour, out.Noise.Width, out.Noise.Decay = r.Noise.Level, r.Noise.Colour, r.Noise.Width, r.Noise.Decay
+	out.Metal.Level, out.Metal.Pitch, out.Metal.Decay = r.Metal.Level, r.Metal.Pitch, r.Metal.Decay
+	out.Snap.Level, out.Snap.Colour, out.Snap.Decay = r.Snap.Level, r.Snap.Colour, r.Snap.Decay
+	if r.Drive.Attack > 0 || r.Drive.Body > 0 {
+		out = out.FallingDrive(r.Drive.Attack, r.Drive.Body, r.Drive.Fall)
+	}
+	if r.Cut.Low > 10 {
+		out = out.LowCut(max(r.Cut.Low, 20))
+	}
+	if r.Snap.Level > sound.Silent {
+		out = out.By(sound.ByVelocity, "snap.level_db", -8, 0)
+	}
+	return out
+}
+
+// fill adds fields that are not there.
+func fill(o, fields object) {
+	for k, v := range fields {
+		if _, ok := o[k]; !ok {
+			o[k] = v
+		}
+	}
 }
 
 func drop(o object, fields ...string) {

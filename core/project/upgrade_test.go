@@ -38,6 +38,31 @@ func TestSchema1IsBroughtUpToDate(t *testing.T) {
 	assert.Equal(t, d, again)
 }
 
+// A document of schema 2, as the version before wrote it.
+func TestSchema2IsBroughtUpToDate(t *testing.T) {
+	data, err := os.ReadFile("testdata/schema2.json")
+	require.NoError(t, err)
+	d, err := Read(data)
+	require.NoError(t, err)
+	kick := d.Kit.Voice("kick")
+	assert.Equal(t, 100.0, kick.Touch)
+	r := kick.Layers[0].Recipe
+	require.Len(t, r.Steps, 2)
+	assert.Equal(t, []string{"drive", "filter"}, []string{r.Steps[0].Kind, r.Steps[1].Kind})
+	assert.Equal(t, 6.0, r.Steps[0].Values["amount_percent"])
+	assert.Equal(t, 20.0, r.Steps[1].Values["corner_hz"])
+	dirt := r.DrivenBy("steps/drive1/amount_percent")
+	require.NotNil(t, dirt)
+	assert.Equal(t, []float64{35, 6}, []float64{dirt.From, dirt.To})
+	assert.Equal(t, 77.0, d.Kit.Voice("snare").Synth().Recipe.Body.Decay)
+	first := kick.Layers[1]
+	require.NotNil(t, first.Recording)
+	assert.Equal(t, -36.0, first.Recording.GateThreshold)
+	again, err := Read([]byte(jsonOf(t, d)))
+	require.NoError(t, err)
+	assert.Equal(t, d, again)
+}
+
 func TestBrokenOldDocumentsAreRefused(t *testing.T) {
 	for name, text := range map[string]string{
 		"no voices":   `{"schema":1,"name":"x","kit":7}`,

@@ -2,11 +2,13 @@ package project
 
 import (
 	"encoding/json"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/mix"
 	"jubrak/core/param"
 	"jubrak/core/sound"
 )
@@ -91,12 +93,25 @@ func TestLayersOfAVoice(t *testing.T) {
 
 // Every row of every table has an address that reads and sets it.
 func TestEveryNumberHasAnAddress(t *testing.T) {
-	d := apply(t, New("x"), AddLayer{"kick", sound.Recorded("l2", "Slap", "b")})
+	d := apply(t, New("x"), AddLayer{"kick", sound.Recorded("l2", "Slap", "b")}, AddLayer{"kick", sound.Rumbling("wet", "Wet")}, SetAttack{"kick", "drum", "a"}, SetGate{"kick", "snare"})
+	for _, k := range mix.Kinds {
+		d = apply(t, d, AddStep{Voice: "hat", Layer: "drum", Kind: k.ID, To: 99})
+		if len(d.Kit.Voice("hat").Layers[0].Recipe.Steps) == sound.MaxSteps {
+			break
+		}
+	}
 	all := AllTables()
-	for at, table := range map[string][]param.Param{
+	tables := map[string][]param.Param{
 		"tempo/": all.Tempo, "groove/feel/": all.Feel, "groove/feel/hat/": all.VoiceFeel, "kick/": all.Voice,
 		"snare/layers/drum/": all.Recipe, "kick/layers/drum/": all.Layer, "kick/layers/l2/": all.Recording,
-	} {
+		"kick/layers/wet/": all.Rumble,
+	}
+	for _, s := range d.Kit.Voice("hat").Layers[0].Recipe.Steps {
+		tables["hat/layers/drum/steps/"+s.ID+"/"] = mix.KindOf(s.Kind).Params
+	}
+	tables["kick/"] = append(slices.Clone(tables["kick/"]), all.Gate...)
+	tables["kick/layers/drum/"] = append(slices.Clone(tables["kick/layers/drum/"]), all.Attack...)
+	for at, table := range tables {
 		require.NotEmpty(t, table)
 		for _, p := range table {
 			for _, value := range []float64{p.Min, p.Max} {

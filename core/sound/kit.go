@@ -24,6 +24,47 @@ type Voice struct {
 	Layers []Layer `json:"layers"`
 	// CutBy names the voices whose hits stop this one.
 	CutBy []string `json:"cut_by"`
+	// Release is the time in which a note that is stopped fades.
+	Release float64 `json:"release_ms"`
+	// Touch is how much velocity changes the level: at 100 %, 40 dB for a tenth
+	// of it; at 0 every hit is as loud.
+	Touch float64 `json:"touch_percent"`
+	// Glide is how long the pitch of a voice of one note at a time takes from
+	// note to note. With Legato a note that follows while the one before sounds
+	// goes on from it, without a new attack.
+	Glide  float64 `json:"glide_ms"`
+	Legato bool    `json:"legato"`
+	// Gate lets the voice sound only while another one opens it; nil leaves it
+	// open.
+	Gate *Gate `json:"gate"`
+}
+
+// Gate is opened by the sound of another voice.
+type Gate struct {
+	// By is the voice whose dry sound opens it.
+	By        string  `json:"by"`
+	Threshold float64 `json:"threshold_db"`
+	// Hysteresis is how much lower than it opens it closes.
+	Hysteresis float64 `json:"hysteresis_db"`
+	Floor      float64 `json:"floor_db"`
+	Attack     float64 `json:"attack_ms"`
+	Hold       float64 `json:"hold_ms"`
+	Release    float64 `json:"release_ms"`
+}
+
+// GateParams is the table of a gate's numbers. Its defaults are those by which a
+// kick makes a tone of 70 to 80 Hz an 808 (common practice).
+var GateParams = param.Table[Gate]{
+	gate("threshold_db", "Opens at", "dB", -80, 0, -52, param.DB, func(g *Gate) *float64 { return &g.Threshold }),
+	gate("hysteresis_db", "Closes lower by", "dB", 0, 24, 2.5, param.DB, func(g *Gate) *float64 { return &g.Hysteresis }),
+	gate("floor_db", "Floor", "dB", -90, 0, -61, param.DB, func(g *Gate) *float64 { return &g.Floor }),
+	gate("attack_ms", "Attack", "ms", 0.1, 500, 27, param.Log, func(g *Gate) *float64 { return &g.Attack }),
+	gate("hold_ms", "Hold", "ms", 0, 2000, 330, param.Linear, func(g *Gate) *float64 { return &g.Hold }),
+	gate("release_ms", "Release", "ms", 1, 4000, 509, param.Log, func(g *Gate) *float64 { return &g.Release }),
+}
+
+func gate(id, label, unit string, low, high, value float64, scale param.Scale, at func(*Gate) *float64) param.Row[Gate] {
+	return param.Number(param.Param{ID: "gate." + id, Part: "gate", Label: label, Unit: unit, Min: low, Max: high, Default: value, Scale: scale}, at)
 }
 
 // VoiceParams is the table of the numbers of a voice itself.
@@ -32,6 +73,26 @@ var VoiceParams = param.Table[Voice]{
 	param.Number(param.Param{ID: "pan", Label: "Pan", Min: -1, Max: 1, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Pan }),
 	param.Flag("mute", "Mute", func(v *Voice) *bool { return &v.Mute }),
 	param.Flag("mono", "One note at a time", func(v *Voice) *bool { return &v.Mono }),
+	param.Number(param.Param{ID: "release_ms", Label: "Release when stopped", Unit: "ms", Min: 1, Max: 500, Default: 4, Scale: param.Log}, func(v *Voice) *float64 { return &v.Release }),
+	param.Number(param.Param{ID: "touch_percent", Label: "Velocity to level", Unit: "%", Min: 0, Max: 200, Default: 100, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Touch }),
+	param.Number(param.Param{ID: "glide_ms", Label: "Glide", Unit: "ms", Min: 0, Max: 1000, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Glide }),
+	param.Flag("legato", "Legato", func(v *Voice) *bool { return &v.Legato }),
+}
+
+// Sounding are the layers that sound on some hit: those not muted, or those that
+// are solo where any is.
+func (v *Voice) Sounding() []*Layer {
+	solo := false
+	for i := range v.Layers {
+		solo = solo || v.Layers[i].Solo && !v.Layers[i].Mute
+	}
+	var out []*Layer
+	for i := range v.Layers {
+		if l := &v.Layers[i]; !l.Mute && (l.Solo || !solo) {
+			out = append(out, l)
+		}
+	}
+	return out
 }
 
 // Synth is the first layer of a recipe that sounds, else the first of one, or
@@ -80,6 +141,9 @@ func (k *Kit) ForFamily(f Family) *Voice {
 	return nil
 }
 
+// Relations are the families that may stand in for one, nearest first.
+func Relations(f Family) []Family { return relations[f] }
+
 // relations lists stand-ins by role (common practice).
 var relations = map[Family][]Family{
 	Clap: {Snare}, Rim: {Snare, Clap}, Snare: {Clap, Rim},
@@ -96,6 +160,12 @@ func (v *Voice) Layer(id string) *Layer {
 		}
 	}
 	return nil
+}
+
+// SameSound tells whether two voices sound the same when they are struck, apart
+// from their own level and pan; quick where they share their layers.
+func (v *Voice) SameSound(o *Voice) bool {
+	return v.Touch == o.Touch && v.Release == o.Release && v.SameLayers(o)
 }
 
 // SameLayers tells whether two voices have the same layers; quick where they
@@ -127,6 +197,11 @@ func (k *Kit) Validate() error {
 		}
 		if err := VoiceParams.Validate(v); err != nil {
 			return fmt.Errorf("voice %q: %w", v.Name, err)
+		}
+		if v.Gate != nil {
+			if err := GateParams.Validate(v.Gate); err != nil {
+				return fmt.Errorf("voice %q: %w", v.Name, err)
+			}
 		}
 		if len(v.Layers) > MaxLayers {
 			return fmt.Errorf("voice %q: a voice has at most %d layers; take one away first", v.Name, MaxLayers)

@@ -1,109 +1,303 @@
 package sound
 
 import (
+	"fmt"
 	"math"
 
-	"jubrak/core/param"
+	"jubrak/core/mix"
 )
 
-// Recipe is a synthesized drum: up to four parts that sound together, then
-// drive and a low cut. A part whose Level is at Silent is not rendered.
-// Decays are the time to fall 60 dB, in ms.
+// Recipe is a synthesized drum: up to six parts that sound together, then steps
+// of colour in order. Curves, velocity, note and chance may move any of its
+// numbers. A part whose Level is at Silent is not rendered. Decays are the time
+// to fall 60 dB, in ms.
 type Recipe struct {
 	Body  Body  `json:"body"`
+	Sub   Sub   `json:"sub"`
+	Snap  Snap  `json:"snap"`
 	Noise Noise `json:"noise"`
 	Metal Metal `json:"metal"`
-	Snap  Snap  `json:"snap"`
-	Drive Drive `json:"drive"`
-	Cut   Cut   `json:"cut"`
+	Ring  Ring  `json:"ring"`
+	// Steps are the colour, in the order in which sound goes through them.
+	Steps  []mix.Step `json:"steps"`
+	Curves []Curve    `json:"curves"`
+	Moves  []Move     `json:"moves"`
 }
 
-// Body is a sine whose pitch falls from Start to End. The fall is
-// exponential; Fall is the time after which 5 % of it is left. The phase at
-// the start is always the same.
+// Body is a tone whose pitch falls from Start to End. The fall is exponential;
+// Fall is the time after which 5 % of it is left. The phase at the start is
+// always the same.
 type Body struct {
-	Level  float64 `json:"level_db"`
-	Start  float64 `json:"start_hz"`
-	End    float64 `json:"end_hz"`
-	Fall   float64 `json:"fall_ms"`
+	Level float64 `json:"level_db"`
+	// Wave is one of Waves.
+	Wave  int     `json:"wave"`
+	Phase float64 `json:"phase_deg"`
+	Start float64 `json:"start_hz"`
+	End   float64 `json:"end_hz"`
+	Fall  float64 `json:"fall_ms"`
+	// Attack, Hold and Decay shape its level, unless a curve moves that.
 	Attack float64 `json:"attack_ms"`
+	Hold   float64 `json:"hold_ms"`
 	Decay  float64 `json:"decay_ms"`
+	// Copies sound together, up to Detune cents above and below, from left to
+	// right where Spread is 100 %.
+	Copies int     `json:"copies"`
+	Detune float64 `json:"detune_ct"`
+	Spread float64 `json:"spread_percent"`
+	// A second tone at Ratio times its pitch modulates its phase, by 8 radians at
+	// 100 %, and decays by itself.
+	Second      float64 `json:"second_percent"`
+	SecondRatio float64 `json:"second_ratio"`
+	SecondDecay float64 `json:"second_decay_ms"`
+	// Cycle is one drawn period, values from -1 to 1; empty where none is drawn.
+	Cycle []float64 `json:"cycle"`
 }
 
-// Noise is white noise through a band-pass at Colour.
+// Waves are the body's waves by number.
+var Waves = []string{"sine", "triangle", "saw", "square", "drawn"}
+
+// DrawnWave is the wave of Body.Cycle, MaxCycle the most values of one.
+const (
+	DrawnWave = 4
+	MaxCycle  = 256
+)
+
+// Sub is a sine so many octaves under the body, which follows its pitch.
+type Sub struct {
+	Level   float64 `json:"level_db"`
+	Octaves int     `json:"octaves"`
+	Attack  float64 `json:"attack_ms"`
+	Hold    float64 `json:"hold_ms"`
+	Decay   float64 `json:"decay_ms"`
+}
+
+// Snap is the beater or stick at the very start.
+type Snap struct {
+	Level float64 `json:"level_db"`
+	// Kind is one of SnapKinds.
+	Kind   int     `json:"kind"`
+	Colour float64 `json:"colour_hz"`
+	Decay  float64 `json:"decay_ms"`
+	// Sample names the recorded sound whose start it is, of kind "sample".
+	Sample string `json:"sample"`
+}
+
+// SnapKinds are the kinds of snap by number.
+var SnapKinds = []string{"noise", "impulse", "chirp", "sample"}
+
+// Noise is noise through a filter at Colour.
 type Noise struct {
-	Level  float64 `json:"level_db"`
+	Level float64 `json:"level_db"`
+	// Kind is one of NoiseKinds, Filter one of NoiseFilters.
+	Kind   int     `json:"kind"`
+	Filter int     `json:"filter"`
 	Colour float64 `json:"colour_hz"`
 	Width  float64 `json:"width_oct"`
+	// Pitch is by how much faster it is read, semitones.
+	Pitch  float64 `json:"pitch_st"`
+	Attack float64 `json:"attack_ms"`
+	Hold   float64 `json:"hold_ms"`
 	Decay  float64 `json:"decay_ms"`
+	// Bursts follow each other Spacing apart, made uneven by up to half of it;
+	// each is BurstStep louder than the one before and falls by BurstDecay, the
+	// last by Decay.
+	Bursts     int     `json:"bursts"`
+	Spacing    float64 `json:"spacing_ms"`
+	Uneven     float64 `json:"uneven_percent"`
+	BurstStep  float64 `json:"burst_step_db"`
+	BurstDecay float64 `json:"burst_decay_ms"`
+	// Sample names the recorded sound of kind "sample", read once or round and
+	// round.
+	Sample string `json:"sample"`
+	Loop   bool   `json:"loop"`
 }
 
-// Metal is six inharmonic square tones above Pitch, high-passed.
+// NoiseKinds are the kinds of noise by number, NoiseFilters its filters.
+var (
+	NoiseKinds   = []string{"white", "pink", "brown", "velvet", "metallic hiss", "sample"}
+	NoiseFilters = []string{"band", "low pass", "high pass"}
+)
+
+// FromSample is the kind of a snap, and of a noise, that is a recorded sound.
+const (
+	SnapFromSample  = 3
+	NoiseFromSample = 5
+)
+
+// Metal is 2 to 12 inharmonic tones above Pitch.
 type Metal struct {
 	Level float64 `json:"level_db"`
+	// Set is one of MetalSets, Wave of MetalWaves.
+	Set      int     `json:"set"`
+	Wave     int     `json:"wave"`
+	Pitch    float64 `json:"pitch_hz"`
+	Partials int     `json:"partials"`
+	// Ringing is how much of it is the product of neighbours.
+	Ringing float64 `json:"ringing_percent"`
+	Hold    float64 `json:"hold_ms"`
+	Decay   float64 `json:"decay_ms"`
+}
+
+// MetalSets are the sets of ratios by number, MetalWaves the waves.
+var (
+	MetalSets  = []string{"plate", "cluster", "bell", "two tones"}
+	MetalWaves = []string{"square", "sine"}
+)
+
+// Ring is a struck membrane or bar: the modes of its physics.
+type Ring struct {
+	Level float64 `json:"level_db"`
+	// Kind is one of RingKinds.
+	Kind  int     `json:"kind"`
 	Pitch float64 `json:"pitch_hz"`
-	Decay float64 `json:"decay_ms"`
-}
-
-// Snap is the beater or stick: a few ms of bright noise at the very start.
-type Snap struct {
-	Level  float64 `json:"level_db"`
-	Colour float64 `json:"colour_hz"`
+	Modes int     `json:"modes"`
+	// Strike is where it is struck: 0 the middle of a membrane or the end of a
+	// bar, 100 % the edge or the middle.
+	Strike float64 `json:"strike_percent"`
 	Decay  float64 `json:"decay_ms"`
+	// Damping makes high modes die sooner.
+	Damping float64 `json:"damping_percent"`
+	// Drop is by how much it starts higher, semitones: a membrane is stretched by
+	// the stroke. DropTime is the time after which 5 % of it is left.
+	Drop     float64 `json:"drop_st"`
+	DropTime float64 `json:"drop_ms"`
+	// Wires is how loud the snares under it rattle.
+	Wires float64 `json:"wires_db"`
 }
 
-// Drive is a soft clipper whose amount falls from the attack to the body:
-// Attack percent at the start, Body percent once Fall ms are over.
-type Drive struct {
-	Attack float64 `json:"attack_percent"`
-	Body   float64 `json:"body_percent"`
-	Fall   float64 `json:"fall_ms"`
-}
-
-// Cut takes away what no drum of the kind has.
-type Cut struct {
-	// Low is the corner of a second-order high-pass over the whole drum, Hz.
-	Low float64 `json:"low_hz"`
-}
+// RingKinds are what rings, by number.
+var RingKinds = []string{"membrane", "bar"}
 
 // Silent is the level in dB at which a part is switched off.
 const Silent = -60
 
-// Params is the table of every number in a Recipe, in order of display. What
-// each starts from in a drum of a family is DefaultRecipe; the default here is
-// that of a part just switched on.
-var Params = param.Table[Recipe]{
-	param.Number(param.Param{ID: "body.level_db", Part: "body", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Body.Level }),
-	param.Number(param.Param{ID: "body.start_hz", Part: "body", Label: "Start pitch", Unit: "Hz", Min: 20, Max: 4000, Default: 200, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.Start }),
-	param.Number(param.Param{ID: "body.end_hz", Part: "body", Label: "End pitch", Unit: "Hz", Min: 20, Max: 2000, Default: 50, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.End }),
-	param.Number(param.Param{ID: "body.fall_ms", Part: "body", Label: "Fall time", Unit: "ms", Min: 1, Max: 500, Default: 100, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.Fall }),
-	param.Number(param.Param{ID: "body.attack_ms", Part: "body", Label: "Attack", Unit: "ms", Min: 0.1, Max: 100, Default: 0.5, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.Attack }),
-	param.Number(param.Param{ID: "body.decay_ms", Part: "body", Label: "Decay", Unit: "ms", Min: 10, Max: 6000, Default: 300, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Body.Decay }),
-	param.Number(param.Param{ID: "noise.level_db", Part: "noise", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Noise.Level }),
-	param.Number(param.Param{ID: "noise.colour_hz", Part: "noise", Label: "Colour", Unit: "Hz", Min: 100, Max: 16000, Default: 4000, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Colour }),
-	param.Number(param.Param{ID: "noise.width_oct", Part: "noise", Label: "Width", Unit: "oct", Min: 0.3, Max: 6, Default: 2, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Width }),
-	param.Number(param.Param{ID: "noise.decay_ms", Part: "noise", Label: "Decay", Unit: "ms", Min: 5, Max: 4000, Default: 150, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Decay }),
-	param.Number(param.Param{ID: "metal.level_db", Part: "metal", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Metal.Level }),
-	param.Number(param.Param{ID: "metal.pitch_hz", Part: "metal", Label: "Pitch", Unit: "Hz", Min: 100, Max: 2000, Default: 540, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Metal.Pitch }),
-	param.Number(param.Param{ID: "metal.decay_ms", Part: "metal", Label: "Decay", Unit: "ms", Min: 5, Max: 4000, Default: 80, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Metal.Decay }),
-	param.Number(param.Param{ID: "snap.level_db", Part: "snap", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Snap.Level }),
-	param.Number(param.Param{ID: "snap.colour_hz", Part: "snap", Label: "Colour", Unit: "Hz", Min: 500, Max: 16000, Default: 4000, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Snap.Colour }),
-	param.Number(param.Param{ID: "snap.decay_ms", Part: "snap", Label: "Decay", Unit: "ms", Min: 1, Max: 60, Default: 6, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Snap.Decay }),
-	param.Number(param.Param{ID: "drive.attack_percent", Part: "drive", Label: "At the attack", Unit: "%", Min: 0, Max: 100, Default: 0, Scale: param.Linear}, func(r *Recipe) *float64 { return &r.Drive.Attack }),
-	param.Number(param.Param{ID: "drive.body_percent", Part: "drive", Label: "In the body", Unit: "%", Min: 0, Max: 100, Default: 0, Scale: param.Linear}, func(r *Recipe) *float64 { return &r.Drive.Body }),
-	param.Number(param.Param{ID: "drive.fall_ms", Part: "drive", Label: "Fall time", Unit: "ms", Min: 1, Max: 500, Default: 40, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Drive.Fall }),
-	param.Number(param.Param{ID: "cut.low_hz", Part: "cut", Label: "Low cut", Unit: "Hz", Min: 10, Max: 12000, Default: 10, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Cut.Low }),
+// Limits of a recipe.
+const (
+	MaxSteps  = 12
+	MaxCurves = 12
+	MaxMoves  = 48
+)
+
+// Validate checks every number of the recipe, its steps, curves and moves.
+func (r *Recipe) Validate() error {
+	if err := Params.Validate(r); err != nil {
+		return err
+	}
+	if len(r.Body.Cycle) > MaxCycle {
+		return fmt.Errorf("a drawn wave has at most %d values", MaxCycle)
+	}
+	for _, v := range r.Body.Cycle {
+		if !(v >= -1 && v <= 1) {
+			return fmt.Errorf("a drawn wave runs from -1 to 1")
+		}
+	}
+	if len(r.Steps) > MaxSteps || len(r.Curves) > MaxCurves || len(r.Moves) > MaxMoves {
+		return fmt.Errorf("a recipe has at most %d steps, %d curves and %d moves", MaxSteps, MaxCurves, MaxMoves)
+	}
+	seen := map[string]bool{}
+	for i := range r.Steps {
+		if seen[r.Steps[i].ID] {
+			return fmt.Errorf("step %d needs an id of its own", i+1)
+		}
+		seen[r.Steps[i].ID] = true
+		if err := r.Steps[i].Validate(); err != nil {
+			return err
+		}
+	}
+	for i := range r.Curves {
+		c := &r.Curves[i]
+		if c.ID == "" || seen[c.ID] || fixedSource(c.ID) {
+			return fmt.Errorf("curve %d needs an id of its own", i+1)
+		}
+		seen[c.ID] = true
+		if err := c.Validate(); err != nil {
+			return fmt.Errorf("curve %s: %w", c.Name, err)
+		}
+	}
+	taken := map[string]bool{}
+	for i := range r.Moves {
+		m := &r.Moves[i]
+		if err := r.validateMove(m); err != nil {
+			return err
+		}
+		if by := m.kind() + m.At; taken[by] {
+			return fmt.Errorf("%s is moved twice by the same kind of thing", m.At)
+		} else {
+			taken[by] = true
+		}
+	}
+	return nil
 }
 
-// Validate checks every number of the recipe against Params.
-func (r *Recipe) Validate() error { return Params.Validate(r) }
-
-// Tuned returns the recipe with body and metal moved by semitones; both ends
-// of the pitch fall move together.
+// Tuned returns the recipe with its pitches moved by semitones; both ends of the
+// pitch fall move together.
 func (r Recipe) Tuned(semitones float64) Recipe {
 	ratio := math.Exp2(semitones / 12)
 	r.Body.Start *= ratio
 	r.Body.End *= ratio
 	r.Metal.Pitch *= ratio
+	r.Ring.Pitch *= ratio
 	return r
+}
+
+// Untidy tells whether a list of the recipe is absent rather than empty.
+func (r *Recipe) Untidy() bool {
+	return r.Body.Cycle == nil || r.Steps == nil || r.Curves == nil || r.Moves == nil
+}
+
+// Tidy makes lists that hold nothing empty rather than absent.
+func (r *Recipe) Tidy() {
+	if r.Body.Cycle == nil {
+		r.Body.Cycle = []float64{}
+	}
+	if r.Steps == nil {
+		r.Steps = []mix.Step{}
+	}
+	if r.Curves == nil {
+		r.Curves = []Curve{}
+	}
+	if r.Moves == nil {
+		r.Moves = []Move{}
+	}
+}
+
+// Step finds a step by its id, or nil.
+func (r *Recipe) Step(id string) *mix.Step {
+	for i := range r.Steps {
+		if r.Steps[i].ID == id {
+			return &r.Steps[i]
+		}
+	}
+	return nil
+}
+
+// Curve finds a curve by its id, or nil.
+func (r *Recipe) Curve(id string) *Curve {
+	for i := range r.Curves {
+		if r.Curves[i].ID == id {
+			return &r.Curves[i]
+		}
+	}
+	return nil
+}
+
+// DrivenBy is the move of a number by a curve, or nil.
+func (r *Recipe) DrivenBy(at string) *Move {
+	for i := range r.Moves {
+		if m := &r.Moves[i]; m.At == at && m.Curve() {
+			return m
+		}
+	}
+	return nil
+}
+
+// Blobs are the recorded sounds that the recipe uses.
+func (r *Recipe) Blobs() (out []string) {
+	if r.Snap.Kind == SnapFromSample && r.Snap.Sample != "" {
+		out = append(out, r.Snap.Sample)
+	}
+	if r.Noise.Kind == NoiseFromSample && r.Noise.Sample != "" {
+		out = append(out, r.Noise.Sample)
+	}
+	return out
 }

@@ -8,6 +8,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 )
 
 // Published: General MIDI Level 1 percussion map.
@@ -22,15 +23,25 @@ func TestPercussionKeys(t *testing.T) {
 	}
 }
 
-// Every number of the recipe has a row in the table of parameters.
+// Every number of a recipe's parts has a row in the table of parameters.
 func TestParamsCoverTheRecipe(t *testing.T) {
-	text, err := json.Marshal(DefaultRecipe(Kick))
+	r := DefaultRecipe(Kick)
+	text, err := json.Marshal(struct {
+		Body  Body  `json:"body"`
+		Sub   Sub   `json:"sub"`
+		Snap  Snap  `json:"snap"`
+		Noise Noise `json:"noise"`
+		Metal Metal `json:"metal"`
+		Ring  Ring  `json:"ring"`
+	}{r.Body, r.Sub, r.Snap, r.Noise, r.Metal, r.Ring})
 	require.NoError(t, err)
-	assert.Equal(t, len(Params), strings.Count(string(text), ":")-6, "numbers in %s", text)
+	// The parts themselves, the drawn wave, and two names of samples are no numbers.
+	assert.Equal(t, len(Params), strings.Count(string(text), ":")-6-1-2, "numbers in %s", text)
 	for i := range Params {
 		p := &Params[i]
 		r := DefaultRecipe(Snare)
-		middle := (p.Min + p.Max) / 2
+		middle, err := p.Held((p.Min + p.Max) / 2)
+		require.NoError(t, err)
 		require.NoError(t, p.Set(&r, middle))
 		assert.Equal(t, middle, p.Get(&r), p.ID)
 		require.NoError(t, p.Set(&r, p.Max*10+1))
@@ -39,11 +50,77 @@ func TestParamsCoverTheRecipe(t *testing.T) {
 		changed, err := json.Marshal(r)
 		require.NoError(t, err)
 		part, field, ok := strings.Cut(p.ID, ".")
-		if ok {
-			assert.Contains(t, string(changed), `"`+part+`"`)
-			assert.Contains(t, string(changed), `"`+field+`"`)
-		}
+		require.True(t, ok)
+		assert.Equal(t, part, p.Part)
+		assert.Contains(t, string(changed), `"`+part+`"`)
+		assert.Contains(t, string(changed), `"`+field+`"`)
 	}
+}
+
+// Derivations: ends, straight ways, and ways that bend.
+func TestCurve(t *testing.T) {
+	c := Curve{Unit: MS, Round: -1, Points: []CurvePoint{{At: 10, Value: 1}, {At: 20, Value: 0}, {At: 40, Value: 0.5, Bend: 1}, {At: 80, Value: 1}}}
+	require.NoError(t, c.Validate())
+	for at, want := range map[float64]float64{0: 1, 10: 1, 15: 0.5, 20: 0, 30: 0.25, 40: 0.5, 80: 1, 900: 1} {
+		assert.InDelta(t, want, c.At(at), 1e-12, "at %g", at)
+	}
+	assert.Greater(t, c.At(50), 0.9, "quick at first")
+	assert.Equal(t, 80.0, c.End())
+	smooth := CurvePoint{Smooth: true}
+	assert.InDelta(t, 0.5, smooth.Way(0.5), 1e-12)
+	assert.Less(t, smooth.Way(0.1), 0.1)
+	c.Round, c.Lasts = 1, 200
+	assert.InDelta(t, c.At(20), c.At(80), 1e-12, "back to where it repeats from")
+	assert.InDelta(t, c.At(30), c.At(90), 1e-12)
+	assert.InDelta(t, c.At(30), c.At(150), 1e-12)
+	assert.InDelta(t, c.At(200), c.At(5000), 1e-12, "it rests where it ends")
+	assert.Equal(t, 200.0, c.End())
+	assert.Equal(t, 1.0, c.Scale(500))
+	c.Unit = Beats
+	assert.Equal(t, 500.0, c.Scale(500))
+}
+
+func TestCurvesAreMonotoneBetweenPoints(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		p := CurvePoint{Bend: rapid.Float64Range(-1, 1).Draw(t, "bend"), Smooth: rapid.Bool().Draw(t, "smooth")}
+		last := 0.0
+		for u := 0.0; u <= 1; u += 0.05 {
+			w := p.Way(u)
+			require.GreaterOrEqual(t, w, last-1e-12)
+			require.LessOrEqual(t, w, 1+1e-9)
+			last = w
+		}
+		assert.InDelta(t, 0, p.Way(0), 1e-12)
+		assert.InDelta(t, 1, p.Way(1), 1e-12)
+	})
+}
+
+func TestRecipesThatAreRefused(t *testing.T) {
+	line := []CurvePoint{{At: 0, Value: 1}, {At: 100, Value: 0}}
+	good := DefaultRecipe(Kick).Then("clip", nil).Curved(Curve{ID: "c", Round: -1, Points: line}, map[string][2]float64{"body.end_hz": {100, 50}})
+	require.NoError(t, good.Validate())
+	for name, spoil := range map[string]func(*Recipe){
+		"a step of a kind that is not there": func(r *Recipe) { r.Steps[0].Kind = "spoon" },
+		"a step with a number too many":      func(r *Recipe) { r.Steps[0].Values["x"] = 1 },
+		"a step beyond its range":            func(r *Recipe) { r.Steps[0].Values["amount_percent"] = 101 },
+		"two with one id":                    func(r *Recipe) { r.Steps[1].ID = r.Steps[0].ID },
+		"a curve with one point":             func(r *Recipe) { r.Curves[0].Points = line[:1] },
+		"points out of order":                func(r *Recipe) { r.Curves[0].Points = []CurvePoint{{At: 5}, {At: 5}} },
+		"a curve without a unit":             func(r *Recipe) { r.Curves[0].Unit = "" },
+		"a curve called velocity":            func(r *Recipe) { r.Curves[0].ID = "velocity" },
+		"a move of nothing":                  func(r *Recipe) { r.Moves[0].At = "body.spoon" },
+		"a move of a kind":                   func(r *Recipe) { r.Moves[0].At = "body.wave" },
+		"a move by a curve that is gone":     func(r *Recipe) { r.Moves[0].By = "gone" },
+		"a move beyond the range":            func(r *Recipe) { r.Moves[len(r.Moves)-1].From = 1e6 },
+		"a number moved by two curves":       func(r *Recipe) { r.Moves = append(r.Moves, Move{"c", r.Moves[0].At, 1, 2}) },
+		"a drawn wave beyond full scale":     func(r *Recipe) { r.Body.Cycle = []float64{2} },
+	} {
+		r := good
+		r.Own()
+		spoil(&r)
+		assert.Error(t, r.Validate(), name)
+	}
+	require.NoError(t, good.Validate(), "spoiling copies leaves it alone")
 }
 
 func TestDefaults(t *testing.T) {

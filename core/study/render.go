@@ -1,3 +1,6 @@
+// Package study prepares a stretch of a recording for close listening: slowed
+// down with or without its pitch, parts of the spectrum or one family alone,
+// the percussive part or the rest, with clicks on beats and hits.
 package study
 
 import (
@@ -10,6 +13,7 @@ import (
 	"jubrak/core/dsp"
 	"jubrak/core/listen"
 	"jubrak/core/sound"
+	"jubrak/core/stretch"
 )
 
 // Settings say which stretch of a reference is heard and how.
@@ -120,9 +124,9 @@ func render(ctx context.Context, part *audio.Buffer, a *listen.Analysis, s Setti
 			for _, h := range a.Hits {
 				onsets = append(onsets, h.Time-s.From)
 			}
-			part = Stretch(part, s.Speed, onsets)
+			part = stretch.Sound(part, s.Speed, onsets)
 		} else {
-			part = Varispeed(part, s.Speed)
+			part = stretch.Varispeed(part, s.Speed)
 		}
 	}
 	click(part, a, s)

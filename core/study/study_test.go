@@ -15,6 +15,7 @@ import (
 	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/sound"
+	"jubrak/core/stretch"
 	"jubrak/core/tone"
 )
 
@@ -65,7 +66,7 @@ func TestStretchKeepsPitchAndAttacks(t *testing.T) {
 	times := []float64{0.25, 0.5, 0.62, 1.0, 1.4}
 	for _, speed := range []float64{0.25, 0.5, 0.75, 0.9} {
 		b := ticks(2, 0, times...)
-		out := Stretch(b, speed, times)
+		out := stretch.Sound(b, speed, times)
 		assert.InDelta(t, 2/speed, out.Seconds(), 0.001)
 		found := onsetsOf(out.Mono())
 		require.Len(t, found, len(times), "at %g each attack is there once", speed)
@@ -73,7 +74,7 @@ func TestStretchKeepsPitchAndAttacks(t *testing.T) {
 			assert.InDelta(t, at/speed, found[i], 0.003, "at %g", speed)
 		}
 		assert.InDelta(t, b.Peak(), out.Peak(), 0.12, "attacks keep their level")
-		steady := Stretch(ticks(2, 0.5), speed, nil)
+		steady := stretch.Sound(ticks(2, 0.5), speed, nil)
 		hz, ok := tone.Fundamental(steady.Mono()[rate/2:rate*3/2], rate, 300, 600)
 		require.True(t, ok)
 		assert.InDelta(t, 440, hz, 1.5, "at %g", speed)
@@ -81,7 +82,7 @@ func TestStretchKeepsPitchAndAttacks(t *testing.T) {
 }
 
 func TestVarispeedLowersPitch(t *testing.T) {
-	out := Varispeed(ticks(2, 0.5), 0.5)
+	out := stretch.Varispeed(ticks(2, 0.5), 0.5)
 	assert.InDelta(t, 4, out.Seconds(), 0.001)
 	hz, ok := tone.Fundamental(out.Mono()[rate:2*rate], rate, 100, 400)
 	require.True(t, ok)
@@ -184,7 +185,7 @@ func BenchmarkSeparate20s(b *testing.B) {
 func BenchmarkStretch20s(b *testing.B) {
 	x := ticks(20, 0.3, 1, 2, 3)
 	for b.Loop() {
-		Stretch(x, 0.5, []float64{1, 2, 3})
+		stretch.Sound(x, 0.5, []float64{1, 2, 3})
 	}
 }
 
@@ -220,7 +221,7 @@ func TestStretchedLengthsAndNoSilence(t *testing.T) {
 		speed := rapid.Float64Range(0.25, 1).Draw(r, "speed")
 		times := rapid.SliceOfN(rapid.Float64Range(0.02, 0.38), 0, 5).Draw(r, "onsets")
 		b := ticks(0.4, 0.3, times...)
-		out := Stretch(b, speed, times)
+		out := stretch.Sound(b, speed, times)
 		assert.InDelta(r, 0.4/speed, out.Seconds(), 0.001)
 		// A steady tone under it never stops.
 		x := out.Channels[0]
@@ -232,28 +233,12 @@ func TestStretchedLengthsAndNoSilence(t *testing.T) {
 
 func TestStretchGoesOnAfterAHitNearTheEnd(t *testing.T) {
 	times := []float64{0.379}
-	out := Stretch(ticks(0.4, 0.05, times...), 0.25, times)
+	out := stretch.Sound(ticks(0.4, 0.05, times...), 0.25, times)
 	x := out.Channels[0]
 	for at := int(1.3 * rate); at < int(1.55*rate); at += rate / 50 {
 		require.Greater(t, energy(x[at:at+rate/50]), 0.5, "at %.3f s", float64(at)/rate)
 	}
 	assert.Len(t, onsetsOf(out.Mono()[rate:]), 1, "and the attacks are not heard twice")
-}
-
-func TestKeptSpansAreInOrder(t *testing.T) {
-	rapid.Check(t, func(r *rapid.T) {
-		times := rapid.SliceOfN(rapid.Float64Range(-0.2, 2.2), 0, 20).Draw(r, "onsets")
-		speed := rapid.Float64Range(0.25, 1).Draw(r, "speed")
-		spans := kept(times, speed, 2*rate, rate)
-		for i, s := range spans {
-			assert.Less(r, s.from, s.to)
-			if i > 0 {
-				before := spans[i-1]
-				assert.Less(r, before.to, s.from, "in the source")
-				assert.LessOrEqual(r, before.out+before.to-before.from, s.out+1, "and in what is heard")
-			}
-		}
-	})
 }
 
 func TestBandsAddUpToAboutTheWhole(t *testing.T) {

@@ -13,7 +13,7 @@ func ExampleShot() {
 	slap := sound.Synthesized("slap", "Slap", sound.DefaultRecipe(sound.Snare))
 	slap.Level, slap.Start = -12, 4
 	v.Layers = append(v.Layers, slap)
-	b := synth.Shot(&v, nil, 48000, 110, 0, 1, 2000)
+	b := synth.Shot(&v, nil, 48000, synth.Hard(110, 1), 2000)
 	fmt.Println(len(b.Channels), b.Rate, b.Seconds() > 0.3)
 	// Output: 2 48000 true
 }

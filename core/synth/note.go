@@ -1,13 +1,23 @@
 package synth
 
 import (
-	"jubrak/core/dsp"
 	"jubrak/core/mix"
 	"jubrak/core/sound"
 )
 
-// cutMS is the fade of a note that another one stops.
-const cutMS = 4
+// Stroke is what strikes a voice.
+type Stroke struct {
+	Velocity  int     // 1..127
+	Semitones float64 // above the voice's own pitch
+	Seed      uint64  // of its noise
+	Ordinal   int     // how many strokes of the voice came before
+	BeatMS    float64 // how long a beat lasts there, ms
+}
+
+// Hard is a stroke of a velocity at the voice's own pitch, at 120 BPM.
+func Hard(velocity int, seed uint64) Stroke {
+	return Stroke{Velocity: velocity, Seed: seed, BeatMS: 500}
+}
 
 // Note is one sounding hit. Strike prepares it and overwrites what it was; Add
 // renders it, until On tells that nothing is left. Neither allocates, so notes
@@ -15,6 +25,7 @@ const cutMS = 4
 type Note struct {
 	voice        *Voice // nil: silent
 	level        float64
+	semitones    float64
 	layers       [sound.MaxLayers]sounding
 	cut, cutStep float64 // fade level and its step per frame once cut
 }
@@ -25,42 +36,91 @@ type sounding struct {
 	wait    int // frames until it begins
 	left    int // frames until nothing is left of it
 	at      int // place in run of the next frame
+	age     int // frames since it was struck
 	run     [2][stride]float64
 	level   float64 // by the hit's velocity
 	filter  [maxFilters]mix.Filter
 	cooking cooking
 	reading reading
+	attack  reading
 }
 
-// Strike begins a hit of a voice: velocity in 1..127, semitones above its own
-// pitch, and the seed of its noise.
-func (n *Note) Strike(v *Voice, velocity int, semitones float64, seed uint64) {
-	n.voice, n.level, n.cut, n.cutStep = v, VelocityGain(velocity), 1, 0
+// Strike begins a hit of a voice.
+func (n *Note) Strike(v *Voice, s Stroke) {
+	n.voice, n.level, n.semitones, n.cut, n.cutStep = v, v.gain(s.Velocity), s.Semitones, 1, 0
 	for i := range v.layers {
-		l, s := &v.layers[i], &n.layers[i]
-		s.wait, s.at = l.start, stride
-		if s.level = l.of.VelocityGain(velocity) * n.level; s.level == 0 {
-			s.left = 0 // it does not answer to this velocity
+		l, o := &v.layers[i], &n.layers[i]
+		o.wait, o.at, o.age = l.start, stride, 0
+		if o.level = l.of.VelocityGain(s.Velocity) * n.level; o.level == 0 || !v.turns.sounds(i, l.of, s) {
+			o.left = 0 // it does not answer to this velocity, or it is not its turn
 			continue
 		}
-		copy(s.filter[:l.filters], l.filter[:l.filters])
+		copy(o.filter[:l.filters], l.filter[:l.filters])
+		late := 0
 		if l.recipe != nil {
-			s.left = l.recipe.life
-			s.cooking.strike(l.recipe, velocity, semitones, dsp.Key(seed, l.key))
+			o.cooking.strike(l.recipe, s, l.key, o)
+			o.left, late = o.cooking.left(), l.recipe.late
 		} else {
-			s.left = l.recording.life(semitones)
-			s.reading.strike(l.recording, semitones)
+			o.left = l.recording.life(s.Semitones)
+			o.reading.strike(l.recording, s.Semitones)
+		}
+		if l.attack != nil {
+			o.attack = reading{step: l.attack.step}
+			o.left = max(o.left, l.attack.frames)
+		}
+		// Steps that sound late begin so much earlier.
+		for late > 0 {
+			o.next(l)
+			k := min(late, stride)
+			o.at, late = k, late-k
 		}
 	}
 }
 
+// From lets a hit that was just struck glide from the pitch of another one, so many
+// ms long.
+func (n *Note) From(semitones, ms float64) { n.glide(semitones, n.semitones, ms) }
+
+// Follow goes on at another pitch without a new attack, where it gets in so many
+// ms.
+func (n *Note) Follow(semitones, ms float64) {
+	was := n.semitones
+	n.semitones = semitones
+	n.glide(was, semitones, ms)
+}
+
+func (n *Note) glide(from, to, ms float64) {
+	if n.voice == nil {
+		return
+	}
+	for i := range n.voice.layers {
+		l, o := &n.voice.layers[i], &n.layers[i]
+		if o.left <= 0 {
+			continue
+		}
+		if l.recipe != nil {
+			o.cooking.tuning.to = l.recipe.tuning * ratio(to)
+			o.cooking.tuning.from(l.recipe.tuning*ratio(from), ms, n.voice.rate)
+		} else {
+			o.reading.step.to = l.recording.step * ratio(to)
+			o.reading.step.from(l.recording.step*ratio(from), ms, n.voice.rate)
+		}
+	}
+}
+
+// Semitones is the pitch of the hit.
+func (n *Note) Semitones() float64 { return n.semitones }
+
 // On tells whether the note still sounds.
 func (n *Note) On() bool { return n.voice != nil }
 
-// Cut fades the note out over a few ms; cut again, it goes on fading.
+// Going tells whether it sounds and is not being stopped.
+func (n *Note) Going() bool { return n.voice != nil && n.cutStep == 0 }
+
+// Cut fades the note out over its voice's release; cut again, it goes on fading.
 func (n *Note) Cut() {
 	if n.cutStep == 0 && n.voice != nil {
-		n.cutStep = 1 / (cutMS / 1000.0 * n.voice.rate)
+		n.cutStep = 1 / (n.voice.cut / 1000 * n.voice.rate)
 	}
 }
 
@@ -89,7 +149,7 @@ func (n *Note) fade(b mix.Block) {
 			b.Left[done+i] += part.Left[i] * n.cut
 			b.Right[done+i] += part.Right[i] * n.cut
 			if n.cut -= n.cutStep; n.cut <= 0 {
-				n.voice = nil
+				n.end()
 				return
 			}
 		}
@@ -99,6 +159,14 @@ func (n *Note) fade(b mix.Block) {
 		}
 		done = to
 	}
+}
+
+// end lets go of what the note's layers hold.
+func (n *Note) end() {
+	for i := range n.voice.layers {
+		n.layers[i].left = 0
+	}
+	n.voice = nil
 }
 
 // add renders every layer and tells whether anything is left.
@@ -138,10 +206,17 @@ func (s *sounding) add(l *layer, b mix.Block) {
 func (s *sounding) next(l *layer) {
 	s.at = 0
 	if l.recipe != nil {
-		s.cooking.run(l.recipe, &s.run[0])
+		s.cooking.run(&s.run)
+		if s.cooking.over() {
+			s.left = 0
+		}
 	} else {
 		s.reading.run(l.recording, &s.run)
 	}
+	if l.attack != nil {
+		s.begin(l)
+	}
+	s.age += stride
 	b := mix.Block{Left: s.run[0][:]}
 	if l.channels() == 2 {
 		b.Right = s.run[1][:]
@@ -153,7 +228,7 @@ func (s *sounding) next(l *layer) {
 
 // channels is 1 where both sides have the same sound.
 func (l *layer) channels() int {
-	if l.recording != nil && len(l.recording.x) > 1 {
+	if l.recording != nil && len(l.recording.x) > 1 || l.recipe != nil && l.recipe.stereo {
 		return 2
 	}
 	return 1

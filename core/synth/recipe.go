@@ -8,177 +8,467 @@ import (
 	"jubrak/core/sound"
 )
 
-// recipe is a sound.Recipe made ready at a rate. A part whose gain is 0 is
-// switched off; ends are the ages in frames at which parts have died away.
+// The parts of a recipe.
+const (
+	partBody = iota
+	partSub
+	partSnap
+	partNoise
+	partMetal
+	partRing
+	partCount
+)
+
+// recipe is a sound.Recipe made ready at a rate.
 type recipe struct {
-	rate float64
-	life int
-
-	bodyGain              float64
-	bodyEnd, bodyRatio    float64 // Hz, and ln(start / end)
-	bodyPitchFall         float64 // per frame
-	bodyFall              dsp.Fall
-	bodyDies              int
-	noiseGain             float64
-	noiseBand             dsp.Biquad
-	noiseFall             dsp.Fall
-	noiseDies             int
-	snapGain              float64
-	snapHigh              dsp.Biquad
-	snapFall              dsp.Fall
-	snapDies              int
-	metalGain, metalPitch float64
-	metalFall             dsp.Fall
-	metalDies             int
-
-	driven             bool
-	driveFrom, driveTo float64
-	driveFall          float64 // per frame
-	drive              mix.Drive
-	lowCut             dsp.Biquad
+	of     sound.Recipe // not changed
+	rate   float64
+	tuning float64 // the layer's own pitch, ratio
+	lift   float64 // by how much steps and layer make soft sounds louder, dB
+	wave   *wave
+	snap   *material
+	noise  *material
+	bursts [8]int
+	stereo bool
+	moves  []move // by curves
+	struck []move // by what a stroke brings along
+	flat   [partCount]bool
+	slides bool // a curve moves the body's pitch
+	chains []*room
+	late   int // frames, of the chain
+	tail   int
+	gap    int // frames of silence after which nothing more comes
 }
+
+// move is a sound.Move made ready.
+type move struct {
+	sound.Move
+	number sound.Number
+	curve  *sound.Curve
+	place  int // of the step in the chain, and of the number in the step; -1: a part's
+	index  int
+	part   int // whose level it moves, or -1
+}
+
+// room is a chain that one note at a time goes through.
+type room struct {
+	chain *mix.Chain
+	used  *sounding
+}
+
+// MostNotes is how many notes of a voice go on at a time; rooms has place for those
+// that are fading, too.
+const (
+	MostNotes = 6
+	rooms     = MostNotes + 2
+)
 
 // compileRecipe makes a recipe ready, tuned by semitones, in a layer of a level
 // in dB.
-func compileRecipe(in *sound.Recipe, semitones, level, rate float64) *recipe {
-	r := in.Tuned(semitones)
-	out := &recipe{rate: rate}
-	out.driven = r.Drive.Attack > 0 || r.Drive.Body > 0
-	out.driveFrom, out.driveTo = dsp.DriveGain(r.Drive.Attack), dsp.DriveGain(r.Drive.Body)
-	out.drive = mix.NewDrive(math.Max(out.driveFrom, out.driveTo))
-	out.driveFall = 3 / (r.Drive.Fall / 1000 * rate)
-	// Drive lifts quiet tails by sqrt(1 + g²).
-	lift := level + 10*math.Log10(1+out.driveTo*out.driveTo)
-	ends := func(attack, decay, level float64) int {
-		age := dies(attack, decay, level+lift, rate)
-		out.life = max(out.life, age)
-		return age
+func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Samples, rate float64) *recipe {
+	r := &recipe{of: *in, rate: rate, tuning: math.Exp2(semitones / 12), lift: level}
+	b := &r.of.Body
+	switch {
+	case b.Wave == sound.DrawnWave && len(b.Cycle) > 1:
+		r.wave = drawn(b.Cycle)
+	case b.Wave == sound.DrawnWave:
+		r.wave = waves[0]()
+	case !plain(b):
+		r.wave = waves[b.Wave]()
 	}
-	if g := partGain(r.Body.Level); g > 0 {
-		out.bodyGain = g
-		out.bodyEnd = r.Body.End
-		out.bodyRatio = math.Log(math.Max(r.Body.Start, 1) / r.Body.End)
-		out.bodyPitchFall = 3 / (r.Body.Fall / 1000 * rate)
-		out.bodyFall = dsp.NewFall(r.Body.Attack, r.Body.Decay, rate)
-		out.bodyDies = ends(r.Body.Attack, r.Body.Decay, r.Body.Level)
+	r.snap = materialOf(samples, in.Snap.Sample, rate)
+	r.noise = materialOf(samples, in.Noise.Sample, rate)
+	r.bursts = burstsOf(&r.of.Noise, rate)
+	var places []int
+	for range rooms {
+		var c *mix.Chain
+		c, places = mix.NewChain(in.Steps, rate)
+		r.chains = append(r.chains, &room{chain: c})
+		if len(in.Steps) == 0 {
+			break
+		}
 	}
-	if g := partGain(r.Noise.Level); g > 0 {
-		// The narrower the band the less of the white noise passes; the
-		// gain makes up for it so that Width is a colour, not a fader.
-		out.noiseGain = g * math.Min(math.Sqrt(0.5*rate/r.Noise.Colour/math.Max(r.Noise.Width, 0.3)), 6)
-		out.noiseBand = dsp.BandPass(r.Noise.Colour, r.Noise.Width, rate)
-		out.noiseFall = dsp.NewFall(0, r.Noise.Decay, rate)
-		out.noiseDies = ends(0, r.Noise.Decay, r.Noise.Level)
+	chain := r.chains[0].chain
+	r.late, r.tail, r.gap = chain.Latency(), chain.Tail(), chain.Gap()
+	r.stereo = chain.Stereo() || in.Body.Level > sound.Silent && in.Body.Copies > 1 && in.Body.Spread > 0
+	for i := range in.Steps {
+		if places[i] >= 0 {
+			r.lift += math.Max(in.Steps[i].Lift(), 0)
+		}
 	}
-	if g := partGain(r.Snap.Level); g > 0 {
-		out.snapGain = g
-		out.snapHigh = dsp.HighPass(r.Snap.Colour, 0.7, rate)
-		out.snapFall = dsp.NewFall(0, r.Snap.Decay, rate)
-		out.snapDies = ends(0, r.Snap.Decay, r.Snap.Level)
+	r.lift = math.Min(r.lift, 60)
+	for i := range in.Moves {
+		m := move{Move: in.Moves[i], place: -1, part: -1}
+		n, ok := r.of.Number(m.At)
+		if !ok {
+			continue
+		}
+		m.number = n
+		for k := range in.Steps {
+			if s := &in.Steps[k]; len(m.At) > 6 && m.At[:6] == "steps/" && m.At == "steps/"+s.ID+"/"+n.ID {
+				m.place = places[k]
+				_, m.index = mix.KindOf(s.Kind).Param(n.ID)
+				if m.place < 0 {
+					ok = false // the step is off
+				}
+			}
+		}
+		if !ok {
+			continue
+		}
+		for k, id := range [partCount]string{"body", "sub", "snap", "noise", "metal", "ring"} {
+			if m.At == id+".level_db" {
+				m.part = k
+			}
+		}
+		if !m.Curve() {
+			r.struck = append(r.struck, m)
+			continue
+		}
+		m.curve = in.Curve(m.By)
+		if m.part >= 0 {
+			r.flat[m.part] = true
+		}
+		r.slides = r.slides || m.At == "body.end_hz"
+		r.moves = append(r.moves, m)
 	}
-	if g := partGain(r.Metal.Level); g > 0 {
-		out.metalGain, out.metalPitch = g/3, r.Metal.Pitch
-		out.metalFall = dsp.NewFall(0, r.Metal.Decay, rate)
-		out.metalDies = ends(0, r.Metal.Decay, r.Metal.Level)
+	return r
+}
+
+// source is where a stroke is between the ends of a move, 0 to 1.
+func (m *move) source(s Stroke, key uint64) float64 {
+	switch m.By {
+	case sound.ByVelocity:
+		return float64(s.Velocity) / 127
+	case sound.ByNote:
+		return math.Min(math.Max(s.Semitones/48+0.5, 0), 1)
 	}
-	out.lowCut = dsp.HighPass(r.Cut.Low, math.Sqrt2/2, rate)
-	return out
+	return dsp.Uniform(dsp.Key(s.Seed, key, dsp.KeyString(m.At)))
 }
 
 // cooking is the running state of a recipe that sounds.
 type cooking struct {
-	age    int
-	tuning float64 // ratio by which the hit is higher
-	body   oscillator
-	metal  metal
-	noise  dsp.Noise
-	stick  dsp.Noise // the snap's
+	of      *recipe
+	numbers sound.Recipe // as they are now; its lists are the recipe's
+	age     int
+	beat    float64 // ms
+	tuning  glide
+	dies    [partCount]int     // age at which a part has died away
+	level   [partCount]float64 // linear
+	fall    [partCount]dsp.Fall
+	by      [sound.MaxMoves]float64 // of each of the recipe's struck moves
+	life    int
+	quiet   int // frames of silence since every part died
+	room    *room
+	body    body
+	snap    snap
+	noise   noise
+	metal   metal
+	ring    ring
+}
 
-	bodyFall, noiseFall, snapFall, metalFall dsp.Fall
-	noiseBand, snapHigh, lowCut              dsp.Biquad
-	snapGain                                 float64
-	drive                                    mix.Drive
+// glide is a ratio of pitch on its way.
+type glide struct {
+	to   float64
+	turn float64 // ln of how far above it the pitch still is
+	step float64 // by which turn shrinks in a frame
+}
+
+// from begins a glide from another ratio over so many ms.
+func (g *glide) from(ratio, ms, rate float64) {
+	g.turn = 0
+	if ms > 0 && ratio > 0 {
+		g.turn = math.Log(ratio / g.to)
+		g.step = g.turn * 1000 / (ms * rate)
+	}
+}
+
+func (g *glide) now() float64 {
+	if g.turn == 0 {
+		return g.to
+	}
+	return g.to * math.Exp(g.turn)
+}
+
+// pass moves the glide on by so many frames: it runs straight in semitones.
+func (g *glide) pass(frames int) {
+	step := g.step * float64(frames)
+	if math.Abs(step) >= math.Abs(g.turn) {
+		g.turn = 0
+		return
+	}
+	g.turn -= step
 }
 
 // strike sets the state of a hit. Its parts' noises have seeds of their own.
-func (c *cooking) strike(r *recipe, velocity int, semitones float64, seed uint64) {
-	c.age, c.tuning = 0, 1
-	if semitones != 0 {
-		c.tuning = math.Exp2(semitones / 12)
+func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
+	seed := dsp.Key(s.Seed, key)
+	c.of, c.numbers, c.age, c.beat, c.quiet = r, r.of, 0, s.BeatMS, 0
+	c.tuning, c.dies = glide{to: r.tuning}, [partCount]int{}
+	if s.Semitones != 0 {
+		c.tuning.to *= math.Exp2(s.Semitones / 12)
 	}
-	c.bodyFall, c.noiseFall, c.snapFall, c.metalFall = r.bodyFall, r.noiseFall, r.snapFall, r.metalFall
-	c.noiseBand, c.snapHigh, c.lowCut = r.noiseBand, r.snapHigh, r.lowCut
-	c.noise, c.stick = dsp.NewNoise(dsp.Key(seed, 1)), dsp.NewNoise(dsp.Key(seed, 2))
-	// A harder hit has more stick in it.
-	c.snapGain = r.snapGain * (0.4 + 0.6*float64(velocity)/127)
-	c.body = oscillator{cos: 1}
-	if r.metalGain > 0 {
-		c.metal.strike(r.metalPitch*c.tuning, r.rate)
+	n := &c.numbers
+	c.room = takeRoom(r.chains, owner)
+	chain := c.room.chain
+	for i := range r.struck {
+		m := &r.struck[i]
+		by := m.From + (m.To-m.From)*m.source(s, key)
+		c.by[i] = by
+		if m.place >= 0 {
+			v := chain.Values(m.place)
+			v[m.index] = m.number.Moved(m.number.Get(&r.of), by)
+		} else {
+			_ = m.number.Set(n, m.number.Moved(m.number.Get(n), by))
+		}
 	}
-	if r.driven {
-		c.drive = r.drive
+	c.curves(0, 0)
+	for i := range r.struck {
+		if m := &r.struck[i]; m.place >= 0 {
+			chain.Tune(m.place, 0)
+		}
+	}
+	chain.Reset()
+	c.levels()
+
+	rate := r.rate
+	ends := func(part int, attack, hold, decay, level float64) {
+		c.fall[part] = dsp.NewHeldFall(attack, hold, decay, rate)
+		c.dies[part] = dies(attack+hold, decay, level+r.lift, rate)
+	}
+	ends(partBody, n.Body.Attack, n.Body.Hold, n.Body.Decay, n.Body.Level)
+	ends(partSub, n.Sub.Attack, n.Sub.Hold, n.Sub.Decay, n.Sub.Level)
+	ends(partSnap, 0, 0, n.Snap.Decay, n.Snap.Level)
+	ends(partNoise, n.Noise.Attack, n.Noise.Hold, n.Noise.Decay, n.Noise.Level)
+	c.dies[partNoise] += int(burstTail(&n.Noise) / 1000 * rate)
+	ends(partMetal, 0, n.Metal.Hold, n.Metal.Decay, n.Metal.Level)
+	ends(partRing, 0, 0, n.Ring.Decay, math.Max(n.Ring.Level, n.Ring.Wires))
+	for i := range r.moves {
+		if m := &r.moves[i]; m.part >= 0 {
+			c.dies[m.part] = int((m.curve.End()*m.curve.Scale(c.beat) + curveRelease) / 1000 * rate)
+		}
+	}
+	c.life = 0
+	for part, level := range c.level {
+		if level == 0 && !r.flat[part] {
+			c.dies[part] = 0
+		}
+		c.life = max(c.life, c.dies[part])
+	}
+	c.body.strike(&n.Body)
+	c.snap.strike(&n.Snap, dsp.Key(seed, 2), rate)
+	c.noise.strike(&n.Noise, dsp.Key(seed, 1))
+	if n.Noise.Bursts > 1 {
+		c.noise.begin(&n.Noise, rate)
+	} else {
+		c.noise.fall = c.fall[partNoise]
+	}
+	c.metal.strike(&n.Metal)
+	if c.level[partRing] > 0 || r.flat[partRing] {
+		c.ring.strike(&n.Ring, dsp.Key(seed, 3), rate)
 	}
 }
+
+// takeRoom finds a chain for a note; where all are in use the first one is taken
+// away from its note.
+func takeRoom(of []*room, owner *sounding) *room {
+	best := of[0]
+	if len(of) == 1 && best.chain.Empty() {
+		return best // nothing to share
+	}
+	for _, r := range of {
+		if r.used == nil || r.used.left <= 0 || r.used.cooking.room != r {
+			best = r
+			break
+		}
+		if r.used.left < best.used.left {
+			best = r
+		}
+	}
+	if u := best.used; u != nil && u != owner && u.cooking.room == best {
+		u.left = 0
+	}
+	best.used = owner
+	return best
+}
+
+// curveRelease is how long a part fades at the end of a curve that does not end
+// in silence, ms.
+const curveRelease = 20
+
+// curves moves numbers by curves at an age, in frames; steps glide there.
+func (c *cooking) curves(age, glide int) {
+	chain := c.room.chain
+	for i := range c.of.moves {
+		m := &c.of.moves[i]
+		t := float64(age) / c.of.rate * 1000 / m.curve.Scale(c.beat)
+		value := m.number.Between(m.To, m.From, m.curve.At(t))
+		for k := range c.of.struck {
+			if o := &c.of.struck[k]; o.At == m.At {
+				// A stroke moves what a curve moves too.
+				value = m.number.Moved(value, c.by[k])
+			}
+		}
+		if m.place >= 0 {
+			chain.Values(m.place)[m.index] = value
+		} else {
+			_ = m.number.Set(&c.numbers, value)
+		}
+	}
+	for i := range c.of.moves {
+		if m := &c.of.moves[i]; m.place >= 0 {
+			chain.Tune(m.place, glide)
+		}
+	}
+}
+
+// levels are those of the parts now, linear.
+func (c *cooking) levels() {
+	n := &c.numbers
+	c.level = [partCount]float64{partGain(n.Body.Level), partGain(n.Sub.Level), partGain(n.Snap.Level), partGain(n.Noise.Level), partGain(n.Metal.Level), partGain(n.Ring.Level)}
+	for part, flat := range c.of.flat {
+		// A curve that does not end in silence ends in a short fade.
+		if over := c.age + stride - c.dies[part] + int(curveRelease/1000*c.of.rate); flat && over > 0 && c.dies[part] > 0 {
+			c.level[part] *= math.Max(1-float64(over)/(curveRelease/1000*c.of.rate), 0)
+		}
+	}
+}
+
+// left is how many frames it still sounds: until its parts have died and its
+// steps have rung.
+func (c *cooking) left() int { return c.life + c.of.late + c.of.tail }
 
 // run renders the next stride.
-func (c *cooking) run(r *recipe, x *[stride]float64) {
-	clear(x[:])
-	t := float64(c.age)
-	if r.bodyGain > 0 && c.age <= r.bodyDies {
-		hz := c.tuning * r.bodyEnd * math.Exp(r.bodyRatio*math.Exp(-r.bodyPitchFall*t))
-		c.body.pitch(math.Min(hz/r.rate, 0.45))
-		c.body.run(x, r.bodyGain)
-		c.bodyFall.Times(x[:])
+func (c *cooking) run(out *[2][stride]float64) {
+	r, n := c.of, &c.numbers
+	before := c.level
+	if len(r.moves) > 0 {
+		c.curves(c.age+stride, stride)
+		c.levels()
 	}
+	left, right := &out[0], &out[1]
+	clear(left[:])
 	var part [stride]float64
-	if r.noiseGain > 0 && c.age <= r.noiseDies {
-		c.noise.Run(part[:])
-		c.noiseBand.Run(part[:])
-		c.noiseFall.Times(part[:])
-		add(x, &part, r.noiseGain)
+	tuning := c.tuning.now()
+	sounds := func(p int) bool {
+		return (before[p] > 0 || c.level[p] > 0) && c.age <= c.dies[p]
 	}
-	if r.snapGain > 0 && c.age <= r.snapDies {
-		c.stick.Run(part[:])
-		c.snapHigh.Run(part[:])
-		c.snapFall.Times(part[:])
-		add(x, &part, c.snapGain)
+	spread := r.stereo && sounds(partBody) && n.Body.Copies > 1 && n.Body.Spread > 0
+	var wide [2][stride]float64
+	if sounds(partBody) || sounds(partSub) {
+		hz := tuning * n.Body.End
+		if !r.slides {
+			hz *= math.Exp(math.Log(n.Body.Start/n.Body.End) * math.Exp(-3*float64(c.age)/(n.Body.Fall/1000*r.rate)))
+		}
+		step := math.Min(hz/r.rate, 0.45)
+		if sounds(partBody) {
+			if spread {
+				c.body.run(&n.Body, r.wave, step, r.rate, &wide[0], &wide[1])
+				if !r.flat[partBody] {
+					fall := c.fall[partBody]
+					fall.Times(wide[0][:])
+					c.fall[partBody].Times(wide[1][:])
+				}
+				ramped(&wide[0], before[partBody], c.level[partBody])
+				ramped(&wide[1], before[partBody], c.level[partBody])
+			} else {
+				c.body.run(&n.Body, r.wave, step, r.rate, &part, nil)
+				c.put(partBody, left, &part, before)
+			}
+		}
+		if sounds(partSub) {
+			c.body.sub.pitch(step / float64(int(1)<<n.Sub.Octaves))
+			c.body.sub.run(&part, 1)
+			c.put(partSub, left, &part, before)
+		}
 	}
-	if r.metalGain > 0 && c.age <= r.metalDies {
-		clear(part[:])
-		c.metal.run(&part)
-		c.metalFall.Times(part[:])
-		add(x, &part, r.metalGain)
+	if sounds(partSnap) {
+		c.snap.run(&n.Snap, r.snap, c.age, r.rate, &part)
+		add(left, &part, before[partSnap], c.level[partSnap])
 	}
-	if r.driven {
-		c.drive.Gain = r.driveTo + (r.driveFrom-r.driveTo)*math.Exp(-r.driveFall*t)
-		c.drive.Process(mix.Block{Left: x[:]}, nil)
+	if sounds(partNoise) {
+		c.noise.run(&n.Noise, r.noise, r.rate, &part)
+		if !r.flat[partNoise] {
+			c.noise.shape(&n.Noise, &r.bursts, c.age, r.rate, &part)
+		}
+		add(left, &part, before[partNoise], c.level[partNoise])
 	}
-	c.lowCut.Run(x[:])
+	if sounds(partMetal) {
+		c.metal.run(&n.Metal, n.Metal.Pitch*tuning, r.rate, &part)
+		c.put(partMetal, left, &part, before)
+	}
+	if sounds(partRing) {
+		hz := n.Ring.Pitch * tuning
+		if n.Ring.Drop > 0 {
+			hz *= math.Exp2(n.Ring.Drop / 12 * math.Exp(-3*float64(c.age)/(n.Ring.DropTime/1000*r.rate)))
+		}
+		c.ring.run(&n.Ring, hz, r.rate, &part)
+		add(left, &part, before[partRing], c.level[partRing])
+	}
+	b := mix.Block{Left: left[:]}
+	if r.stereo {
+		*right = *left
+		if spread {
+			for i := range left {
+				left[i] += wide[0][i]
+				right[i] += wide[1][i]
+			}
+		}
+		b.Right = right[:]
+	}
+	c.room.chain.Process(b, nil)
 	c.age += stride
+	c.tuning.pass(stride)
+	if c.age > c.life+r.late {
+		c.listen(b)
+	}
 }
 
-func add(x, part *[stride]float64, gain float64) {
+// listen counts silence once every part has died, so that a note ends when its
+// steps have.
+func (c *cooking) listen(b mix.Block) {
+	for i := range b.Left {
+		if math.Abs(b.Left[i]) > inaudible || b.Right != nil && math.Abs(b.Right[i]) > inaudible {
+			c.quiet = 0
+			return
+		}
+	}
+	c.quiet += b.Frames()
+}
+
+// inaudible is 90 dB below full scale.
+const inaudible = 3e-5
+
+// over tells that the parts have died and that what rang has, too.
+func (c *cooking) over() bool { return c.quiet > c.of.gap }
+
+// put gives a part its fall and adds it.
+func (c *cooking) put(p int, x, part *[stride]float64, before [partCount]float64) {
+	if !c.of.flat[p] {
+		c.fall[p].Times(part[:])
+	}
+	add(x, part, before[p], c.level[p])
+}
+
+// add adds a part, its gain going straight from one value to another.
+func add(x, part *[stride]float64, from, to float64) {
+	if from == to {
+		for i, v := range part {
+			x[i] += v * to
+		}
+		return
+	}
+	step := (to - from) / stride
 	for i, v := range part {
-		x[i] += v * gain
+		x[i] += v * from
+		from += step
 	}
 }
 
-// oscillator is a sine that turns a unit vector: sin and cos are the vector,
-// turnSin and turnCos its turn in one sample.
-type oscillator struct{ sin, cos, turnSin, turnCos float64 }
-
-// pitch sets the frequency in cycles a sample and mends the vector's length.
-func (o *oscillator) pitch(step float64) {
-	o.turnSin, o.turnCos = math.Sincos(2 * math.Pi * step)
-	mend := 1 / math.Hypot(o.sin, o.cos)
-	o.sin, o.cos = o.sin*mend, o.cos*mend
-}
-
-func (o *oscillator) run(x *[stride]float64, gain float64) {
-	sin, cos, ts, tc := o.sin, o.cos, o.turnSin, o.turnCos
+func ramped(x *[stride]float64, from, to float64) {
+	step := (to - from) / stride
 	for i := range x {
-		x[i] = sin * gain
-		sin, cos = sin*tc+cos*ts, cos*tc-sin*ts
+		x[i] *= from
+		from += step
 	}
-	o.sin, o.cos = sin, cos
 }

@@ -11,15 +11,19 @@ import (
 	"jubrak/core/sound"
 )
 
-// stride is how many samples are rendered in a run, over which pitch and drive
-// are held; at 48 kHz two thirds of a millisecond.
+// stride is how many samples are rendered in a run, over which pitch and filters
+// are held and levels run straight; at 48 kHz two thirds of a millisecond.
 const stride = 32
 
 // Voice is a sound.Voice made ready to be struck at a rate: its layers that
-// sound. It is not changed, and any number of notes may share it.
+// sound. It belongs to one engine, any number of whose notes may share it.
 type Voice struct {
-	rate   float64
-	layers []layer
+	rate    float64
+	touch   float64 // exponent of velocity
+	cut     float64 // ms
+	layers  []layer
+	turns   turns
+	rumbles []sound.Layer
 }
 
 // layer is a sound.Layer made ready. It is a recipe or a recording.
@@ -27,20 +31,25 @@ type layer struct {
 	key       uint64       // of its noise
 	gain      [2]float64   // of left and right, polarity included
 	start     int          // frames after the stroke
-	of        *sound.Layer // for the range of velocities; not changed
+	of        *sound.Layer // for velocities and turns; not changed
 	filters   int          // how many of the next are used
 	filter    [maxFilters]mix.Filter
 	recipe    *recipe
 	recording *recording
+	attack    *borrowed
 }
 
 // Compile makes a voice ready. Layers that are muted, or whose sound is not
 // among the samples, are left out.
 func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
-	out := &Voice{rate: float64(rate)}
-	for i := range v.Layers {
-		l := &v.Layers[i]
-		if l.Mute || len(out.layers) == sound.MaxLayers {
+	out := &Voice{rate: float64(rate), touch: 2 * v.Touch / 100, cut: v.Release}
+	key := dsp.KeyString(v.ID)
+	for _, l := range v.Sounding() {
+		if len(out.layers) == sound.MaxLayers {
+			break
+		}
+		if l.Rumble != nil {
+			out.rumbles = append(out.rumbles, *l)
 			continue
 		}
 		ready := layer{key: dsp.KeyString(l.ID), gain: mix.Panned(l.Level, l.Pan), start: int(math.Round(l.Start / 1000 * out.rate))}
@@ -50,14 +59,16 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 		ready.of = l
 		ready.addFilters(l, out.rate)
 		if l.Recipe != nil {
-			ready.recipe = compileRecipe(l.Recipe, l.Pitch, l.Level, out.rate)
+			ready.recipe = compileRecipe(l.Recipe, l.Pitch, l.Level, samples, out.rate)
 		} else if s := samples[l.Recording.Blob]; s != nil && len(s.X) > 0 {
 			ready.recording = compileRecording(l, s, out.rate)
 		} else {
 			continue
 		}
+		ready.attack = compileAttack(l, samples, out.rate)
 		out.layers = append(out.layers, ready)
 	}
+	out.turns = turnsOf(out.layers, key)
 	return out
 }
 
@@ -89,26 +100,33 @@ func (ready *layer) addFilters(l *sound.Layer, rate float64) {
 	}
 }
 
-// Life is how many frames a note of the voice lasts from its stroke, uncut, with
-// semitones above its own pitch.
-func (v *Voice) Life(semitones float64) int {
+// Life is about how many frames a note of the voice lasts from such a stroke,
+// uncut.
+func (v *Voice) Life(s Stroke) int {
 	most := 0
+	var c cooking
 	for i := range v.layers {
 		l := &v.layers[i]
 		if l.recipe != nil {
-			most = max(most, l.start+l.recipe.life)
+			var owner sounding
+			c.strike(l.recipe, s, l.key, &owner)
+			c.room.used = nil
+			most = max(most, l.start+c.left())
 		} else {
-			most = max(most, l.start+l.recording.life(semitones))
+			most = max(most, l.start+l.recording.life(s.Semitones))
 		}
 	}
 	return most
 }
 
-// VelocityGain is the linear level of a velocity in 1..127: 40 dB per
+// gain is the linear level of a velocity in 1..127: at a touch of 100 %, 40 dB per
 // tenfold, so that 127 is full level and 40 lies 20 dB below it.
-func VelocityGain(velocity int) float64 {
-	v := float64(velocity) / 127
-	return v * v
+func (v *Voice) gain(velocity int) float64 {
+	x := float64(velocity) / 127
+	if v.touch == 2 {
+		return x * x
+	}
+	return math.Pow(x, v.touch)
 }
 
 // nothing is the level at which a part has died away, dB.

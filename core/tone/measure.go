@@ -26,12 +26,15 @@ type Measures struct {
 	Attack         *float64 `json:"attack_ms"`
 	// Decay counts from the peak; DecayRange tells which part of the fall
 	// the line was fitted to.
-	Decay       *float64           `json:"decay_60db_ms"`
-	DecayRange  *string            `json:"decay_range"`
-	Fundamental *float64           `json:"fundamental_hz"`
-	Note        *string            `json:"note"`
-	Cents       *float64           `json:"cents"`
-	PitchCurve  [][2]float64       `json:"pitch_curve"`
+	Decay       *float64     `json:"decay_60db_ms"`
+	DecayRange  *string      `json:"decay_range"`
+	Fundamental *float64     `json:"fundamental_hz"`
+	Note        *string      `json:"note"`
+	Cents       *float64     `json:"cents"`
+	PitchCurve  [][2]float64 `json:"pitch_curve"`
+	// Settles is when 95 % of the way from the first pitch to the fundamental, in
+	// octaves, is over for good.
+	Settles     *float64           `json:"settles_ms"`
 	Centroid    *float64           `json:"spectral_centroid_hz"`
 	Flatness    *float64           `json:"flatness"`
 	Snap        *float64           `json:"snap_db"`
@@ -90,10 +93,32 @@ func Measure(b *audio.Buffer) *Measures {
 		name, cents := music.NoteName(music.NoteOf(hz))
 		m.Fundamental, m.Note, m.Cents = &hz, &name, &cents
 		m.PitchCurve = pitchCurve(x[onset:], b.Rate, hz)
+		m.Settles = settles(m.PitchCurve, hz)
 	}
 	m.Snap = snap(x[onset:], b.Rate)
 	m.guess()
 	return m
+}
+
+// settles is when a pitch curve has come to its end; nil where it does not move by a
+// semitone.
+func settles(curve [][2]float64, hz float64) *float64 {
+	far := 0.0
+	for _, p := range curve[:min(len(curve), 4)] {
+		far = math.Max(far, math.Abs(math.Log2(p[1]/hz)))
+	}
+	if far < 1.0/12 {
+		return nil
+	}
+	for i := len(curve) - 1; i >= 0; i-- {
+		if math.Abs(math.Log2(curve[i][1]/hz)) > 0.05*far {
+			if i == len(curve)-1 {
+				return nil
+			}
+			return &curve[i+1][0]
+		}
+	}
+	return nil
 }
 
 func ptr[T any](v T) *T { return &v }

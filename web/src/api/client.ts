@@ -95,6 +95,8 @@ export const api = {
     request<Schemas["SliceList"]>("GET", `${at(id)}/references/${ref}/slices`),
   layerFromSlice: (id: string, ref: string, body: Schemas["NewLayer"]) =>
     request<State>("POST", `${at(id)}/references/${ref}/layers`, body),
+  borrowAttack: (id: string, voice: string, body: Schemas["Borrowed"]) =>
+    request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/attack`, body),
   layerFromFile: (id: string, voice: string, base: number, file: File) => {
     const form = new FormData();
     form.append("file", file);

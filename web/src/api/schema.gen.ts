@@ -588,6 +588,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices/{voice}/attack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a layer begin with the start of another voice's sound */
+        post: operations["borrowAttack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/layers": {
         parameters: {
             query?: never;
@@ -653,6 +670,18 @@ export interface components {
             /** @description Reference is its id; empty for none. */
             reference: string;
         };
+        /** @description AddCurve adds a curve, which moves nothing yet. */
+        AddCurve: {
+            /** @description Curve is what is added; without an id and a name it is given them. */
+            curve: components["schemas"]["Curve"];
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "curve.add";
+            voice: string;
+        };
         /**
          * @description AddHit puts a hit on the lane of a voice. One that stands there already only
          *     takes its velocity.
@@ -672,7 +701,7 @@ export interface components {
         /** @description AddLayer adds a layer to a voice. */
         AddLayer: {
             /**
-             * @description Layer is what is added. Without a recipe or a recording it is the default
+             * @description Layer is what is added. Without a recipe, a recording or a rumble it is the default
              *     recipe of the voice's family, at unity; without an id it is given one.
              */
             layer: components["schemas"]["Layer"];
@@ -691,6 +720,24 @@ export interface components {
              */
             op: "reference.add";
             reference: components["schemas"]["Reference"];
+        };
+        /** @description AddStep adds a step of colour. */
+        AddStep: {
+            /** @description Kind is one of the kinds of step. */
+            kind: string;
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "step.add";
+            /** @description To is the place it comes to, counted from 0; beyond the end it is the last. */
+            to: number;
+            /** @description Values are numbers that are not the kind's defaults. */
+            values?: {
+                [key: string]: number;
+            };
+            voice: string;
         };
         /** @description AddVoice adds a voice with the default sound of its family, and an empty lane. */
         AddVoice: {
@@ -765,6 +812,18 @@ export interface components {
             /** @description Bands is the average spectrum in third octaves. */
             third_octaves: components["schemas"]["Band"][];
         };
+        /** @description Attack is the start of another sound, borrowed. */
+        Attack: {
+            /** @description Blob names the sound, a file kept beside the project. */
+            blob: string;
+            fade_ms: number;
+            /**
+             * @description Length is how much of it is heard, Fade how long it then fades into the
+             *     layer's own sound, ms.
+             */
+            length_ms: number;
+            level_db: number;
+        };
         /** @description Balance is the energy in five regions against the whole, dB. */
         Balance: {
             air: number;
@@ -793,17 +852,45 @@ export interface components {
             downbeat: number;
         };
         /**
-         * @description Body is a sine whose pitch falls from Start to End. The fall is
-         *     exponential; Fall is the time after which 5 % of it is left. The phase at
-         *     the start is always the same.
+         * @description Body is a tone whose pitch falls from Start to End. The fall is exponential;
+         *     Fall is the time after which 5 % of it is left. The phase at the start is
+         *     always the same.
          */
         Body: {
+            /** @description Attack, Hold and Decay shape its level, unless a curve moves that. */
             attack_ms: number;
+            /**
+             * @description Copies sound together, up to Detune cents above and below, from left to
+             *     right where Spread is 100 %.
+             */
+            copies: number;
+            /** @description Cycle is one drawn period, values from -1 to 1; empty where none is drawn. */
+            cycle: number[];
             decay_ms: number;
+            detune_ct: number;
             end_hz: number;
             fall_ms: number;
+            hold_ms: number;
             level_db: number;
+            phase_deg: number;
+            second_decay_ms: number;
+            /**
+             * @description A second tone at Ratio times its pitch modulates its phase, by 8 radians at
+             *     100 %, and decays by itself.
+             */
+            second_percent: number;
+            second_ratio: number;
+            spread_percent: number;
             start_hz: number;
+            /** @description Wave is one of Waves. */
+            wave: number;
+        };
+        /** @description Borrowed asks for the start of another voice's sound as a layer's attack. */
+        Borrowed: {
+            base: number;
+            /** @description From is the voice whose sound it is. */
+            from: string;
+            layer: string;
         };
         /**
          * @description ChangeHits adds to a number of hits, as much to each: where the first reaches
@@ -848,6 +935,11 @@ export interface components {
              */
             patch: components["schemas"]["Patch"][];
             version: number;
+        };
+        /** @description Curve is a line on a chart: points of [ms, value]. */
+        ChartLine: {
+            part: string;
+            points: number[][];
         };
         /** @description Clear takes away all hits, of one voice or of all. */
         Clear: {
@@ -932,25 +1024,44 @@ export interface components {
             value?: number;
             velocity?: number;
         };
-        /** @description Curve is a line on a chart: points of [ms, value]. */
+        /** @description Curve is a line over time from 0 to 1, which moves may map onto numbers. */
         Curve: {
-            part: string;
-            points: number[][];
+            id: string;
+            lasts: number;
+            name: string;
+            points: components["schemas"]["CurvePoint"][];
+            /**
+             * @description Round is the point from which it repeats, once it has come to its end, for
+             *     Lasts altogether; -1 where it runs once.
+             */
+            round: number;
+            /**
+             * @description Unit is that of its times: "ms", or "beats", which are as long as the tempo
+             *     makes them.
+             */
+            unit: components["schemas"]["Unit"];
+        };
+        /** @description CurvePoint is a corner of a curve and the way from it to the next. */
+        CurvePoint: {
+            at: number;
+            /**
+             * @description Bend runs from -1 to 1: at 0 the way is straight, or of middle steepness for
+             *     a Smooth one; above 0 it is quick at first.
+             */
+            bend: number;
+            /** @description Smooth ways are s-shaped. */
+            smooth: boolean;
+            value: number;
         };
         /**
-         * @description Curves are what a recipe does over time, as the synth does it: the pitch of
-         *     the body in Hz, the level of each part that sounds in dB, and the amount of
-         *     drive in percent, each from 0 to ms with n points.
+         * @description Curves are what a recipe does over time, as the synth does it: pitches in Hz,
+         *     the level of each part that sounds in dB, and each of its curves, 0 to 1, each
+         *     from 0 to ms with n points.
          */
         Curves: {
-            drive: components["schemas"]["Curve"][];
-            level: components["schemas"]["Curve"][];
-            pitch: components["schemas"]["Curve"][];
-        };
-        /** @description Cut takes away what no drum of the kind has. */
-        Cut: {
-            /** @description Low is the corner of a second-order high-pass over the whole drum, Hz. */
-            low_hz: number;
+            level: components["schemas"]["ChartLine"][];
+            own: components["schemas"]["ChartLine"][];
+            pitch: components["schemas"]["ChartLine"][];
         };
         /** @description Cycle is how a family, or all together, repeats. */
         Cycle: {
@@ -994,6 +1105,34 @@ export interface components {
             tempo: components["schemas"]["TempoChange"][];
         };
         /**
+         * @description DrawCurve gives a pitch or a level a curve that does what it does now, to be bent
+         *     from there: of body.end_hz the fall of the body, of a part's level_db its attack,
+         *     hold and decay. Any other number gets a curve that falls to it.
+         */
+        DrawCurve: {
+            /** @description At is the number, within the recipe. */
+            at: string;
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "curve.draw";
+            voice: string;
+        };
+        /** @description DrawWave draws the body's wave. */
+        DrawWave: {
+            /** @description Cycle is one period, from -1 to 1, at most 256 values. */
+            cycle: number[];
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "wave.draw";
+            voice: string;
+        };
+        /**
          * @description Drift is a curve of lateness over several bars that returns: Curve has one
          *     value in ms at the start of each bar, runs straight between them and wraps.
          */
@@ -1014,7 +1153,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["SetPair"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["AddLayer"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakePattern"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVoice"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"];
+        Edit: components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPair"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SetKit"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetSample"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakePattern"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -1091,6 +1230,18 @@ export interface components {
             over_samples: number;
             /** @description Peak is the highest sample of all, dBFS; null where all is silent. */
             peak_dbfs: number | null;
+        };
+        /** @description Gate is opened by the sound of another voice. */
+        Gate: {
+            attack_ms: number;
+            /** @description By is the voice whose dry sound opens it. */
+            by: string;
+            floor_db: number;
+            hold_ms: number;
+            /** @description Hysteresis is how much lower than it opens it closes. */
+            hysteresis_db: number;
+            release_ms: number;
+            threshold_db: number;
         };
         /**
          * @description Groove is a pattern of hits on lanes, one lane for each voice, and the feel
@@ -1178,6 +1329,10 @@ export interface components {
             ops: string[];
             /** @description Recipes are where a drum of each family starts, in the order of families. */
             recipes: components["schemas"]["Recipe"][];
+            /** @description Rumble is a layer of a rumble to be added. */
+            rumble: components["schemas"]["Layer"];
+            /** @description Steps are the kinds of step, with their numbers. */
+            steps: components["schemas"]["StepKind"][];
             /** @description Tables are the numbers of a project, by what has them. */
             tables: components["schemas"]["Tables"];
             version: string;
@@ -1231,6 +1386,8 @@ export interface components {
              *     above it, add up flat.
              */
             above_hz: number;
+            /** @description Attack takes the place of the layer's own start; nil leaves it. */
+            attack: components["schemas"]["Attack"] | null;
             below_hz: number;
             /** @description Flip turns the polarity over. */
             flip: boolean;
@@ -1245,10 +1402,21 @@ export interface components {
             pan: number;
             /** @description Pitch in semitones: a recipe is tuned, a recording is read faster. */
             pitch_st: number;
+            /** @description One of these is what sounds. */
             recipe: components["schemas"]["Recipe"] | null;
             recording: components["schemas"]["Recording"] | null;
+            rumble: components["schemas"]["Rumble"] | null;
+            /** @description Solo leaves out every layer of the voice that is not solo. */
+            solo: boolean;
             /** @description Start is how much later than the hit the layer begins, ms. */
             start_ms: number;
+            /**
+             * @description Turn says on which hits it sounds, one of Turns. Every and Chance are the
+             *     numbers of "every nth" and "by chance".
+             */
+            turn: number;
+            turn_chance_percent: number;
+            turn_every: number;
             velocity_fade: number;
             /**
              * @description VelocityFrom and VelocityTo bound the velocities that the layer answers to.
@@ -1257,6 +1425,17 @@ export interface components {
              */
             velocity_from: number;
             velocity_to: number;
+        };
+        /** @description Job is what a layer gives its voice, from what is measured with it and without. */
+        LayerJob: {
+            /**
+             * @description Gives are "attack", "lows", "body", "presence", "highs", "length", or nothing
+             *     where the others cover it.
+             */
+            gives: string[];
+            layer: string;
+            /** @description Text says it in words. */
+            text: string;
         };
         /** @description LayerOf names a layer by its voice, in words. */
         LayerOf: {
@@ -1417,6 +1596,11 @@ export interface components {
             pitch_curve: number[][];
             rms_dbfs: number | null;
             sample_rate: number;
+            /**
+             * @description Settles is when 95 % of the way from the first pitch to the fundamental, in
+             *     octaves, is over for good.
+             */
+            settles_ms: number | null;
             snap_db: number | null;
             spectral_centroid_hz: number | null;
             stereo_correlation: number | null;
@@ -1425,16 +1609,38 @@ export interface components {
             };
             true_peak_dbtp: number | null;
         };
-        /** @description Metal is six inharmonic square tones above Pitch, high-passed. */
+        /** @description Metal is 2 to 12 inharmonic tones above Pitch. */
         Metal: {
             decay_ms: number;
+            hold_ms: number;
             level_db: number;
+            partials: number;
             pitch_hz: number;
+            /** @description Ringing is how much of it is the product of neighbours. */
+            ringing_percent: number;
+            /** @description Set is one of MetalSets, Wave of MetalWaves. */
+            set: number;
+            wave: number;
         };
         /** @description Meter is a time signature: Beats notes of value 1/Unit fill a bar. */
         Meter: {
             beats: number;
             unit: number;
+        };
+        /**
+         * @description Move maps a curve, or what a stroke brings along, onto a number.
+         *
+         *     By a curve, the number is From where the curve is at 1 and To where it is at 0,
+         *     on the number's own scale. By "velocity", "note" or "chance" it is moved by From
+         *     to To on its scale (semitones where it is logarithmic, else its own unit): From
+         *     at the softest and To at the hardest stroke; From two octaves down and To two
+         *     octaves up; by chance somewhere between.
+         */
+        Move: {
+            at: string;
+            by: string;
+            from: number;
+            to: number;
         };
         /**
          * @description MoveHits moves hits, and to another lane where a voice is named. They keep
@@ -1463,6 +1669,20 @@ export interface components {
              */
             op: "layer.move";
             /** @description To is the place it comes to, counted from 0; beyond the ends it stops there. */
+            to: number;
+            voice: string;
+        };
+        /** @description MoveStep changes the order of the steps. */
+        MoveStep: {
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "step.move";
+            /** @description Step is its id. */
+            step: string;
+            /** @description To is the place it comes to, counted from 0. */
             to: number;
             voice: string;
         };
@@ -1505,6 +1725,11 @@ export interface components {
         NewProject: {
             name: string;
         };
+        /** @description NextHit is where the next hit of a voice comes after one. */
+        NextHit: {
+            ms: number;
+            tail_db: number;
+        };
         /** @description Recording is a reference of some project that others can use. */
         OtherRecording: {
             kind: string;
@@ -1523,6 +1748,11 @@ export interface components {
             label: string;
             max: number;
             min: number;
+            /**
+             * @description Names are what the whole values from Min on are called, where they are
+             *     kinds of something.
+             */
+            names?: string[];
             part: string;
             scale: components["schemas"]["Scale"];
             unit: string;
@@ -1614,32 +1844,51 @@ export interface components {
             low: number;
         };
         /**
-         * @description Recipe is a synthesized drum: up to four parts that sound together, then
-         *     drive and a low cut. A part whose Level is at Silent is not rendered.
-         *     Decays are the time to fall 60 dB, in ms.
+         * @description Recipe is a synthesized drum: up to six parts that sound together, then steps
+         *     of colour in order. Curves, velocity, note and chance may move any of its
+         *     numbers. A part whose Level is at Silent is not rendered. Decays are the time
+         *     to fall 60 dB, in ms.
          */
         Recipe: {
             body: components["schemas"]["Body"];
-            cut: components["schemas"]["Cut"];
-            drive: components["schemas"]["RecipeDrive"];
+            curves: components["schemas"]["Curve"][];
             metal: components["schemas"]["Metal"];
+            moves: components["schemas"]["Move"][];
             noise: components["schemas"]["RecipeNoise"];
+            ring: components["schemas"]["Ring"];
             snap: components["schemas"]["Snap"];
+            /** @description Steps are the colour, in the order in which sound goes through them. */
+            steps: components["schemas"]["Step"][];
+            sub: components["schemas"]["Sub"];
         };
-        /**
-         * @description Drive is a soft clipper whose amount falls from the attack to the body:
-         *     Attack percent at the start, Body percent once Fall ms are over.
-         */
-        RecipeDrive: {
-            attack_percent: number;
-            body_percent: number;
-            fall_ms: number;
-        };
-        /** @description Noise is white noise through a band-pass at Colour. */
+        /** @description Noise is noise through a filter at Colour. */
         RecipeNoise: {
+            attack_ms: number;
+            burst_decay_ms: number;
+            burst_step_db: number;
+            /**
+             * @description Bursts follow each other Spacing apart, made uneven by up to half of it;
+             *     each is BurstStep louder than the one before and falls by BurstDecay, the
+             *     last by Decay.
+             */
+            bursts: number;
             colour_hz: number;
             decay_ms: number;
+            filter: number;
+            hold_ms: number;
+            /** @description Kind is one of NoiseKinds, Filter one of NoiseFilters. */
+            kind: number;
             level_db: number;
+            loop: boolean;
+            /** @description Pitch is by how much faster it is read, semitones. */
+            pitch_st: number;
+            /**
+             * @description Sample names the recorded sound of kind "sample", read once or round and
+             *     round.
+             */
+            sample: string;
+            spacing_ms: number;
+            uneven_percent: number;
             width_oct: number;
         };
         /**
@@ -1654,8 +1903,29 @@ export interface components {
             /** @description FadeIn and FadeOut are straight fades at its ends, ms at its own pitch. */
             fade_in_ms: number;
             fade_out_ms: number;
+            /** @description Gain brings it to a level, for instance to full scale. */
+            gain_db: number;
+            /**
+             * @description Gate takes away what is soft; Threshold is where it opens, Hysteresis lower
+             *     is where it closes, and what is closed is turned down to Floor. It opens
+             *     Ahead of what is loud.
+             */
+            gate: boolean;
+            gate_ahead_ms: number;
+            gate_attack_ms: number;
+            gate_floor_db: number;
+            gate_hold_ms: number;
+            gate_hysteresis_db: number;
+            gate_release_ms: number;
+            gate_threshold_db: number;
+            /** @description KeepLength lets Pitch change the pitch alone, not the length. */
+            keep_length: boolean;
+            /** @description Length is how much of it is heard after Skip, ms at its own pitch; 0 is all. */
+            length_ms: number;
             /** @description Reverse plays it backwards, from its end to where Skip left it. */
             reverse: boolean;
+            /** @description Root is its pitch where it is known, else 0. */
+            root_hz: number;
             /** @description Skip is how much of its start is left out, ms. */
             skip_ms: number;
         };
@@ -1693,6 +1963,18 @@ export interface components {
             from_s: number;
             to_s: number;
         };
+        /** @description RemoveCurve takes a curve away; what followed it stays where the curve ended. */
+        RemoveCurve: {
+            /** @description Curve is its id. */
+            curve: string;
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "curve.remove";
+            voice: string;
+        };
         /** @description RemoveLayer takes a layer away. */
         RemoveLayer: {
             layer: string;
@@ -1701,6 +1983,20 @@ export interface components {
              * @enum {string}
              */
             op: "layer.remove";
+            voice: string;
+        };
+        /** @description RemoveMove lets a number be again. */
+        RemoveMove: {
+            /** @description At is the number, within the recipe. */
+            at: string;
+            /** @description By is a curve, "velocity", "note" or "chance", At the number within the recipe. */
+            by: string;
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "move.remove";
             voice: string;
         };
         /** @description RemoveReference takes a reference away, with the targets cut out of it. */
@@ -1712,6 +2008,18 @@ export interface components {
             op: "reference.remove";
             /** @description Reference is its id. */
             reference: string;
+        };
+        /** @description RemoveStep takes a step of colour away, with what moves it. */
+        RemoveStep: {
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "step.remove";
+            /** @description Step is its id. */
+            step: string;
+            voice: string;
         };
         /**
          * @description RemoveVoice takes a voice out of the kit, with its lane and its part of the
@@ -1770,6 +2078,30 @@ export interface components {
             op: "layer.reset";
             voice: string;
         };
+        /** @description Ring is a struck membrane or bar: the modes of its physics. */
+        Ring: {
+            /** @description Damping makes high modes die sooner. */
+            damping_percent: number;
+            decay_ms: number;
+            drop_ms: number;
+            /**
+             * @description Drop is by how much it starts higher, semitones: a membrane is stretched by
+             *     the stroke. DropTime is the time after which 5 % of it is left.
+             */
+            drop_st: number;
+            /** @description Kind is one of RingKinds. */
+            kind: number;
+            level_db: number;
+            modes: number;
+            pitch_hz: number;
+            /**
+             * @description Strike is where it is struck: 0 the middle of a membrane or the end of a
+             *     bar, 100 % the edge or the middle.
+             */
+            strike_percent: number;
+            /** @description Wires is how loud the snares under it rattle. */
+            wires_db: number;
+        };
         /** @description Roll is strokes of a family between and on steps that divide them evenly. */
         Roll: {
             family: components["schemas"]["Family"];
@@ -1813,6 +2145,22 @@ export interface components {
             why: string;
         };
         /**
+         * @description Rumble is a long reverb of the voice's other layers, dark and narrow, driven,
+         *     and turned down while the dry hit sounds.
+         */
+        Rumble: {
+            decay_ms: number;
+            drive_percent: number;
+            /**
+             * @description Duck is how far it is turned down at the hit, and DuckTime how long it takes
+             *     to come back.
+             */
+            duck_db: number;
+            duck_ms: number;
+            high_cut_hz: number;
+            low_cut_hz: number;
+        };
+        /**
          * @description SampleFormat is how samples are written to a file.
          * @enum {string}
          */
@@ -1827,6 +2175,21 @@ export interface components {
          * @enum {string}
          */
         ScatterKind: "white" | "pink";
+        /** @description SetAttack borrows the start of another sound for a layer. */
+        SetAttack: {
+            /**
+             * @description Blob names the sound, a file kept beside the project; empty gives the layer
+             *     its own start back.
+             */
+            blob: string;
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "layer.attack";
+            voice: string;
+        };
         /** @description SetBars changes the length of the groove. Hits beyond the new end go. */
         SetBars: {
             /** @description Bars is 1 to 64. */
@@ -1836,6 +2199,42 @@ export interface components {
              * @enum {string}
              */
             op: "groove.bars";
+        };
+        /** @description SetCurve changes a curve: its name, its points, whether it goes round. */
+        SetCurve: {
+            curve: components["schemas"]["Curve"];
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "curve.set";
+            voice: string;
+        };
+        /** @description SetCutBy says which voices' hits stop a voice. */
+        SetCutBy: {
+            /** @description By are voices of the kit; none lets it ring. */
+            by: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.cut";
+            voice: string;
+        };
+        /** @description SetGate lets a voice sound only while another one opens its gate. */
+        SetGate: {
+            /**
+             * @description By is the voice that opens it; empty takes the gate away. A new gate has its
+             *     default numbers.
+             */
+            by: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.gate";
+            voice: string;
         };
         /** @description SetGrid changes the steps on which hits are written. */
         SetGrid: {
@@ -1869,6 +2268,36 @@ export interface components {
              * @enum {string}
              */
             op: "project.key";
+        };
+        /**
+         * @description SetKit puts another kit in the place of this one. Lanes and feel follow by
+         *     family: the second snare's to the second snare, and where a family is missing, to
+         *     its nearest relation. Hits that find no place are left out, and that is said.
+         */
+        SetKit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "kit.set";
+            /** @description Title is what the kit is called, for the history. */
+            title?: string;
+            /** @description Voices are those of the kit, in the order of rows. */
+            voices: components["schemas"]["Voice"][];
+        };
+        /**
+         * @description SetMove lets a curve, velocity, note or chance move a number, in place of what
+         *     moved it by the same.
+         */
+        SetMove: {
+            layer: string;
+            move: components["schemas"]["Move"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "move.set";
+            voice: string;
         };
         /**
          * @description SetNote tunes the body of a synthesized layer to a note; the start of its
@@ -1908,6 +2337,33 @@ export interface components {
             /** @description Pair is 8 for eighths or 16 for sixteenths. */
             pair: number;
         };
+        /** @description SetRecipe puts another recipe in the place of a layer's. */
+        SetRecipe: {
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "recipe.set";
+            recipe: components["schemas"]["Recipe"];
+            /** @description Title says where it comes from, for the history. */
+            title?: string;
+            voice: string;
+        };
+        /** @description SetSample makes a snap or a noise of a recorded sound. */
+        SetSample: {
+            /** @description Blob names the sound, a file kept beside the project. */
+            blob: string;
+            layer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "sample.set";
+            /** @description Part is "snap" or "noise". */
+            part: string;
+            voice: string;
+        };
         /** @description SetScatterKind chooses how the scatter of neighbouring hits hangs together. */
         SetScatterKind: {
             kind: components["schemas"]["ScatterKind"];
@@ -1926,6 +2382,22 @@ export interface components {
             op: "feel.seed";
             /** @description Seed names the draw; equal seeds give equal scatter. */
             seed: number;
+        };
+        /**
+         * @description SetSound puts other layers in the place of a voice's, and keeps its place in the
+         *     mix and in the groove.
+         */
+        SetSound: {
+            /** @description Layers are what it strikes from now on. */
+            layers: components["schemas"]["Layer"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "voice.sound";
+            /** @description Title says where they come from, for the history. */
+            title?: string;
+            voice: string;
         };
         /**
          * @description SetTarget makes a slice of a reference what the voices of its family are built
@@ -1973,11 +2445,15 @@ export interface components {
             slice: components["schemas"]["Slice"];
             wave: components["schemas"]["Peaks"];
         };
-        /** @description Snap is the beater or stick: a few ms of bright noise at the very start. */
+        /** @description Snap is the beater or stick at the very start. */
         Snap: {
             colour_hz: number;
             decay_ms: number;
+            /** @description Kind is one of SnapKinds. */
+            kind: number;
             level_db: number;
+            /** @description Sample names the recorded sound whose start it is, of kind "sample". */
+            sample: string;
         };
         /** @description SoFar is what has been heard in a file that is still being listened to. */
         SoFar: {
@@ -2023,6 +2499,24 @@ export interface components {
          * @enum {string}
          */
         Status: "waiting" | "interrupted" | "running" | "done" | "failed" | "cancelled";
+        /**
+         * @description Step is a processor with its numbers, as it stands in a recipe or a chain. It
+         *     holds every number of its kind by its id.
+         */
+        Step: {
+            id: string;
+            kind: string;
+            off: boolean;
+            values: {
+                [key: string]: number;
+            };
+        };
+        /** @description Kind is a kind of step: what it is called, its numbers, and how it is made. */
+        StepKind: {
+            id: string;
+            label: string;
+            params: components["schemas"]["Param"][];
+        };
         /** @description StepRequest undoes or redoes from version Base. */
         StepRequest: {
             base: number;
@@ -2077,6 +2571,14 @@ export interface components {
             tempo_bpm: number;
             to_s: number;
         };
+        /** @description Sub is a sine so many octaves under the body, which follows its pitch. */
+        Sub: {
+            attack_ms: number;
+            decay_ms: number;
+            hold_ms: number;
+            level_db: number;
+            octaves: number;
+        };
         /** @description Summary is a project in the list. */
         Summary: {
             bars: number;
@@ -2123,16 +2625,33 @@ export interface components {
             peaks: number[];
             sample_rate: number;
         };
+        /** @description SwitchStep switches a step off or on. */
+        SwitchStep: {
+            layer: string;
+            /** @description Off lets the sound pass as it is. */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "step.switch";
+            /** @description Step is its id. */
+            step: string;
+            voice: string;
+        };
         /**
          * @description Tables are the parameters of everything that has numbers, in order of the
          *     screen, by what has them.
          */
         Tables: {
+            attack: components["schemas"]["Param"][];
             feel: components["schemas"]["Param"][];
+            gate: components["schemas"]["Param"][];
             hit: components["schemas"]["Param"][];
             layer: components["schemas"]["Param"][];
             recipe: components["schemas"]["Param"][];
             recording: components["schemas"]["Param"][];
+            rumble: components["schemas"]["Param"][];
             tempo: components["schemas"]["Param"][];
             voice: components["schemas"]["Param"][];
             voice_feel: components["schemas"]["Param"][];
@@ -2235,6 +2754,11 @@ export interface components {
             fundamental_hz: components["schemas"]["Range"] | null;
             spectral_centroid_hz: components["schemas"]["Range"] | null;
         };
+        /**
+         * @description Unit is the unit of a curve's times.
+         * @enum {string}
+         */
+        Unit: "ms" | "beats";
         /** @description UseProfile takes a profile as reference from version Base. */
         UseProfile: {
             base: number;
@@ -2254,8 +2778,20 @@ export interface components {
             /** @description CutBy names the voices whose hits stop this one. */
             cut_by: string[];
             family: components["schemas"]["Family"];
+            /**
+             * @description Gate lets the voice sound only while another one opens it; nil leaves it
+             *     open.
+             */
+            gate: components["schemas"]["Gate"] | null;
+            /**
+             * @description Glide is how long the pitch of a voice of one note at a time takes from
+             *     note to note. With Legato a note that follows while the one before sounds
+             *     goes on from it, without a new attack.
+             */
+            glide_ms: number;
             id: string;
             layers: components["schemas"]["Layer"][];
+            legato: boolean;
             level_db: number;
             /** @description Mono voices play one note at a time: a new note stops the one before. */
             mono: boolean;
@@ -2263,6 +2799,13 @@ export interface components {
             name: string;
             /** @description Pan runs from -1 (left) to 1 (right). */
             pan: number;
+            /** @description Release is the time in which a note that is stopped fades. */
+            release_ms: number;
+            /**
+             * @description Touch is how much velocity changes the level: at 100 %, 40 dB for a tenth
+             *     of it; at 0 every hit is as loud.
+             */
+            touch_percent: number;
         };
         /**
          * @description VoiceFeel is the part of a feel that belongs to one voice. Tables go by
@@ -2278,9 +2821,18 @@ export interface components {
         };
         /** @description VoiceSound is a voice rendered, measured and drawn. */
         VoiceSound: {
+            /** @description BeatMS is how long a beat lasts at the project's tempo. */
+            beat_ms: number;
+            /** @description Jobs are what each layer is for; none where there is one layer. */
+            jobs: components["schemas"]["LayerJob"][];
             /** @description Layers are drawn in the order of the voice's. */
             layers: components["schemas"]["LayerSound"][];
             measures: components["schemas"]["Measures"];
+            /**
+             * @description Next are the shortest times from one of the voice's hits to the next, ms, and
+             *     how loud the sound still is there against its peak, dB.
+             */
+            next: components["schemas"]["NextHit"][];
             /** @description Span is the length of the charts in ms. */
             span_ms: number;
             /** @description Target is the slice that the voice is built towards, or null. */
@@ -3640,6 +4192,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    borrowAttack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Borrowed"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
                 };
             };
             /** @description Refused */

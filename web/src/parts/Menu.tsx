@@ -24,6 +24,8 @@ export function Menu(p: {
   right?: boolean;
   /** Short items stand in columns. */
   columns?: boolean;
+  /** Without a frame, beside a field. */
+  bare?: boolean;
   items: MenuItem[];
 }) {
   const [open, setOpen] = useState(false);
@@ -56,7 +58,7 @@ export function Menu(p: {
     <div ref={box} className="relative" onKeyDown={open ? keys : undefined}>
       <button
         type="button"
-        className="press px-2.5"
+        className={p.bare ? "cursor-pointer px-1 py-1.5" : "press px-2.5"}
         aria-haspopup="menu"
         aria-expanded={open}
         aria-label={p.name}
@@ -73,7 +75,7 @@ export function Menu(p: {
         <div
           role="menu"
           aria-label={p.name ?? p.label}
-          className={`absolute top-9 ${p.right ? "right-0" : "left-0"} z-30 ${p.columns ? "grid w-[340px] grid-cols-3" : "w-[270px]"} rounded-xl border border-line bg-base-100 p-1.5 shadow-lg`}
+          className={`absolute ${p.bare ? "top-7" : "top-9"} ${p.right ? "right-0" : "left-0"} z-30 max-h-[70vh] overflow-y-auto ${p.columns ? "grid w-[340px] grid-cols-3" : "w-[270px]"} rounded-xl border border-line bg-base-100 p-1.5 shadow-lg`}
         >
           {p.items.map((i) => (
             <button

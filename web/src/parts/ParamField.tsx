@@ -1,4 +1,5 @@
-// The field of a number that a table of the core describes.
+// The field of a number that a table of the core describes: a number, one of
+// some kinds, or a switch.
 import type { Param } from "../api/client";
 import { setNumber } from "../state/numbers";
 import { useProject } from "../state/project";
@@ -25,11 +26,45 @@ const stepOf = (p: Param) => (p.scale === "dB" || p.max - p.min <= 50 ? 0.5 : 1)
 
 export function ParamField({ param: p, value, at, percent, onChange, ...more }: Props) {
   const edit = useProject((s) => s.edit);
+  const label = more.label ?? p.label;
+  const set = (v: number, gesture: string) => {
+    if (onChange) onChange(v, gesture);
+    else edit([setNumber(`${at}/${p.id}`, v)], gesture);
+  };
+  if (p.names && p.names.length > 0)
+    return (
+      <label className="flex items-center gap-2 py-1 text-[13px]" title={more.hint}>
+        <span className="grow truncate">{label}</span>
+        <select
+          className="press h-7 max-w-[150px] px-1.5 text-[13px]"
+          value={value}
+          onChange={(e) => set(Number(e.target.value), "")}
+        >
+          {p.names.map((name, i) => (
+            <option key={name} value={i}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </label>
+    );
+  if (p.scale === "switch")
+    return (
+      <label className="flex items-center gap-2 py-1 text-[13px]" title={more.hint}>
+        <span className="grow truncate">{label}</span>
+        <input
+          type="checkbox"
+          className="toggle toggle-xs"
+          checked={value === 1}
+          onChange={(e) => set(e.target.checked ? 1 : 0, "")}
+        />
+      </label>
+    );
   const by = percent ? 100 : 1;
   const whole = p.scale === "steps";
   return (
     <NumberField
-      label={more.label ?? p.label}
+      label={label}
       value={value * by}
       unit={percent ? "%" : p.unit}
       min={p.min * by}
@@ -40,11 +75,7 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
       hint={more.hint ?? ""}
       compact={more.compact ?? false}
       {...(more.digits !== undefined || whole || percent ? { digits: more.digits ?? 0 } : {})}
-      onChange={(v, gesture) => {
-        const next = (whole ? Math.round(v) : v) / by;
-        if (onChange) onChange(next, gesture);
-        else edit([setNumber(`${at}/${p.id}`, next)], gesture);
-      }}
+      onChange={(v, gesture) => set((whole ? Math.round(v) : v) / by, gesture)}
     />
   );
 }

@@ -1,6 +1,6 @@
 // Numbers of a project by their addresses: what the tables of the core say of
 // them, and how they are read and set.
-import type { Edit, Layer, Param, Voice } from "../api/client";
+import type { Edit, Layer, Param, Schemas, Voice } from "../api/client";
 import { useInfo } from "./queries";
 
 /** The edit that sets the number at an address. */
@@ -15,10 +15,10 @@ export function valueIn(holder: object | null | undefined, id: string): number {
   return Number(at ?? 0); // switches are true or false
 }
 
-/** A layer's own number, or one of its recipe or recording. */
+/** A layer's own number, or one of its recipe, recording, attack or rumble. */
 export function layerValue(l: Layer, id: string): number {
-  if (!id.includes(".")) return valueIn(l, id);
-  return valueIn(id.startsWith("recording.") ? l : l.recipe, id);
+  if (!id.includes(".") || /^(recording|attack|rumble)\./.test(id)) return valueIn(l, id);
+  return valueIn(l.recipe, id);
 }
 
 /** The layer that is meant where a voice is tuned or shaped as a whole, as in the core. */
@@ -27,7 +27,7 @@ export function synthOf(v: Voice): Layer | undefined {
   return all.find((l) => !l.mute) ?? all[0];
 }
 
-type TableName = "tempo" | "feel" | "voice_feel" | "hit" | "voice" | "layer" | "recipe" | "recording";
+type TableName = keyof Schemas["Tables"];
 
 /** A row of a table of the core; null until they are known. */
 export function useParam(table: TableName, id: string): Param | null {

@@ -27,6 +27,8 @@ interface ProjectStore {
   useRecording: (from: { project: string; reference: string }) => Promise<void>;
   /** Strikes a slice of a reference, or a recorded one-shot, with a voice. */
   addLayer: (voice: string, from: { reference: string; slice: Schemas["Slice"] } | File) => Promise<void>;
+  /** Lets a layer begin with the start of another voice's sound. */
+  borrowAttack: (voice: string, layer: string, from: string) => Promise<void>;
   /** Takes what was tapped as reference. */
   addTake: (take: Schemas["Take"]) => Promise<void>;
   undo: () => Promise<void>;
@@ -180,6 +182,8 @@ export const useProject = create<ProjectStore>((set, get) => {
         get().tell(`${name} has one more layer.`, "info");
         return grown;
       }),
+    borrowAttack: (voice, layer, from) =>
+      settled((s) => api.borrowAttack(s.id, voice, { base: s.version, layer, from })),
     addTake: (take) => settled((s) => api.addTake(s.id, take)),
     undo: () => settled((s) => after(s, api.undo(s.id, s.version))),
     redo: () => settled((s) => after(s, api.redo(s.id, s.version))),

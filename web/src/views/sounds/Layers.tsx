@@ -1,30 +1,28 @@
-// The sounds that a voice strikes together: recipes, slices of the reference,
-// one-shots. One of them is chosen; its numbers are below its row, and a recipe
-// stands on the charts and at the right.
-import { ArrowDown, ArrowUp, AudioWaveform, FileAudio, Trash2, Volume2, VolumeX } from "lucide-react";
+// The sounds that a voice strikes together, as cards: recipes, recordings, a
+// rumble. One of them is chosen; its parts and numbers are below and at the right.
+import {
+  ArrowLeft,
+  ArrowRight,
+  AudioWaveform,
+  FileAudio,
+  Plus,
+  Trash2,
+  Volume2,
+  VolumeX,
+  Waves,
+} from "lucide-react";
 import { useRef, useState } from "react";
 import type { Info, Layer, Schemas, Voice, VoiceSound } from "../../api/client";
 import { monitor } from "../../live/monitor";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
-import { ParamField } from "../../parts/ParamField";
+import { Menu } from "../../parts/Menu";
 import { TextBox } from "../../parts/TextBox";
-import { layerAt, layerValue, setNumber } from "../../state/numbers";
+import { layerAt, setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
+import { useShaping } from "../../state/shaping";
 import { SmallWave } from "../reference/Slices";
-import { partColour } from "./parts";
-
-const hints: Record<string, string> = {
-  start_ms: "Later than the hit",
-  pan: "Left is negative",
-  above_hz: "Owns what lies above: with another layer only below it, they add up flat",
-  below_hz: "Owns what lies below: with another layer only above it, they add up flat",
-  velocity_from: "Softer hits leave it out",
-  velocity_to: "Harder hits leave it out",
-  velocity_fade: "How wide it fades at its velocity bounds",
-  "recording.skip_ms": "Leaves out its start",
-  "recording.decay_ms": "Fades by 60 dB in this time; 0 leaves it alone",
-};
+import { layerKind, partColour } from "./parts";
 
 interface Props {
   voice: Voice;
@@ -45,10 +43,11 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
     await addLayer(voice.id, file);
     void monitor.strike(voice.id);
   };
+  const fresh = info && { ...info.rumble, name: "", rumble: null };
   return (
     <section
       aria-label="Layers"
-      className={`mt-3 rounded-lg ${over ? "outline-2 outline-dashed outline-ref" : ""}`}
+      className={`mb-1.5 rounded-lg ${over ? "outline-2 outline-dashed outline-ref" : ""}`}
       onDragOver={(e) => {
         if (!e.dataTransfer.types.includes("Files")) return;
         e.preventDefault();
@@ -57,6 +56,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
       }}
       onDragLeave={() => setOver(false)}
       onDrop={(e) => {
+        if (!e.dataTransfer.types.includes("Files")) return;
         e.preventDefault();
         // Elsewhere a dropped file becomes the reference.
         e.nativeEvent.stopPropagation();
@@ -65,25 +65,52 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
         if (file) void add(file);
       }}
     >
-      <div className="mb-1 flex items-center gap-2">
-        <h2 className="text-[16px]">Layers</h2>
-        <span className="grow text-[12px] text-muted">
-          {voice.layers.length < 2
-            ? "Struck together: drop a one-shot here, or send a slice over from Reference."
-            : "Struck together. Click one to shape it."}
-        </span>
-        <button
-          type="button"
-          className="press"
-          disabled={full}
-          title="One more drum, made from its parts"
-          onClick={() => edit([{ op: "layer.add", voice: voice.id, layer: fresh }])}
-        >
-          <AudioWaveform size={14} /> Add a synth
-        </button>
-        <button type="button" className="press" disabled={full} onClick={() => input.current?.click()}>
-          <FileAudio size={14} /> Add a one-shot
-        </button>
+      <div className="flex flex-wrap items-stretch gap-1.5">
+        {voice.layers.map((l, i) => (
+          <Card
+            key={l.id}
+            voice={voice}
+            layer={l}
+            place={i}
+            open={l.id === chosen?.id}
+            onChoose={onChoose}
+            drawn={sound?.layers.find((d) => d.id === l.id)}
+            missing={sound !== undefined && !isFetching}
+            job={sound?.jobs.find((j) => j.layer === l.id)?.text ?? ""}
+          />
+        ))}
+        {!full && (
+          <Menu
+            label="Add a layer"
+            name="Add a layer"
+            title="Struck together with the others; a one-shot can also be dropped here"
+            face={
+              <span className="flex items-center gap-1 text-[13px] whitespace-nowrap">
+                <Plus size={14} /> layer
+              </span>
+            }
+            items={[
+              {
+                text: "A synth",
+                hint: "One more drum, made from its parts",
+                icon: <AudioWaveform size={14} />,
+                onClick: () => fresh && edit([{ op: "layer.add", voice: voice.id, layer: fresh }]),
+              },
+              {
+                text: "A one-shot",
+                hint: "A recorded sound: WAV, AIFF, FLAC or MP3",
+                icon: <FileAudio size={14} />,
+                onClick: () => input.current?.click(),
+              },
+              {
+                text: "A rumble",
+                hint: "A long dark reverb of the voice, ducked by the hit",
+                icon: <Waves size={14} />,
+                onClick: () => info && edit([{ op: "layer.add", voice: voice.id, layer: info.rumble }]),
+              },
+            ]}
+          />
+        )}
         <input
           ref={input}
           type="file"
@@ -98,7 +125,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
         />
       </div>
       {sound?.together?.text && (
-        <div className="mb-1 flex items-center gap-3 text-[12px]">
+        <div className="mt-1 flex items-center gap-3 text-[12px]">
           <span className={sound.together.losses.length > 0 ? "font-semibold text-error" : "text-muted"}>
             {sound.together.text}
           </span>
@@ -114,45 +141,11 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
           )}
         </div>
       )}
-      {voice.layers.map((l, i) => (
-        <LayerRow
-          key={l.id}
-          voice={voice}
-          layer={l}
-          place={i}
-          open={l.id === chosen?.id}
-          onChoose={onChoose}
-          drawn={sound?.layers.find((d) => d.id === l.id)}
-          missing={sound !== undefined && !isFetching}
-          info={info}
-        />
-      ))}
     </section>
   );
 }
 
-/** A layer of which the server makes the default recipe of the voice's family. */
-const fresh: Layer = {
-  id: "",
-  name: "",
-  level_db: 0,
-  pan: 0,
-  pitch_st: 0,
-  start_ms: 0,
-  low_cut_hz: 20,
-  high_cut_hz: 20000,
-  above_hz: 20,
-  below_hz: 20000,
-  velocity_from: 1,
-  velocity_to: 127,
-  velocity_fade: 0,
-  flip: false,
-  mute: false,
-  recipe: null,
-  recording: null,
-};
-
-function LayerRow({
+function Card({
   voice,
   layer: l,
   place,
@@ -160,7 +153,7 @@ function LayerRow({
   onChoose,
   drawn,
   missing,
-  info,
+  job,
 }: {
   voice: Voice;
   layer: Layer;
@@ -169,141 +162,141 @@ function LayerRow({
   onChoose: (layer: string) => void;
   drawn: Schemas["LayerSound"] | undefined;
   missing: boolean;
-  info: Info | undefined;
+  job: string;
 }) {
   const edit = useProject((p) => p.edit);
+  const shape = useShaping((s) => s.set);
   const at = layerAt(voice.id, l.id);
   const of = { voice: voice.id, layer: l.id };
-  const own = (info?.tables.layer ?? []).filter((p) => p.scale !== "switch");
-  const recorded = l.recording ? (info?.tables.recording ?? []) : [];
-  const rows = [...own, ...recorded.filter((p) => p.scale !== "switch")];
-  const switches = recorded.filter((p) => p.scale === "switch");
+  const small = "cursor-pointer rounded px-1 py-0.5 text-[11px] hover:bg-base-300 disabled:opacity-30";
+  const pressed = (on: boolean) => `${small} ${on ? "bg-neutral text-neutral-content hover:bg-neutral" : ""}`;
   return (
     <fieldset
-      className={`rowbox mb-1 border px-3 py-1.5 ${open ? "border-base-content/60" : "border-transparent"}`}
+      className={`w-[212px] rounded-lg border px-2 py-1 ${open ? "border-base-content/60 bg-row" : "border-line bg-base-100"}`}
       aria-label={`Layer ${l.name}`}
     >
-      <div className="flex items-center gap-2">
+      <div className="flex items-center gap-1">
+        <TextBox
+          label={`Name of layer ${l.name}`}
+          value={l.name}
+          width={112}
+          className="text-[13px]! font-semibold"
+          onCommit={(name) => name !== "" && edit([{ op: "layer.rename", ...of, name }])}
+        />
         <button
           type="button"
-          className="press px-2"
-          aria-pressed={l.mute}
-          aria-label={l.mute ? `Unmute ${l.name}` : `Mute ${l.name}`}
-          title={l.mute ? "Unmute this layer" : "Mute this layer"}
-          onClick={() => edit([setNumber(`${at}/mute`, l.mute ? 0 : 1)])}
-        >
-          {l.mute ? <VolumeX size={14} /> : <Volume2 size={14} />}
-        </button>
-        <button
-          type="button"
-          className={`h-8 w-[150px] shrink-0 cursor-pointer max-[1160px]:w-[90px] ${l.flip ? "-scale-y-100" : ""} ${l.mute ? "opacity-40" : ""}`}
+          className={`h-7 min-w-0 grow cursor-pointer ${l.flip ? "-scale-y-100" : ""} ${l.mute ? "opacity-30" : ""}`}
           aria-pressed={open}
           aria-label={`Shape ${l.name}`}
           title="Shape this layer"
-          onClick={() => onChoose(l.id)}
+          onClick={() => {
+            onChoose(l.id);
+            shape({ item: l.recipe ? "part:body" : "layer" });
+          }}
         >
           {drawn?.wave && (
             <SmallWave points={drawn.wave.points as [number, number][]} colour={hue(voice.family)} />
           )}
           {drawn?.curves && <SmallCurves curves={drawn.curves} span={drawn.span_ms} />}
-          {!drawn && missing && <span className="text-[12px] text-error">its sound is missing</span>}
+          {l.rumble && <Waves size={18} className="mx-auto text-muted" />}
+          {!drawn && !l.rumble && missing && (
+            <span className="text-[11px] text-error">its sound is missing</span>
+          )}
         </button>
-        <TextBox
-          label={`Name of layer ${l.name}`}
-          value={l.name}
-          width={150}
-          className="max-[1160px]:w-[110px]!"
-          onCommit={(name) => name !== "" && edit([{ op: "layer.rename", ...of, name }])}
-        />
-        <span className="grow text-[12px] text-muted max-[1160px]:invisible max-[1160px]:w-0">
-          {l.recipe ? "synthesized" : "recorded"}
-          {drawn?.wave && <span className="num ml-2">{num(drawn.span_ms, 0)} ms</span>}
-          <span className="num ml-2">{num(l.level_db)} dB</span>
-        </span>
-        {switches.map((p) => (
-          <button
-            key={p.id}
-            type="button"
-            className="press px-2"
-            aria-pressed={layerValue(l, p.id) === 1}
-            onClick={() => edit([setNumber(`${at}/${p.id}`, 1 - layerValue(l, p.id))])}
-          >
-            {p.label}
-          </button>
-        ))}
+      </div>
+      <div
+        className="truncate text-[11px] leading-4 text-muted"
+        title={`${layerKind(l)}${job ? `; ${job}` : ""}`}
+      >
+        {[
+          layerKind(l),
+          l.level_db !== 0 ? `${num(l.level_db)} dB` : "",
+          l.above_hz > 20 ? `above ${num(l.above_hz, 0)} Hz` : "",
+          l.below_hz < 20000 ? `below ${num(l.below_hz, 0)} Hz` : "",
+          job,
+        ]
+          .filter(Boolean)
+          .join(" · ")}
+      </div>
+      <div className="flex items-center gap-0.5">
         <button
           type="button"
-          className="press px-2"
+          className={pressed(l.mute)}
+          aria-pressed={l.mute}
+          aria-label={l.mute ? `Unmute ${l.name}` : `Mute ${l.name}`}
+          title={l.mute ? "Unmute this layer" : "Mute this layer"}
+          onClick={() => edit([setNumber(`${at}/mute`, l.mute ? 0 : 1)])}
+        >
+          {l.mute ? <VolumeX size={13} /> : <Volume2 size={13} />}
+        </button>
+        <button
+          type="button"
+          className={pressed(l.solo)}
+          aria-pressed={l.solo}
+          title="Only this layer of the voice"
+          onClick={() => edit([setNumber(`${at}/solo`, l.solo ? 0 : 1)])}
+        >
+          Solo
+        </button>
+        <button
+          type="button"
+          className={pressed(l.flip)}
           aria-pressed={l.flip}
           title="Flips its polarity: try it where two layers cancel"
           onClick={() => edit([setNumber(`${at}/flip`, l.flip ? 0 : 1)])}
         >
           Flip
         </button>
+        <span className="grow" />
         <button
           type="button"
-          className="press px-2"
+          className={small}
           aria-label={`Move ${l.name} up`}
-          title="Up"
+          title="Earlier in the row"
           disabled={place === 0}
           onClick={() => edit([{ op: "layer.move", ...of, to: place - 1 }])}
         >
-          <ArrowUp size={14} />
+          <ArrowLeft size={13} />
         </button>
         <button
           type="button"
-          className="press px-2"
+          className={small}
           aria-label={`Move ${l.name} down`}
-          title="Down"
+          title="Later in the row"
           disabled={place === voice.layers.length - 1}
           onClick={() => edit([{ op: "layer.move", ...of, to: place + 1 }])}
         >
-          <ArrowDown size={14} />
+          <ArrowRight size={13} />
         </button>
         <button
           type="button"
-          className="press px-2"
+          className={small}
           aria-label={`Remove ${l.name}`}
           title="Remove this layer"
           onClick={() => edit([{ op: "layer.remove", ...of }])}
         >
-          <Trash2 size={14} />
+          <Trash2 size={13} />
         </button>
       </div>
-      {open && (
-        <div className="mt-1 grid grid-cols-3 gap-x-6 max-[1160px]:grid-cols-2">
-          {rows.map((p) => (
-            <ParamField
-              key={p.id}
-              param={p}
-              at={at}
-              value={layerValue(l, p.id)}
-              hint={hints[p.id] ?? ""}
-              percent={p.id === "pan"}
-              {...(p.unit === "Hz" || p.id.endsWith("decay_ms") ? { digits: 0 } : {})}
-              step={p.scale === "dB" ? 0.5 : 1}
-            />
-          ))}
-        </div>
-      )}
     </fieldset>
   );
 }
 
 /** The levels of a recipe's parts, in small. */
 function SmallCurves({ curves, span }: { curves: Schemas["Curves"]; span: number }) {
-  const y = (db: number) => 3 + (26 * (6 - Math.min(Math.max(db, -48), 6))) / 54;
+  const y = (db: number) => 3 + (22 * (6 - Math.min(Math.max(db, -48), 6))) / 54;
   return (
-    <svg viewBox="0 0 150 32" className="h-8 w-full" aria-hidden="true">
+    <svg viewBox="0 0 90 28" className="h-7 w-full" preserveAspectRatio="none" aria-hidden="true">
       {curves.level.map((c) => (
         <polyline
           key={c.part}
           points={c.points
-            .map(([ms, db]) => `${((ms ?? 0) / span) * 150},${y(db ?? -48).toFixed(1)}`)
+            .map(([ms, db]) => `${((ms ?? 0) / span) * 90},${y(db ?? -48).toFixed(1)}`)
             .join(" ")}
           fill="none"
           stroke={partColour[c.part]}
           strokeWidth={1.6}
+          vectorEffect="non-scaling-stroke"
         />
       ))}
     </svg>

@@ -8,55 +8,31 @@ import { Layers } from "./Layers";
 const draw = (node: ReactNode) =>
   renderToStaticMarkup(<QueryClientProvider client={new QueryClient()}>{node}</QueryClientProvider>);
 
-const layer = (id: string, more: Partial<Layer> = {}): Layer => ({
-  id,
-  name: `rim ${id}`,
-  level_db: -6,
-  pan: 0,
-  pitch_st: 0,
-  start_ms: 0,
-  low_cut_hz: 20,
-  high_cut_hz: 20000,
-  above_hz: 20,
-  below_hz: 20000,
-  velocity_from: 1,
-  velocity_to: 127,
-  velocity_fade: 0,
-  flip: false,
-  mute: false,
-  recipe: null,
-  recording: { blob: "x", skip_ms: 12, decay_ms: 0, fade_in_ms: 0, fade_out_ms: 0, reverse: false },
-  ...more,
-});
+const layer = (id: string, more: Partial<Layer> = {}): Layer =>
+  ({
+    id,
+    name: `rim ${id}`,
+    level_db: -6,
+    above_hz: 20,
+    below_hz: 20000,
+    flip: false,
+    mute: false,
+    solo: false,
+    recipe: null,
+    rumble: null,
+    recording: { blob: "x", skip_ms: 12, gate: false },
+    ...more,
+  }) as Layer;
 
-const param = (id: string, label: string, unit: string) => ({
-  id,
-  part: "",
-  label,
-  unit,
-  min: 0,
-  max: 500,
-  default: 0,
-  scale: "linear",
-});
-
-const info = {
-  limits: { layers: 8 },
-  tables: {
-    layer: [param("level_db", "Level", "dB"), { ...param("flip", "Flip", ""), scale: "switch" }],
-    recording: [
-      param("recording.skip_ms", "Skip", "ms"),
-      { ...param("recording.reverse", "Reverse", ""), scale: "switch" },
-    ],
-  },
-} as unknown as Info;
+const info = { limits: { layers: 8 }, rumble: {} } as unknown as Info;
 
 const voice = (layers: Layer[]) =>
   ({ id: "snare", name: "Snare", family: "snare", layers }) as unknown as Voice;
 
 const wave = { from_s: 0, to_s: 0.15, points: [[-1, 1]] };
-const curves = { pitch: [], drive: [], level: [{ part: "body", points: [[0, 0]] }] };
+const curves = { pitch: [], own: [], level: [{ part: "body", points: [[0, 0]] }] };
 const sound = {
+  jobs: [{ layer: "a", gives: ["attack"], text: "gives attack" }],
   layers: [
     { id: "a", span_ms: 150, wave, curves: null },
     { id: "drum", span_ms: 400, wave: null, curves },
@@ -77,34 +53,29 @@ const render = (layers: Layer[], chosen?: string, isFetching = false) =>
 
 const drum = layer("drum", { recording: null, recipe: {} as NonNullable<Layer["recipe"]> });
 
-test("one layer: what more there could be and how it comes", () => {
+test("one layer: a card, and one more can be added", () => {
   const html = render([drum], "drum");
-  expect(html).toContain("drop a one-shot here");
-  expect(html).toContain("synthesized");
-  expect(html, "a recipe has no start to skip").not.toContain("Skip");
+  expect(html).toContain("recipe");
+  expect(html).toContain("Add a layer");
 });
 
-test("the chosen layer has its numbers, and a sound that is missing is told", () => {
+test("the chosen layer is marked, jobs are told, and a sound that is missing too", () => {
   const html = render([drum, layer("a"), layer("b")], "a");
-  expect(html).toContain("rim a");
-  expect(html).toContain("150 ms");
-  expect(html.match(/>Level</g)).toHaveLength(1);
-  expect(html.match(/>Skip</g)).toHaveLength(1);
-  expect(html.match(/>Flip</g), "a switch is a button").toHaveLength(3);
-  expect(html.match(/>Reverse</g), "of recordings alone").toHaveLength(2);
+  expect(html.match(/aria-pressed="true"[^>]*aria-label="Shape rim a"/g)).toHaveLength(1);
+  expect(html).toContain("recording · −6.0 dB · gives attack");
   expect(html.match(/its sound is missing/g)).toHaveLength(1);
   expect(render([layer("b")], "b", true), "not while it is being drawn").not.toContain(
     "its sound is missing",
   );
 });
 
-test("muted and flipped layers say so; eight are enough", () => {
+test("muted, solo and flipped layers say so; eight are enough", () => {
   const html = render([
-    layer("a", { mute: true, flip: true }),
+    layer("a", { mute: true, flip: true, solo: true }),
     ...["b", "c", "d", "e", "f", "g", "h"].map((id) => layer(id)),
   ]);
   expect(html).toContain("Unmute rim a");
   expect(html).toContain("Mute rim b");
-  expect(html.match(/aria-pressed="true"/g)).toHaveLength(2);
-  expect(html).toMatch(/<button[^>]*disabled=""[^>]*>(?:(?!<\/button>).)*Add a one-shot/);
+  expect(html.match(/aria-pressed="true"/g)).toHaveLength(3);
+  expect(html).not.toContain("Add a layer");
 });

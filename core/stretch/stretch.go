@@ -1,7 +1,5 @@
-// Package study prepares a stretch of a recording for close listening: slowed
-// down with or without its pitch, parts of the spectrum or one family alone,
-// the percussive part or the rest, with clicks on beats and hits.
-package study
+// Package stretch makes sounds longer or shorter with their pitch kept.
+package stretch
 
 import (
 	"math"
@@ -19,11 +17,11 @@ const (
 // output; frames. last is where its last onset is in the source.
 type span struct{ from, to, out, last int }
 
-// Stretch plays the buffer at speed (0.25 to 1) with its pitch kept: waveform
+// Sound plays the buffer at speed (0.25 to 1) with its pitch kept: waveform
 // similarity overlap-add (Verhelst & Roelands, ICASSP 1993) between onsets,
 // while 12 ms before to 30 ms after each onset are copied as they are, so that
 // attacks are neither smeared nor doubled. onsets are seconds.
-func Stretch(b *audio.Buffer, speed float64, onsets []float64) *audio.Buffer {
+func Sound(b *audio.Buffer, speed float64, onsets []float64) *audio.Buffer {
 	n := b.Frames()
 	length := int(float64(n) / speed)
 	out := audio.New(b.Rate, len(b.Channels), length)

@@ -1,0 +1,20 @@
+// What of a sound is being shaped: the layer, and the part, step or more of it.
+import { create } from "zustand";
+
+/** "part:body", "step:drive1", "curve:curve1", "layer" or "voice". */
+export type Shaped = string;
+
+interface Shaping {
+  layer: string;
+  item: Shaped;
+  /** The unit of the time axis. */
+  unit: "ms" | "beats";
+  set: (s: Partial<Omit<Shaping, "set">>) => void;
+}
+
+export const useShaping = create<Shaping>((set) => ({
+  layer: "",
+  item: "part:body",
+  unit: "ms",
+  set: (s) => set(s),
+}));

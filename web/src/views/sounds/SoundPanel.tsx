@@ -1,0 +1,220 @@
+// Right of the charts: facts beside the target's, then the numbers of what is
+// being shaped: a part, a step, the layer or the voice.
+import type { Info, Layer, Voice, VoiceSound } from "../../api/client";
+import { Choice } from "../../parts/Choice";
+import { ParamField } from "../../parts/ParamField";
+import { layerAt, layerValue, setNumber, valueIn } from "../../state/numbers";
+import { useProject } from "../../state/project";
+import { useShaping } from "../../state/shaping";
+import { StepActions } from "./Chain";
+import { Facts } from "./Facts";
+import { LayerPanel } from "./LayerPanel";
+import { MovedField, type Place } from "./MovedField";
+import { kindOf } from "./numbers";
+import { type PartID, partHints, partIDs, partNames, partOn, type Recipe } from "./parts";
+import { VoicePanel } from "./VoicePanel";
+
+export function SoundPanel({
+  voice,
+  layer,
+  sound,
+  info,
+}: {
+  voice: Voice;
+  layer: Layer | undefined;
+  sound: VoiceSound | undefined;
+  info: Info | undefined;
+}) {
+  const { item, set } = useShaping();
+  const tab = item === "voice" ? "voice" : item === "layer" || !layer?.recipe ? "layer" : "sound";
+  return (
+    <aside
+      className="flex w-[282px] shrink-0 flex-col gap-2 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
+      aria-label="Recipe"
+    >
+      <Facts voice={voice} sound={sound} />
+      <div className="border-t border-line pt-2">
+        <Choice
+          label="What is shaped"
+          value={tab}
+          options={[
+            ["sound", "Recipe"],
+            ["layer", "Layer"],
+            ["voice", "Voice"],
+          ]}
+          disabled={(t) => (t === "sound" && !layer?.recipe) || (t === "layer" && !layer)}
+          onChange={(t) => set({ item: t === "sound" ? "part:body" : t })}
+        />
+      </div>
+      {tab === "voice" && info && <VoicePanel voice={voice} info={info} />}
+      {tab === "layer" && layer && info && <LayerPanel voice={voice} layer={layer} info={info} />}
+      {tab === "sound" && layer?.recipe && info && (
+        <RecipePanel
+          place={{ voice: voice.id, layer: layer.id }}
+          voice={voice}
+          layer={layer}
+          recipe={layer.recipe}
+          info={info}
+        />
+      )}
+    </aside>
+  );
+}
+
+function RecipePanel({
+  place,
+  voice,
+  layer,
+  recipe,
+  info,
+}: {
+  place: Place;
+  voice: Voice;
+  layer: Layer;
+  recipe: Recipe;
+  info: Info;
+}) {
+  const { item } = useShaping();
+  const at = layerAt(place.voice, place.layer);
+  const step = recipe.steps.find((s) => item === `step:${s.id}`);
+  if (step) {
+    const kind = kindOf(info, step);
+    return (
+      <section aria-label={kind?.label}>
+        <div className="flex items-center">
+          <h2 className="grow text-[15px]">{kind?.label}</h2>
+          <StepActions place={place} step={step} />
+        </div>
+        {kind?.params.map((p) => (
+          <MovedField
+            key={p.id}
+            place={place}
+            recipe={recipe}
+            param={p}
+            at={`steps/${step.id}/${p.id}`}
+            address={`${at}/steps/${step.id}`}
+            value={step.values[p.id] ?? 0}
+          />
+        ))}
+      </section>
+    );
+  }
+  const part =
+    partIDs.find((p) => item === `part:${p}`) ??
+    partIDs.find((p) => partOn(recipe, p, info.limits.silent_db)) ??
+    "body";
+  return (
+    <Part key={part} part={part} place={place} voice={voice} layer={layer} recipe={recipe} info={info} />
+  );
+}
+
+/** Numbers that only mean something with a certain kind of part. */
+function shown(part: PartID, id: string, r: Recipe): boolean {
+  const of = (name: string) => id === `${part}.${name}`;
+  if (part === "body") {
+    const driven = r.moves.some((m) => m.at === "body.end_hz" && r.curves.some((c) => c.id === m.by));
+    if (driven && (of("start_hz") || of("fall_ms"))) return false;
+    if (r.body.copies === 1 && (of("detune_ct") || of("spread_percent"))) return false;
+    if (r.body.second_percent === 0 && (of("second_ratio") || of("second_decay_ms"))) return false;
+  }
+  if (r.moves.some((m) => m.at === `${part}.level_db` && r.curves.some((c) => c.id === m.by)))
+    if (of("attack_ms") || of("hold_ms") || of("decay_ms")) return false;
+  if (part === "noise" && r.noise.bursts === 1)
+    if (of("spacing_ms") || of("uneven_percent") || of("burst_step_db") || of("burst_decay_ms")) return false;
+  if (part === "noise" && r.noise.kind !== 5 && of("loop")) return false;
+  if (part === "ring" && r.ring.drop_st === 0 && of("drop_ms")) return false;
+  return true;
+}
+
+function Part({
+  part,
+  place,
+  voice,
+  layer,
+  recipe,
+  info,
+}: {
+  part: PartID;
+  place: Place;
+  voice: Voice;
+  layer: Layer;
+  recipe: Recipe;
+  info: Info;
+}) {
+  const edit = useProject((p) => p.edit);
+  const silent = info.limits.silent_db;
+  const at = layerAt(place.voice, place.layer);
+  const isOn = partOn(recipe, part, silent);
+  const family = info.recipes[info.families.indexOf(voice.family)];
+  const rows = info.tables.recipe.filter((p) => p.part === part);
+  return (
+    <section aria-label={partNames[part]}>
+      <div className="flex items-center">
+        <h2 className="grow text-[15px]">{partNames[part]}</h2>
+        <label className="flex items-center gap-1.5 text-[12px] text-muted">
+          {isOn ? "on" : "off"}
+          <input
+            type="checkbox"
+            className="toggle toggle-xs"
+            aria-label={`${partNames[part]} on`}
+            checked={isOn}
+            onChange={(e) => edit([setNumber(`${at}/${part}.level_db`, e.target.checked ? -6 : silent)])}
+          />
+        </label>
+      </div>
+      {!isOn && <p className="text-[12px] text-muted">{partHints[part]}. Switch it on to hear it.</p>}
+      {isOn &&
+        rows
+          .filter((p) => shown(part, p.id, recipe))
+          .map((p) => (
+            <MovedField
+              key={p.id}
+              place={place}
+              recipe={recipe}
+              param={p}
+              at={p.id}
+              address={at}
+              value={layerValue(layer, p.id)}
+              reset={family ? valueIn(family, p.id) : p.default}
+            />
+          ))}
+      <button
+        type="button"
+        className="press mt-2"
+        onClick={() => edit([{ op: "layer.reset", voice: voice.id, layer: layer.id }])}
+      >
+        Back to the default recipe
+      </button>
+    </section>
+  );
+}
+
+/** The numbers of a table, one under the other. */
+export function Rows({
+  rows,
+  at,
+  of,
+  hints = {},
+}: {
+  rows: Info["tables"]["layer"];
+  at: string;
+  of: object;
+  hints?: Record<string, string>;
+}) {
+  return (
+    <>
+      {rows.map((p) => (
+        <ParamField
+          key={p.id}
+          param={p}
+          at={at}
+          value={valueIn(of, p.id)}
+          hint={hints[p.id] ?? ""}
+          percent={p.id === "pan"}
+          {...(p.unit === "Hz" || p.id.endsWith("decay_ms") ? { digits: 0 } : {})}
+          step={p.scale === "dB" ? 0.5 : 1}
+        />
+      ))}
+    </>
+  );
+}
