@@ -79,7 +79,7 @@ type Snap struct {
 	Colour float64 `json:"colour_hz"`
 	Decay  float64 `json:"decay_ms"`
 	// Sample names the recorded sound whose start it is, of kind "sample".
-	Sample string `json:"sample"`
+	Sample string `json:"blob"`
 }
 
 // SnapKinds are the kinds of snap by number.
@@ -108,7 +108,7 @@ type Noise struct {
 	BurstDecay float64 `json:"burst_decay_ms"`
 	// Sample names the recorded sound of kind "sample", read once or round and
 	// round.
-	Sample string `json:"sample"`
+	Sample string `json:"blob"`
 	Loop   bool   `json:"loop"`
 }
 

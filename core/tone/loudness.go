@@ -185,3 +185,33 @@ func (m *Meter) TakePeak() (left, right float64) {
 	m.peak = [2]float64{}
 	return left, right
 }
+
+// Loudest is the K-weighted loudness of the loudest stretch of so many seconds,
+// LUFS: how loud a one-shot strikes. Silence is -200.
+func Loudest(b *audio.Buffer, seconds float64) float64 {
+	const steps = 10
+	hop := max(int(seconds*float64(b.Rate)/steps), 1)
+	n := b.Frames()/hop + steps + 1
+	energy := make([]float64, n)
+	for c := range b.Channels {
+		padded := make([]float32, n*hop)
+		copy(padded, b.Channels[c])
+		k := newKPair(float64(b.Rate))
+		for i := range energy {
+			sum, _ := k.energies(padded[i*hop:(i+1)*hop], padded[i*hop:(i+1)*hop])
+			energy[i] += sum
+		}
+	}
+	best := 0.0
+	for i := 0; i+steps <= n; i++ {
+		sum := 0.0
+		for _, e := range energy[i : i+steps] {
+			sum += e
+		}
+		best = math.Max(best, sum)
+	}
+	if best == 0 {
+		return -200
+	}
+	return lkfs(best / float64(steps*hop))
+}
