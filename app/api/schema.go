@@ -137,6 +137,8 @@ func name(t reflect.Type) string {
 		return "FileLevel"
 	case "synth.Curve":
 		return "ChartLine"
+	case "stock.Facts":
+		return "SoundFacts"
 	case "match.Job":
 		return "LayerJob"
 	case "mix.Kind":

@@ -174,7 +174,7 @@ func (s *Store) nameOld() error {
 }
 
 // namedBy are the blobs that a project's revisions name, undo and redo
-// included; those of all projects for "".
+// included; those of all projects and of the library for "".
 func (s *Store) namedBy(project string) (map[string]bool, error) {
 	query := s.db.Model(&Revision{}).Where("names != ''").Distinct()
 	if project != "" {
@@ -183,6 +183,13 @@ func (s *Store) namedBy(project string) (map[string]bool, error) {
 	var lists []string
 	if err := query.Pluck("names", &lists).Error; err != nil {
 		return nil, err
+	}
+	if project == "" {
+		var shelf []string
+		if err := s.db.Model(&Item{}).Where("names != ''").Distinct().Pluck("names", &shelf).Error; err != nil {
+			return nil, err
+		}
+		lists = append(lists, shelf...)
 	}
 	out := map[string]bool{}
 	for _, l := range lists {
@@ -194,7 +201,7 @@ func (s *Store) namedBy(project string) (map[string]bool, error) {
 }
 
 // Sweep removes the blobs that nothing names any more, with what was heard in
-// them: no revision of any project, no work under way, nothing in keep. Nobody
+// them: no revision of any project, nothing in the library, no work under way, nothing in keep. Nobody
 // may be about to name a new one meanwhile.
 func (s *Store) Sweep(keep ...string) (removed int, err error) {
 	named, err := s.namedBy("")

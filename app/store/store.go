@@ -86,7 +86,7 @@ func Open(dir string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be opened: %w", err)
 	}
-	if err := db.AutoMigrate(&Project{}, &Revision{}, &Part{}, &Hearing{}, &Profile{}, &Setting{}, &Task{}, &Judgement{}); err != nil {
+	if err := db.AutoMigrate(&Project{}, &Revision{}, &Part{}, &Hearing{}, &Profile{}, &Setting{}, &Task{}, &Judgement{}, &Item{}); err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be brought up to date: %w", err)
 	}
 	s := &Store{db: db, dir: dir}

@@ -95,6 +95,39 @@ export const api = {
     request<Schemas["SliceList"]>("GET", `${at(id)}/references/${ref}/slices`),
   layerFromSlice: (id: string, ref: string, body: Schemas["NewLayer"]) =>
     request<State>("POST", `${at(id)}/references/${ref}/layers`, body),
+  shelf: () => request<Schemas["Shelf"]>("GET", "/api/shelf"),
+  deleteItem: (item: string) => request<object>("DELETE", `/api/shelf/${encodeURIComponent(item)}`),
+  saveCurve: (curve: Schemas["Curve"]) => request<Schemas["ShelfCurve"]>("POST", "/api/shelf/curves", curve),
+  saveKit: (id: string, name: string) => request<Schemas["ShelfKit"]>("POST", `${at(id)}/shelf`, { name }),
+  saveSound: (id: string, voice: string, sound: Schemas["NewShelfSound"]) =>
+    request<Schemas["ShelfSound"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/shelf`, sound),
+  near: (id: string, voice: string) =>
+    request<Schemas["Distances"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/near`),
+  vary: (id: string, voice: string, ask: Schemas["VaryAsk"], signal?: AbortSignal) =>
+    request<Schemas["VariationList"]>(
+      "POST",
+      `${at(id)}/voices/${encodeURIComponent(voice)}/variations`,
+      ask,
+      signal,
+    ),
+  numbered: async (id: string, voice: string, ask: Schemas["Numbered"]) => {
+    const reply = await fetch(`${at(id)}/voices/${encodeURIComponent(voice)}/numbered.zip`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(ask),
+    });
+    if (!reply.ok) {
+      const error = ((await reply.json().catch(() => null)) as Schemas["Failure"] | null)?.error;
+      throw new ApiError(
+        reply.status,
+        error?.code ?? "unknown",
+        error?.message ?? "No files came back. Try again.",
+      );
+    }
+    const name =
+      /filename="([^"]+)"/.exec(reply.headers.get("Content-Disposition") ?? "")?.[1] ?? "sounds.zip";
+    return { name, data: await reply.blob() };
+  },
   borrowAttack: (id: string, voice: string, body: Schemas["Borrowed"]) =>
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/attack`, body),
   layerFromFile: (id: string, voice: string, base: number, file: File) => {

@@ -554,6 +554,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save the kit in the library */
+        post: operations["saveKit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/takes": {
         parameters: {
             query?: never;
@@ -622,6 +639,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices/{voice}/near": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How unlike the sounds of the library are to a voice's */
+        get: operations["near"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/voices/{voice}/numbered.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Variations as WAV files whose numbers go on from the last of their set */
+        post: operations["numbered"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/voices/{voice}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a voice's sound in the library */
+        post: operations["saveSound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/sound": {
         parameters: {
             query?: never;
@@ -633,6 +701,23 @@ export interface paths {
         get: operations["voiceSound"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/voices/{voice}/variations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make variations of a layer's recipe */
+        post: operations["vary"];
         delete?: never;
         options?: never;
         head?: never;
@@ -651,6 +736,57 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The library of sounds, kits and curves: those saved, then those that ship */
+        get: operations["shelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a curve in the library */
+        post: operations["saveCurve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a saved sound, kit or curve out of the library */
+        delete: operations["deleteItem"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1087,6 +1223,12 @@ export interface components {
         /** @description Density is hits per beat by family. */
         Density: {
             density: {
+                [key: string]: number;
+            };
+        };
+        /** @description Distances tell how unlike sounds of the library are, dB, by their ids. */
+        Distances: {
+            distances: {
                 [key: string]: number;
             };
         };
@@ -1725,10 +1867,29 @@ export interface components {
         NewProject: {
             name: string;
         };
+        /** @description NewShelfKit saves a project's kit in the library. */
+        NewShelfKit: {
+            name: string;
+        };
+        /** @description NewShelfSound saves a voice's sound in the library. */
+        NewShelfSound: {
+            /** @description Layers, where there are any, are saved in place of the voice's. */
+            layers: components["schemas"]["Layer"][];
+            name: string;
+            tags: string[];
+        };
         /** @description NextHit is where the next hit of a voice comes after one. */
         NextHit: {
             ms: number;
             tail_db: number;
+        };
+        /** @description Numbered asks for sounds as numbered files. */
+        Numbered: {
+            layer: string;
+            /** @description Recipes are what the voice's layer is in each file; none means as it is. */
+            recipes: components["schemas"]["Recipe"][];
+            /** @description Set is what the files are called; their numbers go on from the last of the set. */
+            set: string;
         };
         /** @description Recording is a reference of some project that others can use. */
         OtherRecording: {
@@ -1864,6 +2025,11 @@ export interface components {
         /** @description Noise is noise through a filter at Colour. */
         RecipeNoise: {
             attack_ms: number;
+            /**
+             * @description Sample names the recorded sound of kind "sample", read once or round and
+             *     round.
+             */
+            blob: string;
             burst_decay_ms: number;
             burst_step_db: number;
             /**
@@ -1882,11 +2048,6 @@ export interface components {
             loop: boolean;
             /** @description Pitch is by how much faster it is read, semitones. */
             pitch_st: number;
-            /**
-             * @description Sample names the recorded sound of kind "sample", read once or round and
-             *     round.
-             */
-            sample: string;
             spacing_ms: number;
             uneven_percent: number;
             width_oct: number;
@@ -2420,6 +2581,37 @@ export interface components {
             /** @description Error is the standard error of DB. */
             stderr_db: number;
         };
+        /** @description Shelf is the library of sounds: those that the user saved, then those that ship. */
+        Shelf: {
+            curves: components["schemas"]["ShelfCurve"][];
+            kits: components["schemas"]["ShelfKit"][];
+            sounds: components["schemas"]["ShelfSound"][];
+        };
+        /** @description ShelfCurve is a curve of the library. */
+        ShelfCurve: {
+            curve: components["schemas"]["Curve"];
+            id: string;
+            own: boolean;
+        };
+        /** @description ShelfKit is a kit of the library. */
+        ShelfKit: {
+            id: string;
+            name: string;
+            own: boolean;
+            tags: string[];
+            voices: components["schemas"]["Voice"][];
+        };
+        /** @description ShelfSound is a sound of the library. */
+        ShelfSound: {
+            facts: components["schemas"]["SoundFacts"];
+            family: components["schemas"]["Family"];
+            id: string;
+            layers: components["schemas"]["Layer"][];
+            name: string;
+            /** @description Own tells that the user saved it. */
+            own: boolean;
+            tags: string[];
+        };
         /** @description Slice is one hit that can be cut out. */
         Slice: {
             /** @description Clean is 0..1: how little of anything else sounds in it. */
@@ -2447,19 +2639,35 @@ export interface components {
         };
         /** @description Snap is the beater or stick at the very start. */
         Snap: {
+            /** @description Sample names the recorded sound whose start it is, of kind "sample". */
+            blob: string;
             colour_hz: number;
             decay_ms: number;
             /** @description Kind is one of SnapKinds. */
             kind: number;
             level_db: number;
-            /** @description Sample names the recorded sound whose start it is, of kind "sample". */
-            sample: string;
         };
         /** @description SoFar is what has been heard in a file that is still being listened to. */
         SoFar: {
             analysis: components["schemas"]["Analysis"];
             name: string;
             wave: components["schemas"]["Peaks"];
+        };
+        /** @description Facts are what is measured of a sound, to find it by. */
+        SoundFacts: {
+            attack_ms: number | null;
+            decay_60db_ms: number | null;
+            fundamental_hz: number | null;
+            /** @description Level is that of its layer, dB, which brings it to the loudness of its family. */
+            level_db: number;
+            /** @description Print is its spectrum over time, for comparing. */
+            print: number[][];
+            spectral_centroid_hz: number | null;
+            /**
+             * @description Wave are the least and the most of 60 parts of its first 600 ms, in percent of
+             *     its peak.
+             */
+            wave: number[][];
         };
         /** @description Spectrogram is a picture of a stretch: level by frequency and time. */
         Spectrogram: {
@@ -2769,6 +2977,27 @@ export interface components {
             base: number;
             project: string;
             reference: string;
+        };
+        /** @description Variation is a recipe like another one. */
+        Variation: {
+            /** @description Distance is how unlike the voice sounds with it, dB. */
+            distance_db: number;
+            facts: components["schemas"]["SoundFacts"];
+            recipe: components["schemas"]["Recipe"];
+        };
+        /** @description VariationList is the answer to asking for variations. */
+        VariationList: {
+            variations: components["schemas"]["Variation"][];
+        };
+        /** @description VaryAsk asks for variations of a voice's layer. */
+        VaryAsk: {
+            count: number;
+            /** @description Groups are of "pitch", "time", "colour", "level". */
+            groups: string[];
+            layer: string;
+            /** @description Percent is how far they go. */
+            percent: number;
+            seed: number;
         };
         /**
          * @description Voice is one drum of a kit and one row on every screen: layers that are struck
@@ -4133,6 +4362,42 @@ export interface operations {
             };
         };
     };
+    saveKit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShelfKit"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfKit"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     addTake: {
         parameters: {
             query?: never;
@@ -4287,6 +4552,116 @@ export interface operations {
             };
         };
     };
+    near: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Distances"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    numbered: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Numbered"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    saveSound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShelfSound"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfSound"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     voiceSound: {
         parameters: {
             query?: never;
@@ -4321,6 +4696,44 @@ export interface operations {
             };
         };
     };
+    vary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VaryAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariationList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     recordings: {
         parameters: {
             query?: {
@@ -4341,6 +4754,97 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RecordingList"];
                 };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    saveCurve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Curve"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfCurve"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    deleteItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             default: {

@@ -77,3 +77,6 @@ export function useVoiceSound(voice: string) {
 }
 
 export const useProfiles = () => useQuery({ queryKey: ["profiles"], queryFn: api.profiles });
+
+/** The library of sounds, kits and curves. */
+export const useShelf = () => useQuery({ queryKey: ["shelf"], queryFn: api.shelf, staleTime: 60_000 });

@@ -7,6 +7,8 @@ export type Shaped = string;
 interface Shaping {
   layer: string;
   item: Shaped;
+  /** What stands in place of the charts. */
+  panel: "charts" | "find" | "many" | "kits";
   /** The unit of the time axis. */
   unit: "ms" | "beats";
   set: (s: Partial<Omit<Shaping, "set">>) => void;
@@ -15,6 +17,7 @@ interface Shaping {
 export const useShaping = create<Shaping>((set) => ({
   layer: "",
   item: "part:body",
+  panel: "charts",
   unit: "ms",
   set: (s) => set(s),
 }));

@@ -14,7 +14,10 @@ import { useShaping } from "../../state/shaping";
 import { useSelection } from "../groove/selection";
 import { Chain } from "./Chain";
 import { Charts } from "./Charts";
+import { Find } from "./Find";
+import { Kits } from "./Kits";
 import { Layers } from "./Layers";
+import { Many } from "./Many";
 import { SoundPanel } from "./SoundPanel";
 import { VoiceBar } from "./VoiceBar";
 
@@ -85,6 +88,36 @@ export function Sounds({ state }: { state: State }) {
             {voiceText(voice, voices)}
           </button>
           <span className="grow" />
+          <fieldset className="flex gap-1.5" aria-label="Library">
+            <button
+              type="button"
+              className="press"
+              aria-pressed={shaping.panel === "many"}
+              disabled={!layer?.recipe}
+              title="Variations of this layer"
+              onClick={() => shaping.set({ panel: shaping.panel === "many" ? "charts" : "many" })}
+            >
+              Make many
+            </button>
+            <button
+              type="button"
+              className="press"
+              aria-pressed={shaping.panel === "find"}
+              title="Other sounds for this voice"
+              onClick={() => shaping.set({ panel: shaping.panel === "find" ? "charts" : "find" })}
+            >
+              Find
+            </button>
+            <button
+              type="button"
+              className="press"
+              aria-pressed={shaping.panel === "kits"}
+              title="Other kits for this pattern"
+              onClick={() => shaping.set({ panel: shaping.panel === "kits" ? "charts" : "kits" })}
+            >
+              Kits
+            </button>
+          </fieldset>
           {layer?.recipe && <NoteBox voice={voice} layer={layer} />}
           <Choice
             label="Time in"
@@ -96,26 +129,35 @@ export function Sounds({ state }: { state: State }) {
             onChange={(unit) => shaping.set({ unit })}
           />
         </div>
-        <Layers
-          voice={voice}
-          chosen={layer}
-          onChoose={(id) => shaping.set({ layer: id })}
-          sound={sound}
-          isFetching={isFetching}
-          info={info}
-        />
-        {layer?.recipe && info && (
-          <Chain place={{ voice: voice.id, layer: layer.id }} recipe={layer.recipe} info={info} />
+        {shaping.panel === "find" && <Find key={voice.id} voice={voice} />}
+        {shaping.panel === "many" && layer?.recipe && (
+          <Many key={voice.id + layer.id} voice={voice} layer={layer} />
         )}
-        <div ref={ref}>
-          {width > 0 && sound && <Charts voice={voice} layer={layer} sound={sound} width={width} />}
-        </div>
-        {!sound && (
-          <p className="rowbox flex h-[120px] items-center justify-center text-muted" role="status">
-            {error ? error.message : `Rendering and measuring ${voice.name}…`}
-          </p>
+        {shaping.panel === "kits" && <Kits />}
+        {(shaping.panel === "charts" || (shaping.panel === "many" && !layer?.recipe)) && (
+          <>
+            <Layers
+              voice={voice}
+              chosen={layer}
+              onChoose={(id) => shaping.set({ layer: id })}
+              sound={sound}
+              isFetching={isFetching}
+              info={info}
+            />
+            {layer?.recipe && info && (
+              <Chain place={{ voice: voice.id, layer: layer.id }} recipe={layer.recipe} info={info} />
+            )}
+            <div ref={ref}>
+              {width > 0 && sound && <Charts voice={voice} layer={layer} sound={sound} width={width} />}
+            </div>
+            {!sound && (
+              <p className="rowbox flex h-[120px] items-center justify-center text-muted" role="status">
+                {error ? error.message : `Rendering and measuring ${voice.name}…`}
+              </p>
+            )}
+            {layer?.recipe && <CurveActions voice={voice} layer={layer} />}
+          </>
         )}
-        {layer?.recipe && <CurveActions voice={voice} layer={layer} />}
       </main>
       <SoundPanel voice={voice} layer={layer} sound={sound} info={info} />
     </>

@@ -1,0 +1,42 @@
+package store
+
+import (
+	"time"
+
+	"gorm.io/gorm/clause"
+)
+
+// Item is something of the user's own in the library: a sound, a kit or a curve, as
+// JSON, with the blobs that it names.
+type Item struct {
+	ID        string `gorm:"primaryKey"`
+	Kind      string `gorm:"index"`
+	Data      []byte
+	Names     *string
+	CreatedAt time.Time
+}
+
+// PutItem saves an item, or replaces the one with its id.
+func (s *Store) PutItem(id, kind string, data []byte) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return told(s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data", "names"})}).
+		Create(&Item{ID: id, Kind: kind, Data: data, Names: namesIn(data)}).Error)
+}
+
+// Items lists the saved items of a kind, the newest first.
+func (s *Store) Items(kind string) ([]Item, error) {
+	out := []Item{}
+	return out, told(s.db.Order("created_at desc, id").Find(&out, "kind = ?", kind).Error)
+}
+
+// DeleteItem removes a saved item.
+func (s *Store) DeleteItem(id string) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	res := s.db.Delete(&Item{}, "id = ?", id)
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return told(res.Error)
+}

@@ -1,0 +1,313 @@
+package workshop
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"jubrak/app/store"
+	"jubrak/core/deliver"
+	"jubrak/core/format"
+	"jubrak/core/sound"
+	"jubrak/core/stock"
+	"jubrak/core/tone"
+)
+
+// Kinds of things in the library.
+const (
+	shelfSound = "sound"
+	shelfKit   = "kit"
+	shelfCurve = "curve"
+)
+
+// ShelfSound is a sound of the library.
+type ShelfSound struct {
+	ID     string        `json:"id"`
+	Name   string        `json:"name"`
+	Family sound.Family  `json:"family"`
+	Tags   []string      `json:"tags"`
+	Layers []sound.Layer `json:"layers"`
+	Facts  stock.Facts   `json:"facts"`
+	// Own tells that the user saved it.
+	Own bool `json:"own"`
+}
+
+// ShelfKit is a kit of the library.
+type ShelfKit struct {
+	ID     string        `json:"id"`
+	Name   string        `json:"name"`
+	Tags   []string      `json:"tags"`
+	Voices []sound.Voice `json:"voices"`
+	Own    bool          `json:"own"`
+}
+
+// ShelfCurve is a curve of the library.
+type ShelfCurve struct {
+	ID    string      `json:"id"`
+	Curve sound.Curve `json:"curve"`
+	Own   bool        `json:"own"`
+}
+
+// Shelf is the library of sounds: those that the user saved, then those that ship.
+type Shelf struct {
+	Sounds []ShelfSound `json:"sounds"`
+	Kits   []ShelfKit   `json:"kits"`
+	Curves []ShelfCurve `json:"curves"`
+}
+
+// curves that ship, by what they are for.
+var curves = []ShelfCurve{
+	shipped("fall", "Quick fall", sound.MS, -1, 0, 0, 1, 0.6, 120, 0, 0),
+	shipped("spike", "Double spike", sound.MS, -1, 0, 0, 1, 0, 5, 0.3, 0, 11, 0.8, 0.3, 60, 0, 0),
+	shipped("swell", "Swell", sound.MS, -1, 0, 0, 0, -0.5, 180, 1, 0.4, 420, 0, 0),
+	shipped("sixteenths", "Sixteenths", sound.Beats, 0, 4, 0, 0.3, 0.5, 0.05, 1, 0.4, 0.25, 0.3, 0),
+	shipped("quarter", "Quarter, ducked", sound.Beats, -1, 0, 0, 0, -0.4, 0.75, 1, 0, 1, 1, 0),
+	shipped("claps", "Uneven claps", sound.MS, -1, 0, 0, 1, 0.7, 8, 0.35, -0.4, 10, 1, 0.7, 21, 0.35, -0.4, 23, 1, 0.4, 200, 0, 0),
+}
+
+func shipped(id, name string, unit sound.Unit, round int, lasts float64, points ...float64) ShelfCurve {
+	c := sound.Curve{ID: id, Name: name, Unit: unit, Round: round, Lasts: lasts}
+	for i := 0; i < len(points); i += 3 {
+		c.Points = append(c.Points, sound.CurvePoint{At: points[i], Value: points[i+1], Bend: points[i+2]})
+	}
+	return ShelfCurve{ID: id, Curve: c}
+}
+
+// Shelf lists the library.
+func (s *Workshop) Shelf() (*Shelf, error) {
+	out := &Shelf{Sounds: []ShelfSound{}, Kits: []ShelfKit{}, Curves: []ShelfCurve{}}
+	if err := own(s.Store, shelfSound, &out.Sounds); err != nil {
+		return nil, err
+	}
+	if err := own(s.Store, shelfKit, &out.Kits); err != nil {
+		return nil, err
+	}
+	if err := own(s.Store, shelfCurve, &out.Curves); err != nil {
+		return nil, err
+	}
+	for _, of := range stock.Sounds() {
+		facts, _ := stock.Known(of.ID)
+		out.Sounds = append(out.Sounds, ShelfSound{ID: of.ID, Name: of.Name, Family: of.Family, Tags: of.Tags, Layers: of.Layers, Facts: facts})
+	}
+	for _, k := range stock.Kits() {
+		out.Kits = append(out.Kits, ShelfKit{ID: k.ID, Name: k.Name, Tags: k.Tags, Voices: k.Voices})
+	}
+	out.Curves = append(out.Curves, curves...)
+	return out, nil
+}
+
+// own reads the saved items of a kind; what cannot be read is left out.
+func own[T any](st *store.Store, kind string, to *[]T) error {
+	items, err := st.Items(kind)
+	for _, i := range items {
+		var v T
+		if json.Unmarshal(i.Data, &v) == nil {
+			*to = append(*to, v)
+		}
+	}
+	return err
+}
+
+func (s *Workshop) putItem(id, kind string, v any) error {
+	data, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	return s.Store.PutItem(id, kind, data)
+}
+
+// named checks the name of something to be saved.
+func named(name string) (string, error) {
+	name = strings.TrimSpace(name)
+	if name == "" || len([]rune(name)) > sound.MaxName {
+		return "", &Refusal{Code: "invalid", Message: fmt.Sprintf("A name has 1 to %d letters.", sound.MaxName)}
+	}
+	return name, nil
+}
+
+// SaveSound keeps a voice's sound in the library. Layers, where they are given, are
+// kept in place of the voice's.
+func (s *Workshop) SaveSound(id, voice, name string, tags []string, layers []sound.Layer) (*ShelfSound, error) {
+	name, err := named(name)
+	if err != nil {
+		return nil, err
+	}
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	v := st.Document.Kit.Voice(voice)
+	if v == nil {
+		return nil, store.ErrNotFound
+	}
+	of := *v
+	if len(layers) > 0 {
+		of.Layers = layers
+	}
+	if err := (&sound.Kit{Voices: []sound.Voice{of}}).Validate(); err != nil {
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
+	}
+	out := &ShelfSound{ID: NewID(), Name: name, Family: of.Family, Tags: append([]string{}, tags...), Layers: of.Layers, Own: true}
+	out.Facts = stock.Measure(&of, s.samples(&st.Document))
+	return out, s.putItem(out.ID, shelfSound, out)
+}
+
+// SaveKit keeps a project's kit in the library.
+func (s *Workshop) SaveKit(id, name string) (*ShelfKit, error) {
+	name, err := named(name)
+	if err != nil {
+		return nil, err
+	}
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	out := &ShelfKit{ID: NewID(), Name: name, Tags: []string{}, Voices: st.Document.Kit.Voices, Own: true}
+	return out, s.putItem(out.ID, shelfKit, out)
+}
+
+// SaveCurve keeps a curve in the library.
+func (s *Workshop) SaveCurve(c sound.Curve) (*ShelfCurve, error) {
+	if err := c.Validate(); err != nil {
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
+	}
+	out := &ShelfCurve{ID: NewID(), Curve: c, Own: true}
+	return out, s.putItem(out.ID, shelfCurve, out)
+}
+
+// Near tells how unlike each sound of the library is to a voice's, dB, by id.
+func (s *Workshop) Near(id, voice string) (map[string]float64, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	v := st.Document.Kit.Voice(voice)
+	if v == nil {
+		return nil, store.ErrNotFound
+	}
+	print := tone.PrintOf(deliver.Shot(v, s.samples(&st.Document), st.Document.Stroke()))
+	shelf, err := s.Shelf()
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]float64{}
+	for i := range shelf.Sounds {
+		out[shelf.Sounds[i].ID] = math.Round(10*print.Distance(shelf.Sounds[i].Facts.Print)) / 10
+	}
+	return out, nil
+}
+
+// VaryAsk asks for variations of a voice's layer.
+type VaryAsk struct {
+	Layer string `json:"layer"`
+	Count int    `json:"count"`
+	// Percent is how far they go.
+	Percent float64 `json:"percent"`
+	// Groups are of "pitch", "time", "colour", "level".
+	Groups []string `json:"groups"`
+	Seed   int64    `json:"seed"`
+}
+
+// Variation is a recipe like another one.
+type Variation struct {
+	Recipe sound.Recipe `json:"recipe"`
+	Facts  stock.Facts  `json:"facts"`
+	// Distance is how unlike the voice sounds with it, dB.
+	Distance float64 `json:"distance_db"`
+}
+
+// MostVariations is how many are made at a time.
+const MostVariations = 48
+
+// Vary makes variations of a layer's recipe, each measured with the voice's other
+// layers.
+func (s *Workshop) Vary(id, voice string, ask VaryAsk) ([]Variation, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	v := st.Document.Kit.Voice(voice)
+	if v == nil || v.Layer(ask.Layer) == nil || v.Layer(ask.Layer).Recipe == nil {
+		return nil, store.ErrNotFound
+	}
+	if ask.Count < 1 || ask.Count > MostVariations || !(ask.Percent >= 0 && ask.Percent <= 100) {
+		return nil, &Refusal{Code: "invalid", Message: fmt.Sprintf("Ask for 1 to %d variations, 0 to 100 %% away.", MostVariations)}
+	}
+	samples := s.samples(&st.Document)
+	was := tone.PrintOf(deliver.Shot(v, samples, st.Document.Stroke()))
+	out := make([]Variation, 0, ask.Count)
+	for _, r := range stock.Vary(*v.Layer(ask.Layer).Recipe, ask.Count, ask.Percent, ask.Groups, uint64(ask.Seed)) {
+		with := *v
+		with.Layers = slices.Clone(v.Layers)
+		with.Layer(ask.Layer).Recipe = &r
+		facts := stock.Measure(&with, samples)
+		out = append(out, Variation{Recipe: r, Facts: facts, Distance: math.Round(10*was.Distance(facts.Print)) / 10})
+	}
+	return out, nil
+}
+
+// Numbered asks for sounds as numbered files.
+type Numbered struct {
+	// Set is what the files are called; their numbers go on from the last of the set.
+	Set   string `json:"set"`
+	Layer string `json:"layer"`
+	// Recipes are what the voice's layer is in each file; none means as it is.
+	Recipes []sound.Recipe `json:"recipes"`
+}
+
+// WriteNumbered writes a voice with each of some recipes as numbered WAV files in a
+// zip, and tells the numbers.
+func (s *Workshop) WriteNumbered(w io.Writer, id, voice string, ask Numbered) (first, last int, err error) {
+	name, err := named(ask.Set)
+	if err != nil {
+		return 0, 0, err
+	}
+	st, err := s.Open(id)
+	if err != nil {
+		return 0, 0, err
+	}
+	v := st.Document.Kit.Voice(voice)
+	if v == nil || len(ask.Recipes) == 0 || v.Layer(ask.Layer) == nil {
+		return 0, 0, store.ErrNotFound
+	}
+	setting := "numbers/" + strings.ToLower(name)
+	data, err := s.Store.Setting(setting)
+	if err != nil {
+		return 0, 0, err
+	}
+	last, _ = strconv.Atoi(string(data))
+	first = last + 1
+	samples := s.samples(&st.Document)
+	z := zip.NewWriter(w)
+	for i := range ask.Recipes {
+		if err := ask.Recipes[i].Validate(); err != nil {
+			return 0, 0, &Refusal{Code: "invalid", Message: Sentence(err)}
+		}
+		with := *v
+		with.Layers = slices.Clone(v.Layers)
+		with.Layer(ask.Layer).Recipe = &ask.Recipes[i]
+		b := deliver.Shot(&with, samples, st.Document.Stroke())
+		var wav bytes.Buffer
+		if err := format.WriteWAV(&wav, b, format.WAV24); err != nil {
+			return 0, 0, err
+		}
+		last++
+		f, err := z.Create(fmt.Sprintf("%s-%03d.wav", deliver.FileName(name), last))
+		if err == nil {
+			_, err = f.Write(wav.Bytes())
+		}
+		if err != nil {
+			return 0, 0, err
+		}
+	}
+	if err := z.Close(); err != nil {
+		return 0, 0, err
+	}
+	return first, last, s.Store.PutSetting(setting, []byte(strconv.Itoa(last)))
+}

@@ -1,0 +1,241 @@
+// Find: the sounds of the library by words, tags, family and what they measure, heard
+// in the voice's place while the groove plays.
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Trash2 } from "lucide-react";
+import { useMemo, useState } from "react";
+import { api, type Schemas, type Voice } from "../../api/client";
+import { familyName, Glyph, hue } from "../../parts/family";
+import { noteText, num } from "../../parts/format";
+import { useProject } from "../../state/project";
+import { useInfo, useShelf } from "../../state/queries";
+import { useShaping } from "../../state/shaping";
+import { HearList, PercentWave } from "./HearList";
+import { usePreview } from "./usePreview";
+
+type Sound = Schemas["ShelfSound"];
+
+const orders = {
+  near: "most like this one",
+  dark: "darkest first",
+  bright: "brightest first",
+  short: "shortest first",
+  long: "longest first",
+  pitch: "near a pitch",
+  name: "by name",
+} as const;
+type Order = keyof typeof orders;
+
+export function Find({ voice }: { voice: Voice }) {
+  const shelf = useShelf().data;
+  const families = useInfo().data?.families ?? [];
+  const id = useProject((p) => p.state?.id) ?? "";
+  const tell = useProject((p) => p.tell);
+  const client = useQueryClient();
+  const show = useShaping((s) => s.set);
+  const preview = usePreview(voice);
+  const [words, setWords] = useState("");
+  const [family, setFamily] = useState<string>(voice.family);
+  const [order, setOrder] = useState<Order>("near");
+  const [hz, setHz] = useState(200);
+  const [chosen, setChosen] = useState("");
+  const [name, setName] = useState("");
+  // Of the sound that was there when the list was opened.
+  const near = useQuery({
+    queryKey: ["near", id, voice.id, preview.before],
+    queryFn: () => api.near(id, voice.id),
+    staleTime: Number.POSITIVE_INFINITY,
+  }).data?.distances;
+  const list = useMemo(() => {
+    const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
+    const found = (shelf?.sounds ?? []).filter(
+      (s) =>
+        (family === "" || s.family === family) &&
+        asked.every((w) =>
+          [s.name, familyName(s.family), ...s.tags].some((t) => t.toLowerCase().includes(w)),
+        ),
+    );
+    const by: Record<Order, (s: Sound) => number | string> = {
+      near: (s) => near?.[s.id] ?? 99,
+      dark: (s) => s.facts.spectral_centroid_hz ?? 1e6,
+      bright: (s) => -(s.facts.spectral_centroid_hz ?? 0),
+      short: (s) => s.facts.decay_60db_ms ?? 1e6,
+      long: (s) => -(s.facts.decay_60db_ms ?? 0),
+      pitch: (s) => (s.facts.fundamental_hz ? Math.abs(Math.log2(s.facts.fundamental_hz / hz)) : 1e6),
+      name: (s) => s.name.toLowerCase(),
+    };
+    const key = by[order];
+    return found.sort((a, b) => (key(a) < key(b) ? -1 : key(a) > key(b) ? 1 : 0));
+  }, [shelf, words, family, order, hz, near]);
+  const tags = useMemo(() => {
+    const count: Record<string, number> = {};
+    for (const s of shelf?.sounds ?? []) for (const t of s.tags) count[t] = (count[t] ?? 0) + 1;
+    return Object.keys(count)
+      .sort((a, b) => (count[b] ?? 0) - (count[a] ?? 0))
+      .slice(0, 14);
+  }, [shelf]);
+  const close = () => show({ panel: "charts" });
+  const save = async () => {
+    try {
+      await api.saveSound(id, voice.id, { name: name.trim() || voice.name, tags: [], layers: [] });
+      tell(`${name.trim() || voice.name} is in the library.`, "info");
+      setName("");
+      await client.invalidateQueries({ queryKey: ["shelf"] });
+    } catch (e) {
+      tell((e as Error).message);
+    }
+  };
+  const toggle = (tag: string) => {
+    const all = words.split(/\s+/).filter(Boolean);
+    setWords((all.includes(tag) ? all.filter((w) => w !== tag) : [...all, tag]).join(" "));
+  };
+  return (
+    <section className="flex min-h-0 grow flex-col gap-1.5" aria-label="Find a sound">
+      <div className="flex flex-wrap items-center gap-2">
+        <input
+          className="press h-8 w-[220px] cursor-text px-2"
+          type="search"
+          aria-label="Words"
+          placeholder="short hard, brush, bell…"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+        />
+        <select
+          className="press h-8 px-1.5 text-[13px]"
+          aria-label="Family"
+          value={family}
+          onChange={(e) => setFamily(e.target.value)}
+        >
+          <option value="">every family</option>
+          {families.map((f) => (
+            <option key={f} value={f}>
+              {familyName(f)}
+            </option>
+          ))}
+        </select>
+        <select
+          className="press h-8 px-1.5 text-[13px]"
+          aria-label="Order"
+          value={order}
+          onChange={(e) => setOrder(e.target.value as Order)}
+        >
+          {Object.entries(orders).map(([k, text]) => (
+            <option key={k} value={k}>
+              {text}
+            </option>
+          ))}
+        </select>
+        {order === "pitch" && (
+          <label className="flex items-center gap-1 text-[12px] text-muted">
+            near
+            <input
+              className="press num h-8 w-[64px] cursor-text px-1.5"
+              aria-label="Pitch, Hz"
+              type="number"
+              min={20}
+              max={8000}
+              value={hz}
+              onChange={(e) => setHz(Math.max(Number(e.target.value), 20))}
+            />
+            Hz
+          </label>
+        )}
+        <span className="grow text-right text-[12px] text-muted">{list.length} sounds</span>
+        <button type="button" className="press" onClick={close}>
+          Done
+        </button>
+      </div>
+      <div className="flex flex-wrap gap-1">
+        {tags.map((t) => (
+          <button
+            key={t}
+            type="button"
+            className={`press h-6 px-2 text-[12px] ${words.split(/\s+/).includes(t) ? "bg-row!" : ""}`}
+            aria-pressed={words.split(/\s+/).includes(t)}
+            onClick={() => toggle(t)}
+          >
+            {t}
+          </button>
+        ))}
+      </div>
+      {list.length === 0 && (
+        <p className="rowbox px-3 py-4 text-[13px] text-muted">
+          {shelf ? "No sound has all of this. Take a word or the family away." : "Opening the library…"}
+        </p>
+      )}
+      <HearList
+        label="Sounds of the library"
+        items={list}
+        id={(s) => s.id}
+        chosen={chosen}
+        onChoose={(s) => {
+          setChosen(s.id);
+          preview.hear(s.layers, s.name);
+        }}
+        onTake={() => {
+          preview.take();
+          close();
+        }}
+        onBack={() => {
+          preview.back();
+          close();
+        }}
+      >
+        {(s) => (
+          <div className="flex items-center gap-3">
+            <Glyph family={s.family} size={15} />
+            <span className="w-[130px] truncate font-semibold">{s.name}</span>
+            <PercentWave points={s.facts.wave} colour={hue(s.family)} />
+            <span className="grow truncate text-[12px] text-muted">
+              {s.own ? "mine" : ""} {s.tags.join(", ")}
+            </span>
+            <span className="num w-[70px] text-right text-[12px]">
+              {s.facts.fundamental_hz ? noteText(s.facts.fundamental_hz).split(" ")[0] : "–"}
+            </span>
+            <span className="num w-[64px] text-right text-[12px]">{num(s.facts.decay_60db_ms, 0)} ms</span>
+            <span className="num w-[76px] text-right text-[12px]">
+              {num(s.facts.spectral_centroid_hz, 0)} Hz
+            </span>
+            <span
+              className="num w-[64px] text-right text-[12px]"
+              title="How unlike it sounds to what was there: 0 is the same"
+            >
+              {near ? `${num(near[s.id] ?? 0)} dB` : ""}
+            </span>
+            <span className="w-[26px]">
+              {s.own && (
+                <button
+                  type="button"
+                  className="cursor-pointer"
+                  aria-label={`Take ${s.name} out of the library`}
+                  onClick={async (e) => {
+                    e.stopPropagation();
+                    await api.deleteItem(s.id).catch((err: Error) => tell(err.message));
+                    await client.invalidateQueries({ queryKey: ["shelf"] });
+                  }}
+                >
+                  <Trash2 size={13} />
+                </button>
+              )}
+            </span>
+          </div>
+        )}
+      </HearList>
+      <div className="flex items-center gap-2 text-[12px] text-muted">
+        <span className="grow">
+          ↑ ↓ hear it in {voice.name}'s place while the groove plays; Enter takes it, Escape brings back what
+          was there.
+        </span>
+        <input
+          className="press h-8 w-[150px] cursor-text px-2 text-[13px]"
+          aria-label="Name in the library"
+          placeholder={voice.name}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <button type="button" className="press" onClick={() => void save()}>
+          Save {voice.name}
+        </button>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,91 @@
+// Kits: taken whole from the library, while the groove plays; lanes follow by family.
+import { useQueryClient } from "@tanstack/react-query";
+import { Trash2 } from "lucide-react";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { Glyph } from "../../parts/family";
+import { useProject } from "../../state/project";
+import { useShelf } from "../../state/queries";
+import { useShaping } from "../../state/shaping";
+
+export function Kits() {
+  const shelf = useShelf().data;
+  const id = useProject((p) => p.state?.id) ?? "";
+  const project = useProject((p) => p.state?.document.name) ?? "";
+  const edit = useProject((p) => p.edit);
+  const tell = useProject((p) => p.tell);
+  const client = useQueryClient();
+  const show = useShaping((s) => s.set);
+  const [name, setName] = useState("");
+  const save = async () => {
+    try {
+      await api.saveKit(id, name.trim() || project);
+      tell(`The kit ${name.trim() || project} is in the library.`, "info");
+      setName("");
+      await client.invalidateQueries({ queryKey: ["shelf"] });
+    } catch (e) {
+      tell((e as Error).message);
+    }
+  };
+  return (
+    <section className="flex min-h-0 grow flex-col gap-2" aria-label="Kits">
+      <div className="flex items-center gap-2">
+        <p className="grow text-[13px] text-muted">
+          The pattern stays and lands on the drum of the same family; what finds no place is told. Ctrl Z
+          brings this kit back.
+        </p>
+        <input
+          className="press h-8 w-[170px] cursor-text px-2 text-[13px]"
+          aria-label="Name of the kit"
+          placeholder={project}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <button type="button" className="press" onClick={() => void save()}>
+          Save this kit
+        </button>
+        <button type="button" className="press" onClick={() => show({ panel: "charts" })}>
+          Done
+        </button>
+      </div>
+      <ul className="grid grid-cols-2 gap-2 max-[1160px]:grid-cols-1">
+        {(shelf?.kits ?? []).map((k) => (
+          <li key={k.id} className="rowbox flex flex-col gap-1 px-3 py-2">
+            <div className="flex items-center gap-2">
+              <span className="grow font-semibold">{k.name}</span>
+              <span className="text-[12px] text-muted">{k.own ? "mine" : k.tags.join(", ")}</span>
+              {k.own && (
+                <button
+                  type="button"
+                  className="cursor-pointer"
+                  aria-label={`Take the kit ${k.name} out of the library`}
+                  onClick={async () => {
+                    await api.deleteItem(k.id).catch((e: Error) => tell(e.message));
+                    await client.invalidateQueries({ queryKey: ["shelf"] });
+                  }}
+                >
+                  <Trash2 size={13} />
+                </button>
+              )}
+              <button
+                type="button"
+                className="press"
+                aria-label={`Take the kit ${k.name}`}
+                onClick={() => edit([{ op: "kit.set", voices: k.voices, title: k.name }])}
+              >
+                Take it
+              </button>
+            </div>
+            <div className="flex flex-wrap gap-x-3 gap-y-0.5 text-[12px] text-muted">
+              {k.voices.map((v) => (
+                <span key={v.id} className="flex items-center gap-1">
+                  <Glyph family={v.family} size={13} /> {v.name}
+                </span>
+              ))}
+            </div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,40 @@
+// Hearing other sounds in a voice's place before one is taken: all that is tried is
+// one step of the history, and Escape brings back what was there.
+import { useEffect, useRef } from "react";
+import type { Layer, Voice } from "../../api/client";
+import { monitor, useMonitor } from "../../live/monitor";
+import { newGesture, useProject } from "../../state/project";
+
+export function usePreview(voice: Voice) {
+  const edit = useProject((p) => p.edit);
+  const was = useRef<{ voice: string; layers: Layer[]; gesture: string; tried: boolean } | null>(null);
+  if (was.current?.voice !== voice.id)
+    was.current = { voice: voice.id, layers: voice.layers, gesture: newGesture(), tried: false };
+  const begin = was.current;
+  // Leaving without a word keeps what is heard.
+  useEffect(() => {
+    return () => {
+      was.current = null;
+    };
+  }, []);
+  return {
+    hear: (layers: Layer[], title: string) => {
+      begin.tried = true;
+      edit([{ op: "voice.sound", voice: voice.id, layers, title }], begin.gesture);
+      if (!useMonitor.getState().playing) setTimeout(() => void monitor.strike(voice.id), 120);
+    },
+    /** What is heard is what the next try is set against. */
+    take: () => {
+      was.current = null;
+    },
+    back: () => {
+      if (begin.tried)
+        edit(
+          [{ op: "voice.sound", voice: voice.id, layers: begin.layers, title: "as it was" }],
+          begin.gesture,
+        );
+      was.current = null;
+    },
+    before: begin.layers,
+  };
+}
