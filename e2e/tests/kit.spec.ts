@@ -15,7 +15,7 @@ test("voices are added, named, filed, moved, copied and removed, and lanes follo
   await name.press("Enter");
   await page.getByLabel("Family of the voice").selectOption("rim");
   await saved(page);
-  await page.getByRole("button", { name: "Voice", exact: true }).click();
+  await page.getByRole("button", { name: "This voice" }).click();
   await page.getByRole("menuitem", { name: /^Move up/ }).click();
   await saved(page);
   expect((await voicesOf(server)).map((v) => v.id)).toEqual(["kick", "snare", "hat", "open", "clap", "808"]);
@@ -27,7 +27,7 @@ test("voices are added, named, filed, moved, copied and removed, and lanes follo
   await expect(page.locator('[data-lane="clap"]')).toHaveAttribute("aria-label", /^Slap lane/);
   await page.keyboard.press("2");
   await page.getByRole("tab", { name: "Kick" }).click();
-  await page.getByRole("button", { name: "Voice", exact: true }).click();
+  await page.getByRole("button", { name: "This voice" }).click();
   await page.getByRole("menuitem", { name: /^Duplicate/ }).click();
   await expect(page.getByRole("tab", { name: "Kick 2" })).toBeVisible();
   await saved(page);
@@ -35,7 +35,7 @@ test("voices are added, named, filed, moved, copied and removed, and lanes follo
   expect(doc.groove.lanes[1].voice).toBe("kick2");
   expect(doc.groove.lanes[1].hits.length).toBe(doc.groove.lanes[0].hits.length);
   await page.getByRole("tab", { name: "Slap" }).click();
-  await page.getByRole("button", { name: "Voice", exact: true }).click();
+  await page.getByRole("button", { name: "This voice" }).click();
   await page.getByRole("menuitem", { name: /^Remove/ }).click();
   await expect(page.getByRole("tab", { name: "Slap" })).toHaveCount(0);
 });
@@ -67,7 +67,7 @@ test("a kit without voices says what to do, and comes back", async ({ page, serv
   await openView(page, server, "sounds");
   for (const name of ["Kick", "Snare", "Hat", "Open hat", "808"]) {
     await expect(page.getByLabel("Name of the voice")).toHaveValue(name);
-    await page.getByRole("button", { name: "Voice", exact: true }).click();
+    await page.getByRole("button", { name: "This voice" }).click();
     await page.getByRole("menuitem", { name: /^Remove/ }).click();
     await saved(page);
   }

@@ -340,7 +340,7 @@ test("a saved profile keeps the tones of its drums, to build towards and to comp
   const tones = page.getByRole("table", { name: "Tones" });
   await expect(tones.getByRole("row", { name: /Kick/ })).toContainText(/5\d( to \d+)?/);
   await page.keyboard.press("2");
-  await expect(page.locator('[data-target="Decay, 60 dB"]')).toContainText(/\d+.* ms/);
+  await expect(page.locator('[data-target="Decay, 60 dB"]')).toContainText(/\d+/);
   await page.keyboard.press("4");
   await expect(page.getByText("Kick: decay").or(page.getByRole("cell", { name: "Decay", exact: true })).first()).toBeVisible();
 });
@@ -376,7 +376,7 @@ test("slices: cut, taken away as WAV, and made the target that stands in Sounds"
   await page.getByRole("button", { name: "make it the target" }).first().click();
   await expect(page.getByRole("button", { name: "the target", exact: true })).toBeVisible();
   await page.keyboard.press("2");
-  await expect(page.locator('[data-target="Fundamental"]')).toContainText(/5\d\.\d Hz/);
+  await expect(page.locator('[data-target="Fundamental"]')).toContainText(/5\d\.\d/);
   await page.getByRole("button", { name: "no target" }).click();
   await expect(page.locator('[data-target="Fundamental"]')).toHaveCount(0);
 });

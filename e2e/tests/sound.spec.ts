@@ -1,3 +1,4 @@
+import type { Page } from "@playwright/test";
 import { documentOf, expect, openView, saved, test } from "./base.js";
 import { carried, listen, quiet, sounding, tap } from "./tap.js";
 
@@ -135,13 +136,18 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
   await expect(page.getByRole("group", { name: "Layer stick" })).toBeVisible();
 });
 
+const addSynth = async (page: Page) => {
+  await page.getByRole("button", { name: "Add a layer" }).click();
+  await page.getByRole("menuitem", { name: "A synth" }).click();
+  await expect(page.getByRole("group", { name: "Layer Synth 2" })).toBeVisible();
+};
+
 test("several synthesized layers sound together, and each has its own numbers", async ({ page, server }) => {
   await openView(page, server, "sounds");
-  await page.getByRole("button", { name: "Add a synth" }).click();
-  await expect(page.getByRole("group", { name: "Layer Synth 2" })).toBeVisible();
-  await expect(page.getByRole("heading", { name: "Layer Synth 2" }), "what was added is to be shaped").toBeVisible();
+  await addSynth(page);
+  await expect(page.getByRole("button", { name: "Shape Synth 2" }), "what was added is to be shaped").toHaveAttribute("aria-pressed", "true");
   await page.getByRole("button", { name: "Shape Drum" }).click();
-  await expect(page.getByRole("heading", { name: "Layer Drum" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Shape Drum" })).toHaveAttribute("aria-pressed", "true");
   await page.getByRole("button", { name: "Shape Synth 2" }).click();
   const decay = page.getByLabel("Recipe").getByRole("spinbutton", { name: "Decay" }).first();
   await decay.fill("90");
@@ -166,7 +172,7 @@ test("several synthesized layers sound together, and each has its own numbers", 
 test("layers that cancel say so, and are aligned in one action", async ({ page, server }) => {
   await openView(page, server, "sounds");
   await page.getByRole("tab", { name: "Snare" }).click();
-  await page.getByRole("button", { name: "Add a synth" }).click();
+  await addSynth(page);
   const layers = page.getByRole("region", { name: "Layers" });
   await page.getByRole("group", { name: "Layer Synth 2" }).getByRole("button", { name: "Flip" }).click();
   await expect(layers.getByText(/^Together −\d+ dB at/)).toBeVisible();

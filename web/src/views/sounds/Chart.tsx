@@ -58,6 +58,7 @@ export function Chart(p: {
         width={inner + axis + right}
         height={p.height}
         viewBox={`-${axis} 0 ${inner + axis + right} ${p.height}`}
+        role={p.handles.length > 0 ? "group" : "img"}
         aria-label={`${p.title} over time`}
         onDoubleClick={(e) => {
           const r = svg.current?.getBoundingClientRect();

@@ -81,6 +81,7 @@ export function VoiceBar({ voices, voice }: { voices: Voice[]; voice: Voice | un
           </button>
           <Menu
             label="Voice"
+            name="This voice"
             right
             items={[
               {

@@ -1,0 +1,83 @@
+package main
+
+import (
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/sound"
+)
+
+// A sound from a family with values set, measured, varied, listed and found again.
+func TestSoundsFromTheCommandLine(t *testing.T) {
+	dir := t.TempDir()
+	wav, recipe := filepath.Join(dir, "kick.wav"), filepath.Join(dir, "kick.json")
+	status, _ := call(t, "sound", "new", "--family", "kick", "--set", "body.end_hz=46", "--set", "steps/drive1/level_db=-1", "--out", wav, "--recipe", recipe)
+	require.Zero(t, status)
+	status, out := call(t, "measure", wav, "--json")
+	require.Zero(t, status)
+	var m struct {
+		Fundamental float64 `json:"fundamental_hz"`
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &m))
+	assert.InDelta(t, 46, m.Fundamental, 0.3)
+	var r sound.Recipe
+	data, err := os.ReadFile(recipe)
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(data, &r))
+	assert.Equal(t, 46.0, r.Body.End)
+	assert.Equal(t, -1.0, r.Step("drive1").Values["level_db"])
+
+	many := filepath.Join(dir, "many")
+	for _, want := range []string{"kick-003.wav", "kick-006.wav"} {
+		status, _ = call(t, "sound", "vary", recipe, "--count", "3", "--out", many)
+		require.Zero(t, status)
+		assert.FileExists(t, filepath.Join(many, want), "numbers go on from the last")
+	}
+	assert.FileExists(t, filepath.Join(many, "kick-001.json"))
+
+	status, out = call(t, "sound", "list", "--family", "kick", "--json")
+	require.Zero(t, status)
+	var list struct {
+		Sounds []listed `json:"sounds"`
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &list))
+	assert.GreaterOrEqual(t, len(list.Sounds), 15)
+
+	shipped := filepath.Join(dir, "plate.wav")
+	status, _ = call(t, "sound", "new", "--from", "kick-plate-nine", "--out", shipped)
+	require.Zero(t, status)
+	status, out = call(t, "sound", "find", "--like", shipped, "--json")
+	require.Zero(t, status)
+	require.NoError(t, json.Unmarshal([]byte(out), &list))
+	require.Len(t, list.Sounds, 10)
+	assert.Equal(t, "kick-plate-nine", list.Sounds[0].ID)
+	assert.Less(t, *list.Sounds[0].Distance, 0.5)
+}
+
+func TestWrongUseOfSounds(t *testing.T) {
+	bad := filepath.Join(t.TempDir(), "bad.json")
+	require.NoError(t, os.WriteFile(bad, []byte(`{"steps":[{"id":"a","kind":"spoon"}]}`), 0o644))
+	for _, c := range []struct {
+		status int
+		args   []string
+		says   string
+	}{
+		{2, []string{"sound", "new", "--family", "spoon"}, "kick, snare"},
+		{2, []string{"sound", "new", "--family", "kick", "--set", "body.spoon=3"}, "no number"},
+		{2, []string{"sound", "new", "--family", "kick", "--set", "body.end_hz=low"}, "is no number"},
+		{1, []string{"sound", "new", "--from", "nothing"}, "no sound"},
+		{2, []string{"sound", "vary", bad}, "--out"},
+		{1, []string{"sound", "vary", bad, "--out", t.TempDir()}, "must lie between"},
+		{1, []string{"sound", "find", "--like", bad}, ""},
+		{0, []string{"sound", "new", "--family", "kick", "--set", "body.end_hz=1e9"}, "held to 2000"},
+	} {
+		status, text := messages(t, c.args...)
+		assert.Equal(t, c.status, status, "%v: %s", c.args, text)
+		assert.Contains(t, text, c.says)
+	}
+}

@@ -1,0 +1,190 @@
+import type { Page } from "@playwright/test";
+import { documentOf, expect, openView, saved, test } from "./base.js";
+import { carried, listen, quiet, tap } from "./tap.js";
+
+test.use({ bypassCSP: true });
+
+const kick = async (server: Parameters<typeof documentOf>[0]) =>
+  (await documentOf(server, "Warm-up laps")).kit.voices.find((v: { id: string }) => v.id === "kick");
+const recipe = async (server: Parameters<typeof documentOf>[0]) => (await kick(server)).layers[0].recipe;
+
+/** What a stroke of the kick sounds like at the worklet. */
+const strike = async (page: Page) => {
+  await carried(page);
+  await quiet(page);
+  await page.getByRole("tab", { name: "Kick" }).click();
+  return (await listen(page, 600)).peak;
+};
+
+test("steps of colour: added, dragged, switched off, heard", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  const bar = page.getByRole("toolbar", { name: "Parts and steps" });
+  await bar.getByRole("button", { name: "Add a step" }).click();
+  await page.getByRole("menuitem", { name: /^Clipper/ }).click();
+  await expect(bar.getByRole("button", { name: "hard clip" })).toHaveAttribute("aria-pressed", "true");
+  const ceiling = page.getByRole("region", { name: "Clipper" }).getByRole("spinbutton", { name: "Ceiling" });
+  await ceiling.fill("-14");
+  await ceiling.press("Enter");
+  await saved(page);
+  expect((await recipe(server)).steps.map((s: { kind: string }) => s.kind)).toEqual(["drive", "filter", "clip"]);
+  await page.getByRole("tab", { name: "Kick" }).click();
+  await tap(page);
+  const clipped = await strike(page);
+  await page.getByRole("checkbox", { name: "Step on" }).uncheck();
+  await saved(page);
+  const plain = await strike(page);
+  expect(clipped, "it is cut at its ceiling").toBeLessThan(plain * 0.6);
+  await bar.getByRole("button", { name: "hard clip" }).dragTo(bar.getByRole("button", { name: "soft drive" }), { targetPosition: { x: 3, y: 10 } });
+  await expect.poll(async () => (await recipe(server)).steps.map((s: { kind: string }) => s.kind)).toEqual(["clip", "drive", "filter"]);
+  await bar.getByRole("button", { name: "hard clip" }).press("Alt+ArrowRight");
+  await expect.poll(async () => (await recipe(server)).steps.map((s: { kind: string }) => s.kind)).toEqual(["drive", "clip", "filter"]);
+  await page.getByRole("button", { name: "Remove this step" }).click();
+  await expect(bar.getByRole("button", { name: "hard clip" })).toHaveCount(0);
+});
+
+test("curves: drawn from the pitch, bent, one drives several numbers, counted in beats", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  await page.getByRole("group", { name: "Pitch over time" }).dblclick({ position: { x: 400, y: 30 } });
+  const point = page.getByRole("button", { name: "Point 2 of Pitch", exact: true });
+  await expect(point).toBeVisible();
+  await expect(page.locator('[data-measure="Fundamental"]'), "it sounds as before").toHaveText(/46\.\d Hz/);
+  const was = (await recipe(server)).curves.find((c: { name: string }) => c.name === "Pitch").points[1];
+  await point.press("ArrowRight");
+  await expect
+    .poll(async () => (await recipe(server)).curves.find((c: { name: string }) => c.name === "Pitch").points[1].at)
+    .toBeGreaterThan(was.at);
+  const box = await page.getByRole("button", { name: "Point 1 of Pitch", exact: true }).boundingBox();
+  if (!box) throw new Error("no point");
+  await page.mouse.move(box.x + 6, box.y + 6);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 6, box.y + 46, { steps: 6 });
+  await page.keyboard.press("Escape");
+  await page.mouse.up();
+  await saved(page);
+  expect((await recipe(server)).curves.find((c: { name: string }) => c.name === "Pitch").points[0].value, "a cancelled drag leaves no trace").toBe(1);
+  // The curve of the dirt drives a second number.
+  await page.getByRole("region", { name: "Body" }).getByRole("button", { name: "What moves Level" }).click();
+  await page.getByRole("menuitem", { name: /Follow Dirt/ }).click();
+  await expect(page.getByText(/body level/)).toBeVisible();
+  await page.getByRole("button", { name: "What Dirt does" }).click();
+  await page.getByRole("menuitem", { name: /Count in beats/ }).click();
+  await expect.poll(async () => (await recipe(server)).curves.find((c: { name: string }) => c.name === "Dirt").unit).toBe("beats");
+  const dirt = (await recipe(server)).curves.find((c: { name: string }) => c.name === "Dirt");
+  expect((await recipe(server)).moves.filter((m: { by: string }) => m.by === dirt.id)).toHaveLength(2);
+  await page.getByRole("button", { name: "Remove Dirt" }).click();
+  await saved(page);
+  expect((await recipe(server)).curves.map((c: { name: string }) => c.name)).toEqual(["Pitch"]);
+  // Velocity moves a number.
+  await page.getByRole("region", { name: "Body" }).getByRole("button", { name: "What moves Decay" }).click();
+  await page.getByRole("menuitem", { name: /Velocity moves it/ }).click();
+  await saved(page);
+  expect((await recipe(server)).moves).toContainEqual({ by: "velocity", at: "body.decay_ms", from: -12, to: 12 });
+});
+
+test("find: heard in place by arrow keys, brought back or taken; saved and found again", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  const before = (await recipe(server)).body;
+  await page.getByRole("button", { name: "Find", exact: true }).click();
+  const list = page.getByRole("listbox", { name: "Sounds of the library" });
+  await expect(list.getByRole("option").first()).toContainText(/dB/);
+  await page.getByLabel("Words").fill("hard short");
+  await expect(list.getByRole("option")).toHaveCount(2);
+  await list.focus();
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("ArrowDown");
+  await expect.poll(async () => (await recipe(server)).body.end_hz).not.toBe(before.end_hz);
+  await page.keyboard.press("Escape");
+  await expect.poll(async () => (await recipe(server)).body).toEqual(before);
+  await page.getByRole("button", { name: "Find", exact: true }).click();
+  await page.getByLabel("Words").fill("toe");
+  await list.focus();
+  await page.keyboard.press("ArrowDown");
+  await expect(list.getByRole("option", { selected: true })).toContainText("Toe stop");
+  await page.keyboard.press("Enter");
+  await expect(list).toHaveCount(0);
+  await expect.poll(async () => (await kick(server)).layers[0].name).toBe("Toe stop");
+  await page.getByRole("button", { name: "Find", exact: true }).click();
+  await page.getByLabel("Name in the library").fill("My stop");
+  await page.getByRole("button", { name: "Save Kick" }).click();
+  await page.getByLabel("Words").fill("my stop");
+  await expect(list.getByRole("option")).toHaveCount(1);
+  await expect(list.getByRole("option")).toContainText("mine");
+  await page.getByRole("button", { name: "Take My stop out of the library" }).click();
+  await expect(list.getByRole("option")).toHaveCount(0);
+  await page.getByRole("button", { name: "Done" }).click();
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(async () => (await kick(server)).layers[0].name, "all that was tried is one step").toBe("Drum");
+});
+
+test("make many: heard, kept, and taken away with numbers that go on", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  await page.getByRole("button", { name: "Make many" }).click();
+  const many = page.getByRole("region", { name: "Make many" });
+  const count = many.getByRole("spinbutton", { name: "How many" });
+  await count.fill("5");
+  await count.press("Enter");
+  await many.getByRole("button", { name: "Make them" }).click();
+  const list = many.getByRole("listbox", { name: "Variations" });
+  await expect(list.getByRole("option")).toHaveCount(5);
+  await list.focus();
+  await page.keyboard.press("ArrowDown");
+  await expect.poll(async () => (await recipe(server)).body.end_hz).not.toBe(46.2);
+  for (const n of [2, 4]) await many.getByRole("checkbox", { name: `Keep number ${n}` }).check();
+  for (const name of [/001-002/, /003-004/]) {
+    const [file] = await Promise.all([page.waitForEvent("download"), many.getByRole("button", { name: "Export numbered" }).click()]);
+    expect(file.suggestedFilename()).toMatch(name);
+  }
+  await many.getByRole("button", { name: "Keep 2 in the library" }).click();
+  await expect(page.getByText("2 sounds are in the library.")).toBeVisible();
+  await list.focus();
+  await page.keyboard.press("Escape");
+  await expect.poll(async () => (await recipe(server)).body.end_hz).toBe(46.2);
+});
+
+test("kits: exchanged, lanes follow by family, what finds no place is told; saved", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  await page.getByRole("button", { name: "Kits" }).click();
+  await page.getByRole("button", { name: "Take the kit Slab" }).click();
+  await expect(page.getByText(/808.* found no place in this kit/)).toBeVisible();
+  const d = await documentOf(server, "Warm-up laps");
+  expect(d.kit.voices[0].name).toBe("Techno slab");
+  expect(d.groove.lanes.find((l: { voice: string }) => l.voice === "kick").hits.length).toBeGreaterThan(1);
+  expect(d.groove.lanes.find((l: { voice: string }) => l.voice === "snare").hits.length, "the clap plays the snare's hits").toBeGreaterThan(1);
+  expect(d.kit.voices.find((v: { id: string }) => v.id === "snare").family).toBe("clap");
+  await page.getByLabel("Name of the kit").fill("Mine now");
+  await page.getByRole("button", { name: "Save this kit" }).click();
+  await expect(page.getByRole("button", { name: "Take the kit Mine now", exact: true })).toBeVisible();
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByRole("tab", { name: "808" })).toBeVisible();
+});
+
+test("a rumble, a borrowed attack, turns, choke and a gate", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  await page.getByRole("button", { name: "Add a layer" }).click();
+  await page.getByRole("menuitem", { name: /A rumble/ }).click();
+  const panel = page.getByLabel("Recipe");
+  await expect(panel.getByRole("spinbutton", { name: "Ducks by" })).toBeVisible();
+  await page.getByRole("tab", { name: "Kick" }).click();
+  await tap(page);
+  await carried(page);
+  await page.getByRole("tab", { name: "Kick" }).click();
+  await page.waitForTimeout(900);
+  expect((await listen(page, 300)).peak, "it rumbles on where the kick is long over").toBeGreaterThan(0.003);
+  await page.getByRole("button", { name: "Shape Drum" }).click();
+  await panel.getByRole("button", { name: "Layer", exact: true }).click();
+  await panel.getByLabel("Borrow the attack of").selectOption({ label: "Snare" });
+  await expect(panel.getByRole("button", { name: "Its own attack" })).toBeVisible();
+  await panel.getByLabel("Sounds on").selectOption({ label: "every nth hit" });
+  await expect(panel.getByRole("spinbutton", { name: "Nth hit" })).toBeVisible();
+  await panel.getByRole("button", { name: "Voice", exact: true }).click();
+  await panel.getByRole("button", { name: "Snare" }).click();
+  await panel.getByLabel("Gate opened by").selectOption({ label: "Hat" });
+  await expect(panel.getByRole("spinbutton", { name: "Opens at" })).toBeVisible();
+  await saved(page);
+  const v = await kick(server);
+  expect(v.cut_by).toEqual(["snare"]);
+  expect(v.gate.by).toBe("hat");
+  expect(v.layers[0].attack.length_ms).toBe(5);
+  expect(v.layers[0].turn).toBe(3);
+  expect(v.layers[1].rumble.decay_ms).toBe(2500);
+});
