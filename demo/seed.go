@@ -7,12 +7,16 @@ import (
 	"context"
 	"embed"
 	"fmt"
+	"slices"
 	"strings"
 
 	"jubrak/app/workshop"
 	"jubrak/core/groove"
 	"jubrak/core/music"
+	"jubrak/core/profile"
 	"jubrak/core/project"
+	"jubrak/core/sound"
+	"jubrak/core/stock"
 )
 
 //go:embed rink/*.flac
@@ -23,11 +27,25 @@ type rebuild struct {
 	name, key, recording, title string
 	bpm                         float64
 	bars                        int
+	kit                         []sound.Voice       // none: the default kit
+	profile                     string              // of a genre, in place of a recording
 	lanes                       map[string][]string // 16 marks a bar: 1..9 or a dot
 	edits                       project.Edits
 }
 
 var rebuilds = []rebuild{
+	{
+		name: "Night skate", key: "G minor", profile: "genre-techno-rumble", bpm: 132, bars: 2, kit: nightKit(),
+		lanes: map[string][]string{
+			"kick":   {"9...9...9...9...", "9...9...9...9..."},
+			"clap":   {"....8.......8...", "....8.......8..."},
+			"hat":    {"..7...7...7...7.", "..7...7...7...75"},
+			"open":   {"................", "..............6."},
+			"shaker": {"8...............", "8..............."},
+			"perc":   {"...6......5.....", "...6......5..4.."},
+		},
+		edits: project.Edits{project.SetNumber{At: "groove/feel/hat/lean_ms", Value: 6}, project.SetNumber{At: "groove/feel/swing_percent", Value: 54}},
+	},
 	{
 		name: "Speed round", key: "A minor", recording: "speed-round", title: "Rink drummer, take 5", bpm: 124, bars: 2,
 		lanes: map[string][]string{
@@ -38,9 +56,10 @@ var rebuilds = []rebuild{
 			"808":   {"......7.........", "......7.......6."},
 		},
 		edits: project.Edits{
-			project.SetNumber{At: "open/layers/drum/metal.decay_ms", Value: 320},
-			project.SetNumber{At: "open/layers/drum/noise.decay_ms", Value: 260},
-			project.SetNumber{At: "kick/layers/drum/body.decay_ms", Value: 300},
+			project.SetSound{Voice: "kick", Layers: stock.Find("kick-house-lights").Layers},
+			project.SetSound{Voice: "snare", Layers: append(layers("snare-machine-nine"), named("claps", "Claps", -4, "clap-dry-pair"))},
+			project.SetSound{Voice: "hat", Layers: stock.Find("hat_closed-two-noises").Layers},
+			project.SetSound{Voice: "open", Layers: stock.Find("hat_open-held").Layers},
 			project.SetNote{Voice: "808", Note: "A1"},
 			project.SetNumber{At: "808/layers/drum/body.decay_ms", Value: 500},
 			project.SetNumber{At: "groove/feel/hat/scatter_ms", Value: 1.2},
@@ -63,8 +82,45 @@ var rebuilds = []rebuild{
 			project.SetNumber{At: "groove/feel/snare/scatter_ms", Value: 2},
 			project.SetNumber{At: "groove/feel/hat/velocity_scatter", Value: 3},
 			project.SetNumber{At: "kick/layers/drum/body.end_hz", Value: 46.2},
+			project.SetNumber{At: "snare/layers/drum/ring.level_db", Value: -16},
+			project.SetNumber{At: "snare/layers/drum/ring.pitch_hz", Value: 196},
+			project.SetNumber{At: "snare/layers/drum/ring.wires_db", Value: -24},
+			project.SetNumber{At: "hat/layers/drum/noise.hold_ms", Value: 5},
 		},
 	},
+}
+
+// layers are those of a shipped sound, to be added to.
+func layers(id string) []sound.Layer { return slices.Clone(stock.Find(id).Layers) }
+
+// named is a shipped sound as one more layer.
+func named(id, name string, level float64, of string) sound.Layer {
+	l := stock.Find(of).Layers[0]
+	l.ID, l.Name, l.Level = id, name, l.Level+level
+	return l
+}
+
+// nightKit has a rumble kick and a shaker of two layers that is locked to the beat.
+func nightKit() []sound.Voice {
+	find := func(example string) sound.Voice {
+		for _, e := range stock.Examples() {
+			if e.ID == example {
+				return e.Voices[0]
+			}
+		}
+		panic("there is no example " + example)
+	}
+	voice := func(id, of string, level float64) sound.Voice {
+		v := stock.Find(of).Voice()
+		v.ID, v.Level = id, level
+		return v
+	}
+	kick, clap, shaker := find("rumble"), find("clap"), find("shaker-loop")
+	kick.Name, shaker.Name = "Rumble kick", "Shaker"
+	kick.Level, clap.Level, shaker.Level, shaker.Mono = -7, -10, -13, true
+	hat, open := voice("hat", "hat_closed-metal-six", -13), voice("open", "hat_open-cluster", -15)
+	open.CutBy = []string{"hat"}
+	return []sound.Voice{kick, clap, hat, open, shaker, voice("perc", "perc-shifted", -16)}
 }
 
 // Seed adds the demo's projects to a workshop that has none; in any other it
@@ -85,6 +141,12 @@ func Seed(ctx context.Context, s *workshop.Workshop) error {
 func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 	d := project.New(r.name)
 	d.Key, d.Tempo, d.Groove.Bars = r.key, music.Steady(r.bpm), r.bars
+	if r.kit != nil {
+		d.Kit.Voices, d.Groove.Lanes = r.kit, nil
+		for i := range r.kit {
+			d.Groove.EnsureLane(r.kit[i].ID)
+		}
+	}
 	for voice, bars := range r.lanes {
 		l := d.Groove.EnsureLane(voice)
 		for step, mark := range strings.Join(bars, "") {
@@ -92,6 +154,15 @@ func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 				l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: step * music.PPQ / 4, Velocity: int(mark-'0')*13 + 3})
 			}
 		}
+	}
+	if r.profile != "" {
+		for _, p := range profile.Genres() {
+			if p.ID == r.profile {
+				ref := project.Reference{ID: workshop.NewID(), Name: p.Name, Kind: "profile", Profile: &p}
+				return r.create(s, d, ref)
+			}
+		}
+		return fmt.Errorf("there is no profile %q", r.profile)
 	}
 	data, err := recordings.ReadFile("rink/" + r.recording + ".flac")
 	if err != nil {
@@ -101,10 +172,13 @@ func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 	if err != nil {
 		return err
 	}
-	edits := append(project.Edits{project.AddReference{Reference: *ref}}, r.edits...)
-	if d, _, err = d.Apply(edits, nil); err != nil {
-		return err
+	return r.create(s, d, *ref)
+}
+
+func (r *rebuild) create(s *workshop.Workshop, d *project.Document, ref project.Reference) error {
+	d, _, err := d.Apply(append(project.Edits{project.AddReference{Reference: ref}}, r.edits...), nil)
+	if err == nil {
+		_, err = s.Create(d)
 	}
-	_, err = s.Create(d)
 	return err
 }

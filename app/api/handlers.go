@@ -283,7 +283,15 @@ func (s *server) spectrogram() gin.HandlerFunc {
 
 func (s *server) voiceSound() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		v, err := s.workshop.VoiceSound(c.Param("id"), c.Param("voice"))
+		zoom := 1
+		if q := c.Query("zoom"); q != "" {
+			var err error
+			if zoom, err = strconv.Atoi(q); err != nil || zoom < 1 || zoom > 16 {
+				refuse(c, http.StatusBadRequest, "bad_request", "zoom is 1 to 16.")
+				return
+			}
+		}
+		v, err := s.workshop.VoiceSound(c.Param("id"), c.Param("voice"), zoom)
 		s.answer(c, v, err)
 	}
 }

@@ -19,7 +19,7 @@ type NewShelfSound struct {
 	Layers []sound.Layer `json:"layers"`
 }
 
-// NewShelfKit saves a project's kit in the library.
+// NewShelfKit is the name under which a kit, or an attempt at a sound, is kept.
 type NewShelfKit struct {
 	Name string `json:"name"`
 }
@@ -70,6 +70,22 @@ func (s *server) saveCurve() gin.HandlerFunc {
 
 func (s *server) deleteItem() gin.HandlerFunc {
 	return func(c *gin.Context) { s.answer(c, gin.H{}, s.workshop.Store.DeleteItem(c.Param("item"))) }
+}
+
+func (s *server) attempts() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.workshop.Attempts(c.Param("id"), c.Param("voice"))
+		s.answer(c, list, err)
+	}
+}
+
+func (s *server) keepAttempt() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[NewShelfKit](c); ok {
+			list, err := s.workshop.KeepAttempt(c.Param("id"), c.Param("voice"), req.Name)
+			s.answer(c, list, err)
+		}
+	}
 }
 
 func (s *server) near() gin.HandlerFunc {

@@ -30,6 +30,13 @@ func (s *Store) Items(kind string) ([]Item, error) {
 	return out, told(s.db.Order("created_at desc, id").Find(&out, "kind = ?", kind).Error)
 }
 
+// DeleteItemsLike removes the items whose kind begins so.
+func (s *Store) DeleteItemsLike(kind string) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return told(s.db.Delete(&Item{}, "substr(kind, 1, ?) = ?", len(kind), kind).Error)
+}
+
 // DeleteItem removes a saved item.
 func (s *Store) DeleteItem(id string) error {
 	s.mu.Lock()

@@ -13,9 +13,11 @@ import (
 
 	"jubrak/app/store"
 	"jubrak/core/deliver"
+	"jubrak/core/engine"
 	"jubrak/core/format"
 	"jubrak/core/sound"
 	"jubrak/core/stock"
+	"jubrak/core/synth"
 	"jubrak/core/tone"
 )
 
@@ -179,6 +181,71 @@ func (s *Workshop) SaveCurve(c sound.Curve) (*ShelfCurve, error) {
 	}
 	out := &ShelfCurve{ID: NewID(), Curve: c, Own: true}
 	return out, s.putItem(out.ID, shelfCurve, out)
+}
+
+// Attempt is a state of a voice's sound that was kept to be heard against others.
+type Attempt struct {
+	ID     string        `json:"id"`
+	Name   string        `json:"name"`
+	Layers []sound.Layer `json:"layers"`
+	// Loudness is that of its loudest 100 ms, LUFS.
+	Loudness float64 `json:"lufs"`
+}
+
+// Attempts are those of a voice, the oldest first, and how loud it is now.
+type Attempts struct {
+	Attempts []Attempt `json:"attempts"`
+	Now      float64   `json:"now_lufs"`
+}
+
+func attemptsOf(id, voice string) string { return "attempt/" + id + "/" + voice }
+
+// Attempts lists the kept states of a voice's sound.
+func (s *Workshop) Attempts(id, voice string) (*Attempts, error) {
+	v, samples, stroke, err := s.voiceOf(id, voice)
+	if err != nil {
+		return nil, err
+	}
+	out := &Attempts{Attempts: []Attempt{}, Now: loudnessOf(v, samples, stroke)}
+	err = own(s.Store, attemptsOf(id, voice), &out.Attempts)
+	slices.Reverse(out.Attempts)
+	return out, err
+}
+
+// KeepAttempt keeps a voice's sound as it is now.
+func (s *Workshop) KeepAttempt(id, voice, name string) (*Attempts, error) {
+	v, samples, stroke, err := s.voiceOf(id, voice)
+	if err != nil {
+		return nil, err
+	}
+	have, err := s.Attempts(id, voice)
+	if err != nil {
+		return nil, err
+	}
+	if strings.TrimSpace(name) == "" {
+		name = fmt.Sprintf("Attempt %d", len(have.Attempts)+1)
+	}
+	a := Attempt{ID: NewID(), Name: strings.TrimSpace(name), Layers: v.Layers, Loudness: loudnessOf(v, samples, stroke)}
+	if err := s.putItem(a.ID, attemptsOf(id, voice), a); err != nil {
+		return nil, err
+	}
+	return s.Attempts(id, voice)
+}
+
+func (s *Workshop) voiceOf(id, voice string) (*sound.Voice, sound.Samples, synth.Stroke, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, nil, synth.Stroke{}, err
+	}
+	v := st.Document.Kit.Voice(voice)
+	if v == nil {
+		return nil, nil, synth.Stroke{}, store.ErrNotFound
+	}
+	return v, s.samples(&st.Document), st.Document.Stroke(), nil
+}
+
+func loudnessOf(v *sound.Voice, samples sound.Samples, stroke synth.Stroke) float64 {
+	return math.Round(10*tone.Loudest(synth.Shot(v, samples, engine.Rate, stroke, 1500), 0.1)) / 10
 }
 
 // Near tells how unlike each sound of the library is to a voice's, dB, by id.

@@ -11,6 +11,7 @@ import (
 	"jubrak/core/groove"
 	"jubrak/core/match"
 	"jubrak/core/project"
+	"jubrak/core/stock"
 	"jubrak/core/tone"
 )
 
@@ -28,6 +29,9 @@ type VoiceSound struct {
 	Together match.Together `json:"together"`
 	// Jobs are what each layer is for; none where there is one layer.
 	Jobs []match.Job `json:"jobs"`
+	// Outside says what does not measure as the voice's family usually does; empty
+	// where all does.
+	Outside string `json:"outside_family"`
 	// BeatMS is how long a beat lasts at the project's tempo.
 	BeatMS float64 `json:"beat_ms"`
 	// Next are the shortest times from one of the voice's hits to the next, ms, and
@@ -42,8 +46,9 @@ type NextHit struct {
 }
 
 // VoiceSound renders one hit of a voice and takes its tone. The velocity is
-// 110, so that small differences of taste in velocity do not show.
-func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
+// 110, so that small differences of taste in velocity do not show. Zoom is how much
+// longer than usual its start is drawn, 1 to 16.
+func (s *Workshop) VoiceSound(id, voice string, zoom int) (*VoiceSound, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
@@ -56,12 +61,13 @@ func (s *Workshop) VoiceSound(id, voice string) (*VoiceSound, error) {
 	stroke := st.Document.Stroke()
 	b := deliver.Shot(v, samples, stroke)
 	out := &VoiceSound{Measures: *tone.Measure(b)}
-	out.Span = span(b)
+	out.Span = span(b) / float64(min(max(zoom, 1), 16))
 	out.Wave = *drawPeaks(b, &Peaks{From: 0, To: out.Span / 1000, Points: [][2]float64{}}, 700)
 	out.Layers = layerSounds(v, samples, stroke, out.Span)
 	out.Together = *match.AddUp(v, samples)
 	out.BeatMS = stroke.BeatMS
 	out.Jobs = match.Jobs(v, samples, stroke)
+	_, out.Outside = stock.InFamily(v.Family, stock.Facts{Fundamental: out.Measures.Fundamental, Decay: out.Measures.Decay, Brightness: out.Measures.Centroid, Attack: out.Measures.Attack})
 	out.Next = nextHits(&st.Document, voice, b)
 	out.Target, err = s.target(&st.Document, v.Family)
 	return out, err

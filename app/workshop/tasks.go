@@ -192,6 +192,9 @@ func (s *Workshop) Delete(id string) error {
 	if err := s.Store.Delete(id); err != nil {
 		return err
 	}
+	if err := s.Store.DeleteItemsLike(attemptsOf(id, "")); err != nil {
+		return err
+	}
 	s.letGo(id)
 	for _, j := range s.Jobs.List() {
 		if j.Project == id && !j.Status.Ended() {

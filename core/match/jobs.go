@@ -18,6 +18,8 @@ type Job struct {
 	Gives []string `json:"gives"`
 	// Text says it in words.
 	Text string `json:"text"`
+	// Loudness is how much louder the voice is with it, LU.
+	Loudness float64 `json:"loudness_lu"`
 }
 
 // jobDB is by how much the voice must lose for a layer to have a job (common
@@ -56,6 +58,7 @@ func Jobs(v *sound.Voice, samples sound.Samples, s synth.Stroke) []Job {
 		if without.length < all.length*(1-jobLength) {
 			j.Gives = append(j.Gives, "length")
 		}
+		j.Loudness = math.Round(10*(all.loud-without.loud)) / 10
 		j.Text = "gives " + strings.Join(j.Gives, ", ")
 		if len(j.Gives) == 0 {
 			j.Text = "hardly heard under the others"
@@ -71,6 +74,7 @@ var traitNames = [5]string{"attack", "lows", "body", "presence", "highs"}
 type traits struct {
 	levels [5]float64 // dB
 	length float64    // until it is 30 dB down, ms
+	loud   float64    // LUFS of the loudest 100 ms
 }
 
 func (t *traits) loudest() float64 {
@@ -82,13 +86,14 @@ func (t *traits) loudest() float64 {
 }
 
 func traitsOf(v *sound.Voice, samples sound.Samples, s synth.Stroke) (t traits) {
-	b := synth.Shot(v, samples, engine.Rate, s, 2000)
+	b := synth.Shot(v, samples, engine.Rate, s, 1200)
 	for k := range t.levels {
 		t.levels[k] = -200
 	}
 	if b.Frames() == 0 {
 		return t
 	}
+	t.loud = tone.Loudest(b, 0.1)
 	x := b.Mono()
 	var energy float64
 	for _, v := range x {

@@ -33,6 +33,10 @@ type Settings struct {
 	// Click is none, beats (a metronome on the measured beats) or hits (the
 	// detected hits).
 	Click string `json:"click"`
+	// Voice, where it is given, is a voice of the kit: one hit of it is heard again and
+	// again at Speed, down to a sixteenth, with its pitch slowed too, so that what
+	// follows fast is heard apart.
+	Voice string `json:"voice,omitempty"`
 	// Without a reference it is a metronome: bars of beats at a tempo.
 	Tempo float64 `json:"tempo_bpm"`
 	Beats int     `json:"beats"`

@@ -2,6 +2,7 @@ package synth
 
 import (
 	"math"
+	"slices"
 
 	"jubrak/core/audio"
 	"jubrak/core/sound"
@@ -25,10 +26,10 @@ type Curves struct {
 // CurvesOf draws a recipe as it is after a stroke.
 func CurvesOf(r *sound.Recipe, s Stroke, ms float64, n int) Curves {
 	out := Curves{Pitch: []Curve{}, Level: []Curve{}, Own: []Curve{}}
+	times := timesOf(r, s, ms, n)
 	line := func(part string, f func(t float64) float64) Curve {
-		l := Curve{Part: part, Points: make([][2]float64, n)}
-		for i := range l.Points {
-			t := ms * float64(i) / float64(n-1)
+		l := Curve{Part: part, Points: make([][2]float64, len(times))}
+		for i, t := range times {
 			l.Points[i] = [2]float64{t, f(t)}
 		}
 		return l
@@ -104,6 +105,25 @@ func CurvesOf(r *sound.Recipe, s Stroke, ms float64, n int) Curves {
 		out.Own = append(out.Own, line(c.ID, func(t float64) float64 { return c.At(t / c.Scale(s.BeatMS)) }))
 	}
 	return out
+}
+
+// timesOf are n times from 0 to ms and those at which curves have corners, so that
+// no peak is lost between.
+func timesOf(r *sound.Recipe, s Stroke, ms float64, n int) []float64 {
+	out := make([]float64, n)
+	for i := range out {
+		out[i] = ms * float64(i) / float64(n-1)
+	}
+	for i := range r.Curves {
+		c := &r.Curves[i]
+		for _, p := range c.Points {
+			if t := p.At * c.Scale(s.BeatMS); t < ms {
+				out = append(out, t)
+			}
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // burstsLevel is the level of a noise in bursts at a time, dB.

@@ -101,6 +101,10 @@ export const api = {
   saveKit: (id: string, name: string) => request<Schemas["ShelfKit"]>("POST", `${at(id)}/shelf`, { name }),
   saveSound: (id: string, voice: string, sound: Schemas["NewShelfSound"]) =>
     request<Schemas["ShelfSound"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/shelf`, sound),
+  attempts: (id: string, voice: string) =>
+    request<Schemas["Attempts"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/attempts`),
+  keepAttempt: (id: string, voice: string, name: string) =>
+    request<Schemas["Attempts"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/attempts`, { name }),
   near: (id: string, voice: string) =>
     request<Schemas["Distances"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/near`),
   vary: (id: string, voice: string, ask: Schemas["VaryAsk"], signal?: AbortSignal) =>
@@ -149,8 +153,13 @@ export const api = {
     request<Schemas["Profile"]>("POST", `${at(id)}/references/${ref}/profile`, body),
   useProfile: (id: string, base: number, profile: string) =>
     request<State>("POST", `${at(id)}/profile`, { base, profile }),
-  voiceSound: (id: string, voice: string, signal?: AbortSignal) =>
-    request<VoiceSound>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/sound`, undefined, signal),
+  voiceSound: (id: string, voice: string, zoom: number, signal?: AbortSignal) =>
+    request<VoiceSound>(
+      "GET",
+      `${at(id)}/voices/${encodeURIComponent(voice)}/sound?zoom=${zoom}`,
+      undefined,
+      signal,
+    ),
   compare: (id: string, reference = "", signal?: AbortSignal) =>
     request<Comparison>(
       "GET",

@@ -622,6 +622,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices/{voice}/attempts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kept attempts at a voice's sound */
+        get: operations["attempts"];
+        put?: never;
+        /** Keep a voice's sound as it is now, to be heard against others */
+        post: operations["keepAttempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/layers": {
         parameters: {
             query?: never;
@@ -959,6 +977,19 @@ export interface components {
              */
             length_ms: number;
             level_db: number;
+        };
+        /** @description Attempt is a state of a voice's sound that was kept to be heard against others. */
+        Attempt: {
+            id: string;
+            layers: components["schemas"]["Layer"][];
+            /** @description Loudness is that of its loudest 100 ms, LUFS. */
+            lufs: number;
+            name: string;
+        };
+        /** @description Attempts are those of a voice, the oldest first, and how loud it is now. */
+        Attempts: {
+            attempts: components["schemas"]["Attempt"][];
+            now_lufs: number;
         };
         /** @description Balance is the energy in five regions against the whole, dB. */
         Balance: {
@@ -1576,6 +1607,8 @@ export interface components {
              */
             gives: string[];
             layer: string;
+            /** @description Loudness is how much louder the voice is with it, LU. */
+            loudness_lu: number;
             /** @description Text says it in words. */
             text: string;
         };
@@ -1867,7 +1900,7 @@ export interface components {
         NewProject: {
             name: string;
         };
-        /** @description NewShelfKit saves a project's kit in the library. */
+        /** @description NewShelfKit is the name under which a kit, or an attempt at a sound, is kept. */
         NewShelfKit: {
             name: string;
         };
@@ -2778,6 +2811,12 @@ export interface components {
             /** @description Without a reference it is a metronome: bars of beats at a tempo. */
             tempo_bpm: number;
             to_s: number;
+            /**
+             * @description Voice, where it is given, is a voice of the kit: one hit of it is heard again and
+             *     again at Speed, down to a sixteenth, with its pitch slowed too, so that what
+             *     follows fast is heard apart.
+             */
+            voice?: string;
         };
         /** @description Sub is a sine so many octaves under the body, which follows its pitch. */
         Sub: {
@@ -3062,6 +3101,11 @@ export interface components {
              *     how loud the sound still is there against its peak, dB.
              */
             next: components["schemas"]["NextHit"][];
+            /**
+             * @description Outside says what does not measure as the voice's family usually does; empty
+             *     where all does.
+             */
+            outside_family: string;
             /** @description Span is the length of the charts in ms. */
             span_ms: number;
             /** @description Target is the slice that the voice is built towards, or null. */
@@ -4508,6 +4552,78 @@ export interface operations {
             };
         };
     };
+    attempts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempts"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    keepAttempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShelfKit"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempts"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     layerFromFile: {
         parameters: {
             query: {
@@ -4664,7 +4780,10 @@ export interface operations {
     };
     voiceSound: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description How much longer than usual its start is drawn, 1 to 16 */
+                zoom?: number;
+            };
             header?: never;
             path: {
                 /** @description Id of a project, or of a job */

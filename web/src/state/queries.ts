@@ -60,16 +60,17 @@ export function useCompare(other = "") {
   });
 }
 
-export function useVoiceSound(voice: string) {
+/** A voice drawn and measured; zoom is how much longer than usual its start is drawn. */
+export function useVoiceSound(voice: string, zoom = 1) {
   const state = useProject((p) => p.state);
   const id = state?.id ?? "";
   const found = state?.document.kit.voices.find((v) => v.id === voice);
   const made = found?.layers;
   const targets = state?.document.targets;
-  const queryKey = ["sound", id, voice, made, targets] as const;
+  const queryKey = ["sound", id, voice, made, targets, zoom] as const;
   return useQuery<VoiceSound, Error, VoiceSound, readonly unknown[]>({
     queryKey,
-    queryFn: ({ signal }) => api.voiceSound(id, voice, signal),
+    queryFn: ({ signal }) => api.voiceSound(id, voice, zoom, signal),
     enabled: id !== "" && made !== undefined,
     placeholderData: ofTheSame<VoiceSound>(queryKey, 3),
     staleTime: 60_000,

@@ -9,6 +9,8 @@ interface Shaping {
   item: Shaped;
   /** What stands in place of the charts. */
   panel: "charts" | "find" | "many" | "kits";
+  /** How much longer than usual the start of the sound is drawn, and heard. */
+  slow: number;
   /** The unit of the time axis. */
   unit: "ms" | "beats";
   set: (s: Partial<Omit<Shaping, "set">>) => void;
@@ -18,6 +20,7 @@ export const useShaping = create<Shaping>((set) => ({
   layer: "",
   item: "part:body",
   panel: "charts",
+  slow: 1,
   unit: "ms",
   set: (s) => set(s),
 }));

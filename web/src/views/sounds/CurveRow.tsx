@@ -84,7 +84,7 @@ export function CurveRow({
             {drives.length === 0 && (
               <span className="text-muted">drives nothing yet: let a number follow it</span>
             )}
-            <span className="num rounded bg-base-200/80 px-1 text-right leading-snug">
+            <span className="num rounded bg-base-200 px-1 text-right leading-snug">
               {drives.map((m) => {
                 const n = info && numberOf(info, recipe, m.at);
                 if (!n) return null;

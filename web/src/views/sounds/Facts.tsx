@@ -1,6 +1,7 @@
 // What the render measures, beside the target's or the profile's, and the spectrum
 // in third octaves with both.
 import type { Schemas, Voice, VoiceSound } from "../../api/client";
+import { familyName } from "../../parts/family";
 import { noteText, num } from "../../parts/format";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
@@ -144,6 +145,16 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
             reference <span className="num">{num(kickHz)} Hz</span>
           </span>
           {m.fundamental_hz && <Off cents={1200 * Math.log2(m.fundamental_hz / kickHz)} />}
+        </p>
+      )}
+      {sound && m && (
+        <p
+          className={`text-[12px] ${sound.outside_family ? "text-error" : "text-muted"}`}
+          title="What drums of this family usually measure (common practice)"
+        >
+          {sound.outside_family
+            ? `Not as a ${familyName(voice.family).toLowerCase()} usually: ${sound.outside_family}`
+            : `Measures as a ${familyName(voice.family).toLowerCase()} does`}
         </p>
       )}
       {m && <Spectrum mine={m.third_octave_db} target={aim?.third_octave_db} />}

@@ -22,7 +22,9 @@ import { layerAt, setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
 import { SmallWave } from "../reference/Slices";
+import { louder } from "./Attempts";
 import { layerKind, partColour } from "./parts";
+import { usePreview } from "./usePreview";
 
 interface Props {
   voice: Voice;
@@ -76,7 +78,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
             onChoose={onChoose}
             drawn={sound?.layers.find((d) => d.id === l.id)}
             missing={sound !== undefined && !isFetching}
-            job={sound?.jobs.find((j) => j.layer === l.id)?.text ?? ""}
+            job={sound?.jobs.find((j) => j.layer === l.id)}
           />
         ))}
         {!full && (
@@ -162,8 +164,23 @@ function Card({
   onChoose: (layer: string) => void;
   drawn: Schemas["LayerSound"] | undefined;
   missing: boolean;
-  job: string;
+  job: Schemas["LayerJob"] | undefined;
 }) {
+  const preview = usePreview(voice);
+  const [without, setWithout] = useState(false);
+  /** Off and on, as loud either way. */
+  const compare = () => {
+    if (without) preview.back();
+    else
+      preview.hear(
+        louder(
+          voice.layers.map((o) => (o.id === l.id ? { ...o, mute: true } : o)),
+          job?.loudness_lu ?? 0,
+        ),
+        `without ${l.name}, at the same loudness`,
+      );
+    setWithout(!without);
+  };
   const edit = useProject((p) => p.edit);
   const shape = useShaping((s) => s.set);
   const at = layerAt(voice.id, l.id);
@@ -206,14 +223,14 @@ function Card({
       </div>
       <div
         className="truncate text-[11px] leading-4 text-muted"
-        title={`${layerKind(l)}${job ? `; ${job}` : ""}`}
+        title={`${layerKind(l)}${job ? `; ${job.text}` : ""}`}
       >
         {[
           layerKind(l),
           l.level_db !== 0 ? `${num(l.level_db)} dB` : "",
           l.above_hz > 20 ? `above ${num(l.above_hz, 0)} Hz` : "",
           l.below_hz < 20000 ? `below ${num(l.below_hz, 0)} Hz` : "",
-          job,
+          job?.text ?? "",
         ]
           .filter(Boolean)
           .join(" · ")}
@@ -247,6 +264,18 @@ function Card({
         >
           Flip
         </button>
+        {job && (
+          <button
+            type="button"
+            className={pressed(without)}
+            aria-pressed={without}
+            aria-label={`The voice without ${l.name}`}
+            title={`Off and on at the same loudness: ${job.text}`}
+            onClick={compare}
+          >
+            Off/on
+          </button>
+        )}
         <span className="grow" />
         <button
           type="button"

@@ -134,7 +134,7 @@ function Driven({
           {curve?.name}
         </button>
       </div>
-      <div className="grid grid-cols-2 gap-x-3 pl-2">
+      <div className="pl-2">
         {(["from", "to"] as const).map((end) => (
           <NumberField
             key={end}

@@ -2,6 +2,7 @@
 // target.
 import { useEffect, useRef, useState } from "react";
 import type { Family, Layer, State, Voice } from "../../api/client";
+import { monitor, useMonitor } from "../../live/monitor";
 import { Choice } from "../../parts/Choice";
 import { familyName } from "../../parts/family";
 import { noteText } from "../../parts/format";
@@ -12,12 +13,14 @@ import { useProject } from "../../state/project";
 import { useInfo, useVoiceSound } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
 import { useSelection } from "../groove/selection";
+import { Attempts } from "./Attempts";
 import { Chain } from "./Chain";
 import { Charts } from "./Charts";
 import { Find } from "./Find";
 import { Kits } from "./Kits";
 import { Layers } from "./Layers";
 import { Many } from "./Many";
+import { partIDs, partOn } from "./parts";
 import { SoundPanel } from "./SoundPanel";
 import { VoiceBar } from "./VoiceBar";
 
@@ -28,7 +31,7 @@ export function Sounds({ state }: { state: State }) {
   const info = useInfo().data;
   const voices = state.document.kit.voices;
   const voice = voices.find((v) => v.id === sel.voice) ?? voices[0];
-  const { data: sound, isFetching, error } = useVoiceSound(voice?.id ?? "");
+  const { data: sound, isFetching, error } = useVoiceSound(voice?.id ?? "", shaping.slow);
   const [ref, width] = useWidth<HTMLDivElement>();
   // A layer that has just been added is the one to be shaped.
   const before = useRef({ voice: "", layers: 0 });
@@ -39,6 +42,23 @@ export function Sounds({ state }: { state: State }) {
       useShaping.getState().set({ layer: added.id, item: added.recipe ? "part:body" : "layer" });
     before.current = now;
   }, [voice]);
+  const shaped =
+    voice && (voice.layers.find((l) => l.id === shaping.layer) ?? synthOf(voice) ?? voice.layers[0]);
+  const silent = info?.limits.silent_db ?? -60;
+  const recipe = shaped?.recipe ?? null;
+  const of = `${voice?.id}/${shaped?.id}`;
+  // Where another layer comes on show, what is shaped is a part of it that sounds; one
+  // that is switched off then stays on show.
+  const shown = useRef("");
+  useEffect(() => {
+    if (shown.current === of || !recipe) return;
+    shown.current = of;
+    const { item, set } = useShaping.getState();
+    const part = partIDs.find((p) => item === `part:${p}`);
+    const gone = item.startsWith("step:") && !recipe.steps.some((s) => item === `step:${s.id}`);
+    const on = partIDs.find((p) => partOn(recipe, p, silent));
+    if (on && (gone || (part && !partOn(recipe, part, silent)))) set({ item: `part:${on}` });
+  }, [of, recipe, silent]);
   if (!voice)
     return (
       <main className="grow p-6">
@@ -46,7 +66,7 @@ export function Sounds({ state }: { state: State }) {
         <p className="text-muted">This kit has no voices yet. Add one.</p>
       </main>
     );
-  const layer = voice.layers.find((l) => l.id === shaping.layer) ?? synthOf(voice) ?? voice.layers[0];
+  const layer = shaped;
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
@@ -62,7 +82,7 @@ export function Sounds({ state }: { state: State }) {
               onCommit={(name) => name !== "" && edit([{ op: "voice.rename", voice: voice.id, name }])}
             />
           </h1>
-          <label className="flex items-baseline gap-1.5 text-[12px] text-muted">
+          <label className="flex shrink-0 items-baseline gap-1.5 text-[12px] whitespace-nowrap text-muted">
             filed as
             <select
               className="cursor-pointer rounded border border-transparent bg-transparent text-[13px] text-base-content hover:border-line"
@@ -81,7 +101,7 @@ export function Sounds({ state }: { state: State }) {
           </label>
           <button
             type="button"
-            className="cursor-pointer text-[12px] text-muted underline decoration-dotted underline-offset-2"
+            className="min-w-0 cursor-pointer truncate text-[12px] text-muted underline decoration-dotted underline-offset-2"
             title="What stops it, what opens it, how it answers to velocity"
             onClick={() => shaping.set({ item: "voice" })}
           >
@@ -118,7 +138,8 @@ export function Sounds({ state }: { state: State }) {
               Kits
             </button>
           </fieldset>
-          {layer?.recipe && <NoteBox voice={voice} layer={layer} />}
+          {layer?.recipe && partOn(layer.recipe, "body", silent) && <NoteBox voice={voice} layer={layer} />}
+          <SlowDown voice={voice} />
           <Choice
             label="Time in"
             value={shaping.unit}
@@ -136,6 +157,7 @@ export function Sounds({ state }: { state: State }) {
         {shaping.panel === "kits" && <Kits />}
         {(shaping.panel === "charts" || (shaping.panel === "many" && !layer?.recipe)) && (
           <>
+            <Attempts key={voice.id} voice={voice} />
             <Layers
               voice={voice}
               chosen={layer}
@@ -161,6 +183,46 @@ export function Sounds({ state }: { state: State }) {
       </main>
       <SoundPanel voice={voice} layer={layer} sound={sound} info={info} />
     </>
+  );
+}
+
+/** The sound slower, to see and hear what follows fast. */
+function SlowDown({ voice }: { voice: Voice }) {
+  const { slow, set } = useShaping();
+  const studying = useMonitor((m) => m.studying);
+  const choose = (by: number) => {
+    set({ slow: by });
+    if (by === 1) monitor.stop();
+    else
+      void monitor.study({
+        voice: voice.id,
+        reference: "",
+        from_s: 0,
+        to_s: 0,
+        speed: 1 / by,
+        keep_pitch: false,
+        band: "all",
+        part: "all",
+        click: "none",
+        tempo_bpm: 0,
+        beats: 0,
+        bars: 0,
+      });
+  };
+  return (
+    <select
+      className={`press h-8 px-1 text-[13px] ${slow > 1 && studying ? "bg-row!" : ""}`}
+      aria-label="Speed of the sound"
+      title="The sound slower, seen and heard, with its pitch"
+      value={slow}
+      onChange={(e) => choose(Number(e.target.value))}
+    >
+      {[1, 2, 4, 8, 16].map((by) => (
+        <option key={by} value={by}>
+          {by === 1 ? "1 ×" : `1/${by} ×`}
+        </option>
+      ))}
+    </select>
   );
 }
 

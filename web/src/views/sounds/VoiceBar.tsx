@@ -27,7 +27,7 @@ export function VoiceBar({ voices, voice }: { voices: Voice[]; voice: Voice | un
   const adding = useRef(false);
   return (
     <div className="mb-2 flex items-start gap-2">
-      <div className="flex flex-wrap gap-1.5">
+      <div className="flex min-w-0 grow flex-wrap gap-1.5">
         <div className="contents" role="tablist" aria-label="Voices">
           {voices.map((v) => (
             <button
@@ -68,7 +68,6 @@ export function VoiceBar({ voices, voice }: { voices: Voice[]; voice: Voice | un
           }))}
         />
       </div>
-      <span className="grow" />
       {voice && (
         <>
           <button
