@@ -71,6 +71,15 @@ func (s *slot) process(b Block, key []float64) {
 		s.dry.run(dry.Right, 1)
 	}
 	s.of.Process(b, key)
+	if m := s.mix.now; s.mix.left == 0 {
+		for i, d := range dry.Left {
+			b.Left[i] = d + (b.Left[i]-d)*m
+		}
+		for i, d := range dry.Right {
+			b.Right[i] = d + (b.Right[i]-d)*m
+		}
+		return
+	}
 	for i := range b.Left {
 		m := s.mix.next()
 		b.Left[i] = b.Left[i]*m + dry.Left[i]*(1-m)

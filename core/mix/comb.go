@@ -50,6 +50,11 @@ func (c *Comb) Tune(v []float64, glide int) {
 
 // Process adds the past.
 func (c *Comb) Process(b Block, _ []float64) {
+	if c.frames.left == 0 && c.feedback.left == 0 && c.damping.left == 0 {
+		c.still(0, b.Left)
+		c.still(1, b.Right)
+		return
+	}
 	for i := range b.Left {
 		frames, feedback, damping := c.frames.next(), c.feedback.next(), c.damping.next()
 		b.Left[i] = c.next(0, b.Left[i], frames, feedback, damping)
@@ -57,6 +62,25 @@ func (c *Comb) Process(b Block, _ []float64) {
 			b.Right[i] = c.next(1, b.Right[i], frames, feedback, damping)
 		}
 	}
+}
+
+// still adds the past of a channel while nothing moves.
+func (c *Comb) still(side int, x []float64) {
+	l := &c.line[side]
+	whole := int(c.frames.now)
+	part := c.frames.now - float64(whole)
+	mask, at, past, soft := len(l.x)-1, l.at, l.x, c.soft[side]
+	feedback, damping := c.feedback.now, c.damping.now
+	for i, v := range x {
+		a := past[(at-whole)&mask]
+		a += (past[(at-whole-1)&mask] - a) * part
+		soft += (a - soft) * damping
+		v += soft * feedback
+		past[at] = v
+		x[i] = v
+		at = (at + 1) & mask
+	}
+	l.at, l.used, c.soft[side] = at, l.used+len(x), soft
 }
 
 func (c *Comb) next(side int, x, frames, feedback, damping float64) float64 {

@@ -22,6 +22,8 @@ type Limiter struct {
 	late    [2][ahead]float64
 	at      int
 	calm    int // frames since anything was turned down
+	low     float64
+	lowAt   int // frames until low has gone
 }
 
 // releaseMS is the time in which most of a gain reduction is over.
@@ -63,10 +65,7 @@ func (l *Limiter) gain(need float64) float64 {
 	if need == 1 && l.calm >= 2*ahead {
 		return 1
 	}
-	low := 1.0
-	for _, v := range l.held {
-		low = math.Min(low, v)
-	}
+	low := l.least(need)
 	if low < l.env {
 		l.env = low
 	} else if l.env += (low - l.env) * l.release; l.env > 1-1e-6 {
@@ -80,6 +79,24 @@ func (l *Limiter) gain(need float64) float64 {
 		l.sum = ahead
 	}
 	return l.sum / ahead
+}
+
+// least is the running minimum of what is held. It is looked for anew only when the
+// one that it was has gone.
+func (l *Limiter) least(need float64) float64 {
+	switch {
+	case need <= l.low:
+		l.low, l.lowAt = need, ahead
+	case l.lowAt == 0:
+		l.low = 1
+		for k := range ahead { // the newest last, so that it stays longest
+			if v := l.held[(l.at+1+k)%ahead]; v <= l.low {
+				l.low, l.lowAt = v, k+1
+			}
+		}
+	}
+	l.lowAt--
+	return l.low
 }
 
 // sound is x, or silence where x is no number or beyond all sense.
@@ -107,5 +124,6 @@ func (l *Limiter) Reset() {
 		l.held[i], l.soft[i] = 1, 1
 	}
 	l.sum, l.env, l.calm, l.at = ahead, 1, 2*ahead, 0
+	l.low, l.lowAt = 1, 0
 	l.late = [2][ahead]float64{}
 }

@@ -35,9 +35,11 @@ func (t *Transient) Process(b Block, _ []float64) {
 		fast, slow, short, long := t.fast.next(x), t.slow.next(x), t.short.next(x), t.long.next(x)
 		attack, sustain := t.attack.next(), t.sustain.next()
 		if t.phase == 0 {
-			rising := math.Min(math.Max(level(fast)-level(slow), 0)/12, 1)
-			ringing := math.Min(math.Max(level(long)-level(short), 0)/12, 1)
-			gain := gainOf(attack*rising + sustain*ringing)
+			by := attack * part(fast, slow)
+			if sustain != 0 {
+				by += sustain * part(long, short)
+			}
+			gain := gainOf(by)
 			t.to = (gain - t.gain) / every
 		}
 		t.gain += t.to
@@ -46,6 +48,16 @@ func (t *Transient) Process(b Block, _ []float64) {
 		}
 		times(b, i, t.gain)
 	}
+}
+
+// part is how far one level lies above another, 1 from 12 dB on. Both count from
+// where there is nothing to follow.
+func part(over, under float64) float64 {
+	const nothing = 1e-6
+	if over <= under {
+		return 0
+	}
+	return math.Min(20*math.Log10((over+nothing)/(under+nothing))/12, 1)
 }
 
 // Latency is 0.

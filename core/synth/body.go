@@ -11,8 +11,8 @@ type body struct {
 	sine   oscillator // one sine alone
 	phases [8]float64 // of copies, periods
 	sub    oscillator
-	second float64 // level of the second tone
-	turn   float64 // its phase, periods
+	second float64    // level of the second tone
+	turn   oscillator // the tone itself
 }
 
 // secondMost is the phase modulation of 100 %, radians.
@@ -29,7 +29,7 @@ func (b *body) strike(n *sound.Body) {
 	for i := range b.phases {
 		b.phases[i] = phase
 	}
-	b.second, b.turn = 1, 0
+	b.second, b.turn = 1, oscillator{cos: 1}
 }
 
 // plain tells whether the body is one sine.
@@ -58,11 +58,8 @@ func (b *body) run(n *sound.Body, w *wave, step, rate float64, left, right *[str
 	}
 	var mod [stride]float64
 	if index > 0 {
-		for i := range mod {
-			mod[i] = index * math.Sin(2*math.Pi*b.turn)
-			b.turn += ratio * step
-		}
-		b.turn -= math.Floor(b.turn)
+		b.turn.pitch(ratio * step)
+		b.turn.run(&mod, index)
 	}
 	for k := range copies {
 		apart := 0.0

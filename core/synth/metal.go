@@ -42,36 +42,44 @@ func (m *metal) strike(n *sound.Metal) {
 // run renders the next stride of all.
 func (m *metal) run(n *sound.Metal, hz, rate float64, x *[stride]float64) {
 	clear(x[:])
-	var tones [maxPartials][stride]float64
 	set := &metalRatios[n.Set]
 	ringing := n.Ringing / 100
+	var first, last, tone [stride]float64
 	for k := range n.Partials {
 		step := math.Min(hz*set[k]/rate, 0.45)
-		t := &tones[k]
 		if n.Wave == 1 {
 			m.sine[k].pitch(step)
-			m.sine[k].run(t, 1)
+			m.sine[k].run(&tone, 1)
 		} else {
-			m.square(k, step, t)
+			m.square(k, step, &tone)
+		}
+		for i, v := range tone {
+			x[i] += v * (1 - ringing)
 		}
 		if ringing == 0 {
-			for i, v := range t {
-				x[i] += v
-			}
+			continue
 		}
+		if k == 0 {
+			first = tone
+		} else {
+			times(x, &tone, &last, ringing)
+		}
+		last = tone
 	}
 	if ringing > 0 {
-		for k := range n.Partials {
-			a, b := &tones[k], &tones[(k+1)%n.Partials]
-			for i, v := range a {
-				x[i] += v*(1-ringing) + v*b[i]*ringing
-			}
-		}
+		times(x, &last, &first, ringing)
 	}
 	// As loud as six.
 	gain := math.Sqrt(6/float64(n.Partials)) / 3
 	for i := range x {
 		x[i] *= gain
+	}
+}
+
+// times adds the product of two tones.
+func times(x, a, b *[stride]float64, gain float64) {
+	for i, v := range a {
+		x[i] += v * b[i] * gain
 	}
 }
 

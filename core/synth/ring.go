@@ -122,23 +122,31 @@ func (g *ring) strike(n *sound.Ring, seed uint64, rate float64) {
 	}
 }
 
+// turn is how a mode goes on in a frame, and how loud it is: not at all beyond the
+// modes that there are, or beyond what can be heard.
+func (g *ring) turn(k int, step float64) (sin, cos, gain float64) {
+	if k >= g.count || step*g.ratio[k] >= 0.45 {
+		return 0, 0, 0
+	}
+	sin, cos = math.Sincos(2 * math.Pi * step * g.ratio[k])
+	return sin * g.loss[k], cos * g.loss[k], g.gain[k]
+}
+
 // run renders the next stride of all modes, and the wires. hz is the lowest
 // mode's pitch.
 func (g *ring) run(n *sound.Ring, hz, rate float64, x *[stride]float64) {
 	clear(x[:])
-	for k := range g.count {
-		step := hz * g.ratio[k] / rate
-		if step >= 0.45 {
-			continue
-		}
-		sin, cos := math.Sincos(2 * math.Pi * step)
-		sin, cos = sin*g.loss[k], cos*g.loss[k]
-		re, im, gain := g.re[k], g.im[k], g.gain[k]
+	// Two modes at a time, so that neither waits for itself.
+	for k := 0; k < g.count; k += 2 {
+		sin, cos, gain := g.turn(k, hz/rate)
+		sin2, cos2, gain2 := g.turn(k+1, hz/rate)
+		re, im, re2, im2 := g.re[k], g.im[k], g.re[k+1], g.im[k+1]
 		for i := range x {
-			x[i] += im * gain
+			x[i] += im*gain + im2*gain2
 			re, im = re*cos-im*sin, re*sin+im*cos
+			re2, im2 = re2*cos2-im2*sin2, re2*sin2+im2*cos2
 		}
-		g.re[k], g.im[k] = re, im
+		g.re[k], g.im[k], g.re[k+1], g.im[k+1] = re, im, re2, im2
 	}
 	if n.Wires > sound.Silent {
 		var part [stride]float64

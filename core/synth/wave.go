@@ -137,9 +137,12 @@ func (w *wave) at(step float64) view {
 	return view{&w[l], &w[next], part}
 }
 
-// read is the wave at a phase in periods.
+// above keeps phases above zero, where rounding is rounding down.
+const above = 64 * tableSize
+
+// read is the wave at a phase in periods, from -64 on.
 func (v *view) read(phase float64) float64 {
-	at := (phase - math.Floor(phase)) * tableSize
+	at := phase*tableSize + above
 	i := int(at)
 	t := at - float64(i)
 	i &= tableSize - 1
