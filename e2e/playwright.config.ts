@@ -19,6 +19,8 @@ export default defineConfig({
         "--no-sandbox",
         "--disable-gpu",
         "--disable-quic",
+        "--use-fake-device-for-media-stream",
+        "--use-fake-ui-for-media-stream",
         "--no-first-run",
         "--disable-background-networking",
         "--disable-component-update",

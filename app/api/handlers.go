@@ -220,6 +220,15 @@ func (s *server) borrowAttack() gin.HandlerFunc {
 	}
 }
 
+func (s *server) tidyLayer() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.Tidy](c); ok {
+			st, err := s.workshop.TidyLayer(c.Param("id"), c.Param("voice"), req)
+			s.answer(c, st, err)
+		}
+	}
+}
+
 func (s *server) layerFromFile() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		base, err := strconv.Atoi(c.Query("base"))

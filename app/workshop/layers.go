@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"log/slog"
 	"maps"
+	"math"
 	"slices"
 
 	"jubrak/app/store"
@@ -16,6 +17,7 @@ import (
 	"jubrak/core/slice"
 	"jubrak/core/sound"
 	"jubrak/core/synth"
+	"jubrak/core/tone"
 )
 
 // NewLayer asks for a layer made of a slice of a reference.
@@ -82,6 +84,58 @@ func (s *Workshop) BorrowAttack(id, voice string, b Borrowed) (*State, error) {
 	}
 	defer release()
 	return s.Edit(id, b.Base, project.Edits{project.SetAttack{Voice: voice, Layer: b.Layer, Blob: blob}}, "")
+}
+
+// Tidy asks for a recording to be trimmed and brought to a level.
+type Tidy struct {
+	Base  int    `json:"base"`
+	Layer string `json:"layer"`
+}
+
+const (
+	tidyBefore = 2    // ms kept before the onset
+	tidyFloor  = 60   // dB below the peak at which the end is cut
+	tidyPeak   = -1.0 // dBFS to which the peak is brought
+)
+
+// TidyLayer trims the silence before and after a recording, brings its peak to just
+// below full scale and notes its pitch where it has one. It is one step that can be
+// undone; the sound itself stays as it is.
+func (s *Workshop) TidyLayer(id, voice string, ask Tidy) (*State, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	v := st.Document.Kit.Voice(voice)
+	if v == nil || v.Layer(ask.Layer) == nil || v.Layer(ask.Layer).Recording == nil {
+		return nil, store.ErrNotFound
+	}
+	one := s.samples(&st.Document)[v.Layer(ask.Layer).Blob()]
+	if one == nil {
+		return nil, &Refusal{Code: "edit_refused", Message: "The sound of this layer is missing."}
+	}
+	b := &audio.Buffer{Rate: one.Rate, Channels: one.X}
+	x, peak := b.Mono(), b.Peak()
+	if peak == 0 {
+		return nil, &Refusal{Code: "edit_refused", Message: "This sound is silent."}
+	}
+	perMS := float64(b.Rate) / 1000
+	from := math.Max(float64(tone.Onset(x, b.Rate))/perMS-tidyBefore, 0)
+	limit, end := peak*audio.Gain(-tidyFloor), len(x)
+	for end > 1 && math.Abs(x[end-1]) < limit {
+		end--
+	}
+	length := math.Ceil(float64(end)/perMS - from + 5)
+	at := func(number string, value float64) project.SetNumber {
+		return project.SetNumber{At: project.LayerAddress(voice, ask.Layer, "recording."+number), Value: value}
+	}
+	root := 0.0
+	if m := tone.Measure(b); m.Fundamental != nil {
+		root = *m.Fundamental
+	}
+	return s.Edit(id, ask.Base, project.Edits{
+		at("skip_ms", from), at("length_ms", length), at("fade_out_ms", 5), at("gain_db", tidyPeak-audio.DB(peak)), at("root_hz", root),
+	}, "")
 }
 
 // keepSound stores a sound as a blob that stays at least until it is released.

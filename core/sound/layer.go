@@ -173,7 +173,7 @@ var (
 		rumble("duck_ms", "Back after", "ms", 20, 1000, 200, param.Log, func(r *Rumble) *float64 { return &r.DuckTime }),
 	}
 	RecordingParams = param.Table[Recording]{
-		param.Number(param.Param{ID: "recording.skip_ms", Part: "recording", Label: "Skip", Unit: "ms", Min: 0, Max: 500, Scale: param.Linear}, func(r *Recording) *float64 { return &r.Skip }),
+		param.Number(param.Param{ID: "recording.skip_ms", Part: "recording", Label: "Skip", Unit: "ms", Min: 0, Max: 12000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.Skip }),
 		param.Number(param.Param{ID: "recording.decay_ms", Part: "recording", Label: "Decay", Unit: "ms", Min: 0, Max: 4000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.Decay }),
 		param.Number(param.Param{ID: "recording.fade_in_ms", Part: "recording", Label: "Fade in", Unit: "ms", Min: 0, Max: 1000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.FadeIn }),
 		param.Number(param.Param{ID: "recording.fade_out_ms", Part: "recording", Label: "Fade out", Unit: "ms", Min: 0, Max: 1000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.FadeOut }),

@@ -132,6 +132,8 @@ export const api = {
       /filename="([^"]+)"/.exec(reply.headers.get("Content-Disposition") ?? "")?.[1] ?? "sounds.zip";
     return { name, data: await reply.blob() };
   },
+  tidyLayer: (id: string, voice: string, body: Schemas["Tidy"]) =>
+    request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/tidy`, body),
   borrowAttack: (id: string, voice: string, body: Schemas["Borrowed"]) =>
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/attack`, body),
   layerFromFile: (id: string, voice: string, base: number, file: File) => {

@@ -725,6 +725,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices/{voice}/tidy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Trim a recording's silence, bring it to a level, note its pitch */
+        post: operations["tidyLayer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/variations": {
         parameters: {
             query?: never;
@@ -2972,6 +2989,11 @@ export interface components {
             tempo_bpm: number;
             time_s: number;
         };
+        /** @description Tidy asks for a recording to be trimmed and brought to a level. */
+        Tidy: {
+            base: number;
+            layer: string;
+        };
         /** @description Together is how the layers of a voice add up. */
         Together: {
             /**
@@ -4802,6 +4824,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VoiceSound"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    tidyLayer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tidy"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
                 };
             };
             /** @description Refused */

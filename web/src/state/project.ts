@@ -27,6 +27,8 @@ interface ProjectStore {
   useRecording: (from: { project: string; reference: string }) => Promise<void>;
   /** Strikes a slice of a reference, or a recorded one-shot, with a voice. */
   addLayer: (voice: string, from: { reference: string; slice: Schemas["Slice"] } | File) => Promise<void>;
+  /** Trims a recorded layer and brings it to a level. */
+  tidyLayer: (voice: string, layer: string) => Promise<void>;
   /** Lets a layer begin with the start of another voice's sound. */
   borrowAttack: (voice: string, layer: string, from: string) => Promise<void>;
   /** Takes what was tapped as reference. */
@@ -182,6 +184,7 @@ export const useProject = create<ProjectStore>((set, get) => {
         get().tell(`${name} has one more layer.`, "info");
         return grown;
       }),
+    tidyLayer: (voice, layer) => settled((s) => api.tidyLayer(s.id, voice, { base: s.version, layer })),
     borrowAttack: (voice, layer, from) =>
       settled((s) => api.borrowAttack(s.id, voice, { base: s.version, layer, from })),
     addTake: (take) => settled((s) => api.addTake(s.id, take)),

@@ -113,7 +113,8 @@ function Ruler({ time, width, beat }: { time: Time; width: number; beat: number 
   const unit = useShaping((s) => s.unit);
   const marks: [number, string][] = [];
   if (unit === "ms") {
-    for (let i = 0; i <= 4; i++) marks.push([(time.span / 4) * i, `${num((time.span / 4) * i, time.span < 100 ? 1 : 0)} ms`]);
+    for (let i = 0; i <= 4; i++)
+      marks.push([(time.span / 4) * i, `${num((time.span / 4) * i, time.span < 100 ? 1 : 0)} ms`]);
   } else {
     const step = [1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4].find((s) => time.span / beat / s <= 9) ?? 8;
     for (let b = 0; b * beat <= time.span; b += step) marks.push([b * beat, fraction(b)]);

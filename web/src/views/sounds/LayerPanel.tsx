@@ -1,5 +1,6 @@
 // The numbers of a layer, whatever makes its sound.
 import type { Info, Layer, Voice } from "../../api/client";
+import { noteText } from "../../parts/format";
 import { layerAt } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { Rows } from "./SoundPanel";
@@ -24,6 +25,7 @@ const gateID = /^recording\.gate_/;
 
 export function LayerPanel({ voice, layer: l, info }: { voice: Voice; layer: Layer; info: Info }) {
   const edit = useProject((p) => p.edit);
+  const tidy = useProject((p) => p.tidyLayer);
   const at = layerAt(voice.id, l.id);
   const own = info.tables.layer.filter(
     (p) =>
@@ -37,7 +39,22 @@ export function LayerPanel({ voice, layer: l, info }: { voice: Voice; layer: Lay
       <Rows rows={own} at={at} of={l} hints={layerHints} />
       {l.recording && (
         <>
-          <h3 className="mt-2 border-t border-line pt-1 text-[13px]">Recording</h3>
+          <div className="mt-2 flex items-center border-t border-line pt-1">
+            <h3 className="grow text-[13px]">Recording</h3>
+            <button
+              type="button"
+              className="press h-7 px-2 text-[12px]"
+              title="Leaves out silence, brings its peak to −1 dBFS, notes its pitch"
+              onClick={() => void tidy(voice.id, l.id)}
+            >
+              Trim and level
+            </button>
+          </div>
+          {l.recording.root_hz > 0 && (
+            <p className="text-[12px] text-muted">
+              its own pitch: <span className="num">{noteText(l.recording.root_hz)}</span>
+            </p>
+          )}
           <Rows
             rows={info.tables.recording.filter((p) => l.recording?.gate || !gateID.test(p.id))}
             at={at}

@@ -5,6 +5,7 @@ import {
   ArrowRight,
   AudioWaveform,
   FileAudio,
+  Mic,
   Plus,
   Trash2,
   Volume2,
@@ -24,6 +25,7 @@ import { useShaping } from "../../state/shaping";
 import { SmallWave } from "../reference/Slices";
 import { louder } from "./Attempts";
 import { layerKind, partColour } from "./parts";
+import { RecordSound } from "./RecordSound";
 import { usePreview } from "./usePreview";
 
 interface Props {
@@ -40,6 +42,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
   const addLayer = useProject((p) => p.addLayer);
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
+  const [recording, setRecording] = useState(false);
   const full = voice.layers.length >= (info?.limits.layers ?? 0);
   const add = async (file: File) => {
     await addLayer(voice.id, file);
@@ -105,6 +108,12 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
                 onClick: () => input.current?.click(),
               },
               {
+                text: "A recording by microphone",
+                hint: "A kitchen object, a beatboxed hat",
+                icon: <Mic size={14} />,
+                onClick: () => setRecording(true),
+              },
+              {
                 text: "A rumble",
                 hint: "A long dark reverb of the voice, ducked by the hit",
                 icon: <Waves size={14} />,
@@ -126,6 +135,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
           }}
         />
       </div>
+      {recording && <RecordSound voice={voice.id} onDone={() => setRecording(false)} />}
       {sound?.together?.text && (
         <div className="mt-1 flex items-center gap-3 text-[12px]">
           <span className={sound.together.losses.length > 0 ? "font-semibold text-error" : "text-muted"}>
