@@ -108,7 +108,7 @@ func (p *noise) raw(kind int, rate float64) float64 {
 	case 2:
 		// A random walk that leaks: 6 dB an octave from 20 Hz up.
 		p.brown += 0.0026*p.white.Next()*10 - p.brown*0.0026
-		return p.brown * 1.6
+		return p.brown * 2.9
 	case 3:
 		if p.wait--; p.wait <= 0 {
 			p.wait = 1 + int(2*rate/velvetDensity*(p.white.Next()/2+0.5))
