@@ -229,9 +229,11 @@ func (s *Workshop) samples(d *project.Document) sound.Samples {
 
 // LayerSound is a layer drawn: of a recording its wave, of a recipe its curves.
 type LayerSound struct {
-	ID     string        `json:"id"`
-	Span   float64       `json:"span_ms"`
-	Wave   *Peaks        `json:"wave"`
+	ID   string  `json:"id"`
+	Span float64 `json:"span_ms"`
+	Wave *Peaks  `json:"wave"`
+	// Open is the wave of a gated recording before its gate, else null.
+	Open   *Peaks        `json:"open"`
 	Curves *synth.Curves `json:"curves"`
 }
 
@@ -243,10 +245,20 @@ func layerSounds(v *sound.Voice, samples sound.Samples, s synth.Stroke, span flo
 		l := &v.Layers[i]
 		if l.Recipe != nil {
 			curves := synth.CurvesOf(l.Recipe, s, span, 240)
-			out = append(out, LayerSound{l.ID, span, nil, &curves})
+			out = append(out, LayerSound{ID: l.ID, Span: span, Curves: &curves})
 		} else if one := samples[l.Blob()]; one != nil {
-			b := &audio.Buffer{Rate: one.Rate, Channels: one.X}
-			out = append(out, LayerSound{l.ID, b.Seconds() * 1000, drawPeaks(b, &Peaks{To: b.Seconds(), Points: [][2]float64{}}, 200), nil})
+			draw := func(r *sound.Recording) (*Peaks, float64) {
+				b := &audio.Buffer{Rate: one.Rate, Channels: synth.Shaped(r, one)}
+				return drawPeaks(b, &Peaks{To: b.Seconds(), Points: [][2]float64{}}, 240), b.Seconds() * 1000
+			}
+			drawn := LayerSound{ID: l.ID}
+			drawn.Wave, drawn.Span = draw(l.Recording)
+			if l.Recording.Gate {
+				open := *l.Recording
+				open.Gate = false
+				drawn.Open, _ = draw(&open)
+			}
+			out = append(out, drawn)
 		}
 	}
 	return out

@@ -1638,6 +1638,8 @@ export interface components {
         LayerSound: {
             curves: components["schemas"]["Curves"] | null;
             id: string;
+            /** @description Open is the wave of a gated recording before its gate, else null. */
+            open: components["schemas"]["Peaks"] | null;
             span_ms: number;
             wave: components["schemas"]["Peaks"] | null;
         };

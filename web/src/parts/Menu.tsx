@@ -24,6 +24,8 @@ export function Menu(p: {
   right?: boolean;
   /** Short items stand in columns. */
   columns?: boolean;
+  /** Opens upwards, at the foot of a page. */
+  up?: boolean;
   /** Without a frame, beside a field. */
   bare?: boolean;
   items: MenuItem[];
@@ -75,7 +77,7 @@ export function Menu(p: {
         <div
           role="menu"
           aria-label={p.name ?? p.label}
-          className={`absolute ${p.bare ? "top-7" : "top-9"} ${p.right ? "right-0" : "left-0"} z-30 max-h-[70vh] overflow-y-auto ${p.columns ? "grid w-[340px] grid-cols-3" : "w-[270px]"} rounded-xl border border-line bg-base-100 p-1.5 shadow-lg`}
+          className={`absolute ${p.up ? "bottom-9" : p.bare ? "top-7" : "top-9"} ${p.right ? "right-0" : "left-0"} z-30 max-h-[70vh] overflow-y-auto ${p.columns ? "grid w-[340px] grid-cols-3" : "w-[270px]"} rounded-xl border border-line bg-base-100 p-1.5 shadow-lg`}
         >
           {p.items.map((i) => (
             <button

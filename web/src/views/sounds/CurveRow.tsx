@@ -1,5 +1,7 @@
 // A curve of a recipe as a row: its line, and the numbers that it drives.
+import { useQueryClient } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
+import { api } from "../../api/client";
 import { noteText, num } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
 import { TextBox } from "../../parts/TextBox";
@@ -33,6 +35,8 @@ export function CurveRow({
   beat: number;
 }) {
   const edit = useProject((p) => p.edit);
+  const tell = useProject((p) => p.tell);
+  const client = useQueryClient();
   const chosen = useShaping((s) => s.item) === `curve:${c.id}`;
   const info = useInfo().data;
   const set = (curve: Curve, gesture: string) => edit([{ op: "curve.set", ...place, curve }], gesture);
@@ -136,6 +140,16 @@ export function CurveRow({
                   text: "Turn upside down",
                   onClick: () =>
                     set({ ...c, points: c.points.map((p) => ({ ...p, value: 1 - p.value })) }, ""),
+                },
+                {
+                  text: "Keep in the library",
+                  hint: "Under its name, for every sound",
+                  onClick: () =>
+                    void api
+                      .saveCurve(c)
+                      .then(() => client.invalidateQueries({ queryKey: ["shelf"] }))
+                      .then(() => tell(`${c.name} is in the library.`, "info"))
+                      .catch((e: Error) => tell(e.message)),
                 },
                 {
                   text: "Copy",

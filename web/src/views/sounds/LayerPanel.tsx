@@ -1,5 +1,6 @@
 // The numbers of a layer, whatever makes its sound.
-import type { Info, Layer, Voice } from "../../api/client";
+import type { Info, Layer, Schemas, Voice } from "../../api/client";
+import { hue } from "../../parts/family";
 import { noteText } from "../../parts/format";
 import { layerAt } from "../../state/numbers";
 import { useProject } from "../../state/project";
@@ -23,7 +24,17 @@ export const layerHints: Record<string, string> = {
 
 const gateID = /^recording\.gate_/;
 
-export function LayerPanel({ voice, layer: l, info }: { voice: Voice; layer: Layer; info: Info }) {
+export function LayerPanel({
+  voice,
+  layer: l,
+  info,
+  drawn,
+}: {
+  voice: Voice;
+  layer: Layer;
+  info: Info;
+  drawn: Schemas["LayerSound"] | undefined;
+}) {
   const edit = useProject((p) => p.edit);
   const tidy = useProject((p) => p.tidyLayer);
   const at = layerAt(voice.id, l.id);
@@ -50,6 +61,9 @@ export function LayerPanel({ voice, layer: l, info }: { voice: Voice; layer: Lay
               Trim and level
             </button>
           </div>
+          {drawn?.wave && (
+            <Waves kept={drawn.wave.points} open={drawn.open?.points ?? null} colour={hue(voice.family)} />
+          )}
           {l.recording.root_hz > 0 && (
             <p className="text-[12px] text-muted">
               its own pitch: <span className="num">{noteText(l.recording.root_hz)}</span>
@@ -115,5 +129,29 @@ function BorrowAttack({ voice, layer }: { voice: Voice; layer: Layer }) {
           ))}
       </select>
     </label>
+  );
+}
+
+/** A recording as it is heard, over what its gate cuts away. */
+function Waves({ kept, open, colour }: { kept: number[][]; open: number[][] | null; colour: string }) {
+  const all = open ?? kept;
+  const peak = Math.max(...all.map((p) => Math.max(Math.abs(p[0] ?? 0), Math.abs(p[1] ?? 0))), 1e-6);
+  const y = (v: number) => 28 - (v / peak) * 26;
+  const shape = (points: number[][]) =>
+    [
+      ...points.map((p, i) => `${i},${y(p[1] ?? 0).toFixed(1)}`),
+      ...points.map((p, i) => `${i},${(y(p[0] ?? 0) + 0.6).toFixed(1)}`).reverse(),
+    ].join(" ");
+  return (
+    <svg
+      viewBox={`0 0 ${Math.max(all.length, 1)} 56`}
+      preserveAspectRatio="none"
+      className="my-1 h-14 w-full rounded border border-line bg-base-100"
+      role="img"
+      aria-label={open ? "The recording, and behind it what the gate cuts" : "The recording"}
+    >
+      {open && <polygon points={shape(open)} fill="var(--line-strong)" opacity={0.45} />}
+      <polygon points={shape(kept)} fill={colour} />
+    </svg>
   );
 }

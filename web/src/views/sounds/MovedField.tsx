@@ -18,6 +18,14 @@ export interface Place {
 /** How far a stroke moves a number at first, in its own scale. */
 const reach = (p: Param): number => (p.scale === "log" ? 12 : p.scale === "dB" ? 6 : (p.max - p.min) / 10);
 
+/** Between what a number goes at first where it follows a curve: a level to silence,
+ * anything else from a fifth of its range above to where it is. */
+const ends = (p: Param, value: number): { from: number; to: number } => {
+  if (p.id.endsWith("level_db")) return { from: value, to: p.min };
+  if (p.scale === "log") return { from: Math.min(value * (p.max / p.min) ** 0.2, p.max), to: value };
+  return { from: Math.min(value + (p.max - p.min) / 5, p.max), to: value };
+};
+
 const sources: [string, string, string][] = [
   ["velocity", "Velocity moves it", "Harder hits more"],
   ["note", "The note moves it", "Higher notes more"],
@@ -69,7 +77,7 @@ export function MovedField({
       items.push({
         text: `Follow ${c.name}`,
         hint: "One line may drive several numbers",
-        onClick: () => set({ by: c.id, at, from: value, to: value }),
+        onClick: () => set({ by: c.id, at, ...ends(p, value) }),
       });
   }
   for (const [by, text, hint] of sources)

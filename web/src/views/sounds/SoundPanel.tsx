@@ -13,6 +13,7 @@ import { MovedField, type Place } from "./MovedField";
 import { kindOf } from "./numbers";
 import { type PartID, partHints, partIDs, partNames, partOn, type Recipe } from "./parts";
 import { VoicePanel } from "./VoicePanel";
+import { WavePad } from "./WavePad";
 
 export function SoundPanel({
   voice,
@@ -47,7 +48,14 @@ export function SoundPanel({
         />
       </div>
       {tab === "voice" && info && <VoicePanel voice={voice} info={info} />}
-      {tab === "layer" && layer && info && <LayerPanel voice={voice} layer={layer} info={info} />}
+      {tab === "layer" && layer && info && (
+        <LayerPanel
+          voice={voice}
+          layer={layer}
+          info={info}
+          drawn={sound?.layers.find((d) => d.id === layer.id)}
+        />
+      )}
       {tab === "sound" && layer?.recipe && info && (
         <RecipePanel
           place={{ voice: voice.id, layer: layer.id }}
@@ -178,6 +186,12 @@ function Part({
               reset={family ? valueIn(family, p.id) : p.default}
             />
           ))}
+      {isOn && part === "body" && recipe.body.wave === 4 && (
+        <WavePad place={place} cycle={recipe.body.cycle} />
+      )}
+      {isOn && (part === "snap" || part === "noise") && recipe[part].kind === (part === "snap" ? 3 : 5) && (
+        <SampleOf place={place} part={part} blob={recipe[part].blob} />
+      )}
       <button
         type="button"
         className="press mt-2"
@@ -186,6 +200,40 @@ function Part({
         Back to the default recipe
       </button>
     </section>
+  );
+}
+
+/** Which of the project's recorded sounds a snap or a noise is made of. */
+function SampleOf({ place, part, blob }: { place: Place; part: "snap" | "noise"; blob: string }) {
+  const edit = useProject((p) => p.edit);
+  const voices = useProject((p) => p.state?.document.kit.voices) ?? [];
+  const all = voices.flatMap((v) =>
+    v.layers.flatMap((l) => (l.recording ? [{ blob: l.recording.blob, name: `${v.name}, ${l.name}` }] : [])),
+  );
+  if (all.length === 0)
+    return (
+      <p className="text-[12px] text-muted">
+        No recorded sound is in this kit. Add a one-shot as a layer (muted, if it is not to sound itself),
+        then choose it here.
+      </p>
+    );
+  return (
+    <label className="flex items-center gap-2 py-1 text-[13px]">
+      <span className="grow">Made of</span>
+      <select
+        className="press h-7 max-w-[170px] px-1.5 text-[13px]"
+        aria-label="Made of"
+        value={blob}
+        onChange={(e) => edit([{ op: "sample.set", ...place, part, blob: e.target.value }])}
+      >
+        <option value="">choose…</option>
+        {all.map((s) => (
+          <option key={s.name} value={s.blob}>
+            {s.name}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

@@ -6,11 +6,12 @@ import { monitor, useMonitor } from "../../live/monitor";
 import { Choice } from "../../parts/Choice";
 import { familyName } from "../../parts/family";
 import { noteText } from "../../parts/format";
+import { Menu } from "../../parts/Menu";
 import { TextBox } from "../../parts/TextBox";
 import { useWidth } from "../../parts/useWidth";
 import { layerValue, synthOf } from "../../state/numbers";
 import { useProject } from "../../state/project";
-import { useInfo, useVoiceSound } from "../../state/queries";
+import { useInfo, useShelf, useVoiceSound } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
 import { useSelection } from "../groove/selection";
 import { Attempts } from "./Attempts";
@@ -240,6 +241,7 @@ function voiceText(v: Voice, voices: Voice[]): string {
 function CurveActions({ voice, layer }: { voice: Voice; layer: Layer }) {
   const edit = useProject((p) => p.edit);
   const at = { voice: voice.id, layer: layer.id };
+  const shelf = useShelf().data;
   const [copied, setCopied] = useState(false);
   useEffect(() => setCopied(sessionStorage.getItem("curve") !== null));
   return (
@@ -269,6 +271,16 @@ function CurveActions({ voice, layer }: { voice: Voice; layer: Layer }) {
       >
         Add a curve
       </button>
+      <Menu
+        label="From the library"
+        title="A curve that was kept, or one that ships"
+        up
+        items={(shelf?.curves ?? []).map((c) => ({
+          text: c.curve.name,
+          hint: `${c.own ? "mine, " : ""}in ${c.curve.unit}${c.curve.round >= 0 ? ", round and round" : ""}`,
+          onClick: () => edit([{ op: "curve.add", ...at, curve: { ...c.curve, id: "" } }]),
+        }))}
+      />
       {copied && (
         <button
           type="button"
