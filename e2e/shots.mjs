@@ -36,10 +36,29 @@ async function parts(page, warm) {
   await page.goto(`http://127.0.0.1:${port}/p/${warm}/sounds`);
   await page.getByRole("tab", { name: "Snare" }).click();
   await page.waitForTimeout(900);
-  await page.locator("main").evaluate((m) => m.scrollTo(0, 2000));
   await shot("layers");
   await page.getByRole("button", { name: "Undo" }).click();
   await coming(page, warm);
+}
+
+/** The library of sounds, and variations of one; the kit of Night skate. */
+async function sounds(page, night) {
+  const shot = async (name) => {
+    await page.waitForTimeout(900);
+    await page.screenshot({ path: join(out, `${name}.png`) });
+  };
+  await page.goto(`http://127.0.0.1:${port}/p/${night}/sounds`);
+  await page.getByRole("img", { name: "Wave over time" }).waitFor();
+  await shot("rumble");
+  await page.getByRole("button", { name: "Find", exact: true }).click();
+  await page.getByRole("listbox").getByText(/dB/).first().waitFor();
+  await shot("find");
+  await page.getByRole("button", { name: "Done" }).click();
+  await page.getByRole("tab", { name: "Clap" }).click();
+  await page.getByRole("button", { name: "Make many" }).click();
+  await page.getByRole("button", { name: "Make them" }).click();
+  await page.getByRole("option").first().waitFor({ timeout: 60_000 });
+  await shot("many");
 }
 
 /** A long file while it is listened to: the rink's loop again and again. */
@@ -74,7 +93,10 @@ try {
       if (await told.isVisible()) await told.click();
       await page.screenshot({ path: join(out, theme === "day" ? `${view}.png` : `${view}-night.png`) });
     }
-    if (theme === "day") await parts(page, warm);
+    if (theme === "day") {
+      await sounds(page, projects.find((p) => p.name === "Night skate").id);
+      await parts(page, warm);
+    }
     await page.close();
   }
 } finally {

@@ -126,10 +126,6 @@ func lined(unit sound.Unit, round int, lasts float64, points, moves string) chan
 	}
 }
 
-func by(source, at string, from, to float64) change {
-	return func(r sound.Recipe) sound.Recipe { return r.By(source, at, from, to) }
-}
-
 func values(text string) map[string]float64 {
 	out := map[string]float64{}
 	for _, f := range strings.Fields(text) {

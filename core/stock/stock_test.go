@@ -26,7 +26,7 @@ func TestTheShippedSounds(t *testing.T) {
 		families[s.Family]++
 		require.NoError(t, (&sound.Kit{Voices: []sound.Voice{s.Voice()}}).Validate(), s.ID)
 		facts, ok := Known(s.ID)
-		require.True(t, ok, "%s has not been measured: go run ./core/stock/gen", s.ID)
+		require.True(t, ok, "%s has not been measured: go run ./fixtures/sounds", s.ID)
 		if in, why := InFamily(s.Family, facts); !in && !slices.Contains(s.Tags, "strange") {
 			t.Errorf("%s is not as its family: %s", s.ID, why)
 		}
@@ -60,7 +60,7 @@ func TestFactsAreCurrent(t *testing.T) {
 		loud := tone.Loudest(b, 0.1)
 		peak := 20 * math.Log10(b.Peak())
 		want := loudness(s.Family)
-		assert.True(t, math.Abs(loud-want) < 0.3 || math.Abs(peak-hardest) < 0.3 && loud < want || had == 12, "%s: %.1f LUFS, peak %.1f dBFS: go run ./core/stock/gen", s.ID, loud, peak)
+		assert.True(t, math.Abs(loud-want) < 0.3 || math.Abs(peak-hardest) < 0.3 && loud < want || had == 12, "%s: %.1f LUFS, peak %.1f dBFS: go run ./fixtures/sounds", s.ID, loud, peak)
 		v.Layers = slices.Clone(v.Layers)
 		v.Layers[0].Level = 0
 		now, was := Measure(&v, nil), known[s.ID]
