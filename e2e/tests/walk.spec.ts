@@ -155,14 +155,14 @@ test("projects: made, renamed, found, duplicated, deleted", async ({ page, serve
   await page.getByTitle("All projects").click();
   await expect(page.getByText("Couples only, slow")).toBeVisible();
   const cards = page.getByRole("listitem");
-  await expect(cards).toHaveCount(3);
+  await expect(cards).toHaveCount(4);
   // A project tells its tempo, its groove, its reference and how far it is from it.
   const laps = page.getByRole("listitem", { name: "Warm-up laps" });
   await expect(laps.getByText("92.0 BPM, 4/4, 2 bars")).toBeVisible();
   await expect(laps.getByRole("img", { name: /Kick 10, Snare 6/ })).toBeVisible();
   await expect(laps.getByText("Rink drummer, take 2")).toBeVisible();
   await expect(laps.getByText(/\d+ of \d+ outside/)).toBeVisible();
-  await expect(page.getByText(/3 in a data folder of \d/)).toBeVisible();
+  await expect(page.getByText(/4 in a data folder of \d/)).toBeVisible();
   await page.getByLabel("Search projects").fill("drummer 124");
   await expect(cards).toHaveCount(1);
   await expect(cards.first()).toContainText("Speed round");
@@ -243,7 +243,8 @@ test("a project is taken away and opened again from the list", async ({ page, se
 
 test("exports say how far they are above full scale, and are lowered", async ({ page, server, request }) => {
   await openView(page, server, "sounds");
-  const gain = page.getByRole("spinbutton", { name: "Level in the mix" });
+  await page.getByLabel("Recipe").getByRole("button", { name: "Voice", exact: true }).click();
+  const gain = page.getByRole("region", { name: "Voice" }).getByRole("spinbutton", { name: "Level", exact: true });
   await gain.fill("12");
   await gain.press("Enter");
   await saved(page);

@@ -72,7 +72,7 @@ export function Sounds({ state }: { state: State }) {
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
         <VoiceBar voices={voices} voice={voice} />
-        <div className="mb-1 flex items-baseline gap-3">
+        <div className="mb-1 flex flex-wrap items-center gap-x-3 gap-y-1">
           <h1>
             <TextBox
               key={voice.id}
