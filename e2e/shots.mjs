@@ -57,7 +57,7 @@ async function sounds(page, night) {
   await page.getByRole("tab", { name: "Clap" }).click();
   await page.getByRole("button", { name: "Make many" }).click();
   await page.getByRole("button", { name: "Make them" }).click();
-  await page.getByRole("option").first().waitFor({ timeout: 60_000 });
+  await page.getByRole("listbox", { name: "Variations" }).getByRole("option").first().waitFor({ timeout: 60_000 });
   await shot("many");
 }
 

@@ -52,7 +52,7 @@ export function Attempts({ voice }: { voice: Voice }) {
   };
   const chip = (on: boolean) => `press h-7 px-2 text-[12px] ${on ? "bg-row! border-base-content/60!" : ""}`;
   return (
-    <fieldset className="mb-1 flex flex-wrap items-center gap-1.5" aria-label="Attempts">
+    <fieldset className="flex min-w-0 grow flex-wrap items-center gap-1.5" aria-label="Attempts">
       <button
         type="button"
         className="press h-7 px-2 text-[12px]"

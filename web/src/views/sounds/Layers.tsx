@@ -199,7 +199,7 @@ function Card({
   const pressed = (on: boolean) => `${small} ${on ? "bg-neutral text-neutral-content hover:bg-neutral" : ""}`;
   return (
     <fieldset
-      className={`w-[212px] rounded-lg border px-2 py-1 ${open ? "border-base-content/60 bg-row" : "border-line bg-base-100"}`}
+      className={`w-[230px] min-w-0 rounded-lg border px-2 py-1 ${open ? "border-base-content/60 bg-row" : "border-line bg-base-100"}`}
       aria-label={`Layer ${l.name}`}
     >
       <div className="flex items-center gap-1">

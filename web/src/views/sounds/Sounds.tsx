@@ -140,16 +140,6 @@ export function Sounds({ state }: { state: State }) {
             </button>
           </fieldset>
           {layer?.recipe && partOn(layer.recipe, "body", silent) && <NoteBox voice={voice} layer={layer} />}
-          <SlowDown voice={voice} />
-          <Choice
-            label="Time in"
-            value={shaping.unit}
-            options={[
-              ["ms", "ms"],
-              ["beats", "beats"],
-            ]}
-            onChange={(unit) => shaping.set({ unit })}
-          />
         </div>
         {shaping.panel === "find" && <Find key={voice.id} voice={voice} />}
         {shaping.panel === "many" && layer?.recipe && (
@@ -158,7 +148,19 @@ export function Sounds({ state }: { state: State }) {
         {shaping.panel === "kits" && <Kits />}
         {(shaping.panel === "charts" || (shaping.panel === "many" && !layer?.recipe)) && (
           <>
-            <Attempts key={voice.id} voice={voice} />
+            <div className="mb-1 flex items-center gap-2">
+              <Attempts key={voice.id} voice={voice} />
+              <SlowDown voice={voice} />
+              <Choice
+                label="Time in"
+                value={shaping.unit}
+                options={[
+                  ["ms", "ms"],
+                  ["beats", "beats"],
+                ]}
+                onChange={(unit) => shaping.set({ unit })}
+              />
+            </div>
             <Layers
               voice={voice}
               chosen={layer}

@@ -53,11 +53,7 @@ export function VoiceBar({ voices, voice }: { voices: Voice[]; voice: Voice | un
           name="Add a voice"
           title="Add a voice to the kit"
           columns
-          face={
-            <>
-              <Plus size={14} /> Voice
-            </>
-          }
+          face={<Plus size={14} />}
           items={families.map((family) => ({
             text: familyName(family),
             icon: <Glyph family={family} size={15} />,
