@@ -24,6 +24,11 @@ type NewShelfKit struct {
 	Name string `json:"name"`
 }
 
+// OtherLayers are layers that a voice does not have yet.
+type OtherLayers struct {
+	Layers []sound.Layer `json:"layers"`
+}
+
 // VariationList is the answer to asking for variations.
 type VariationList struct {
 	Variations []workshop.Variation `json:"variations"`
@@ -84,6 +89,15 @@ func (s *server) keepAttempt() gin.HandlerFunc {
 		if req, ok := body[NewShelfKit](c); ok {
 			list, err := s.workshop.KeepAttempt(c.Param("id"), c.Param("voice"), req.Name)
 			s.answer(c, list, err)
+		}
+	}
+}
+
+func (s *server) loudnessWith() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[OtherLayers](c); ok {
+			loud, err := s.workshop.LoudnessWith(c.Param("id"), c.Param("voice"), req.Layers)
+			s.answer(c, loud, err)
 		}
 	}
 }

@@ -248,6 +248,27 @@ func loudnessOf(v *sound.Voice, samples sound.Samples, stroke synth.Stroke) floa
 	return math.Round(10*tone.Loudest(synth.Shot(v, samples, engine.Rate, stroke, 1500), 0.1)) / 10
 }
 
+// Loudness is how loud a voice strikes now, and how loud it would with other layers:
+// its loudest 100 ms, LUFS.
+type Loudness struct {
+	Now  float64 `json:"now_lufs"`
+	Then float64 `json:"then_lufs"`
+}
+
+// LoudnessWith measures a voice as it is and with other layers.
+func (s *Workshop) LoudnessWith(id, voice string, layers []sound.Layer) (*Loudness, error) {
+	v, samples, stroke, err := s.voiceOf(id, voice)
+	if err != nil {
+		return nil, err
+	}
+	with := *v
+	with.Layers = layers
+	if err := (&sound.Kit{Voices: []sound.Voice{with}}).Validate(); err != nil {
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
+	}
+	return &Loudness{loudnessOf(v, samples, stroke), loudnessOf(&with, samples, stroke)}, nil
+}
+
 // Near tells how unlike each sound of the library is to a voice's, dB, by id.
 func (s *Workshop) Near(id, voice string) (map[string]float64, error) {
 	st, err := s.Open(id)

@@ -12,8 +12,8 @@ var shiftKind = kind("shift", "Frequency shift", func(rate float64) Tuned { retu
 )
 
 // Shift moves every partial by the same number of Hz, so that harmonic sounds
-// become inharmonic: single sideband modulation (Bode & Moog 1972, J. Audio Eng.
-// Soc. 20:453).
+// become inharmonic: single sideband modulation with a pair of signals a quarter of a
+// turn apart.
 type Shift struct {
 	rate float64
 	hz   ramp

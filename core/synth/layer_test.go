@@ -248,3 +248,26 @@ func TestRecordingsAreTurnedRoundAndFaded(t *testing.T) {
 	assert.InDelta(t, s.X[0][959-120]/2, faded[959-120], 1e-6)
 	assert.InDelta(t, 1, s.X[0][959], 1e-6, "the sample itself is left")
 }
+
+// A pitch that keeps the length does; one that does not reads faster.
+func TestKeepLength(t *testing.T) {
+	s := tone1k(layerRate, 48000)
+	for _, keep := range []bool{false, true} {
+		for _, pitch := range []float64{-7, 5, 12} {
+			x := shot(bare(func(l *sound.Layer) { l.Pitch, l.Recording.KeepLength = pitch, keep }), s)
+			want := 48000 / math.Exp2(pitch/12)
+			if keep {
+				want = 48000
+			}
+			assert.InDelta(t, want, len(x), 60, "%g st, keep %v", pitch, keep)
+			crossings := 0
+			from, to := len(x)/4, len(x)/2
+			for i := from; i < to; i++ {
+				if x[i-1] < 0 && x[i] >= 0 {
+					crossings++
+				}
+			}
+			assert.InEpsilon(t, 1000*math.Exp2(pitch/12), float64(crossings)/float64(to-from)*layerRate, 0.02, "%g st, keep %v", pitch, keep)
+		}
+	}
+}

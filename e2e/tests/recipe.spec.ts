@@ -188,3 +188,70 @@ test("a rumble, a borrowed attack, turns, choke and a gate", async ({ page, serv
   expect(v.layers[0].turn).toBe(3);
   expect(v.layers[1].rumble.decay_ms).toBe(2500);
 });
+
+test("attempts, layers and steps are judged at the same loudness, and slowed down", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  const attempts = page.getByRole("group", { name: "Attempts" });
+  await attempts.getByRole("button", { name: "Keep this attempt" }).click();
+  await expect(attempts.getByRole("button", { name: "Attempt 1" })).toBeVisible();
+  const level = page.getByRole("region", { name: "Body" }).getByRole("spinbutton", { name: "Level", exact: true });
+  await level.fill("-12");
+  await level.press("Enter");
+  await saved(page);
+  await attempts.getByRole("button", { name: "Attempt 1" }).click();
+  await expect(attempts.getByText(/as loud as now, by −\d/)).toBeVisible();
+  await expect.poll(async () => (await recipe(server)).body.level_db).toBe(0);
+  expect((await kick(server)).layers[0].level_db, "turned down to be as loud").toBeLessThan(-3);
+  await attempts.getByRole("button", { name: "now" }).click();
+  await expect.poll(async () => (await recipe(server)).body.level_db).toBe(-12);
+  expect((await kick(server)).layers[0].level_db).toBe(0);
+  await attempts.getByRole("button", { name: "Attempt 1" }).click();
+  await attempts.getByRole("button", { name: "Take it" }).click();
+  await expect.poll(async () => [(await recipe(server)).body.level_db, (await kick(server)).layers[0].level_db]).toEqual([0, 0]);
+  // A step, off and on.
+  await page.getByRole("toolbar", { name: "Parts and steps" }).getByRole("button", { name: "soft drive" }).click();
+  const panel = page.getByRole("region", { name: "Drive" });
+  await panel.getByRole("button", { name: "Off/on" }).click();
+  await expect.poll(async () => (await recipe(server)).steps[0].off).toBe(true);
+  expect((await kick(server)).layers[0].level_db).not.toBe(0);
+  await panel.getByRole("button", { name: "Off/on" }).click();
+  await expect.poll(async () => [(await recipe(server)).steps[0].off, (await kick(server)).layers[0].level_db]).toEqual([false, 0]);
+  // Slower: seen and heard.
+  await page.getByLabel("Speed of the sound").selectOption("8");
+  await expect(page.getByText("50.0 ms")).toBeVisible();
+  await tap(page);
+  expect((await listen(page, 1500)).peak).toBeGreaterThan(0.02);
+  await page.getByLabel("Speed of the sound").selectOption("1");
+  await expect(page.getByText("400 ms")).toBeVisible();
+});
+
+test("a wave is drawn, and a gate is seen on its recording", async ({ page, server }) => {
+  await openView(page, server, "sounds");
+  const body = page.getByRole("region", { name: "Body" });
+  await body.getByLabel("Wave", { exact: true }).selectOption({ label: "drawn" });
+  await body.getByRole("button", { name: "square" }).click();
+  const pad = body.getByRole("img", { name: /One period/ });
+  const box = await pad.boundingBox();
+  if (!box) throw new Error("no pad");
+  await page.mouse.move(box.x + 10, box.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 100, box.y + box.height - 10, { steps: 8 });
+  await page.mouse.up();
+  await saved(page);
+  const cycle = (await recipe(server)).body.cycle as number[];
+  expect(cycle).toHaveLength(64);
+  expect(cycle[20], "drawn").toBeLessThan(0);
+  expect(cycle[60], "of the square").toBe(-1);
+  await page.getByLabel("One-shot file").setInputFiles({
+    name: "loop.wav",
+    mimeType: "audio/wav",
+    buffer: await (await page.request.get(`${server.url}/api/projects/${await server.project("Warm-up laps")}/export/loop?format=wav16&bars=1`)).body(),
+  });
+  const layer = page.getByRole("region", { name: "Layer" });
+  await expect(layer.getByRole("img", { name: "The recording" })).toBeVisible();
+  await layer.getByRole("checkbox", { name: "Gate" }).click();
+  await expect(layer.getByRole("img", { name: /what the gate cuts/ })).toBeVisible();
+  await expect(layer.getByRole("spinbutton", { name: "Opens at" })).toBeVisible();
+  await layer.getByRole("button", { name: "Trim and level" }).click();
+  await expect.poll(async () => (await kick(server)).layers[1].recording.gain_db).not.toBe(0);
+});

@@ -105,6 +105,10 @@ export const api = {
     request<Schemas["Attempts"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/attempts`),
   keepAttempt: (id: string, voice: string, name: string) =>
     request<Schemas["Attempts"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/attempts`, { name }),
+  loudnessWith: (id: string, voice: string, layers: Layer[]) =>
+    request<Schemas["Loudness"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/loudness`, {
+      layers,
+    }),
   near: (id: string, voice: string) =>
     request<Schemas["Distances"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/near`),
   vary: (id: string, voice: string, ask: Schemas["VaryAsk"], signal?: AbortSignal) =>

@@ -657,6 +657,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices/{voice}/loudness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How loud a voice strikes, and how loud it would with other layers */
+        post: operations["loudnessWith"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/near": {
         parameters: {
             query?: never;
@@ -1692,6 +1709,14 @@ export interface components {
             from_hz: number;
             to_hz: number;
         };
+        /**
+         * @description Loudness is how loud a voice strikes now, and how loud it would with other layers:
+         *     its loudest 100 ms, LUFS.
+         */
+        Loudness: {
+            now_lufs: number;
+            then_lufs: number;
+        };
         /** @description Mapping files the keys of MIDI files under families, over General MIDI. */
         Mapping: {
             keys: {
@@ -1942,6 +1967,10 @@ export interface components {
             recipes: components["schemas"]["Recipe"][];
             /** @description Set is what the files are called; their numbers go on from the last of the set. */
             set: string;
+        };
+        /** @description OtherLayers are layers that a voice does not have yet. */
+        OtherLayers: {
+            layers: components["schemas"]["Layer"][];
         };
         /** @description Recording is a reference of some project that others can use. */
         OtherRecording: {
@@ -4679,6 +4708,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    loudnessWith: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OtherLayers"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loudness"];
                 };
             };
             /** @description Refused */

@@ -2,15 +2,17 @@
 // through them. One is chosen and stands at the right; steps are dragged.
 import { ChevronRight, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
-import type { Info } from "../../api/client";
+import { api, type Info, type Voice } from "../../api/client";
 import { num } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
 import { layerAt, setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
+import { louder } from "./Attempts";
 import type { Place } from "./MovedField";
 import { kindOf } from "./numbers";
 import { partColour, partHints, partIDs, partNames, partOn, type Recipe, type Step } from "./parts";
+import { usePreview } from "./usePreview";
 
 const stepHints: Record<string, string> = {
   drive: "Soft, hard, even, folded or diode-like",
@@ -166,11 +168,49 @@ export function stepText(s: Step, info: Info): string {
   }
 }
 
-/** What is done with the chosen step. */
-export function StepActions({ place, step }: { place: Place; step: Step }) {
+/** What is done with the chosen step: on, off, judged off and on at the same loudness. */
+export function StepActions({ place, voice, step }: { place: Place; voice: Voice; step: Step }) {
   const edit = useProject((p) => p.edit);
+  const tell = useProject((p) => p.tell);
+  const id = useProject((p) => p.state?.id) ?? "";
+  const preview = usePreview(voice);
+  const [without, setWithout] = useState(false);
+  const compare = async () => {
+    if (without) {
+      preview.back();
+      setWithout(false);
+      return;
+    }
+    const off = voice.layers.map((l) =>
+      l.id === place.layer && l.recipe
+        ? {
+            ...l,
+            recipe: {
+              ...l.recipe,
+              steps: l.recipe.steps.map((s) => (s.id === step.id ? { ...s, off: true } : s)),
+            },
+          }
+        : l,
+    );
+    try {
+      const loud = await api.loudnessWith(id, voice.id, off);
+      preview.hear(louder(off, loud.now_lufs - loud.then_lufs), "a step off, at the same loudness");
+      setWithout(true);
+    } catch (e) {
+      tell((e as Error).message);
+    }
+  };
   return (
     <span className="flex items-center gap-2">
+      <button
+        type="button"
+        className={`press h-7 px-2 text-[12px] ${without ? "bg-row!" : ""}`}
+        aria-pressed={without}
+        title="The sound without this step, as loud as with it; again brings it back"
+        onClick={() => void compare()}
+      >
+        Off/on
+      </button>
       <label className="flex items-center gap-1.5 text-[12px] text-muted">
         {step.off ? "off" : "on"}
         <input

@@ -91,7 +91,7 @@ function RecipePanel({
       <section aria-label={kind?.label}>
         <div className="flex items-center">
           <h2 className="grow text-[15px]">{kind?.label}</h2>
-          <StepActions place={place} step={step} />
+          <StepActions key={step.id} place={place} voice={voice} step={step} />
         </div>
         {kind?.params.map((p) => (
           <MovedField

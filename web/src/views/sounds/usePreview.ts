@@ -19,6 +19,8 @@ export function usePreview(voice: Voice) {
   }, []);
   return {
     hear: (layers: Layer[], title: string) => {
+      // What was changed meanwhile is part of what comes back.
+      if (!begin.tried) begin.layers = voice.layers;
       begin.tried = true;
       edit([{ op: "voice.sound", voice: voice.id, layers, title }], begin.gesture);
       if (!useMonitor.getState().playing) setTimeout(() => void monitor.strike(voice.id), 120);
