@@ -7,7 +7,7 @@ import { clamp, noteText, num } from "../../parts/format";
 import { layerAt, setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
-import { Chart, type Handle, labelWidth, right } from "./Chart";
+import { Chart, type Handle, type Line, labelWidth, right } from "./Chart";
 import { CurveRow } from "./CurveRow";
 import { type Axes, addPoint, curveHandles } from "./curve";
 import { type Curve, drivenBy, type PartID, partColour, partHints, partIDs, type Recipe } from "./parts";
@@ -57,6 +57,7 @@ export function Charts({
               time={time}
               width={width}
               beat={sound.beat_ms}
+              target={sound.target?.measures.pitch_curve ?? []}
             />
             <Levels
               place={place}
@@ -197,6 +198,32 @@ function Wave({ voice, sound, time, width }: { voice: Voice; sound: VoiceSound; 
 const points = (c: number[][], time: Time, y: (v: number) => number) =>
   c.map((p) => [time.x(p[0] ?? 0), y(p[1] ?? 0)] as [number, number]);
 
+/** What the target does, dashed behind the lines of mine. */
+const outline = (target: number[][], time: Time, y: (v: number) => number): Line[] =>
+  target.length > 1
+    ? [
+        {
+          id: "target",
+          colour: "var(--ref)",
+          dashed: true,
+          points: points(
+            target.filter((p) => (p[0] ?? 0) <= time.span),
+            time,
+            y,
+          ),
+        },
+      ]
+    : [];
+
+/** The levels of a target over time, by its wave: ms, dB under its peak. */
+function levelsOf(aim: VoiceSound["target"]): number[][] {
+  if (!aim) return [];
+  const loud = aim.wave.points.map((p) => Math.max(Math.abs(p[0] ?? 0), Math.abs(p[1] ?? 0)));
+  const peak = Math.max(...loud, 1e-6);
+  const ms = ((aim.wave.to_s - aim.wave.from_s) * 1000) / Math.max(loud.length, 1);
+  return loud.map((v, i) => [i * ms, 20 * Math.log10(Math.max(v / peak, 1e-5))]);
+}
+
 type Drawn = Schemas["Curves"]["pitch"];
 type Place = { voice: string; layer: string };
 
@@ -217,6 +244,7 @@ function Pitch({
   time,
   width,
   beat,
+  target,
 }: {
   place: Place;
   recipe: Recipe;
@@ -224,12 +252,14 @@ function Pitch({
   time: Time;
   width: number;
   beat: number;
+  /** The target's pitch: ms, Hz. */
+  target: number[][];
 }) {
   const { edit, set, curve: setCurve } = usePlace(place);
   const item = useShaping((s) => s.item);
   const height = 122;
   if (lines.length === 0) return null;
-  const all = lines.flatMap((l) => l.points.map((p) => p[1] ?? 20));
+  const all = [...lines, { points: target }].flatMap((l) => l.points.map((p) => p[1] ?? 20));
   const driven = drivenBy(recipe, "body.end_hz");
   const ends = driven ? [driven.from, driven.to] : [];
   const lowHz = Math.min(...all, ...ends) / 1.35;
@@ -292,11 +322,14 @@ function Pitch({
       width={width}
       height={height}
       ticks={octaves.map((f) => ({ y: y(f), text: (noteText(f).split(" ")[0] ?? "").slice(0, 4) }))}
-      lines={lines.map((l) => ({
-        id: l.part,
-        colour: partColour[l.part] ?? "",
-        points: points(l.points, time, y),
-      }))}
+      lines={[
+        ...outline(target, time, y),
+        ...lines.map((l) => ({
+          id: l.part,
+          colour: partColour[l.part] ?? "",
+          points: points(l.points, time, y),
+        })),
+      ]}
       handles={item.startsWith("part:ring") ? [] : handles}
       onAdd={
         curve && driven
@@ -440,11 +473,14 @@ function Levels({
       width={width}
       height={height}
       ticks={[0, -24, -48].map((v) => ({ y: y(v), text: v === 0 ? "0 dB" : `−${-v}` }))}
-      lines={lines.map((l) => ({
-        id: l.part,
-        colour: partColour[l.part] ?? "",
-        points: points(l.points, time, y),
-      }))}
+      lines={[
+        ...outline(levelsOf(sound.target), time, y),
+        ...lines.map((l) => ({
+          id: l.part,
+          colour: partColour[l.part] ?? "",
+          points: points(l.points, time, y),
+        })),
+      ]}
       handles={handles}
       onAdd={
         curve && axes

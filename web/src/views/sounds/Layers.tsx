@@ -14,7 +14,6 @@ import {
 } from "lucide-react";
 import { useRef, useState } from "react";
 import type { Info, Layer, Schemas, Voice, VoiceSound } from "../../api/client";
-import { monitor } from "../../live/monitor";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
@@ -44,10 +43,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
   const [over, setOver] = useState(false);
   const [recording, setRecording] = useState(false);
   const full = voice.layers.length >= (info?.limits.layers ?? 0);
-  const add = async (file: File) => {
-    await addLayer(voice.id, file);
-    void monitor.strike(voice.id);
-  };
+  const add = (file: File) => addLayer(voice.id, file);
   const fresh = info && { ...info.rumble, name: "", rumble: null };
   return (
     <section

@@ -2,7 +2,6 @@
 // trimmed, one more layer in the end.
 import { useEffect, useRef, useState } from "react";
 import { mostSeconds, record, type Take } from "../../live/microphone";
-import { monitor } from "../../live/monitor";
 import { refusal } from "../../live/recording";
 import { num } from "../../parts/format";
 import { useProject } from "../../state/project";
@@ -65,10 +64,7 @@ export function RecordSound({ voice, onDone }: { voice: string; onDone: () => vo
       .getState()
       .state?.document.kit.voices.find((v) => v.id === voice)
       ?.layers.at(-1);
-    if (made?.recording) {
-      await tidy(voice, made.id);
-      void monitor.strike(voice);
-    }
+    if (made?.recording) await tidy(voice, made.id);
     onDone();
   };
   const full = useRef(stop);

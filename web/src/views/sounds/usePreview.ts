@@ -2,7 +2,6 @@
 // one step of the history, and Escape brings back what was there.
 import { useEffect, useRef } from "react";
 import type { Layer, Voice } from "../../api/client";
-import { monitor, useMonitor } from "../../live/monitor";
 import { newGesture, useProject } from "../../state/project";
 
 export function usePreview(voice: Voice) {
@@ -23,7 +22,6 @@ export function usePreview(voice: Voice) {
       if (!begin.tried) begin.layers = voice.layers;
       begin.tried = true;
       edit([{ op: "voice.sound", voice: voice.id, layers, title }], begin.gesture);
-      if (!useMonitor.getState().playing) setTimeout(() => void monitor.strike(voice.id), 120);
     },
     /** What is heard is what the next try is set against. */
     take: () => {
