@@ -37,6 +37,7 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
         <span className="grow truncate">{label}</span>
         <select
           className="press h-7 max-w-[150px] px-1.5 text-[13px]"
+          aria-label={label}
           value={value}
           onChange={(e) => set(Number(e.target.value), "")}
         >
@@ -55,6 +56,7 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
         <input
           type="checkbox"
           className="toggle toggle-xs"
+          aria-label={label}
           checked={value === 1}
           onChange={(e) => set(e.target.checked ? 1 : 0, "")}
         />
