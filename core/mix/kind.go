@@ -53,6 +53,12 @@ func kind(id, label string, make func(rate float64) Tuned, params ...param.Param
 	return Kind{id, label, params, make}
 }
 
+// beside is a kind that is mixed in at first by so many percent.
+func beside(percent float64, k Kind) Kind {
+	k.Params[len(k.Params)-1].Default = percent
+	return k
+}
+
 // Param finds a number of the kind and its place, or nil.
 func (k *Kind) Param(id string) (*param.Param, int) {
 	for i := range k.Params {

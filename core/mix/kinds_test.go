@@ -253,7 +253,7 @@ func TestReverbDecaysAsAsked(t *testing.T) {
 			copy(b.Right, src.Right)
 			c, _ := NewChain([]Step{
 				NewStep("band", KindOf("filter"), map[string]float64{"shape": 2, "corner_hz": 700}),
-				NewStep("room", KindOf("reverb"), map[string]float64{"decay_ms": asked, "size_percent": size, "damping_hz": 20000}),
+				NewStep("room", KindOf("reverb"), map[string]float64{"decay_ms": asked, "size_percent": size, "damping_hz": 20000, "mix_percent": 100}),
 			}, rate)
 			run(c, b, 256)
 			assert.InEpsilon(t, asked, decay(b.Left[rate/2:]), 0.05, "size %g", size)
@@ -336,7 +336,7 @@ func TestWidth(t *testing.T) {
 func TestMixHalfAndHalf(t *testing.T) {
 	for _, k := range Kinds {
 		dry, wet := noise(2000, 0.5), noise(2000, 0.5)
-		whole, half := made(k.ID, nil), made(k.ID, map[string]float64{"mix_percent": 50})
+		whole, half := made(k.ID, map[string]float64{"mix_percent": 100}), made(k.ID, map[string]float64{"mix_percent": 50})
 		run(whole, wet, 128)
 		both := noise(2000, 0.5)
 		run(half, both, 128)

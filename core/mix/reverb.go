@@ -6,7 +6,8 @@ import (
 	"jubrak/core/dsp"
 )
 
-var reverbKind = kind("reverb", "Reverb", func(rate float64) Tuned { return newReverb(rate) },
+// A room is added to a sound; it does not take its place unless that is asked for.
+var reverbKind = beside(20, kind("reverb", "Reverb", func(rate float64) Tuned { return newReverb(rate) },
 	ms("decay_ms", "Decay", 50, 10000, 400),
 	percent("size_percent", "Size", 10, 100, 40),
 	ms("predelay_ms", "Pre-delay", 0, 100, 0),
@@ -14,7 +15,7 @@ var reverbKind = kind("reverb", "Reverb", func(rate float64) Tuned { return newR
 	hz("low_cut_hz", "Low cut", 20, 2000, 200),
 	hz("high_cut_hz", "High cut", 500, 20000, 12000),
 	percent("width_percent", "Width", 0, 100, 100),
-)
+))
 
 // reverbLines is how many delay lines the network has.
 const reverbLines = 8

@@ -95,8 +95,12 @@ func (e SetKit) apply(d *Document, _ Env) ([]string, error) {
 		}
 		v.CutBy = cut
 		if v.Gate != nil {
+			by, ok := renamed[v.Gate.By]
 			v.Gate = new(*v.Gate)
-			v.Gate.By = renamed[v.Gate.By]
+			v.Gate.By = by
+			if !ok {
+				v.Gate = nil
+			}
 		}
 		lane := groove.Lane{Voice: v.ID, Hits: []groove.Hit{}}
 		if was := d.Groove.Lane(v.ID); was != nil {

@@ -194,6 +194,9 @@ func (e RemoveVoice) apply(d *Document, _ Env) ([]string, error) {
 		if slices.ContainsFunc(v.CutBy, isIt) {
 			v.CutBy = slices.DeleteFunc(slices.Clone(v.CutBy), isIt)
 		}
+		if v.Gate != nil && isIt(v.Gate.By) {
+			v.Gate = nil // nothing would open it any more
+		}
 	}
 	d.Groove.Lanes = slices.DeleteFunc(d.Groove.Lanes, func(l groove.Lane) bool { return isIt(l.Voice) })
 	maps.DeleteFunc(d.Groove.Feel.Voices, func(id string, _ groove.VoiceFeel) bool { return isIt(id) })

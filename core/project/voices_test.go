@@ -182,3 +182,18 @@ func TestEditsAsJSON(t *testing.T) {
 	}
 	assert.Error(t, json.Unmarshal([]byte(`{"op":"hit.add"}`), &e))
 }
+
+// A gate goes with the voice that opens it, and follows it where a kit is exchanged.
+func TestGatesFollowTheVoiceThatOpensThem(t *testing.T) {
+	d := apply(t, New("x"), SetGate{"808", "kick"})
+	assert.Equal(t, "kick", d.Kit.Voice("808").Gate.By)
+	assert.Nil(t, apply(t, d, RemoveVoice{"kick"}).Kit.Voice("808").Gate)
+	boom, low := sound.NewVoice("boom", "Boom", sound.Kick), sound.NewVoice("low", "Low", sound.Bass808)
+	low.Gate = &sound.Gate{By: "boom"}
+	sound.GateParams.Reset(low.Gate)
+	next := apply(t, d, SetKit{Voices: []sound.Voice{low, boom}})
+	assert.Equal(t, "kick", next.Kit.Voice("808").Gate.By, "the new kick has the old one's id")
+	low.Gate = &sound.Gate{By: "nobody"}
+	sound.GateParams.Reset(low.Gate)
+	assert.Nil(t, apply(t, d, SetKit{Voices: []sound.Voice{low, boom}}).Kit.Voice("808").Gate)
+}

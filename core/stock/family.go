@@ -37,9 +37,6 @@ var usual = map[sound.Family]Usual{
 	sound.Bass808:    {Within{30, 110}, Within{250, 9000}, Within{35, 800}, Within{0, 40}},
 }
 
-// UsualOf is what is usual of a family.
-func UsualOf(f sound.Family) Usual { return usual[f] }
-
 // InFamily tells whether a sound measures as its family does, and what does not:
 // "decay 40 ms, usually 90 to 1000".
 func InFamily(f sound.Family, facts Facts) (in bool, why string) {

@@ -67,7 +67,7 @@ func newRumble(l *sound.Layer, rate float64) rumble {
 	type v = map[string]float64
 	n := l.Rumble
 	steps := []mix.Step{
-		mix.NewStep("room", mix.KindOf("reverb"), v{"decay_ms": n.Decay, "size_percent": 85, "damping_hz": 3000, "low_cut_hz": 20, "high_cut_hz": 6000, "width_percent": 60}),
+		mix.NewStep("room", mix.KindOf("reverb"), v{"decay_ms": n.Decay, "size_percent": 85, "damping_hz": 3000, "low_cut_hz": 20, "high_cut_hz": 6000, "width_percent": 60, "mix_percent": 100}),
 		mix.NewStep("dark", mix.KindOf("filter"), v{"slope": 1, "corner_hz": n.HighCut}),
 		mix.NewStep("drive", mix.KindOf("drive"), v{"amount_percent": n.Drive}),
 		mix.NewStep("press", mix.KindOf("compressor"), v{"detector": 1, "threshold_db": -30, "ratio": 4, "attack_ms": 10, "release_ms": 150, "gain_db": 9}),
