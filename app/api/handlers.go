@@ -229,6 +229,15 @@ func (s *server) tidyLayer() gin.HandlerFunc {
 	}
 }
 
+func (s *server) sliceLayer() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.SliceLayer](c); ok {
+			st, err := s.workshop.SliceLayer(c.Request.Context(), c.Param("id"), c.Param("voice"), req)
+			s.answer(c, st, err)
+		}
+	}
+}
+
 func (s *server) layerFromFile() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		base, err := strconv.Atoi(c.Query("base"))

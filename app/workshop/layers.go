@@ -13,6 +13,7 @@ import (
 	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/format"
+	"jubrak/core/listen"
 	"jubrak/core/project"
 	"jubrak/core/slice"
 	"jubrak/core/sound"
@@ -136,6 +137,61 @@ func (s *Workshop) TidyLayer(id, voice string, ask Tidy) (*State, error) {
 	return s.Edit(id, ask.Base, project.Edits{
 		at("skip_ms", from), at("length_ms", length), at("fade_out_ms", 5), at("gain_db", tidyPeak-audio.DB(peak)), at("root_hz", root),
 	}, "")
+}
+
+// SliceLayer asks for a recorded loop to be cut into its hits.
+type SliceLayer struct {
+	Base  int    `json:"base"`
+	Layer string `json:"layer"`
+}
+
+// slicesInTurn is how many hits of a family a voice gets, to be struck in turns.
+const slicesInTurn = 4
+
+// SliceLayer listens to the recording of a layer, as it is shaped, and adds a voice for
+// each family heard in it, with its cleanest hits as layers that take turns. The layer
+// itself stays. It is one step that can be undone.
+func (s *Workshop) SliceLayer(ctx context.Context, id, voice string, ask SliceLayer) (*State, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	v := st.Document.Kit.Voice(voice)
+	if v == nil || v.Layer(ask.Layer) == nil || v.Layer(ask.Layer).Recording == nil {
+		return nil, store.ErrNotFound
+	}
+	l := v.Layer(ask.Layer)
+	one := s.samples(&st.Document)[l.Blob()]
+	if one == nil {
+		return nil, &Refusal{Code: "edit_refused", Message: "The sound of this layer is missing."}
+	}
+	b := &audio.Buffer{Rate: one.Rate, Channels: synth.Shaped(l.Recording, one)}
+	raw, err := listen.Listen(ctx, b, func(string, float64) {})
+	if err != nil {
+		return nil, err
+	}
+	found := slice.Find(listen.Finish(raw, nil), slicesInTurn)
+	var edits project.Edits
+	for _, f := range sound.Families {
+		var layers []sound.Layer
+		for i, one := range found[f] {
+			blob, release, err := s.keepSound(slice.Cut(b, one))
+			if err != nil {
+				continue // silence: nothing to strike
+			}
+			defer release() // when the edit names them
+			hit := sound.Recorded(NewID(), fmt.Sprintf("%s, hit %d", f.Label(), i+1), blob)
+			hit.Turn = sound.InTurn
+			layers = append(layers, hit)
+		}
+		if len(layers) > 0 {
+			edits = append(edits, project.AddVoice{Family: f, Layers: layers})
+		}
+	}
+	if len(edits) < 1 || len(edits) == 1 && len(edits[0].(project.AddVoice).Layers) < 2 {
+		return nil, &Refusal{Code: "edit_refused", Message: "Only one hit is heard in this recording: there is nothing to cut."}
+	}
+	return s.Edit(id, ask.Base, edits, "")
 }
 
 // keepSound stores a sound as a blob that stays at least until it is released.

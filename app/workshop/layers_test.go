@@ -157,3 +157,45 @@ func TestARecordingIsUsedInAnotherProject(t *testing.T) {
 	_, err = w.UseRecording(mine.ID, st.Version, other.ID, "nobody")
 	assert.Error(t, err)
 }
+
+// A loop in a layer is cut into its hits: a voice for each family, its hits in turn; one
+// step back takes all of it away.
+func TestALoopInALayerIsCutIntoHits(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
+	w := open(t)
+	st := make1(t, w, project.AddHit{Voice: "kick", Tick: 0})
+	before := len(st.Document.Kit.Voices)
+	b, err := format.Decode(recording(t))
+	require.NoError(t, err)
+	st, err = w.LayerFromFile(st.ID, st.Version, "kick", "loop.wav", wavBytes(t, b.Slice(0, min(b.Frames(), 6*b.Rate))))
+	require.NoError(t, err)
+	kick := st.Document.Kit.Voice("kick")
+	layer := kick.Layers[len(kick.Layers)-1].ID
+	st, err = w.SliceLayer(context.Background(), st.ID, "kick", SliceLayer{Base: st.Version, Layer: layer})
+	require.NoError(t, err)
+	added := st.Document.Kit.Voices[before:]
+	require.GreaterOrEqual(t, len(added), 2, "a kick and a snare at least")
+	families := map[sound.Family]bool{}
+	for _, v := range added {
+		families[v.Family] = true
+		for _, l := range v.Layers {
+			require.NotNil(t, l.Recording)
+			assert.Equal(t, sound.InTurn, l.Turn)
+		}
+	}
+	assert.True(t, families[sound.Kick] && families[sound.Snare], "%v", families)
+	_, err = w.Step(st.ID, st.Version, -1)
+	require.NoError(t, err)
+	st, err = w.Open(st.ID)
+	require.NoError(t, err)
+	assert.Len(t, st.Document.Kit.Voices, before)
+
+	var refusal *Refusal
+	st, err = w.LayerFromFile(st.ID, st.Version, "kick", "click.wav", wavBytes(t, click(0.5, 1)))
+	require.NoError(t, err)
+	kick = st.Document.Kit.Voice("kick")
+	_, err = w.SliceLayer(context.Background(), st.ID, "kick", SliceLayer{Base: st.Version, Layer: kick.Layers[len(kick.Layers)-1].ID})
+	assert.ErrorAs(t, err, &refusal, "one hit is nothing to cut")
+}

@@ -75,3 +75,15 @@ func TestRefusals(t *testing.T) {
 	assert.NoError(t, Meter{Beats: 7, Unit: 8}.Validate())
 	assert.Equal(t, 3360, Meter{Beats: 7, Unit: 8}.BarTicks())
 }
+
+func TestPitchesWithCents(t *testing.T) {
+	for text, want := range map[string]float64{"G1": 31, "G1 +12": 31.12, "g1+12": 31.12, "F#1 -3 ct": 29.97, "Gb1 −3 ct": 29.97, "C-1": 0, "C-1 +50": 0.5, "A4 0 ct": 69} {
+		n, err := ParsePitch(text)
+		require.NoError(t, err, text)
+		assert.InDelta(t, want, n, 1e-9, text)
+	}
+	for _, text := range []string{"", "12", "G1 +120", "G +12", "G1 twelve"} {
+		_, err := ParsePitch(text)
+		assert.Error(t, err, text)
+	}
+}

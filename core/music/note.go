@@ -33,6 +33,27 @@ func NoteName(n float64) (name string, cents float64) {
 	return noteNames[pitch] + strconv.Itoa(octave), (n - near) * 100
 }
 
+// ParsePitch reads a note name as ParseNote does, perhaps with cents after it, as in
+// "G1 +12" or "F#1 -3 ct", and returns the fractional MIDI note. Cents are at most
+// 100 either way.
+func ParsePitch(s string) (float64, error) {
+	text := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(strings.ReplaceAll(s, "−", "-")), "ct"))
+	name, cents := text, 0.0
+	if i := strings.LastIndexAny(text, "+- "); i > 0 {
+		// An octave may be negative: "C-1" has no cents.
+		if c, err := strconv.ParseFloat(strings.ReplaceAll(text[i:], " ", ""), 64); err == nil {
+			if _, err := ParseNote(text[:i]); err == nil {
+				name, cents = text[:i], c
+			}
+		}
+	}
+	n, err := ParseNote(name)
+	if err == nil && !(math.Abs(cents) <= 100) {
+		err = fmt.Errorf("a note takes at most 100 cents either way, not %g", cents)
+	}
+	return float64(n) + cents/100, err
+}
+
 // ParseNote reads a note name such as "F1", "F#1", "F♯1" or "Gb1" into its
 // MIDI number, C4 = 60. The result must lie in 0..127.
 func ParseNote(s string) (int, error) {

@@ -22,7 +22,7 @@ func every() map[string]Edit {
 		AddHit{"kick", 0, 12}, PutHits{[]NewHit{{"kick", 0, 9, 1, 1}, {"snare", 0, 9, 1, 1}}}, DeleteHits{hit}, MoveHits{Hits: hit, Ticks: 240},
 		SetHits{hit, "velocity", 3}, ChangeHits{hit, "nudge_ms", 3},
 		SetPair{8}, SetScatterKind{"white"}, SetSeed{77}, Straighten{},
-		AddVoice{sound.Clap, "Slap"}, DuplicateVoice{"kick"}, RenameVoice{"kick", "Boom"}, MoveVoice{"kick", 3}, RefileVoice{"kick", sound.Tom}, RemoveVoice{"hat"}, SetNote{Voice: "kick", Note: "A1"},
+		AddVoice{Family: sound.Clap, Name: "Slap"}, DuplicateVoice{"kick"}, RenameVoice{"kick", "Boom"}, MoveVoice{"kick", 3}, RefileVoice{"kick", sound.Tom}, RemoveVoice{"hat"}, SetNote{Voice: "kick", Note: "A1"},
 		AddLayer{"kick", sound.Recorded("l2", "Second", "b")}, RemoveLayer{"kick", "l1"}, RenameLayer{"kick", "l1", "Slap"}, MoveLayer{"kick", "l1", 0}, ResetLayer{"snare", "drum"},
 		AddStep{Voice: "kick", Layer: "drum", Kind: "clip", To: 1, Values: map[string]float64{"gain_db": 9}}, RemoveStep{"kick", "drum", "drive1"}, MoveStep{"kick", "drum", "drive1", 5}, SwitchStep{"kick", "drum", "drive1", true},
 		AddCurve{"kick", "drum", aCurve("")}, DrawCurve{"kick", "drum", "body.end_hz"}, SetCurve{"kick", "drum", aCurve("curve1")}, RemoveCurve{"kick", "drum", "curve1"},

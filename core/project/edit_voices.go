@@ -23,6 +23,8 @@ type AddVoice struct {
 	// Name has 1 to 40 letters; where it is empty the voice is called after its
 	// family.
 	Name string `json:"name,omitempty"`
+	// Layers are its sound in place of the default one, at most 8.
+	Layers []sound.Layer `json:"layers,omitempty"`
 }
 
 func (e AddVoice) apply(d *Document, _ Env) ([]string, error) {
@@ -34,6 +36,9 @@ func (e AddVoice) apply(d *Document, _ Env) ([]string, error) {
 		name = d.freeName(e.Family.Label())
 	}
 	v := sound.NewVoice(d.freeVoice(string(e.Family)), name, e.Family)
+	if len(e.Layers) > 0 {
+		v.Layers = slices.Clone(e.Layers)
+	}
 	d.Kit.Voices = append(d.Kit.Voices, v)
 	d.Groove.EnsureLane(v.ID)
 	return nil, nil
@@ -212,7 +217,8 @@ type SetNote struct {
 	Voice string `json:"voice"`
 	// Layer is which; empty for the first that is synthesized and not muted.
 	Layer string `json:"layer,omitempty"`
-	// Note is a name and an octave, such as A1; middle C is C4.
+	// Note is a name and an octave, such as A1, perhaps with cents after it, as in
+	// A1 +12; middle C is C4.
 	Note string `json:"note"`
 }
 
@@ -228,14 +234,14 @@ func (e SetNote) apply(d *Document, _ Env) ([]string, error) {
 	if l == nil || l.Recipe == nil {
 		return nil, fmt.Errorf("%s has no synthesized layer to tune", v.Name)
 	}
-	n, err := music.ParseNote(e.Note)
+	n, err := music.ParsePitch(e.Note)
 	if err != nil {
 		return nil, err
 	}
 	ownLayer(v, l.ID)
 	r := v.Layer(l.ID).Recipe
 	ratio := r.Body.Start / r.Body.End
-	hz := music.Hz(float64(n))
+	hz := music.Hz(n)
 	if err := sound.Params.Find("body.end_hz").Set(r, hz); err != nil {
 		return nil, err
 	}

@@ -29,6 +29,9 @@ type Voice struct {
 	// Touch is how much velocity changes the level: at 100 %, 40 dB for a tenth
 	// of it; at 0 every hit is as loud.
 	Touch float64 `json:"touch_percent"`
+	// TouchBend bows the way from soft to hard: above 0 soft hits are louder, below
+	// 0 softer; the hardest stays as it is.
+	TouchBend float64 `json:"touch_bend"`
 	// Glide is how long the pitch of a voice of one note at a time takes from
 	// note to note. With Legato a note that follows while the one before sounds
 	// goes on from it, without a new attack.
@@ -75,6 +78,7 @@ var VoiceParams = param.Table[Voice]{
 	param.Flag("mono", "One note at a time", func(v *Voice) *bool { return &v.Mono }),
 	param.Number(param.Param{ID: "release_ms", Label: "Release when stopped", Unit: "ms", Min: 1, Max: 500, Default: 4, Scale: param.Log}, func(v *Voice) *float64 { return &v.Release }),
 	param.Number(param.Param{ID: "touch_percent", Label: "Velocity to level", Unit: "%", Min: 0, Max: 200, Default: 100, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Touch }),
+	param.Number(param.Param{ID: "touch_bend", Label: "Velocity curve", Min: -1, Max: 1, Scale: param.Linear}, func(v *Voice) *float64 { return &v.TouchBend }),
 	param.Number(param.Param{ID: "glide_ms", Label: "Glide", Unit: "ms", Min: 0, Max: 1000, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Glide }),
 	param.Flag("legato", "Legato", func(v *Voice) *bool { return &v.Legato }),
 }

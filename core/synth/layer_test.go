@@ -271,3 +271,23 @@ func TestKeepLength(t *testing.T) {
 		}
 	}
 }
+
+// The bend of velocity bows what lies between: soft hits up to 6 dB louder, or falling
+// twice as fast; the hardest stays, and harder is never softer.
+func TestVelocityBends(t *testing.T) {
+	v := bare(func(*sound.Layer) {})
+	at := func(bend float64, velocity int) float64 {
+		v.TouchBend = bend
+		return Compile(v, sound.Samples{}, layerRate).gain(velocity)
+	}
+	v.Touch = 100
+	for _, bend := range []float64{-1, -0.5, 0, 0.5, 1} {
+		assert.InDelta(t, 1, at(bend, 127), 1e-12)
+		for n := 2; n <= 127; n++ {
+			assert.Greater(t, at(bend, n), at(bend, n-1))
+		}
+	}
+	assert.InDelta(t, math.Pow(20./127, 2), at(0, 20), 1e-12)
+	assert.InDelta(t, 2, at(1, 12)/at(0, 12), 0.02)
+	assert.InDelta(t, math.Pow(20./127, 4), at(-1, 20), 1e-12)
+}

@@ -20,6 +20,7 @@ const stride = 32
 type Voice struct {
 	rate    float64
 	touch   float64 // exponent of velocity
+	bend    float64 // of that, -1 to 1
 	cut     float64 // ms
 	layers  []layer
 	turns   turns
@@ -42,7 +43,7 @@ type layer struct {
 // Compile makes a voice ready. Layers that are muted, or whose sound is not
 // among the samples, are left out.
 func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
-	out := &Voice{rate: float64(rate), touch: 2 * v.Touch / 100, cut: v.Release}
+	out := &Voice{rate: float64(rate), touch: 2 * v.Touch / 100, bend: v.TouchBend, cut: v.Release}
 	key := dsp.KeyString(v.ID)
 	for _, l := range v.Sounding() {
 		if len(out.layers) == sound.MaxLayers {
@@ -120,13 +121,16 @@ func (v *Voice) Life(s Stroke) int {
 }
 
 // gain is the linear level of a velocity in 1..127: at a touch of 100 %, 40 dB per
-// tenfold, so that 127 is full level and 40 lies 20 dB below it.
+// tenfold, so that 127 is full level and 40 lies 20 dB below it. The bend bows that: soft
+// hits by up to 6 dB up, or their fall doubled.
 func (v *Voice) gain(velocity int) float64 {
 	x := float64(velocity) / 127
 	if v.touch == 2 {
-		return x * x
+		x *= x
+	} else {
+		x = math.Pow(x, v.touch)
 	}
-	return math.Pow(x, v.touch)
+	return x + v.bend*x*(1-x)
 }
 
 // nothing is the level at which a part has died away, dB.

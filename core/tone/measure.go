@@ -352,7 +352,7 @@ func snap(x []float64, rate int) *float64 {
 
 // Fundamental is the settled pitch in Hz of the lowest partial between from and
 // to Hz that is clearly a tone: the slope of its phase over the last third of
-// the time in which it stays within 40 dB of its peak, so that of a glide it is
+// the time in which it stays within 43 dB of its peak, so that of a glide it is
 // the last note. Drum heads have partials close above the lowest (1.59 and 2.14
 // times it), so the strongest need not be the fundamental. ok is false for
 // sounds without a clear pitch. x starts at the onset and has no offset.
@@ -404,7 +404,7 @@ func settled(x []float64, rate int, hz, low, high float64) (pitch, falls float64
 	}
 	end := 0
 	for i, c := range a {
-		if real(c)*real(c)+imag(c)*imag(c) > peak/1e4 {
+		if real(c)*real(c)+imag(c)*imag(c) > peak/2e4 {
 			end = i
 		}
 	}
@@ -587,7 +587,7 @@ func phaseSlope(a []complex128) float64 {
 }
 
 // pitchCurve is the instantaneous frequency of the lowest partial, one point
-// every 5 ms as [ms, Hz], while it stays within 40 dB of its peak.
+// every 5 ms as [ms, Hz], while it stays within 43 dB of its peak.
 func pitchCurve(x []float64, rate int, settled float64) [][2]float64 {
 	a := analytic(x[:min(len(x), 2*rate)], rate, settled*0.6, math.Min(settled*12, 4000))
 	var peak float64

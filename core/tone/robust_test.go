@@ -168,3 +168,84 @@ func TestClapsAndOpposites(t *testing.T) {
 	assert.InDelta(t, *want.Decay, *m.Decay, 1)
 	assert.InDelta(t, -1, *m.Correlation, 1e-6)
 }
+
+// Tones of known values are measured within: peak 0.05 dB, pitch 5 cents, decay 5 %,
+// leading silence 0.5 ms (loudness: TestLoudnessAgainstPeer), whatever was done to the
+// file. Each case says what it makes unknowable.
+func TestKnownTonesWhateverWasDoneToThem(t *testing.T) {
+	const lead = 0.0731 // seconds
+	type done struct {
+		name  string
+		rate  int
+		glide float64 // how much higher it starts, Hz, falling with 20 ms
+		to    func(x []float64, rate int) [][]float64
+		peak  bool // the peak is still the tone's own
+	}
+	same := func(x []float64, _ int) [][]float64 { return [][]float64{x} }
+	each := func(f func(i int, v float64, rate int) float64) func([]float64, int) [][]float64 {
+		return func(x []float64, rate int) [][]float64 {
+			y := make([]float64, len(x))
+			for i, v := range x {
+				y[i] = f(i, v, rate)
+			}
+			return [][]float64{y}
+		}
+	}
+	for _, c := range []done{
+		{"plain", 48000, 0, same, true},
+		{"at 96 kHz", 96000, 0, same, true},
+		{"at 44.1 kHz", 44100, 0, same, true},
+		{"glide", 48000, 180, same, true},
+		{"glide at 96 kHz", 96000, 180, same, true},
+		{"offset", 48000, 0, each(func(_ int, v float64, _ int) float64 { return v + 0.01 }), false},
+		{"clipped", 48000, 0, each(func(_ int, v float64, _ int) float64 { return math.Max(math.Min(v, 0.45), -0.45) }), false},
+		{"noise before the onset", 48000, 0, func(x []float64, rate int) [][]float64 {
+			r := rand.New(rand.NewPCG(5, 5))
+			y := make([]float64, len(x))
+			for i, v := range x {
+				y[i] = v + 0.0008*r.NormFloat64() // -60 dB against the peak
+			}
+			return [][]float64{y}
+		}, true},
+		{"channels of opposite polarity", 48000, 0, func(x []float64, _ int) [][]float64 {
+			y := make([]float64, len(x))
+			for i, v := range x {
+				y[i] = -v
+			}
+			return [][]float64{x, y}
+		}, true},
+	} {
+		for _, of := range []struct{ hz, decay float64 }{{43.654, 700}, {61.735, 350}, {110, 500}, {196, 250}, {440, 200}} {
+			name := fmt.Sprintf("%s, %g Hz, %g ms", c.name, of.hz, of.decay)
+			x := make([]float64, int(float64(c.rate)*(lead+of.decay/1000*1.4)))
+			phase, top := math.Pi/2, 0.0
+			for i := range x {
+				at := float64(i)/float64(c.rate) - lead
+				if at < 0 {
+					continue
+				}
+				x[i] = 0.8 * math.Sin(phase) * math.Pow(10, -3*at/(of.decay/1000))
+				phase += 2 * math.Pi * (of.hz + c.glide*math.Exp(-at/0.02)) / float64(c.rate)
+				top = math.Max(top, math.Abs(x[i]))
+			}
+			b := &audio.Buffer{Rate: c.rate}
+			for _, ch := range c.to(x, c.rate) {
+				b.Channels = append(b.Channels, float32s(ch))
+			}
+			m := Measure(b)
+			if c.peak {
+				assert.InDelta(t, audio.DB(top), *m.Peak, 0.05, name)
+			}
+			assert.InDelta(t, lead*1000, m.LeadingSilence, 0.5, name)
+			if assert.NotNil(t, m.Fundamental, name) {
+				assert.InDelta(t, 0, 1200*math.Log2(*m.Fundamental/of.hz), 5, name)
+			}
+			if c.name == "clipped" {
+				continue // its start is held flat, so that it falls later
+			}
+			if assert.NotNil(t, m.Decay, name) {
+				assert.InEpsilon(t, of.decay, *m.Decay, 0.05, name)
+			}
+		}
+	}
+}

@@ -138,6 +138,8 @@ export const api = {
   },
   tidyLayer: (id: string, voice: string, body: Schemas["Tidy"]) =>
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/tidy`, body),
+  sliceLayer: (id: string, voice: string, body: Schemas["SliceLayer"]) =>
+    request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/slice`, body),
   borrowAttack: (id: string, voice: string, body: Schemas["Borrowed"]) =>
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/attack`, body),
   layerFromFile: (id: string, voice: string, base: number, file: File) => {

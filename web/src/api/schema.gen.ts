@@ -725,6 +725,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices/{voice}/slice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cut a recorded loop into hits, a new voice for each family */
+        post: operations["sliceLayer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/sound": {
         parameters: {
             query?: never;
@@ -930,6 +947,8 @@ export interface components {
         /** @description AddVoice adds a voice with the default sound of its family, and an empty lane. */
         AddVoice: {
             family: components["schemas"]["Family"];
+            /** @description Layers are its sound in place of the default one, at most 8. */
+            layers?: components["schemas"]["Layer"][];
             /**
              * @description Name has 1 to 40 letters; where it is empty the voice is called after its
              *     family.
@@ -2548,7 +2567,10 @@ export interface components {
         SetNote: {
             /** @description Layer is which; empty for the first that is synthesized and not muted. */
             layer?: string;
-            /** @description Note is a name and an octave, such as A1; middle C is C4. */
+            /**
+             * @description Note is a name and an octave, such as A1, perhaps with cents after it, as in
+             *     A1 +12; middle C is C4.
+             */
             note: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2707,6 +2729,11 @@ export interface components {
             low_cut_hz: number;
             to_s: number;
             velocity: number;
+        };
+        /** @description SliceLayer asks for a recorded loop to be cut into its hits. */
+        SliceLayer: {
+            base: number;
+            layer: string;
         };
         /** @description SliceList is what can be cut out of a reference. */
         SliceList: {
@@ -3122,6 +3149,11 @@ export interface components {
             pan: number;
             /** @description Release is the time in which a note that is stopped fades. */
             release_ms: number;
+            /**
+             * @description TouchBend bows the way from soft to hard: above 0 soft hits are louder, below
+             *     0 softer; the hardest stays as it is.
+             */
+            touch_bend: number;
             /**
              * @description Touch is how much velocity changes the level: at 100 %, 40 dB for a tenth
              *     of it; at 0 every hit is as loud.
@@ -4856,6 +4888,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfSound"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    sliceLayer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SliceLayer"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
                 };
             };
             /** @description Refused */

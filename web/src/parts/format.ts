@@ -9,11 +9,14 @@ export function num(v: number | null | undefined, digits = 1, plus = false): str
   return plus && r > 0 ? `+${text}` : text;
 }
 
-const noteNames = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
+export const noteNames = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
+
+/** The MIDI note of a frequency, C4 = 60, with fractions. */
+export const noteOf = (hz: number) => 69 + 12 * Math.log2(hz / 440);
 
 /** A frequency as its nearest note and cents, C4 = MIDI 60: "F♯1 −2 ct". */
 export function noteText(hz: number): string {
-  const n = 69 + 12 * Math.log2(hz / 440);
+  const n = noteOf(hz);
   const near = Math.round(n);
   const cents = Math.round((n - near) * 100);
   return `${noteNames[((near % 12) + 12) % 12]}${Math.floor(near / 12) - 1} ${num(cents, 0, true)} ct`;

@@ -29,6 +29,8 @@ interface ProjectStore {
   addLayer: (voice: string, from: { reference: string; slice: Schemas["Slice"] } | File) => Promise<void>;
   /** Trims a recorded layer and brings it to a level. */
   tidyLayer: (voice: string, layer: string) => Promise<void>;
+  /** Cuts a recorded loop into hits, a new voice for each family. */
+  sliceLayer: (voice: string, layer: string) => Promise<void>;
   /** Lets a layer begin with the start of another voice's sound. */
   borrowAttack: (voice: string, layer: string, from: string) => Promise<void>;
   /** Takes what was tapped as reference. */
@@ -185,6 +187,7 @@ export const useProject = create<ProjectStore>((set, get) => {
         return grown;
       }),
     tidyLayer: (voice, layer) => settled((s) => api.tidyLayer(s.id, voice, { base: s.version, layer })),
+    sliceLayer: (voice, layer) => settled((s) => api.sliceLayer(s.id, voice, { base: s.version, layer })),
     borrowAttack: (voice, layer, from) =>
       settled((s) => api.borrowAttack(s.id, voice, { base: s.version, layer, from })),
     addTake: (take) => settled((s) => api.addTake(s.id, take)),

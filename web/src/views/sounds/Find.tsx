@@ -5,7 +5,7 @@ import { Trash2 } from "lucide-react";
 import { useMemo, useState } from "react";
 import { api, type Schemas, type Voice } from "../../api/client";
 import { familyName, Glyph, hue } from "../../parts/family";
-import { noteText, num } from "../../parts/format";
+import { noteNames, noteOf, noteText, num } from "../../parts/format";
 import { useProject } from "../../state/project";
 import { useInfo, useShelf } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
@@ -25,6 +25,9 @@ const orders = {
 } as const;
 type Order = keyof typeof orders;
 
+/** The note of a pitch whatever its octave, C is 0; -1 for no pitch. */
+const pitchClass = (hz: number | null | undefined) => (hz ? ((Math.round(noteOf(hz)) % 12) + 12) % 12 : -1);
+
 export function Find({ voice }: { voice: Voice }) {
   const shelf = useShelf().data;
   const families = useInfo().data?.families ?? [];
@@ -37,6 +40,7 @@ export function Find({ voice }: { voice: Voice }) {
   const [family, setFamily] = useState<string>(voice.family);
   const [order, setOrder] = useState<Order>("near");
   const [hz, setHz] = useState(200);
+  const [note, setNote] = useState(-1);
   const [chosen, setChosen] = useState("");
   const [name, setName] = useState("");
   // Of the sound that was there when the list was opened.
@@ -50,6 +54,7 @@ export function Find({ voice }: { voice: Voice }) {
     const found = (shelf?.sounds ?? []).filter(
       (s) =>
         (family === "" || s.family === family) &&
+        (note < 0 || pitchClass(s.facts.fundamental_hz) === note) &&
         asked.every((w) =>
           [s.name, familyName(s.family), ...s.tags].some((t) => t.toLowerCase().includes(w)),
         ),
@@ -65,7 +70,7 @@ export function Find({ voice }: { voice: Voice }) {
     };
     const key = by[order];
     return found.sort((a, b) => (key(a) < key(b) ? -1 : key(a) > key(b) ? 1 : 0));
-  }, [shelf, words, family, order, hz, near]);
+  }, [shelf, words, family, note, order, hz, near]);
   const tags = useMemo(() => {
     const count: Record<string, number> = {};
     for (const s of shelf?.sounds ?? []) for (const t of s.tags) count[t] = (count[t] ?? 0) + 1;
@@ -109,6 +114,19 @@ export function Find({ voice }: { voice: Voice }) {
           {families.map((f) => (
             <option key={f} value={f}>
               {familyName(f)}
+            </option>
+          ))}
+        </select>
+        <select
+          className="press h-8 px-1.5 text-[13px]"
+          aria-label="Tuned to"
+          value={note}
+          onChange={(e) => setNote(Number(e.target.value))}
+        >
+          <option value={-1}>any pitch</option>
+          {noteNames.map((n, i) => (
+            <option key={n} value={i}>
+              tuned to {n}
             </option>
           ))}
         </select>

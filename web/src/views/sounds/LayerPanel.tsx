@@ -1,4 +1,5 @@
 // The numbers of a layer, whatever makes its sound.
+import { useState } from "react";
 import type { Info, Layer, Schemas, Voice } from "../../api/client";
 import { hue } from "../../parts/family";
 import { noteText } from "../../parts/format";
@@ -37,6 +38,8 @@ export function LayerPanel({
 }) {
   const edit = useProject((p) => p.edit);
   const tidy = useProject((p) => p.tidyLayer);
+  const slice = useProject((p) => p.sliceLayer);
+  const [cutting, setCutting] = useState(false);
   const at = layerAt(voice.id, l.id);
   const own = info.tables.layer.filter(
     (p) =>
@@ -59,6 +62,19 @@ export function LayerPanel({
               onClick={() => void tidy(voice.id, l.id)}
             >
               Trim and level
+            </button>
+            <button
+              type="button"
+              className="press ml-1 h-7 px-2 text-[12px]"
+              title="Listens to the loop and makes a voice of each family in it, its hits in turn"
+              disabled={cutting}
+              onClick={async () => {
+                setCutting(true);
+                await slice(voice.id, l.id);
+                setCutting(false);
+              }}
+            >
+              {cutting ? "Listening…" : "Cut into hits"}
             </button>
           </div>
           {drawn?.wave && (

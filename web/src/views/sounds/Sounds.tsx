@@ -310,10 +310,10 @@ function NoteBox({ voice, layer }: { voice: Voice; layer: Layer }) {
     <label className="flex items-center gap-1.5 text-[13px]">
       note
       <input
-        className="press num h-7 w-[72px] cursor-text"
+        className="press num h-7 w-[104px] cursor-text"
         aria-label={`Note of the ${voice.name}`}
-        title="Tunes the body; the start of its fall moves along"
-        value={text ?? noteText(layerValue(layer, "body.end_hz")).split(" ")[0] ?? ""}
+        title="Tunes the body: a note, perhaps with cents (G1 +12); the start of its fall moves along"
+        value={text ?? noteText(layerValue(layer, "body.end_hz"))}
         onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         onBlur={() => {
