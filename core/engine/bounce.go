@@ -126,8 +126,8 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 // playInto starts a looping song so early before frame 0 that everything which
 // rings over the loop's end is there.
 func (e *Engine) playInto(ctx context.Context) error {
-	early, late := e.line.Reach()
-	ahead := int64(e.longest()) + int64((early+late)/1000*float64(e.rate)) + MaxBlock
+	_, late := e.line.Reach()
+	ahead := int64(e.longest()) + int64((e.early+late/1000)*float64(e.rate)) + MaxBlock
 	e.Play(math.Floor(e.line.Ticks(-float64(ahead) / float64(e.rate))))
 	var l, r [MaxBlock]float64
 	for e.frame < 0 {
@@ -202,7 +202,7 @@ func (e *Engine) ring(out *Rendered) {
 
 func (e *Engine) sounding() bool {
 	for i := range e.notes {
-		if e.notes[i].note.On() {
+		if e.notes[i].on() {
 			return true
 		}
 	}

@@ -48,9 +48,12 @@ type Engine struct {
 	line       *groove.Line
 	loopFrames int64 // where the line loops: frames of a pass; 0: it does not
 	playing    bool
-	frame      int64   // frames since the start of the line
-	start      int     // tick that playing began from: nothing earlier is struck
-	early      float64 // how early a hit may fall, seconds
+	frame      int64              // frames since the start of the line
+	start      int                // tick that playing began from: nothing earlier is struck
+	early      float64            // how early a hit may fall, seconds
+	backwards  map[int]*backwards // hits that play backwards, by lane and hit
+	loop       [2]int             // the part that repeats, ticks; nothing where both are 0
+	solo       []string           // voices that are heard alone; all where empty
 	queue      []scheduled
 	head       int
 	generated  int // tick up to which events are in the queue
@@ -73,9 +76,10 @@ type voice struct {
 	id     string
 	sound  *sound.Voice // of the song loaded; not changed
 	ready  *synth.Voice
-	cuts   []int // voices that a hit of this one stops
-	sounds bool  // in the present block
-	struck int   // strokes by hand
+	cuts   []int   // voices that a hit of this one stops
+	sounds bool    // in the present block
+	struck int     // strokes by hand
+	apart  float64 // how far it is turned down because others are heard alone, 0..1
 	block  [2][MaxBlock]float64
 	// What the voice's sound goes through before the mix.
 	rumbles *synth.Rumbles // nil: none
@@ -87,10 +91,20 @@ type voice struct {
 	step    mix.Runner // runs the fader
 }
 
+// slot is a note that sounds, or a hit that plays backwards.
 type slot struct {
 	note  synth.Note
 	voice int
 	born  uint64
+	glide float64 // of its hit to the next, ms
+	back  playback
+}
+
+func (s *slot) on() bool { return s.note.On() || s.back.of != nil }
+
+func (s *slot) cut() {
+	s.note.Cut()
+	s.back.cut()
 }
 
 type scheduled struct {
@@ -102,6 +116,14 @@ type scheduled struct {
 	semitones float64
 	ordinal   int     // how many strokes of the voice came before
 	beatMS    float64 // how long a beat lasts there
+	// What the hit asks for beside a stroke: how long it sounds in frames, 0 for no
+	// end, and whether it is stopped there; the glide to the next; a fall.
+	lasts          int
+	stops          bool
+	glide          float64
+	fall, fallTime float64
+	back           *backwards
+	skip           int // how far into back it begins
 }
 
 // New is an engine at a sample rate, stopped and empty.
@@ -116,12 +138,25 @@ type Program struct {
 	line       *groove.Line
 	loopFrames int64
 	early      float64
+	backwards  map[int]*backwards
+	loop       [2]int
 }
 
 // Prepare makes a song ready for an engine of a sample rate, apart from it: all
 // of a load that grows with the song. Voices that are as in was, which may be
 // nil, are not compiled again. The song must be valid and must not change.
 func Prepare(s Song, rate int, was *Program) *Program { return prepare(s, rate, 0, was) }
+
+// PrepareLoop is Prepare for a part of the song, from a tick up to another one, that
+// goes round and round.
+func PrepareLoop(s Song, rate, from, to int, was *Program) *Program {
+	p := prepare(s, rate, 0, was)
+	if to > from && from >= 0 {
+		p.line = groove.NewRounds(&p.song.Groove, s.Tempo, from, to)
+		p.loop = [2]int{from, to}
+	}
+	return p
+}
 
 // prepare is Prepare; with a loop in ticks the line repeats that part exactly.
 func prepare(s Song, rate, loop int, was *Program) *Program {
@@ -138,6 +173,7 @@ func prepare(s Song, rate, loop int, was *Program) *Program {
 	}
 	early, _ := p.line.Reach()
 	p.early = early / 1000
+	p.early += p.reverse(rate, was)
 	return p
 }
 
@@ -208,7 +244,7 @@ func (e *Engine) Swap(p *Program) {
 			v.fader = old[j].fader
 			v.fader.Follow(goal)
 			v.step.Continue(&old[j].step)
-			v.struck, v.rumbled = old[j].struck, old[j].rumbled
+			v.struck, v.rumbled, v.apart = old[j].struck, old[j].rumbled, old[j].apart
 			if v.gate != nil && old[j].gate != nil {
 				v.gate = old[j].gate
 			}
@@ -222,13 +258,19 @@ func (e *Engine) Swap(p *Program) {
 	}
 	for i := range e.notes {
 		n := &e.notes[i]
-		if n.note.On() {
+		if n.on() {
 			if n.voice = placeOf(p.voices, old[n.voice].id); n.voice < 0 {
 				*n = slot{}
 			}
 		}
 	}
+	looped := e.loop
 	e.song, e.voices, e.voiceOf, e.line, e.loopFrames, e.early = p.song, p.voices, p.voiceOf, p.line, p.loopFrames, p.early
+	e.backwards, e.loop = p.backwards, p.loop
+	if looped != e.loop && e.playing {
+		e.enter(now, was, looped)
+		return
+	}
 	e.reload(now, was)
 }
 
@@ -270,12 +312,36 @@ func (e *Engine) reload(now float64, was int) {
 	e.requeue(from, func(s stroke) bool { return waiting[s] || s.tick >= seen })
 }
 
+// enter goes on in another part of the groove: at the same place where that lies in
+// it, else where it begins.
+func (e *Engine) enter(now float64, was int, looped [2]int) {
+	within := math.Mod(now, float64(max(was, 1)))
+	if looped[1] > 0 {
+		within = float64(looped[0]) + math.Mod(math.Mod(now-float64(looped[0]), float64(was))+float64(was), float64(was))
+	}
+	if e.loop[1] > 0 && (within < float64(e.loop[0]) || within >= float64(e.loop[1])) {
+		within = float64(e.loop[0])
+	}
+	e.frame = int64(math.Round(e.line.Seconds(within) * float64(e.rate)))
+	e.start = int(math.Ceil(within))
+	e.firedCount = 0
+	e.known = e.start
+	e.requeue(e.start, func(stroke) bool { return false })
+}
+
+// Solo lets only some voices be heard; none named lets all.
+func (e *Engine) Solo(voices []string) { e.solo = voices }
+
 // Play starts at a tick of the line, fractions allowed. Strokes of places from
 // there on that fall earlier are played at once.
-func (e *Engine) Play(tick float64) {
+func (e *Engine) Play(tick float64) { e.PlayInto(tick, tick) }
+
+// PlayInto starts at a tick of the line and strikes only what has its place at start or
+// later: a count-in before it is silent.
+func (e *Engine) PlayInto(tick, start float64) {
 	e.silence()
 	e.frame = int64(math.Round(e.line.Seconds(tick) * float64(e.rate)))
-	e.start = int(math.Ceil(tick))
+	e.start = int(math.Ceil(start))
 	e.playing = true
 	e.firedCount = 0
 	e.known = e.start
@@ -290,24 +356,24 @@ func (e *Engine) Stop() {
 
 func (e *Engine) silence() {
 	for i := range e.notes {
-		e.notes[i].note.Cut()
+		e.notes[i].cut()
 	}
 }
 
 // Playing tells whether the clock runs.
 func (e *Engine) Playing() bool { return e.playing }
 
-// Position is the tick within the cycle, fractions included.
+// Position is the tick within the groove's cycle, or within the part that repeats,
+// fractions included; during a count-in less than where it leads, so perhaps negative.
 func (e *Engine) Position() float64 {
 	if e.line == nil {
 		return 0
 	}
-	period := float64(e.line.Period())
-	tick := math.Mod(e.now(), period)
-	if tick < 0 {
-		tick += period
+	now := e.now()
+	if now < float64(e.start) && e.playing {
+		return now
 	}
-	return tick
+	return e.line.Within(now)
 }
 
 // now is the tick of the line that plays, fractions included.
@@ -355,13 +421,32 @@ func (e *Engine) generate(due func(stroke) bool) {
 	e.head = 0
 	for i := range e.events {
 		ev := &e.events[i]
+		h := &e.song.Groove.Lanes[ev.Lane].Hits[ev.Hit]
 		v := e.voiceOf[ev.Lane]
+		if h.Sound != "" {
+			v = placeOf(e.voices, h.Sound)
+		}
 		s := e.strokeOf(ev)
 		at := e.frameOf(ev)
+		back := e.backwards[backKey(ev.Lane, ev.Hit)]
+		if back != nil {
+			at -= int64(back.frames())
+		}
 		if v < 0 || ev.Tick < e.known && e.wasFired(s) || due != nil && at < e.frame && !due(s) {
 			continue
 		}
-		e.queue = append(e.queue, scheduled{at: max(at, e.frame), stroke: s, key: ev.Key, voice: v, velocity: ev.Velocity, semitones: ev.Semitones, ordinal: e.ordinal(ev), beatMS: e.beatMS(float64(ev.Tick))})
+		if back != nil && at+int64(back.frames()) <= e.frame {
+			continue // over
+		}
+		next := scheduled{at: max(at, e.frame), stroke: s, key: ev.Key, voice: v, velocity: ev.Velocity, semitones: ev.Semitones, ordinal: ev.Ordinal, beatMS: e.beatMS(float64(ev.Tick))}
+		next.glide, next.fall, next.fallTime, next.back = h.Glide, h.Fall, h.FallTime, back
+		next.skip = int(next.at - at)
+		if h.Length > 0 && (h.Cut || !h.Rolls()) {
+			end := ev.Tick + h.Length - strokeTicks(h, ev)
+			next.lasts = max(int((e.line.Seconds(float64(end))-e.line.Seconds(float64(ev.Tick)))*float64(e.rate)), 1)
+			next.stops = h.Cut
+		}
+		e.queue = append(e.queue, next)
 	}
 	slices.SortStableFunc(e.queue, func(a, b scheduled) int {
 		if a.at != b.at {
@@ -371,12 +456,13 @@ func (e *Engine) generate(due func(stroke) bool) {
 	})
 }
 
-// ordinal is how many strokes of its voice come before an event's, from the start
-// of the line.
-func (e *Engine) ordinal(ev *groove.Event) int {
-	hits := len(e.song.Groove.Lanes[ev.Lane].Hits)
-	pass := math.Floor(float64(ev.Tick) / float64(e.song.Groove.LaneTicks(ev.Lane)))
-	return max(int(pass), 0)*hits + ev.Hit
+// strokeTicks is how many ticks after its hit's place a stroke has its own.
+func strokeTicks(h *groove.Hit, ev *groove.Event) int {
+	if !h.Rolls() {
+		return 0
+	}
+	var list [groove.MaxStrokes + 8]groove.Stroke
+	return h.Opened(list[:0])[ev.Stroke].Ticks
 }
 
 // beatMS is how long a beat lasts from a tick on, ms.
@@ -398,7 +484,11 @@ func (e *Engine) wasFired(s stroke) bool {
 
 func (e *Engine) strokeOf(ev *groove.Event) stroke {
 	l := &e.song.Groove.Lanes[ev.Lane]
-	return stroke{dsp.Key(dsp.KeyString(l.Voice), dsp.KeyString(l.Hits[ev.Hit].ID)), ev.Tick}
+	s := stroke{dsp.Key(dsp.KeyString(l.Voice), dsp.KeyString(l.Hits[ev.Hit].ID)), ev.Tick}
+	if l.Hits[ev.Hit].Flam.Strokes > 0 {
+		s.hit = dsp.Key(s.hit, uint64(ev.Stroke)) // several in one place
+	}
+	return s
 }
 
 // frameOf is the frame of an event. Passes of a loop are whole frames apart.
@@ -451,6 +541,10 @@ func (e *Engine) Process(left, right []float64) {
 // trigger starts a note, stopping those it cuts.
 func (e *Engine) trigger(s scheduled) {
 	v := &e.voices[s.voice]
+	if s.back != nil {
+		e.rewind(s)
+		return
+	}
 	stroke := synth.Stroke{Velocity: s.velocity, Semitones: s.semitones, Seed: s.key, Ordinal: s.ordinal, BeatMS: s.beatMS}
 	oldest, before := 0, -1 // before: the newest note of the voice that goes on
 	going, first := 0, -1
@@ -465,30 +559,36 @@ func (e *Engine) trigger(s scheduled) {
 				first = i
 			}
 		}
-		if n.note.On() && slices.Contains(v.cuts, n.voice) {
-			n.note.Cut()
+		if n.on() && slices.Contains(v.cuts, n.voice) {
+			n.cut()
 		}
-		if !n.note.On() {
-			if e.notes[oldest].note.On() {
+		if !n.on() {
+			if e.notes[oldest].on() {
 				oldest = i
 			}
-		} else if e.notes[oldest].note.On() && n.born < e.notes[oldest].born {
+		} else if e.notes[oldest].on() && n.born < e.notes[oldest].born {
 			oldest = i
 		}
 	}
 	v.rumbled = 0
-	from := s.semitones
+	from, glide := s.semitones, v.sound.Glide
 	if before >= 0 {
 		from = e.notes[before].note.Semitones()
-	}
-	if v.sound.Mono && before >= 0 {
-		if v.sound.Legato {
-			e.notes[before].note.Follow(s.semitones, v.sound.Glide)
-			return
+		if own := e.notes[before].glide; own > 0 {
+			glide = own
 		}
+	}
+	single := before >= 0 && (v.sound.Mono || e.notes[before].glide > 0)
+	if single && v.sound.Legato {
+		slot := &e.notes[before]
+		slot.note.Follow(s.semitones, glide)
+		slot.asks(&s)
+		return
+	}
+	if single {
 		for i := range e.notes {
 			if n := &e.notes[i]; n.voice == s.voice {
-				n.note.Cut()
+				n.cut()
 			}
 		}
 	} else if going >= synth.MostNotes {
@@ -496,18 +596,31 @@ func (e *Engine) trigger(s scheduled) {
 	}
 	e.born++
 	slot := &e.notes[oldest]
-	slot.voice, slot.born = s.voice, e.born
+	slot.voice, slot.born, slot.back = s.voice, e.born, playback{}
 	slot.note.Strike(v.ready, stroke)
-	if v.sound.Mono && v.sound.Glide > 0 && before >= 0 {
-		slot.note.From(from, v.sound.Glide)
+	if single && glide > 0 {
+		slot.note.From(from, glide)
+	}
+	slot.asks(&s)
+}
+
+// asks gives a note what its hit asks for beside the stroke.
+func (n *slot) asks(s *scheduled) {
+	n.glide = s.glide
+	if s.fall != 0 && s.fallTime > 0 {
+		n.note.From(s.semitones+s.fall, s.fallTime)
+	}
+	if s.lasts > 0 {
+		n.note.End(s.lasts, s.stops)
 	}
 }
 
 func (e *Engine) sound(from, to int) {
 	for i := range e.notes {
-		if n := &e.notes[i]; n.note.On() {
+		if n := &e.notes[i]; n.on() {
 			v := &e.voices[n.voice]
 			n.note.Add(v.part(from, to))
+			n.back.add(v.part(from, to))
 			v.sounds = true
 		}
 	}
@@ -530,10 +643,27 @@ func (e *Engine) mix(left, right []float64) {
 			continue
 		}
 		v.sounds = true // also what only rings on
+		if len(e.solo) > 0 || v.apart > 0 {
+			v.stepAside(len(e.solo) > 0 && !slices.Contains(e.solo, v.id), b, e.rate)
+		}
 		for k, x := range b.Left {
 			left[k] += x
 			right[k] += b.Right[k]
 		}
+	}
+}
+
+// stepAside turns a voice down in a few ms while others are heard alone, or back up.
+func (v *voice) stepAside(aside bool, b mix.Block, rate int) {
+	goal := 0.0
+	if aside {
+		goal = 1
+	}
+	step := 1 / (0.005 * float64(rate))
+	for k := range b.Left {
+		v.apart += math.Max(math.Min(goal-v.apart, step), -step)
+		b.Left[k] *= 1 - v.apart
+		b.Right[k] *= 1 - v.apart
 	}
 }
 

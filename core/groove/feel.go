@@ -3,6 +3,7 @@ package groove
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Feel is what moves hits off the straight grid. See Offset for the formula.
@@ -18,6 +19,7 @@ type Feel struct {
 	ScatterKind ScatterKind          `json:"scatter_kind"`
 	Voices      map[string]VoiceFeel `json:"voices"`
 	Drift       Drift                `json:"drift"`
+	Ramp        Ramp                 `json:"ramp,omitzero"`
 }
 
 // ScatterKind is how the scatter of neighbouring hits hangs together.
@@ -39,6 +41,8 @@ type VoiceFeel struct {
 	Contour         []float64 `json:"contour_ms"`
 	// Accent multiplies velocity; 1 leaves it.
 	Accent []float64 `json:"accent"`
+	// Swing is the voice's own, percent of the pair; 0 swings as all do.
+	Swing float64 `json:"swing_percent,omitempty"`
 }
 
 // Drift is a curve of lateness over several bars that returns: Curve has one
@@ -46,6 +50,59 @@ type VoiceFeel struct {
 type Drift struct {
 	Curve  []float64 `json:"curve_ms"`
 	Voices []string  `json:"voices"`
+}
+
+// Ramp is a curve of loudness over several bars that returns, as Drift is one of time:
+// percent by which velocities are raised at the start of each bar.
+type Ramp struct {
+	Curve  []float64 `json:"curve_percent"`
+	Voices []string  `json:"voices"`
+}
+
+// Part is a part of a feel, one of Parts.
+type Part string
+
+// Parts are the parts of a feel, those of time first.
+var Parts = []Part{"swing", "lean", "contour", "drift", "scatter", "nudge", "accent", "velocity_scatter", "ramp"}
+
+// Only is the feel without all but some of its parts. Nudges are of hits, not of the
+// feel, and stay.
+func (f *Feel) Only(parts ...Part) Feel {
+	out := Straight()
+	has := func(p Part) bool { return slices.Contains(parts, p) }
+	out.Pair, out.Strength, out.ScatterKind = f.Pair, f.Strength, f.ScatterKind
+	if has("swing") {
+		out.Swing = f.Swing
+	}
+	if has("drift") {
+		out.Drift = f.Drift
+	}
+	if has("ramp") {
+		out.Ramp = f.Ramp
+	}
+	for id, v := range f.Voices {
+		only := VoiceFeel{}
+		if has("swing") {
+			only.Swing = v.Swing
+		}
+		if has("lean") {
+			only.Lean = v.Lean
+		}
+		if has("contour") {
+			only.Contour = v.Contour
+		}
+		if has("scatter") {
+			only.Scatter = v.Scatter
+		}
+		if has("accent") {
+			only.Accent = v.Accent
+		}
+		if has("velocity_scatter") {
+			only.VelocityScatter = v.VelocityScatter
+		}
+		out.Voices[id] = only
+	}
+	return out
 }
 
 // Straight is the feel of a machine.
@@ -69,6 +126,9 @@ func (f *Feel) Validate() error {
 		if err := VoiceFeelParams.Validate(&v); err != nil {
 			return fmt.Errorf("feel of %q: %w", id, err)
 		}
+		if v.Swing != 0 && v.Swing < 25 {
+			return fmt.Errorf("feel of %q: its own swing lies between 25 and 75 %%; 0 swings as all do", id)
+		}
 		if len(v.Contour) > 1024 || len(v.Accent) > 1024 {
 			return fmt.Errorf("feel of %q: tables hold at most 1024 steps", id)
 		}
@@ -89,6 +149,14 @@ func (f *Feel) Validate() error {
 	for _, d := range f.Drift.Curve {
 		if !(math.Abs(d) <= MaxLean) {
 			return fmt.Errorf("drift is at most %g ms", MaxLean)
+		}
+	}
+	if len(f.Ramp.Curve) > MaxBars {
+		return fmt.Errorf("a ramp runs over at most %d bars", MaxBars)
+	}
+	for _, d := range f.Ramp.Curve {
+		if !(d >= -100 && d <= 100) {
+			return fmt.Errorf("a ramp raises or lowers by at most 100 %%")
 		}
 	}
 	return nil
@@ -126,16 +194,20 @@ func wrap(i, n int) int { return ((i % n) + n) % n }
 
 // at is the drift in ms at a position in bars.
 func (d *Drift) at(voice string, bars float64) float64 {
-	n := len(d.Curve)
-	if n == 0 {
+	return overBars(d.Curve, d.Voices, voice, bars)
+}
+
+// at is the ramp in percent at a position in bars.
+func (r *Ramp) at(voice string, bars float64) float64 {
+	return overBars(r.Curve, r.Voices, voice, bars)
+}
+
+func overBars(curve []float64, voices []string, voice string, bars float64) float64 {
+	n := len(curve)
+	if n == 0 || !slices.Contains(voices, voice) {
 		return 0
 	}
-	for _, v := range d.Voices {
-		if v == voice {
-			whole := math.Floor(bars)
-			i, frac := wrap(int(whole), n), bars-whole
-			return d.Curve[i]*(1-frac) + d.Curve[(i+1)%n]*frac
-		}
-	}
-	return 0
+	whole := math.Floor(bars)
+	i, frac := wrap(int(whole), n), bars-whole
+	return curve[i]*(1-frac) + curve[(i+1)%n]*frac
 }

@@ -18,6 +18,8 @@ const (
 	MaxLean      = 100.0 // ms
 	MaxScatter   = 50.0  // ms
 	MaxSemitones = 36
+	MaxBackwards = 200
+	MaxLength    = 64 * 4 * music.PPQ // of a hit, ticks
 )
 
 // Groove is a pattern of hits on lanes, one lane for each voice, and the feel
@@ -26,7 +28,7 @@ type Groove struct {
 	Name  string      `json:"name"`
 	Bars  int         `json:"bars"`
 	Meter music.Meter `json:"meter"`
-	// Grid is the number of steps per quarter note: 1, 2, 3, 4, 6, 8 or 12.
+	// Grid is the number of steps per quarter note, one of Grids.
 	Grid  int    `json:"grid"`
 	Lanes []Lane `json:"lanes"`
 	Feel  Feel   `json:"feel"`
@@ -38,18 +40,11 @@ type Groove struct {
 type Lane struct {
 	Voice string `json:"voice"`
 	Hits  []Hit  `json:"hits"`
-	// Steps is the lane's own length in steps of the groove's grid; 0 means
-	// as long as the groove. A lane of 15 steps runs against a 16-step bar.
+	// Steps is the lane's own length in steps of its grid; 0 means as long as the
+	// groove. A lane of 15 steps runs against a 16-step bar.
 	Steps int `json:"steps"`
-}
-
-// Hit is one stroke. Tick is its place on the straight grid.
-type Hit struct {
-	ID        string  `json:"id"`
-	Tick      int     `json:"tick"`
-	Velocity  int     `json:"velocity"`
-	Nudge     float64 `json:"nudge_ms"`
-	Semitones float64 `json:"semitones"`
+	// Grid is the lane's own grid, steps per quarter note; 0 is the groove's.
+	Grid int `json:"grid,omitempty"`
 }
 
 // Ticks is the groove's length in ticks, without longer cycles of lanes.
@@ -61,9 +56,27 @@ func (g *Groove) StepTicks() int { return music.PPQ / g.Grid }
 // LaneTicks is the length after which lane i repeats.
 func (g *Groove) LaneTicks(i int) int {
 	if s := g.Lanes[i].Steps; s > 0 {
-		return s * g.StepTicks()
+		return s * g.LaneStep(i)
 	}
 	return g.Ticks()
+}
+
+// LaneStep is the length of one step of lane i.
+func (g *Groove) LaneStep(i int) int {
+	if n := g.Lanes[i].Grid; n > 0 {
+		return music.PPQ / n
+	}
+	return g.StepTicks()
+}
+
+// Longest is the length of the longest lane, at least the groove's own, ticks: what
+// there is to draw of it.
+func (g *Groove) Longest() int {
+	most := g.Ticks()
+	for i := range g.Lanes {
+		most = max(most, g.LaneTicks(i))
+	}
+	return most
 }
 
 // LongestCycle stands for every cycle that is longer, in ticks: years. Lanes
@@ -155,7 +168,7 @@ func (l *Lane) NewHitID() string {
 }
 
 // Grids are the steps per quarter note on offer.
-var Grids = []int{1, 2, 3, 4, 6, 8, 12}
+var Grids = []int{1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 24}
 
 // Validate checks ranges, order and ids.
 func (g *Groove) Validate() error {
@@ -165,18 +178,17 @@ func (g *Groove) Validate() error {
 	if err := g.Meter.Validate(); err != nil {
 		return err
 	}
-	known := false
-	for _, n := range Grids {
-		known = known || n == g.Grid
-	}
-	if !known {
+	if !slices.Contains(Grids, g.Grid) {
 		return fmt.Errorf("grid %d is not one of %v steps per quarter note", g.Grid, Grids)
 	}
-	total := 0
+	total, backwards := 0, 0
 	for i := range g.Lanes {
 		l := &g.Lanes[i]
 		if l.Steps < 0 || l.Steps > 1024 {
 			return fmt.Errorf("lane %q: %d steps is outside 0 to 1024", l.Voice, l.Steps)
+		}
+		if l.Grid != 0 && !slices.Contains(Grids, l.Grid) {
+			return fmt.Errorf("lane %q: grid %d is not one of %v steps per quarter note", l.Voice, l.Grid, Grids)
 		}
 		if total += len(l.Hits); total > MaxHits {
 			return fmt.Errorf("a groove holds at most %d hits", MaxHits)
@@ -193,7 +205,16 @@ func (g *Groove) Validate() error {
 			if h.Tick < 0 || h.Tick >= g.LaneTicks(i) {
 				return fmt.Errorf("lane %q: hit %s lies outside the lane", l.Voice, h.ID)
 			}
-			if err := HitParams.Validate(&l.Hits[j]); err != nil {
+			if h.Reverse {
+				if backwards++; backwards > MaxBackwards {
+					return fmt.Errorf("at most %d hits of a groove play backwards", MaxBackwards)
+				}
+			}
+			err := HitParams.Validate(&l.Hits[j])
+			if err == nil {
+				err = l.Hits[j].validate(func(id string) bool { return g.Lane(id) != nil })
+			}
+			if err != nil {
 				return fmt.Errorf("lane %q, hit %s: %w", l.Voice, h.ID, err)
 			}
 		}

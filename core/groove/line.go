@@ -9,9 +9,13 @@ import (
 	"jubrak/core/music"
 )
 
-// Event is a hit made concrete for one pass of its lane.
+// Event is a stroke of a hit made concrete for one pass of its lane.
 type Event struct {
 	Lane, Hit int
+	// Stroke counts the strokes of a flam or a roll, Strokes is how many it has.
+	Stroke, Strokes int
+	// Ordinal is how many strokes of the lane come before it, from the first pass on.
+	Ordinal int
 	// Tick is the straight place on the line.
 	Tick int
 	// Offset is how late the hit falls against Tick, ms.
@@ -33,9 +37,12 @@ type Line struct {
 	groove *Groove
 	tempo  music.TempoMap
 	// cycle is the length after which the tempo map repeats, loop that after
-	// which everything does, or 0; ticks and the same in seconds.
-	cycle, loop               int
+	// which everything does, or 0; ticks and the same in seconds. A loop begins at
+	// from. Rounds of one that is fresh have scatter and chance of their own.
+	cycle, loop, from         int
 	cycleSeconds, loopSeconds float64
+	fromSeconds               float64
+	fresh                     bool
 	lanes                     []laneOf
 	early, late               float64 // see Reach
 }
@@ -45,19 +52,62 @@ type laneOf struct {
 	voice VoiceFeel
 	key   uint64
 	ticks int
+	swing float64 // percent
+	roll  int     // how many ticks after a hit's place its last stroke may come
+	// before is how many strokes come before each hit, and in all; nil where every
+	// hit is one stroke.
+	before []int
 }
 
 // NewLine lays out a groove; loop in ticks, or 0 for a line without end.
 func NewLine(g *Groove, tempo music.TempoMap, loop int) *Line {
-	l := &Line{groove: g, tempo: tempo, cycle: g.CycleTicks(), loop: loop}
+	return newLine(g, tempo, 0, loop, false)
+}
+
+// NewRounds lays out a part of a groove, from a tick up to another one, that goes round
+// and round without end: what is random in it is drawn anew each time.
+func NewRounds(g *Groove, tempo music.TempoMap, from, to int) *Line {
+	return newLine(g, tempo, from, to-from, true)
+}
+
+func newLine(g *Groove, tempo music.TempoMap, from, loop int, fresh bool) *Line {
+	l := &Line{groove: g, tempo: tempo, cycle: g.CycleTicks(), loop: loop, from: from, fresh: fresh}
 	l.cycleSeconds = tempo.Seconds(float64(l.cycle))
-	l.loopSeconds = l.inLoop(float64(loop))
+	l.fromSeconds = l.inLoop(float64(from))
+	l.loopSeconds = l.inLoop(float64(from+loop)) - l.fromSeconds
 	for i := range g.Lanes {
 		id := g.Lanes[i].Voice
-		l.lanes = append(l.lanes, laneOf{g.Feel.Voices[id], dsp.Key(uint64(g.Seed), dsp.KeyString(id)), g.LaneTicks(i)})
+		l.lanes = append(l.lanes, newLaneOf(g, i, g.Feel.Voices[id], dsp.Key(uint64(g.Seed), dsp.KeyString(id))))
 	}
 	l.early, l.late = l.reach()
 	return l
+}
+
+func newLaneOf(g *Groove, lane int, voice VoiceFeel, key uint64) laneOf {
+	l := laneOf{voice: voice, key: key, ticks: g.LaneTicks(lane), swing: g.Feel.Swing}
+	if voice.Swing > 0 {
+		l.swing = voice.Swing
+	}
+	hits := g.Lanes[lane].Hits
+	if !slices.ContainsFunc(hits, func(h Hit) bool { return !h.plain() }) {
+		return l
+	}
+	l.before = make([]int, len(hits)+1)
+	var strokes []Stroke
+	for j := range hits {
+		strokes = hits[j].Opened(strokes[:0])
+		l.before[j+1] = l.before[j] + len(strokes)
+		l.roll = max(l.roll, hits[j].reach())
+	}
+	return l
+}
+
+// ordinal is how many strokes of the lane come before a hit's first.
+func (l *laneOf) ordinal(hits, hit, pass int) int {
+	if l.before == nil {
+		return max(pass, 0)*hits + hit
+	}
+	return max(pass, 0)*l.before[hits] + l.before[hit]
 }
 
 // Period is the ticks after which the line's places repeat: the loop, or the
@@ -74,9 +124,18 @@ func (l *Line) Seconds(tick float64) float64 {
 	if l.loop == 0 {
 		return l.inLoop(tick)
 	}
-	pass := math.Floor(tick / float64(l.loop))
+	pass := math.Floor((tick - float64(l.from)) / float64(l.loop))
 	return pass*l.loopSeconds + l.inLoop(tick-pass*float64(l.loop))
 }
+
+// Within is where in the groove a tick of the line lies: in its loop, or its cycle.
+func (l *Line) Within(tick float64) float64 {
+	from := float64(l.from)
+	return from + math.Mod(math.Mod(tick-from, float64(l.Period()))+float64(l.Period()), float64(l.Period()))
+}
+
+// Loop is the part that repeats, ticks; 0, 0 for a line without end.
+func (l *Line) Loop() (from, to int) { return l.from, l.from + l.loop }
 
 func (l *Line) inLoop(tick float64) float64 {
 	pass := math.Floor(tick / float64(l.cycle))
@@ -87,7 +146,7 @@ func (l *Line) inLoop(tick float64) float64 {
 func (l *Line) Ticks(seconds float64) float64 {
 	base := 0.0
 	if l.loop > 0 {
-		pass := math.Floor(seconds / l.loopSeconds)
+		pass := math.Floor((seconds - l.fromSeconds) / l.loopSeconds)
 		base, seconds = pass*float64(l.loop), seconds-pass*l.loopSeconds
 	}
 	pass := math.Floor(seconds / l.cycleSeconds)
@@ -122,8 +181,8 @@ func (l *Line) Events(from, to int, dst []Event) []Event {
 	if l.loop == 0 {
 		dst = l.pass(max(from, 0), to, 0, dst)
 	} else {
-		for base := floorDiv(from, l.loop) * l.loop; base < to; base += l.loop {
-			dst = l.pass(max(from-base, 0), min(to-base, l.loop), base, dst)
+		for base := floorDiv(from-l.from, l.loop) * l.loop; base+l.from < to; base += l.loop {
+			dst = l.pass(max(from-base, l.from), min(to-base, l.from+l.loop), base, dst)
 		}
 	}
 	slices.SortFunc(dst[first:], func(a, b Event) int {
@@ -133,26 +192,88 @@ func (l *Line) Events(from, to int, dst []Event) []Event {
 		if a.Lane != b.Lane {
 			return a.Lane - b.Lane
 		}
-		return a.Hit - b.Hit
+		if a.Hit != b.Hit {
+			return a.Hit - b.Hit
+		}
+		return a.Stroke - b.Stroke
 	})
 	return dst
 }
 
 // pass appends the events between two ticks of the line, or of its loop, whose
-// pass begins at base.
+// pass begins at base. Strokes of a roll end with their lane.
 func (l *Line) pass(from, to, base int, dst []Event) []Event {
 	for i := range l.groove.Lanes {
-		hits, ticks := l.groove.Lanes[i].Hits, l.lanes[i].ticks
+		in, hits := &l.lanes[i], l.groove.Lanes[i].Hits
 		if len(hits) == 0 {
 			continue
 		}
-		for pass := from / ticks; pass*ticks < to; pass++ {
-			start := pass * ticks
-			j := sort.Search(len(hits), func(j int) bool { return hits[j].Tick >= from-start })
+		for pass := from / in.ticks; pass*in.ticks < to; pass++ {
+			start := pass * in.ticks
+			j := sort.Search(len(hits), func(j int) bool { return hits[j].Tick >= from-start-in.roll })
 			for ; j < len(hits) && hits[j].Tick < to-start; j++ {
-				dst = append(dst, l.event(i, j, pass, base))
+				h := &hits[j]
+				if !h.struck(dsp.Key(in.key, dsp.KeyString(h.ID)), pass+l.round(base)*l.passes(i)) {
+					continue
+				}
+				if h.plain() {
+					if h.Tick >= from-start {
+						dst = append(dst, l.event(i, j, pass, base))
+					}
+					continue
+				}
+				dst = l.open(i, j, pass, base, from-start, min(to-start, in.ticks), dst)
 			}
 		}
+	}
+	return dst
+}
+
+// round is how often a fresh loop has been gone through before a base; else 0.
+func (l *Line) round(base int) int {
+	if !l.fresh || l.loop == 0 {
+		return 0
+	}
+	return base / l.loop
+}
+
+// passes is how many passes of a lane a round of the loop may hold.
+func (l *Line) passes(lane int) int {
+	if !l.fresh {
+		return 0
+	}
+	return (l.from+l.loop)/l.lanes[lane].ticks + 1
+}
+
+// open appends the strokes of a flam or a roll that lie between two ticks of their
+// lane. All move with the hit; each swings as its own place does.
+func (l *Line) open(lane, hit, pass, base, from, to int, dst []Event) []Event {
+	g, in := l.groove, &l.lanes[lane]
+	h := &g.Lanes[lane].Hits[hit]
+	main := l.event(lane, hit, pass, base)
+	var list [MaxStrokes + 8]Stroke
+	strokes := h.Opened(list[:0])
+	first := l.swing(in, pass*in.ticks+h.Tick)
+	for k := range strokes {
+		s := &strokes[k]
+		at := h.Tick + s.Ticks
+		if at < from || at >= to {
+			continue
+		}
+		e := main
+		e.Tick += s.Ticks
+		e.Stroke, e.Strokes, e.Ordinal = k, len(strokes), main.Ordinal+k
+		if s.Ticks > 0 {
+			e.Offset += (l.swing(in, pass*in.ticks+at) - first) * g.Feel.Strength / 100
+		}
+		e.Offset -= s.Early
+		e.Velocity = held(float64(main.Velocity) * s.Velocity)
+		e.Semitones += s.Semitones
+		if s.Ticks > 0 || s.Early > 0 {
+			e.Key = dsp.Key(main.Key, 11, uint64(k))
+		}
+		e.Time = l.Seconds(float64(e.Tick)) + e.Offset/1000
+		dst = append(dst, e)
 	}
 	return dst
 }
@@ -162,24 +283,66 @@ func (l *Line) event(lane, hit, pass, base int) Event {
 	h := &g.Lanes[lane].Hits[hit]
 	tick := pass*in.ticks + h.Tick
 	step := tick / g.StepTicks()
-	e := Event{Lane: lane, Hit: hit, Tick: base + tick, Semitones: h.Semitones}
+	e := Event{Lane: lane, Hit: hit, Strokes: 1, Tick: base + tick, Semitones: h.Semitones}
+	e.Ordinal = in.ordinal(len(g.Lanes[lane].Hits), hit, pass)
 	// The 0 was a count of cycles once; it keeps the draws of older takes.
-	e.Key = dsp.Key(in.key, dsp.KeyString(h.ID), 0, uint64(pass))
-	e.Offset = l.systematic(g.Lanes[lane].Voice, &in.voice, tick, step)*g.Feel.Strength/100 + h.Nudge
-	e.Offset += in.voice.Scatter * g.random(e.Key, in.key, step)
-	e.Velocity = g.velocity(&in.voice, h, step, e.Key)
+	e.Key = dsp.Key(in.key, dsp.KeyString(h.ID), 0, uint64(pass+l.round(base)*l.passes(lane)))
+	e.Offset = l.steady(lane, h, tick, step)
+	if in.voice.Scatter > 0 {
+		e.Offset += l.scatter(lane, hit, pass, tick, step, e.Key, e.Offset)
+	}
+	e.Velocity = g.velocity(&in.voice, h, step, e.Key, g.Feel.Ramp.at(g.Lanes[lane].Voice, float64(tick)/float64(g.Meter.BarTicks())))
 	e.Time = l.Seconds(float64(e.Tick)) + e.Offset/1000
 	return e
 }
 
-func (l *Line) systematic(id string, v *VoiceFeel, tick, step int) float64 {
+// steady is the offset of a hit without scatter.
+func (l *Line) steady(lane int, h *Hit, tick, step int) float64 {
+	g, in := l.groove, &l.lanes[lane]
+	return l.systematic(g.Lanes[lane].Voice, in, tick, step)*g.Feel.Strength/100 + h.Nudge
+}
+
+// scatter is how far chance moves a hit, held so that it crosses no neighbour of its
+// lane: each may come half of the way to the other.
+func (l *Line) scatter(lane, hit, pass, tick, step int, key uint64, steady float64) float64 {
+	g, in := l.groove, &l.lanes[lane]
+	hits := g.Lanes[lane].Hits
+	x := in.voice.Scatter * g.random(key, in.key, step)
+	room := func(next, pass int) float64 {
+		if next < 0 {
+			next, pass = len(hits)-1, pass-1
+		} else if next == len(hits) {
+			next, pass = 0, pass+1
+		}
+		h := &hits[next]
+		at := pass*in.ticks + h.Tick
+		if at == tick || pass < 0 {
+			return math.Inf(1) // itself, or another sound in the same place
+		}
+		apart := (l.Seconds(float64(at))-l.Seconds(float64(tick)))*1000 + l.steady(lane, h, at, floorDiv(at, g.StepTicks())) - steady
+		if at < tick {
+			apart = -apart
+		}
+		return max(apart/2-0.1, 0)
+	}
+	if x > 0 {
+		return min(x, room(hit+1, pass))
+	}
+	return max(x, -room(hit-1, pass))
+}
+
+func (l *Line) systematic(id string, in *laneOf, tick, step int) float64 {
 	g := l.groove
-	pair := float64(PairTicks(g.Feel.Pair))
+	bars := float64(tick) / float64(g.Meter.BarTicks())
+	return l.swing(in, tick) + in.voice.Lean + at(in.voice.Contour, step, 0) + g.Feel.Drift.at(id, bars)
+}
+
+// swing is how late swing makes a place of a lane, ms.
+func (l *Line) swing(in *laneOf, tick int) float64 {
+	pair := float64(PairTicks(l.groove.Feel.Pair))
 	first := math.Floor(float64(tick)/pair) * pair
 	length := l.Seconds(first+pair) - l.Seconds(first)
-	swing := (g.Feel.Swing/100 - 0.5) * length * 1000 * SwingShape(float64(tick), g.Feel.Pair)
-	bars := float64(tick) / float64(g.Meter.BarTicks())
-	return swing + v.Lean + at(v.Contour, step, 0) + g.Feel.Drift.at(id, bars)
+	return (in.swing/100 - 0.5) * length * 1000 * SwingShape(float64(tick), l.groove.Feel.Pair)
 }
 
 // mostScatter bounds the unit-variance scatter of a hit, white and pink.
@@ -196,11 +359,14 @@ func (g *Groove) random(event, voice uint64, step int) float64 {
 	return min(max(x, -mostScatter), mostScatter)
 }
 
-func (g *Groove) velocity(v *VoiceFeel, h *Hit, step int, key uint64) int {
+func (g *Groove) velocity(v *VoiceFeel, h *Hit, step int, key uint64, ramp float64) int {
 	accent := 1 + (at(v.Accent, step, 1)-1)*g.Feel.Strength/100
-	x := float64(h.Velocity)*accent + v.VelocityScatter*dsp.Gauss(dsp.Key(key, 7))
-	return int(math.Min(math.Max(math.Round(x), 1), 127))
+	accent *= 1 + ramp/100*g.Feel.Strength/100
+	return held(float64(h.Velocity)*accent + v.VelocityScatter*dsp.Gauss(dsp.Key(key, 7)))
 }
+
+// held is a velocity in its range.
+func held(x float64) int { return int(math.Min(math.Max(math.Round(x), 1), 127)) }
 
 // Reach is how early and how late against its straight place any hit of the
 // line may fall, ms, both positive or 0.
@@ -212,10 +378,10 @@ func (l *Line) reach() (early, late float64) {
 	for _, c := range l.tempo {
 		slowest = min(slowest, c.BPM)
 	}
-	swing := (g.Feel.Swing/100 - 0.5) * float64(PairTicks(g.Feel.Pair)) / music.PPQ * 60000 / slowest
 	driftLow, driftHigh := bounds(g.Feel.Drift.Curve)
 	for i := range g.Lanes {
 		v := &l.lanes[i].voice
+		swing := (l.lanes[i].swing/100 - 0.5) * float64(PairTicks(g.Feel.Pair)) / music.PPQ * 60000 / slowest
 		low, high := bounds(v.Contour)
 		low, high = low+v.Lean+min(swing, 0), high+v.Lean+max(swing, 0)
 		if slices.Contains(g.Feel.Drift.Voices, g.Lanes[i].Voice) {
@@ -224,8 +390,8 @@ func (l *Line) reach() (early, late float64) {
 		low, high = low*g.Feel.Strength/100, high*g.Feel.Strength/100
 		nudgeLow, nudgeHigh := 0.0, 0.0
 		for j := range g.Lanes[i].Hits {
-			n := g.Lanes[i].Hits[j].Nudge
-			nudgeLow, nudgeHigh = min(nudgeLow, n), max(nudgeHigh, n)
+			h := &g.Lanes[i].Hits[j]
+			nudgeLow, nudgeHigh = min(nudgeLow, h.Nudge-float64(h.Flam.Strokes)*h.Flam.Spacing), max(nudgeHigh, h.Nudge)
 		}
 		scatter := mostScatter * v.Scatter
 		early = max(early, -(low + nudgeLow - scatter))

@@ -14,10 +14,35 @@ var (
 		param.Number(param.Param{ID: "lean_ms", Label: "Lean", Unit: "ms", Min: -MaxLean, Max: MaxLean, Scale: param.Linear}, func(f *VoiceFeel) *float64 { return &f.Lean }),
 		param.Number(param.Param{ID: "scatter_ms", Label: "Scatter", Unit: "ms", Min: 0, Max: MaxScatter, Scale: param.Linear}, func(f *VoiceFeel) *float64 { return &f.Scatter }),
 		param.Number(param.Param{ID: "velocity_scatter", Label: "Velocity scatter", Min: 0, Max: 64, Scale: param.Linear}, func(f *VoiceFeel) *float64 { return &f.VelocityScatter }),
+		param.Number(param.Param{ID: "swing_percent", Label: "Own swing", Unit: "%", Min: 0, Max: 75, Scale: param.Linear}, func(f *VoiceFeel) *float64 { return &f.Swing }),
 	}
 	HitParams = param.Table[Hit]{
 		param.Whole(param.Param{ID: "velocity", Label: "Velocity", Min: 1, Max: 127, Default: 100}, func(h *Hit) *int { return &h.Velocity }),
 		param.Number(param.Param{ID: "nudge_ms", Label: "Nudge", Unit: "ms", Min: -MaxNudge, Max: MaxNudge, Scale: param.Linear}, func(h *Hit) *float64 { return &h.Nudge }),
 		param.Number(param.Param{ID: "semitones", Label: "Pitch", Unit: "st", Min: -MaxSemitones, Max: MaxSemitones, Scale: param.Linear}, func(h *Hit) *float64 { return &h.Semitones }),
+		param.Whole(param.Param{ID: "length_ticks", Label: "Length", Unit: "ticks", Min: 0, Max: MaxLength}, func(h *Hit) *int { return &h.Length }),
+		param.Flag("cut", "Cut at the end", func(h *Hit) *bool { return &h.Cut }),
+		hit("glide_ms", "Glides to the next in", "ms", 0, 2000, func(h *Hit) *float64 { return &h.Glide }),
+		hit("fall_st", "Falls from", "st", -36, 36, func(h *Hit) *float64 { return &h.Fall }),
+		hit("fall_ms", "in", "ms", 0, 4000, func(h *Hit) *float64 { return &h.FallTime }),
+		param.Whole(param.Param{ID: "times", Label: "Plays", Min: 0, Max: 16}, func(h *Hit) *int { return &h.Times }),
+		param.Whole(param.Param{ID: "of", Label: "of", Unit: "times", Min: 0, Max: 16}, func(h *Hit) *int { return &h.Of }),
+		param.Flag("reverse", "Backwards", func(h *Hit) *bool { return &h.Reverse }),
+		param.Whole(param.Param{ID: "flam.strokes", Part: "flam", Label: "Strokes before", Min: 0, Max: 8}, func(h *Hit) *int { return &h.Flam.Strokes }),
+		part("flam", "spacing_ms", "Spacing", "ms", 0, 80, func(h *Hit) *float64 { return &h.Flam.Spacing }),
+		part("flam", "level_db", "Level", "dB", -40, 6, func(h *Hit) *float64 { return &h.Flam.Level }),
+		param.Whole(param.Param{ID: "roll.strokes", Part: "roll", Label: "Strokes", Min: 0, Max: MaxStrokes}, func(h *Hit) *int { return &h.Roll.Strokes }),
+		param.Whole(param.Param{ID: "roll.per_beat", Part: "roll", Label: "Strokes a beat", Min: 0, Max: 48}, func(h *Hit) *int { return &h.Roll.PerBeat }),
+		param.Whole(param.Param{ID: "roll.velocity_to", Part: "roll", Label: "Velocity to", Min: 0, Max: 127}, func(h *Hit) *int { return &h.Roll.VelocityTo }),
+		part("roll", "pitch_to_st", "Pitch to", "st", -36, 36, func(h *Hit) *float64 { return &h.Roll.PitchTo }),
+		part("roll", "spacing_percent", "Last spacing", "%", 0, 400, func(h *Hit) *float64 { return &h.Roll.Spacing }),
 	}
 )
+
+func hit(id, label, unit string, low, high float64, at func(*Hit) *float64) param.Row[Hit] {
+	return param.Number(param.Param{ID: id, Label: label, Unit: unit, Min: low, Max: high, Scale: param.Linear}, at)
+}
+
+func part(of, id, label, unit string, low, high float64, at func(*Hit) *float64) param.Row[Hit] {
+	return param.Number(param.Param{ID: of + "." + id, Part: of, Label: label, Unit: unit, Min: low, Max: high, Scale: param.Linear}, at)
+}

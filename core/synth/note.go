@@ -1,6 +1,8 @@
 package synth
 
 import (
+	"math"
+
 	"jubrak/core/mix"
 	"jubrak/core/sound"
 )
@@ -28,6 +30,11 @@ type Note struct {
 	semitones    float64
 	layers       [sound.MaxLayers]sounding
 	cut, cutStep float64 // fade level and its step per frame once cut
+	// What a hit's length asks for: frames until it ends, 0 for no end, and how its
+	// level falls per frame until then, 1 where it is stopped instead.
+	lasts     int
+	dying     float64
+	dyingStep float64
 }
 
 // sounding is the running state of a layer: its next frames, and what makes
@@ -48,6 +55,7 @@ type sounding struct {
 // Strike begins a hit of a voice.
 func (n *Note) Strike(v *Voice, s Stroke) {
 	n.voice, n.level, n.semitones, n.cut, n.cutStep = v, v.gain(s.Velocity), s.Semitones, 1, 0
+	n.lasts, n.dying, n.dyingStep = 0, 1, 1
 	for i := range v.layers {
 		l, o := &v.layers[i], &n.layers[i]
 		o.wait, o.at, o.age = l.start, stride, 0
@@ -80,6 +88,15 @@ func (n *Note) Strike(v *Voice, s Stroke) {
 // From lets a hit that was just struck glide from the pitch of another one, so many
 // ms long.
 func (n *Note) From(semitones, ms float64) { n.glide(semitones, n.semitones, ms) }
+
+// End lets the note sound for so many frames: with cut it is then stopped by its
+// voice's release, else it dies away, by 60 dB, until then.
+func (n *Note) End(frames int, cut bool) {
+	n.lasts, n.dying, n.dyingStep = max(frames, 1), 1, 1
+	if !cut {
+		n.dyingStep = math.Pow(10, -3/float64(n.lasts))
+	}
+}
 
 // Follow goes on at another pitch without a new attack, where it gets in so many
 // ms.
@@ -129,7 +146,19 @@ func (n *Note) Add(b mix.Block) {
 	if n.voice == nil {
 		return
 	}
-	if n.cutStep > 0 {
+	if n.lasts > 0 && n.cutStep == 0 && n.dyingStep == 1 { // stopped later
+		k := min(n.lasts, b.Frames())
+		if more := n.add(b.Part(0, k)); !more {
+			n.voice = nil
+			return
+		}
+		if n.lasts -= k; n.lasts > 0 {
+			return
+		}
+		n.Cut()
+		b = b.Part(k, b.Frames())
+	}
+	if n.cutStep > 0 || n.lasts > 0 {
 		n.fade(b)
 		return
 	}
@@ -138,7 +167,7 @@ func (n *Note) Add(b mix.Block) {
 	}
 }
 
-// fade is Add for a note that was cut.
+// fade is Add for a note that was cut or is dying away.
 func (n *Note) fade(b mix.Block) {
 	for done := 0; done < b.Frames(); {
 		to := min(done+stride, b.Frames())
@@ -146,8 +175,15 @@ func (n *Note) fade(b mix.Block) {
 		part := mix.Block{Left: l[:to-done], Right: r[:to-done]}
 		more := n.add(part)
 		for i := range part.Left {
-			b.Left[done+i] += part.Left[i] * n.cut
-			b.Right[done+i] += part.Right[i] * n.cut
+			level := n.cut * n.dying
+			if n.lasts > 0 {
+				n.dying *= n.dyingStep
+				if n.lasts--; n.lasts == 0 {
+					n.Cut() // what is left is 60 dB down
+				}
+			}
+			b.Left[done+i] += part.Left[i] * level
+			b.Right[done+i] += part.Right[i] * level
 			if n.cut -= n.cutStep; n.cut <= 0 {
 				n.end()
 				return
