@@ -27,7 +27,7 @@ async function full(request, bars) {
   const api = `http://127.0.0.1:${port}/api/projects`;
   const project = await (await request.post(api, { data: { name: `${bars} bars` } })).json();
   const put = project.document.kit.voices.slice(0, 5).flatMap(({ id }) =>
-    Array.from({ length: bars * 16 }, (_, i) => ({ voice: id, tick: i * 240, velocity: 60 + (i % 5) * 8, nudge_ms: 0, semitones: 0 })),
+    Array.from({ length: bars * 16 }, (_, i) => ({ voice: id, hit: { id: "", tick: i * 240, velocity: 60 + (i % 5) * 8, nudge_ms: 0, semitones: 0 } })),
   );
   const scatter = project.document.kit.voices.map(({ id }) => ({ op: "number.set", at: `groove/feel/${id}/scatter_ms`, value: 3 }));
   const edits = [{ op: "groove.bars", bars }, { op: "hit.put", hits: put }, ...scatter];

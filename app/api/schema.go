@@ -52,7 +52,7 @@ func (s schemas) saidOf(t reflect.Type) *comments.Type {
 func typeName(t reflect.Type) string { return t.PkgPath() + "." + t.Name() }
 
 // of is the schema of a type: structs become components of their own, named
-// after the type. Pointers may be null; fields without omitempty are always
+// after the type. Pointers may be null; fields without omitempty or omitzero are always
 // there.
 func (s schemas) of(t reflect.Type) map[string]any {
 	if t == reflect.TypeFor[project.Edits]() {
@@ -175,7 +175,7 @@ func (s schemas) component(t reflect.Type) {
 			continue
 		}
 		properties[tag] = described(s.of(f.Type), about.Fields[f.Name])
-		if options != "omitempty" {
+		if options != "omitempty" && options != "omitzero" {
 			required = append(required, tag)
 		}
 	}

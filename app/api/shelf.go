@@ -31,7 +31,7 @@ type OtherLayers struct {
 
 // VariationList is the answer to asking for variations.
 type VariationList struct {
-	Variations []workshop.Variation `json:"variations"`
+	Variations []workshop.SoundVariation `json:"variations"`
 }
 
 // Distances tell how unlike sounds of the library are, dB, by their ids.

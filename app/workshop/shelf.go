@@ -302,8 +302,8 @@ type VaryAsk struct {
 	Seed   int64    `json:"seed"`
 }
 
-// Variation is a recipe like another one.
-type Variation struct {
+// SoundVariation is a recipe like another one.
+type SoundVariation struct {
 	Recipe sound.Recipe `json:"recipe"`
 	Facts  stock.Facts  `json:"facts"`
 	// Distance is how unlike the voice sounds with it, dB.
@@ -315,7 +315,7 @@ const MostVariations = 48
 
 // Vary makes variations of a layer's recipe, each measured with the voice's other
 // layers.
-func (s *Workshop) Vary(id, voice string, ask VaryAsk) ([]Variation, error) {
+func (s *Workshop) Vary(id, voice string, ask VaryAsk) ([]SoundVariation, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
@@ -329,13 +329,13 @@ func (s *Workshop) Vary(id, voice string, ask VaryAsk) ([]Variation, error) {
 	}
 	samples := s.samples(&st.Document)
 	was := tone.PrintOf(deliver.Shot(v, samples, st.Document.Stroke()))
-	out := make([]Variation, 0, ask.Count)
+	out := make([]SoundVariation, 0, ask.Count)
 	for _, r := range stock.Vary(*v.Layer(ask.Layer).Recipe, ask.Count, ask.Percent, ask.Groups, uint64(ask.Seed)) {
 		with := *v
 		with.Layers = slices.Clone(v.Layers)
 		with.Layer(ask.Layer).Recipe = &r
 		facts := stock.Measure(&with, samples)
-		out = append(out, Variation{Recipe: r, Facts: facts, Distance: math.Round(10*was.Distance(facts.Print)) / 10})
+		out = append(out, SoundVariation{Recipe: r, Facts: facts, Distance: math.Round(10*was.Distance(facts.Print)) / 10})
 	}
 	return out, nil
 }

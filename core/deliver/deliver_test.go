@@ -96,9 +96,9 @@ func dense(t *testing.T) *project.Document {
 	t.Helper()
 	var put []project.NewHit
 	for s := range 32 {
-		put = append(put, project.NewHit{Voice: "hat", Tick: s * 240, Velocity: 90})
+		put = append(put, project.NewHit{Voice: "hat", Hit: groove.Hit{Tick: s * 240, Velocity: 90}})
 		if s%4 == 0 {
-			put = append(put, project.NewHit{Voice: "kick", Tick: s * 240, Velocity: 110})
+			put = append(put, project.NewHit{Voice: "kick", Hit: groove.Hit{Tick: s * 240, Velocity: 110}})
 		}
 	}
 	d, _, err := project.New("Für Elise").Apply(project.Edits{project.PutHits{Hits: put}, project.SetNumber{At: "tempo/bpm", Value: 120}}, nil)
@@ -152,7 +152,7 @@ func TestMIDINotesNeverOverlap(t *testing.T) {
 		d.Tempo = music.Steady(rapid.Float64Range(30, 300).Draw(t, "bpm"))
 		var put []project.NewHit
 		for _, step := range rapid.SliceOfDistinct(rapid.IntRange(0, 4*d.Groove.Grid*d.Groove.Bars-1), rapid.ID[int]).Draw(t, "steps") {
-			put = append(put, project.NewHit{Voice: rapid.SampledFrom([]string{"hat", "snare"}).Draw(t, "voice"), Tick: step * d.Groove.StepTicks(), Velocity: 80})
+			put = append(put, project.NewHit{Voice: rapid.SampledFrom([]string{"hat", "snare"}).Draw(t, "voice"), Hit: groove.Hit{Tick: step * d.Groove.StepTicks(), Velocity: 80}})
 		}
 		d, _, err := d.Apply(project.Edits{
 			project.PutHits{Hits: put},

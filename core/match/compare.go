@@ -138,6 +138,7 @@ func Feel(d *project.Document) groove.Measured {
 			placed = append(placed, groove.Placed{
 				Heard: groove.Heard{Voice: string(v.Family), Velocity: e.Velocity, Time: e.Time},
 				Step:  e.Tick / g.StepTicks(), Within: e.Tick % g.StepTicks(), Offset: e.Offset,
+				Grace: e.Stroke < g.Lanes[e.Lane].Hits[e.Hit].Flam.Strokes,
 			})
 		}
 	}

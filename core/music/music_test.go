@@ -87,3 +87,37 @@ func TestPitchesWithCents(t *testing.T) {
 		assert.Error(t, err, text)
 	}
 }
+
+func TestScales(t *testing.T) {
+	fm, err := ParseKey("F minor")
+	require.NoError(t, err)
+	for _, n := range []int{41, 43, 44, 46, 48, 49, 51, 53} { // F G A♭ B♭ C D♭ E♭ F
+		assert.True(t, fm.Has(n), n)
+	}
+	for _, n := range []int{42, 45, 47, 50, 52} {
+		assert.False(t, fm.Has(n), n)
+	}
+	assert.Equal(t, 43, fm.Move(41, 1))
+	assert.Equal(t, 53, fm.Move(41, 7))
+	assert.Equal(t, 39, fm.Move(41, -1), "E flat below")
+	assert.Equal(t, 29, fm.Move(41, -7))
+	assert.Equal(t, 44, fm.Move(42, 1), "what lies outside keeps its distance")
+	for _, text := range []string{"Gm", "C♯ dorian", "Eb", "B major", "A pentatonic"} {
+		_, err := ParseKey(text)
+		assert.NoError(t, err, text)
+	}
+	for _, text := range []string{"", "H", "F mi nor", "12"} {
+		_, err := ParseKey(text)
+		assert.Error(t, err, text)
+	}
+}
+
+func TestChords(t *testing.T) {
+	c, err := ParseChords("| Fm | Db Ab | Eb . . C/E |", 4)
+	require.NoError(t, err)
+	assert.Equal(t, []Chord{{5, "Fm", 0, 4}, {1, "Db", 4, 2}, {8, "Ab", 6, 2}, {3, "Eb", 8, 3}, {4, "C/E", 11, 1}}, c)
+	for _, text := range []string{"", "Fm | | Ab", ". Fm", "nothing"} {
+		_, err := ParseChords(text, 4)
+		assert.Error(t, err, text)
+	}
+}

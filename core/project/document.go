@@ -20,17 +20,21 @@ import (
 )
 
 // Schema is the version of the document written by this program.
-const Schema = 3
+const Schema = 4
 
 // Document is a project. Its JSON form is published in docs/formats.md.
 type Document struct {
-	Schema     int            `json:"schema"`
-	Name       string         `json:"name"`
-	Key        string         `json:"key"`
-	Tempo      music.TempoMap `json:"tempo"`
-	Kit        sound.Kit      `json:"kit"`
-	Groove     groove.Groove  `json:"groove"`
-	References []Reference    `json:"references"`
+	Schema int            `json:"schema"`
+	Name   string         `json:"name"`
+	Key    string         `json:"key"`
+	Tempo  music.TempoMap `json:"tempo"`
+	Kit    sound.Kit      `json:"kit"`
+	Groove groove.Groove  `json:"groove"`
+	// Variations are the grooves of the project, at most 8; Variation is the id of
+	// that which Groove holds, the others hold their own.
+	Variations []Variation `json:"variations"`
+	Variation  string      `json:"variation"`
+	References []Reference `json:"references"`
 	// Active is the id of the reference that is the target, or empty.
 	Active string `json:"active_reference"`
 	// Targets are the slices that drums are built towards, one a family.
@@ -66,6 +70,19 @@ type Reference struct {
 	Profile *profile.Profile `json:"profile"`
 }
 
+// Variation is a groove of the project: another version of it, or an attempt that was
+// kept.
+type Variation struct {
+	ID string `json:"id"`
+	// Name is what it is called beside its letter.
+	Name string `json:"name"`
+	// Groove is nil for the one that is played and changed.
+	Groove *groove.Groove `json:"groove,omitempty"`
+}
+
+// MaxVariations is the most grooves of one project.
+const MaxVariations = 8
+
 // MaxReferences is the most references of one project.
 const MaxReferences = 32
 
@@ -74,6 +91,7 @@ const MaxReferences = 32
 func New(name string) *Document {
 	d := &Document{
 		Schema: Schema, Name: name, Tempo: music.Steady(100), Kit: sound.DefaultKit(), References: []Reference{}, Targets: []Target{},
+		Variations: []Variation{{ID: "a", Name: ""}}, Variation: "a",
 		Groove: groove.Groove{Name: "Groove A", Bars: 2, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 1},
 	}
 	for _, v := range d.Kit.Voices {
@@ -131,6 +149,9 @@ func (d *Document) Validate() error {
 	if err := d.Groove.Validate(); err != nil {
 		return err
 	}
+	if err := d.validVariations(); err != nil {
+		return err
+	}
 	if len(d.References) > MaxReferences {
 		return fmt.Errorf("a project holds at most %d references", MaxReferences)
 	}
@@ -158,6 +179,9 @@ func (d *Document) Validate() error {
 // tidy makes lists that hold nothing empty rather than absent, as the
 // published schema says.
 func (d *Document) tidy() {
+	if len(d.Variations) == 0 {
+		d.Variations, d.Variation = []Variation{{ID: "a"}}, "a"
+	}
 	f := &d.Groove.Feel
 	if f.Voices == nil {
 		f.Voices = map[string]groove.VoiceFeel{}

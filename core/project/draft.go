@@ -25,6 +25,7 @@ func (d *Document) draft() *Document {
 		out.References[i].Corrections = slices.Clone(out.References[i].Corrections)
 	}
 	out.Targets = slices.Clone(d.Targets)
+	out.Variations = slices.Clone(d.Variations)
 	return &out
 }
 

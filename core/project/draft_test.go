@@ -7,7 +7,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/groove"
 	"jubrak/core/listen"
+	"jubrak/core/music"
 	"jubrak/core/slice"
 	"jubrak/core/sound"
 )
@@ -19,7 +21,7 @@ func every() map[string]Edit {
 	for _, e := range []Edit{
 		SetNumber{"kick/layers/drum/body.decay_ms", 99}, ChangeNumber{"kick/level_db", -3},
 		RenameProject{"Another"}, SetKey{"Am"}, SetBars{1}, SetGrid{3}, Clear{"kick"},
-		AddHit{"kick", 0, 12}, PutHits{[]NewHit{{"kick", 0, 9, 1, 1}, {"snare", 0, 9, 1, 1}}}, DeleteHits{hit}, MoveHits{Hits: hit, Ticks: 240},
+		AddHit{"kick", 0, 12}, PutHits{[]NewHit{newHit("kick", 0, 9), newHit("snare", 0, 9)}}, DeleteHits{hit}, MoveHits{Hits: hit, Ticks: 240},
 		SetHits{hit, "velocity", 3}, ChangeHits{hit, "nudge_ms", 3},
 		SetPair{8}, SetScatterKind{"white"}, SetSeed{77}, Straighten{},
 		AddVoice{Family: sound.Clap, Name: "Slap"}, DuplicateVoice{"kick"}, RenameVoice{"kick", "Boom"}, MoveVoice{"kick", 3}, RefileVoice{"kick", sound.Tom}, RemoveVoice{"hat"}, SetNote{Voice: "kick", Note: "A1"},
@@ -31,11 +33,22 @@ func every() map[string]Edit {
 		SetKit{[]sound.Voice{sound.NewVoice("boom", "Boom", sound.Kick)}, "One"}, SetSound{"kick", []sound.Layer{sound.Rumbling("r", "Wet")}, "Wet"}, SetCutBy{"kick", []string{"snare"}}, SetGate{"808", "kick"}, SetAttack{"kick", "drum", "b"},
 		AddReference{Reference{ID: "r2", Name: "Lap", Kind: "midi"}}, RemoveReference{"r"}, ActivateReference{""}, Correct{"r", listen.Correction{Kind: "tempo", Value: 91}},
 		SetTarget{Target{"r", slice.Slice{Family: sound.Snare, From: 1, To: 2}}}, ClearTarget{"kick"},
-		TakePattern{}, TakeFeel{}, TakeBoth{},
+		TakePattern{}, TakeFeel{}, TakeBoth{}, TakeGroove{Groove: aGroove(), Rows: []GrooveRow{{"x", "Kick", sound.Kick}}, Part: "both", Title: "One"},
+		NameGroove{"Lap"}, SetMeter{music.Meter{Beats: 3, Unit: 4}}, SetLane{"kick", 3, 10}, ShiftLane{"kick", 1}, FillLane{Voice: "hat", Every: 2}, SpreadLane{Voice: "hat", Strokes: 3, Steps: 8},
+		TimesGroove{2}, RepeatBars{1, 1, 2}, StretchHits{[]HitRef{{"kick", "h1"}, {"kick", "h2"}}, 50}, TouchHits{hit, "ghost"}, SoundHits{Hits: hit, Sound: "snare"}, OpenHits{hit},
+		AddVariation{"C"}, UseVariation{"a"}, RenameVariation{"a", "first"}, RemoveVariation{"a"},
+		SetTable{"kick", "contour", []float64{0, 2}}, SetDrift{[]float64{9, 0}, []string{"kick"}}, SetRamp{[]float64{0, -20}, []string{"kick"}}, SwingAlike{}, PullBack{4}, FeelApart{}, FreezeFeel{},
+		TakeParts{From: "reference", Parts: []groove.Part{"swing", "lean"}}, PlayIn{"kick", 961.5, 99, 50, "feel"}, StraightenHits{hit, 50, "grid"},
+		TransposeHits{Hits: hit, Steps: 1}, FollowLane{Voice: "808", Follows: "kick"}, FollowRoots{Voice: "808", Chords: "Fm | Db"},
 	} {
 		out[Op(e)] = e
 	}
 	return out
+}
+
+// newHit is a plain hit.
+func newHit(voice string, tick, velocity int) NewHit {
+	return NewHit{voice, groove.Hit{Tick: tick, Velocity: velocity}}
 }
 
 func aCurve(id string) sound.Curve {
@@ -45,7 +58,8 @@ func aCurve(id string) sound.Curve {
 // full is a document that has something of everything.
 func full(t *testing.T) *Document {
 	d, _, err := withReference(t).Apply(Edits{
-		PutHits{Hits: []NewHit{{"kick", 0, 90, 2, 0}, {"hat", 240, 80, 0, 0}, {"kick", 5000, 60, 0, 0}}},
+		PutHits{Hits: []NewHit{{"kick", groove.Hit{Tick: 0, Velocity: 90, Nudge: 2, Roll: groove.Even{Strokes: 4}}}, newHit("hat", 240, 80), newHit("kick", 5000, 60), newHit("snare", 960, 90), newHit("snare", 2880, 90)}},
+		AddVariation{Name: "no kick 4"}, SetNumber{At: "groove/feel/kick/swing_percent", Value: 60},
 		SetNumber{At: "groove/feel/kick/lean_ms", Value: 9}, SetScatterKind{Kind: "pink"}, SetNumber{At: "snare/layers/drum/body.decay_ms", Value: 77},
 		AddLayer{Voice: "kick", Layer: sound.Recorded("l1", "First", "a")},
 		Correct{Reference: "r", Correction: listen.Correction{Kind: "tempo", Value: 90}},
@@ -91,4 +105,10 @@ func TestUntouchedLanesAreShared(t *testing.T) {
 	require.NoError(t, err)
 	assert.Same(t, &d.Groove.Lane("hat").Hits[0], &next.Groove.Lane("hat").Hits[0])
 	assert.NotSame(t, &d.Groove.Lane("kick").Hits[0], &next.Groove.Lane("kick").Hits[0])
+}
+
+// aGroove is a groove from elsewhere.
+func aGroove() groove.Groove {
+	return groove.Groove{Name: "Lap", Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(),
+		Lanes: []groove.Lane{{Voice: "x", Hits: []groove.Hit{{ID: "h1", Tick: 480, Velocity: 77}}}}}
 }

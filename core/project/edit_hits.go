@@ -47,7 +47,7 @@ func (e AddHit) apply(d *Document, _ Env) ([]string, error) {
 			}
 		}
 	}
-	return PutHits{[]NewHit{{Voice: e.Voice, Tick: e.Tick, Velocity: v}}}.apply(d, nil)
+	return PutHits{[]NewHit{{e.Voice, groove.Hit{Tick: e.Tick, Velocity: v}}}}.apply(d, nil)
 }
 
 func (e AddHit) name(before, after *Document) string {
@@ -64,17 +64,12 @@ func (d *Document) placeName(tick int) string {
 // NewHit is a hit to be put on the lane of a voice.
 type NewHit struct {
 	Voice string `json:"voice"`
-	// Tick is its place from the start of the lane, at 960 a quarter note.
-	Tick int `json:"tick"`
-	// Velocity is 1 to 127.
-	Velocity int `json:"velocity"`
-	// Nudge is ms, later where positive, at most 200 either way.
-	Nudge float64 `json:"nudge_ms"`
-	// Semitones are at most 36 either way.
-	Semitones float64 `json:"semitones"`
+	// Hit is all that it has; its id is not used.
+	Hit groove.Hit `json:"hit"`
 }
 
-// PutHits puts hits with all they have; each replaces what stands in its place.
+// PutHits puts hits with all they have; each replaces what stands in its place with
+// the same sound.
 type PutHits struct {
 	Hits []NewHit `json:"hits"`
 }
@@ -90,19 +85,24 @@ func (e PutHits) apply(d *Document, _ Env) ([]string, error) {
 			own(l)
 			owned[n.Voice] = true
 		}
-		l.Hits = slices.DeleteFunc(l.Hits, func(h groove.Hit) bool { return h.Tick == n.Tick })
-		l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: n.Tick, Velocity: n.Velocity, Nudge: n.Nudge, Semitones: n.Semitones})
+		l.Hits = slices.DeleteFunc(l.Hits, func(h groove.Hit) bool { return samePlace(&h, &n.Hit) })
+		hit := n.Hit
+		hit.ID = l.NewHitID()
+		l.Hits = append(l.Hits, hit)
 		l.Sort()
 	}
 	return nil, nil
 }
+
+// samePlace tells whether two hits of a lane cannot both be there.
+func samePlace(a, b *groove.Hit) bool { return a.Tick == b.Tick && a.Sound == b.Sound }
 
 func (e PutHits) name(_, _ *Document) string { return count(len(e.Hits), "hit") + " put" }
 
 // SetHits sets a number of hits.
 type SetHits struct {
 	Hits []HitRef `json:"hits"`
-	// Number is velocity, nudge_ms or semitones.
+	// Number is one of a hit's numbers, such as velocity or roll.strokes.
 	Number string `json:"number"`
 	// Value is held inside the number's range.
 	Value float64 `json:"value"`
@@ -126,7 +126,7 @@ func (e SetHits) name(before, after *Document) string {
 // the end of its range all stop, so that accents stay.
 type ChangeHits struct {
 	Hits []HitRef `json:"hits"`
-	// Number is velocity, nudge_ms or semitones.
+	// Number is one of a hit's numbers, such as velocity or roll.strokes.
 	Number string  `json:"number"`
 	By     float64 `json:"by"`
 }
@@ -303,10 +303,14 @@ func (e MoveHits) apply(d *Document, _ Env) ([]string, error) {
 	if step := d.Groove.StepTicks(); e.Ticks%step == 0 {
 		by -= by % step
 	}
-	places := map[cell]bool{}
+	type where struct {
+		cell
+		sound string
+	}
+	places := map[where]bool{}
 	for i := range group {
 		group[i].hit.Tick += by
-		place := cell{group[i].to, group[i].hit.Tick}
+		place := where{cell{group[i].to, group[i].hit.Tick}, group[i].hit.Sound}
 		if places[place] {
 			return nil, fmt.Errorf("two of the hits would land in one place; move them apart first")
 		}
@@ -317,7 +321,7 @@ func (e MoveHits) apply(d *Document, _ Env) ([]string, error) {
 	}
 	for i := range d.Groove.Lanes {
 		l := &d.Groove.Lanes[i]
-		remove(l, func(o groove.Hit) bool { return places[cell{l.Voice, o.Tick}] })
+		remove(l, func(o groove.Hit) bool { return places[where{cell{l.Voice, o.Tick}, o.Sound}] })
 	}
 	for _, m := range group {
 		l := d.Groove.Lane(m.to)

@@ -112,6 +112,7 @@ func (e SetKit) apply(d *Document, _ Env) ([]string, error) {
 		}
 	}
 	d.Kit, d.Groove.Lanes, d.Groove.Feel.Voices = kit, lanes, feel
+	d.homeless()
 	d.Groove.Feel.Drift.Voices = slices.DeleteFunc(slices.Clone(d.Groove.Feel.Drift.Voices), func(id string) bool { return d.Kit.Voice(id) == nil })
 	return notes, nil
 }

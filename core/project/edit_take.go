@@ -13,7 +13,7 @@ import (
 )
 
 // Edits that borrow from a reference.
-var takeEdits = map[string]Edit{"take.pattern": TakePattern{}, "take.feel": TakeFeel{}, "take.both": TakeBoth{}}
+var takeEdits = map[string]Edit{"take.pattern": TakePattern{}, "take.feel": TakeFeel{}, "take.both": TakeBoth{}, "take.groove": TakeGroove{}}
 
 // TakePattern writes the hits of a reference on the lanes.
 type TakePattern struct {
@@ -249,3 +249,141 @@ func contour(heard []*float64) []float64 {
 func round2(x float64) float64 { return math.Round(x*100) / 100 }
 
 func limit(v, most float64) float64 { return math.Min(math.Max(v, -most), most) }
+
+// GrooveRow is a row of a groove that comes from elsewhere, for which a voice is to be found.
+type GrooveRow struct {
+	// Lane is the lane's voice there.
+	Lane   string       `json:"lane"`
+	Name   string       `json:"name"`
+	Family sound.Family `json:"family"`
+}
+
+// TakeGroove takes a groove from elsewhere: one that ships, one of another project. Its
+// rows go to voices by family, the second snare's to the second snare, and what finds
+// no place is said.
+type TakeGroove struct {
+	Groove groove.Groove `json:"groove"`
+	// Rows say of each lane what it was.
+	Rows []GrooveRow `json:"rows"`
+	// Places say where rows go that are placed by hand, by lane: a voice, or empty for
+	// nowhere.
+	Places map[string]string `json:"places,omitempty"`
+	// Part is pattern, feel or both.
+	Part string `json:"part"`
+	// Tempo is taken along where it is not 0, BPM.
+	Tempo float64 `json:"tempo_bpm,omitempty"`
+	// Title says where it comes from, for the history.
+	Title string `json:"title,omitempty"`
+}
+
+// PlacesFor tells which voice of the kit each row goes to, by lane; a row that is not
+// there has no place.
+func (d *Document) PlacesFor(rows []GrooveRow, byHand map[string]string) map[string]string {
+	out := map[string]string{}
+	taken := map[string]bool{}
+	for lane, v := range byHand {
+		if v != "" && d.Kit.Voice(v) != nil {
+			out[lane], taken[v] = v, true
+		}
+	}
+	pick := func(f sound.Family) string {
+		for i := range d.Kit.Voices {
+			if v := &d.Kit.Voices[i]; v.Family == f && !taken[v.ID] {
+				return v.ID
+			}
+		}
+		return ""
+	}
+	for _, related := range []bool{false, true} {
+		for _, r := range rows {
+			if _, ok := out[r.Lane]; ok {
+				continue
+			}
+			if _, ok := byHand[r.Lane]; ok {
+				continue
+			}
+			families := []sound.Family{r.Family}
+			if related {
+				families = sound.Relations(r.Family)
+			}
+			for _, f := range families {
+				if v := pick(f); v != "" {
+					out[r.Lane], taken[v] = v, true
+					break
+				}
+			}
+		}
+	}
+	return out
+}
+
+func (e TakeGroove) apply(d *Document, _ Env) ([]string, error) {
+	if err := e.Groove.Validate(); err != nil {
+		return nil, err
+	}
+	pattern, feel := e.Part == "pattern" || e.Part == "both", e.Part == "feel" || e.Part == "both"
+	if !pattern && !feel {
+		return nil, fmt.Errorf("a groove's pattern, feel or both are taken, not %q", e.Part)
+	}
+	places := d.PlacesFor(e.Rows, e.Places)
+	var notes []string
+	if pattern {
+		d.Groove.Bars, d.Groove.Meter, d.Groove.Grid, d.Groove.Seed = e.Groove.Bars, e.Groove.Meter, e.Groove.Grid, e.Groove.Seed
+		for i := range d.Groove.Lanes {
+			d.Groove.Lanes[i] = groove.Lane{Voice: d.Groove.Lanes[i].Voice, Hits: []groove.Hit{}}
+		}
+		for _, r := range e.Rows {
+			from := e.Groove.Lane(r.Lane)
+			if from == nil || len(from.Hits) == 0 {
+				continue
+			}
+			to, ok := places[r.Lane]
+			if !ok {
+				notes = append(notes, fmt.Sprintf("%s of %s found no place in this kit.", count(len(from.Hits), "hit"), r.Name))
+				continue
+			}
+			hits := slices.Clone(from.Hits)
+			for j := range hits {
+				hits[j].Sound = places[hits[j].Sound]
+			}
+			*d.Groove.EnsureLane(to) = groove.Lane{Voice: to, Hits: hits, Steps: from.Steps, Grid: from.Grid}
+		}
+	}
+	if feel {
+		f := e.Groove.Feel
+		mine := &d.Groove.Feel
+		mine.Pair, mine.Swing, mine.Strength, mine.ScatterKind = f.Pair, f.Swing, f.Strength, f.ScatterKind
+		for lane, v := range f.Voices {
+			if to, ok := places[lane]; ok {
+				mine.Voices[to] = v
+			}
+		}
+		moved := func(voices []string) []string {
+			out := []string{}
+			for _, v := range voices {
+				if to, ok := places[v]; ok {
+					out = append(out, to)
+				}
+			}
+			return out
+		}
+		mine.Drift = groove.Drift{Curve: f.Drift.Curve, Voices: moved(f.Drift.Voices)}
+		mine.Ramp = groove.Ramp{}
+		if len(f.Ramp.Curve) > 0 {
+			mine.Ramp = groove.Ramp{Curve: f.Ramp.Curve, Voices: moved(f.Ramp.Voices)}
+		}
+	}
+	if e.Tempo > 0 {
+		_, err := SetNumber{At: "tempo/bpm", Value: e.Tempo}.apply(d, nil)
+		return notes, err
+	}
+	return notes, nil
+}
+
+func (e TakeGroove) name(_, _ *Document) string {
+	what := map[string]string{"pattern": "Pattern", "feel": "Feel", "both": "Groove"}[e.Part]
+	if e.Title == "" {
+		return what + " taken"
+	}
+	return fmt.Sprintf("%s of %s taken", what, e.Title)
+}

@@ -96,7 +96,7 @@ func (e DuplicateVoice) apply(d *Document, _ Env) ([]string, error) {
 	v.CutBy = slices.Clone(v.CutBy)
 	d.Kit.Voices = slices.Insert(d.Kit.Voices, i+1, v)
 	from := *d.Groove.EnsureLane(e.Voice)
-	*d.Groove.EnsureLane(v.ID) = groove.Lane{Voice: v.ID, Hits: from.Hits, Steps: from.Steps}
+	*d.Groove.EnsureLane(v.ID) = groove.Lane{Voice: v.ID, Hits: from.Hits, Steps: from.Steps, Grid: from.Grid}
 	if f, ok := d.Groove.Feel.Voices[e.Voice]; ok {
 		d.Groove.Feel.Voices[v.ID] = f
 	}
@@ -204,6 +204,18 @@ func (e RemoveVoice) apply(d *Document, _ Env) ([]string, error) {
 		}
 	}
 	d.Groove.Lanes = slices.DeleteFunc(d.Groove.Lanes, func(l groove.Lane) bool { return isIt(l.Voice) })
+	for i := range d.Groove.Lanes {
+		l := &d.Groove.Lanes[i]
+		if slices.ContainsFunc(l.Hits, func(h groove.Hit) bool { return isIt(h.Sound) }) {
+			own(l)
+			for j := range l.Hits {
+				if isIt(l.Hits[j].Sound) {
+					l.Hits[j].Sound = ""
+				}
+			}
+		}
+	}
+	d.Groove.Feel.Ramp.Voices = slices.DeleteFunc(slices.Clone(d.Groove.Feel.Ramp.Voices), isIt)
 	maps.DeleteFunc(d.Groove.Feel.Voices, func(id string, _ groove.VoiceFeel) bool { return isIt(id) })
 	d.Groove.Feel.Drift.Voices = slices.DeleteFunc(slices.Clone(d.Groove.Feel.Drift.Voices), isIt)
 	return nil, nil

@@ -1,6 +1,8 @@
 package project
 
 import (
+	"jubrak/core/groove"
+
 	"encoding/json"
 	"maps"
 	"math"
@@ -91,7 +93,7 @@ func TestEditsOfHitsAgainstAModel(t *testing.T) {
 					model[place{voice, tick}] = s
 				}
 			case "hit.put":
-				e = PutHits{[]NewHit{{voice, tick, 90, 4.5, -3}}}
+				e = PutHits{[]NewHit{nudged(voice, tick, 90, 4.5, -3)}}
 				if refused = tick >= end; !refused {
 					model[place{voice, tick}] = stroke{90, 4.5, -3}
 				}
@@ -158,6 +160,10 @@ func TestEditsOfHitsAgainstAModel(t *testing.T) {
 	})
 }
 
+func nudged(voice string, tick, velocity int, nudge, semitones float64) NewHit {
+	return NewHit{voice, groove.Hit{Tick: tick, Velocity: velocity, Nudge: nudge, Semitones: semitones}}
+}
+
 func put(t *testing.T, hits ...NewHit) *Document {
 	t.Helper()
 	d, _, err := New("x").Apply(Edits{PutHits{Hits: hits}}, nil)
@@ -172,7 +178,7 @@ func TestAMoveActsOnTheGroup(t *testing.T) {
 		require.NoError(t, err)
 		return plainOf(next)
 	}
-	a, b, c := NewHit{"hat", 0, 100, 1, 2}, NewHit{"hat", 240, 50, -3, 0}, NewHit{"hat", 480, 20, 0, 0}
+	a, b, c := nudged("hat", 0, 100, 1, 2), nudged("hat", 240, 50, -3, 0), nudged("hat", 480, 20, 0, 0)
 	d := put(t, a, b, c)
 	got := move(d, 240, "", place{"hat", 0}, place{"hat", 240})
 	assert.Equal(t, plainGroove{{"hat", 240}: {100, 1, 2}, {"hat", 480}: {50, -3, 0}}, got, "neighbours move together, and replace what stood there")
@@ -183,7 +189,7 @@ func TestAMoveActsOnTheGroup(t *testing.T) {
 	assert.Equal(t, plainGroove{{"hat", 0}: {50, -3, 0}, {"hat", 240}: {20, 0, 0}}, got)
 	got = move(d, 0, "snare", place{"hat", 0}, place{"hat", 240})
 	assert.Equal(t, plainGroove{{"snare", 0}: {100, 1, 2}, {"snare", 240}: {50, -3, 0}, {"hat", 480}: {20, 0, 0}}, got)
-	d = put(t, NewHit{"hat", 0, 9, 0, 0}, NewHit{"kick", 0, 9, 0, 0})
+	d = put(t, nudged("hat", 0, 9, 0, 0), nudged("kick", 0, 9, 0, 0))
 	_, _, err := d.Apply(Edits{MoveHits{Hits: d.refs([]place{{"hat", 0}, {"kick", 0}}), Voice: "snare"}}, nil)
 	assert.ErrorContains(t, err, "one place", "two hits of the selection never melt into one")
 }

@@ -39,6 +39,8 @@ func Diff(at string, before, after *Document) []Patch {
 	whole("/groove/feel", a.Feel, b.Feel)
 	whole("/groove/seed", a.Seed, b.Seed)
 	out = append(out, diffLanes(at+"/groove/lanes", a.Lanes, b.Lanes)...)
+	whole("/variations", before.Variations, after.Variations)
+	whole("/variation", before.Variation, after.Variation)
 	whole("/references", before.References, after.References)
 	whole("/active_reference", before.Active, after.Active)
 	whole("/targets", before.Targets, after.Targets)
@@ -80,6 +82,15 @@ func diffLanes(path string, a, b []groove.Lane) []Patch {
 		if a[i].Steps != b[i].Steps {
 			out = append(out, Patch{"replace", lane + "/steps", b[i].Steps})
 		}
+		if a[i].Grid != b[i].Grid {
+			op := "replace"
+			if a[i].Grid == 0 {
+				op = "add" // one that is not set is not told
+			} else if b[i].Grid == 0 {
+				op = "remove"
+			}
+			out = append(out, gridPatch(op, lane, b[i].Grid))
+		}
 		if !a[i].SameHits(&b[i]) {
 			out = append(out, DiffList(lane+"/hits", a[i].Hits, b[i].Hits, func(a, b *groove.Hit) bool { return *a == *b })...)
 		}
@@ -88,6 +99,13 @@ func diffLanes(path string, a, b []groove.Lane) []Patch {
 		return []Patch{{"replace", path, b}}
 	}
 	return out
+}
+
+func gridPatch(op, lane string, grid int) Patch {
+	if op == "remove" {
+		return Patch{op, lane + "/grid", nil}
+	}
+	return Patch{op, lane + "/grid", grid}
 }
 
 // DiffList lists what makes b of a, at a path; where that would be most of it,

@@ -318,6 +318,10 @@ func anyOf(t *rapid.T, d *Document, of reflect.Type) reflect.Value {
 		return reflect.ValueOf(voices)
 	case reflect.TypeFor[sound.Curve]():
 		return reflect.ValueOf(aCurve(rapid.SampledFrom([]string{"", "curve1", "gone"}).Draw(t, "curve")))
+	case reflect.TypeFor[groove.Groove]():
+		return reflect.ValueOf(aGroove())
+	case reflect.TypeFor[map[string]string]():
+		return reflect.ValueOf(map[string]string{"x": rapid.SampledFrom([]string{"kick", "", "gone"}).Draw(t, "place")})
 	case reflect.TypeFor[map[string]float64]():
 		return reflect.ValueOf(map[string]float64{"mix_percent": rapid.Float64Range(-10, 110).Draw(t, "mix")})
 	}
@@ -334,6 +338,7 @@ func anyOf(t *rapid.T, d *Document, of reflect.Type) reflect.Value {
 		v.SetString(rapid.OneOf(rapid.SampledFrom([]string{
 			"", "kick", "hat", "808", "drum", "snare", "velocity", "nudge_ms", "tempo/bpm", "groove/feel/swing_percent", "groove/feel/hat/lean_ms",
 			"kick/level_db", "kick/layers/drum/body.end_hz", "kick/layers/drum/steps/drive1/amount_percent", "drive1", "filter1", "curve1", "body.end_hz", "noise.level_db", "steps/drive1/amount_percent", "drive", "reverb", "clip", "snap", "kick/layers/drum/zz", "none/pan", "A1", "pink",
+			"a", "b", "ghost", "drop", "grid", "feel", "contour", "accent", "reference", "variation", "swing", "lean", "pattern", "both", "Fm | Db . | Ab", "roll.strokes", "length_ticks", "flam.strokes", "of",
 		}), rapid.String()).Draw(t, "text"))
 	case reflect.Int, reflect.Int64:
 		v.SetInt(int64(rapid.OneOf(rapid.IntRange(-9, 20), rapid.IntRange(-9000, 9000)).Draw(t, "whole")))

@@ -15,6 +15,7 @@ type object = map[string]any
 var upgrades = map[int]func(object) error{
 	1: layersInVoices,
 	2: stepsInRecipes,
+	3: variationsBesideTheGroove,
 }
 
 // upgrade turns the JSON of a document of an older schema into that of Schema.
@@ -205,4 +206,11 @@ func drop(o object, fields ...string) {
 	for _, f := range fields {
 		delete(o, f)
 	}
+}
+
+// variationsBesideTheGroove brings schema 3 to 4: the groove becomes the first of the
+// project's variations. Hits of schema 3 are plain ones of schema 4.
+func variationsBesideTheGroove(d object) error {
+	d["variations"], d["variation"] = []any{object{"id": "a", "name": ""}}, "a"
+	return nil
 }

@@ -944,6 +944,16 @@ export interface components {
             };
             voice: string;
         };
+        /** @description AddVariation keeps the groove as it is and goes on with a copy of it. */
+        AddVariation: {
+            /** @description Name is what the copy is called beside its letter; it may be empty. */
+            name?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "variation.add";
+        };
         /** @description AddVoice adds a voice with the default sound of its family, and an empty lane. */
         AddVoice: {
             family: components["schemas"]["Family"];
@@ -1119,7 +1129,7 @@ export interface components {
         ChangeHits: {
             by: number;
             hits: components["schemas"]["HitRef"][];
-            /** @description Number is velocity, nudge_ms or semitones. */
+            /** @description Number is one of a hit's numbers, such as velocity or roll.strokes. */
             number: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1329,6 +1339,12 @@ export interface components {
             /** @description Targets are the slices that drums are built towards, one a family. */
             targets: components["schemas"]["Target"][];
             tempo: components["schemas"]["TempoChange"][];
+            variation: string;
+            /**
+             * @description Variations are the grooves of the project, at most 8; Variation is the id of
+             *     that which Groove holds, the others hold their own.
+             */
+            variations: components["schemas"]["Variation"][];
         };
         /**
          * @description DrawCurve gives a pitch or a level a curve that does what it does now, to be bent
@@ -1379,7 +1395,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPair"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SetKit"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetSample"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakePattern"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetSample"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -1388,6 +1404,22 @@ export interface components {
             base: number;
             coalesce: string;
             edits: components["schemas"]["Edit"][];
+        };
+        /**
+         * @description Even is a roll: strokes that divide the length of their hit. Where PerBeat is not 0
+         *     there are so many to a beat, else Strokes in all; none where both are 0.
+         */
+        Even: {
+            per_beat?: number;
+            pitch_to_st?: number;
+            /**
+             * @description Spacing is the last distance between strokes over the first, in percent: 100
+             *     or 0 is even, less speeds up.
+             */
+            spacing_percent?: number;
+            strokes?: number;
+            /** @description VelocityTo and PitchTo are those of its last stroke; 0 velocity is the first's. */
+            velocity_to?: number;
         };
         /**
          * @description Fact is one thing that was found, of a family or of all: a number with its
@@ -1432,6 +1464,7 @@ export interface components {
             drift: components["schemas"]["Drift"];
             /** @description Pair is the note value whose pairs swing: 8 or 16. */
             pair: number;
+            ramp?: components["schemas"]["Ramp"];
             /** @description ScatterKind is how the scatter of neighbours hangs together. */
             scatter_kind: components["schemas"]["ScatterKind"];
             /** @description Strength is how much of the systematic parts is applied, percent. */
@@ -1445,6 +1478,18 @@ export interface components {
                 [key: string]: components["schemas"]["VoiceFeel"];
             };
         };
+        /**
+         * @description FeelApart takes what is systematic in nudges out of them: swing, lean, contour and
+         *     drift become parts of the feel, what they do not tell stays with its hit, and each
+         *     hit falls where it did.
+         */
+        FeelApart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.apart";
+        };
         /** @description Level is how loud a set of files comes out. */
         FileLevel: {
             /** @description File is the one with the peak, without its ending. */
@@ -1456,6 +1501,74 @@ export interface components {
             over_samples: number;
             /** @description Peak is the highest sample of all, dBFS; null where all is silent. */
             peak_dbfs: number | null;
+        };
+        /** @description FillLane puts a hit on every nth step of a lane, in place of what was there. */
+        FillLane: {
+            /** @description Every is 1 for each step, 2 for every second, and so on. */
+            every: number;
+            /** @description From is the first step, counted from 0. */
+            from: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "lane.fill";
+            /** @description Velocity is 1 to 127; 0 stands for 100. */
+            velocity?: number;
+            voice: string;
+        };
+        /** @description Flam is strokes just before the main one, softer; none where Strokes is 0. */
+        Flam: {
+            level_db?: number;
+            spacing_ms?: number;
+            strokes?: number;
+        };
+        /** @description FollowLane puts a note on a lane wherever another voice strikes. */
+        FollowLane: {
+            /** @description Follows is the voice whose hits are followed. */
+            follows: string;
+            /** @description Length is that of each note, ticks; 0 lets each last until the next. */
+            length_ticks?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "lane.follow";
+            voice: string;
+        };
+        /**
+         * @description FollowRoots gives a lane the roots of chords: typed, or heard. Where the lane has
+         *     notes they keep their places and take the root that stands there; an empty lane gets
+         *     a note for each chord, as long as that stands.
+         */
+        FollowRoots: {
+            /**
+             * @description Chords are as written over bars: "Fm | Db Ab | Eb . . Fm". They repeat along the
+             *     lane.
+             */
+            chords?: string;
+            /** @description Lasts is after how many ticks Roots repeat. */
+            lasts_ticks?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "lane.roots";
+            /** @description Roots are in place of chords where those were heard or read from a file. */
+            roots?: components["schemas"]["Root"][];
+            voice: string;
+        };
+        /**
+         * @description FreezeFeel writes the feel into the hits: timing as nudges, accents as velocities.
+         *     The feel is straight then and everything falls where it did in the first pass; later
+         *     passes fall as that one.
+         */
+        FreezeFeel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.freeze";
         };
         /** @description Gate is opened by the sound of another voice. */
         Gate: {
@@ -1476,13 +1589,20 @@ export interface components {
         Groove: {
             bars: number;
             feel: components["schemas"]["Feel"];
-            /** @description Grid is the number of steps per quarter note: 1, 2, 3, 4, 6, 8 or 12. */
+            /** @description Grid is the number of steps per quarter note, one of Grids. */
             grid: number;
             lanes: components["schemas"]["Lane"][];
             meter: components["schemas"]["Meter"];
             name: string;
             /** @description Seed names the take: another seed gives other scatter. */
             seed: number;
+        };
+        /** @description GrooveRow is a row of a groove that comes from elsewhere, for which a voice is to be found. */
+        GrooveRow: {
+            family: components["schemas"]["Family"];
+            /** @description Lane is the lane's voice there. */
+            lane: string;
+            name: string;
         };
         /**
          * @description Hit is one drum heard. Time counts from the first sample of the file.
@@ -1534,12 +1654,49 @@ export interface components {
             name: string;
             position: number;
         };
-        /** @description Hit is one stroke. Tick is its place on the straight grid. */
+        /**
+         * @description Hit is one thing that is struck: a stroke, or a flam or a roll, which are one hit
+         *     until they are opened. What a plain hit does not have is left out of its JSON.
+         */
         Hit: {
+            cut?: boolean;
+            fall_ms?: number;
+            /**
+             * @description Fall is how far above its pitch it begins, semitones, and FallTime how long it
+             *     takes to get there, ms.
+             */
+            fall_st?: number;
+            flam?: components["schemas"]["Flam"];
+            /**
+             * @description Glide is how long the pitch then takes to that of the next hit of a voice of
+             *     one note at a time, ms.
+             */
+            glide_ms?: number;
             id: string;
+            /**
+             * @description Length is how long it sounds, ticks; 0 lets it ring. With Cut it is stopped
+             *     there, else it dies away towards it. Of a roll it is how long that goes on.
+             */
+            length_ticks?: number;
             nudge_ms: number;
+            of?: number;
+            /**
+             * @description Reverse plays it backwards, so that it ends at its place. It begins Length, or
+             *     a beat, before.
+             */
+            reverse?: boolean;
+            roll?: components["schemas"]["Even"];
+            /** @description Semitones are above the voice's own pitch; fractions are cents. */
             semitones: number;
+            /**
+             * @description Sound is the voice whose sound is struck in place of the lane's own; empty for
+             *     that.
+             */
+            sound?: string;
+            /** @description Tick is its place on the straight grid. */
             tick: number;
+            /** @description Times of Of passes it is struck; 0 of 0 is always. */
+            times?: number;
             velocity: number;
         };
         /** @description HitRef names a hit by its voice and id. */
@@ -1593,10 +1750,12 @@ export interface components {
         };
         /** @description Lane is the row of one voice. */
         Lane: {
+            /** @description Grid is the lane's own grid, steps per quarter note; 0 is the groove's. */
+            grid?: number;
             hits: components["schemas"]["Hit"][];
             /**
-             * @description Steps is the lane's own length in steps of the groove's grid; 0 means
-             *     as long as the groove. A lane of 15 steps runs against a 16-step bar.
+             * @description Steps is the lane's own length in steps of its grid; 0 means as long as the
+             *     groove. A lane of 15 steps runs against a 16-step bar.
              */
             steps: number;
             voice: string;
@@ -1935,16 +2094,20 @@ export interface components {
             to: number;
             voice: string;
         };
+        /** @description NameGroove gives the groove another name. */
+        NameGroove: {
+            /** @description Name has 1 to 80 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "groove.name";
+        };
         /** @description NewHit is a hit to be put on the lane of a voice. */
         NewHit: {
-            /** @description Nudge is ms, later where positive, at most 200 either way. */
-            nudge_ms: number;
-            /** @description Semitones are at most 36 either way. */
-            semitones: number;
-            /** @description Tick is its place from the start of the lane, at 960 a quarter note. */
-            tick: number;
-            /** @description Velocity is 1 to 127. */
-            velocity: number;
+            /** @description Hit is all that it has; its id is not used. */
+            hit: components["schemas"]["Hit"];
             voice: string;
         };
         /** @description NewLayer asks for a layer made of a slice of a reference. */
@@ -1986,6 +2149,15 @@ export interface components {
             recipes: components["schemas"]["Recipe"][];
             /** @description Set is what the files are called; their numbers go on from the last of the set. */
             set: string;
+        };
+        /** @description OpenHits makes the strokes of flams and rolls hits of their own. */
+        OpenHits: {
+            hits: components["schemas"]["HitRef"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.open";
         };
         /** @description OtherLayers are layers that a voice does not have yet. */
         OtherLayers: {
@@ -2043,6 +2215,29 @@ export interface components {
             /** @description Position is the step's; where there is none, nothing changes. */
             position: number;
         };
+        /** @description PlayIn puts a stroke that was played while the groove went round. */
+        PlayIn: {
+            /**
+             * @description At is where it was played, ticks from the start of the groove, fractions
+             *     allowed.
+             */
+            at_ticks: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take.play";
+            /**
+             * @description Straighten is how much of its distance from where it belongs is taken away,
+             *     percent.
+             */
+            straighten_percent: number;
+            /** @description Towards is where it belongs: grid, or feel. */
+            towards: string;
+            /** @description Velocity is 1 to 127. */
+            velocity: number;
+            voice: string;
+        };
         /** @description Profile is a feel and a tone without a recording. */
         Profile: {
             /** @description Balance is energy by region against the whole, dB. */
@@ -2090,7 +2285,20 @@ export interface components {
             /** @description Size is what the whole data folder takes, bytes. */
             size_bytes: number;
         };
-        /** @description PutHits puts hits with all they have; each replaces what stands in its place. */
+        /** @description PullBack moves every voice later, or earlier, by as much. */
+        PullBack: {
+            /** @description By is ms, later where positive. */
+            by_ms: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.pull";
+        };
+        /**
+         * @description PutHits puts hits with all they have; each replaces what stands in its place with
+         *     the same sound.
+         */
         PutHits: {
             hits: components["schemas"]["NewHit"][];
             /**
@@ -2098,6 +2306,14 @@ export interface components {
              * @enum {string}
              */
             op: "hit.put";
+        };
+        /**
+         * @description Ramp is a curve of loudness over several bars that returns, as Drift is one of time:
+         *     percent by which velocities are raised at the start of each bar.
+         */
+        Ramp: {
+            curve_percent: number[];
+            voices: string[];
         };
         /** @description Range is from Low to High; a measured value has both alike. */
         Range: {
@@ -2282,6 +2498,16 @@ export interface components {
             step: string;
             voice: string;
         };
+        /** @description RemoveVariation takes a variation away; not the one that is played. */
+        RemoveVariation: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "variation.remove";
+            /** @description Variation is its id. */
+            variation: string;
+        };
         /**
          * @description RemoveVoice takes a voice out of the kit, with its lane and its part of the
          *     feel.
@@ -2315,6 +2541,18 @@ export interface components {
              */
             op: "project.rename";
         };
+        /** @description RenameVariation calls a variation something else; its letter stays. */
+        RenameVariation: {
+            /** @description Name has up to 40 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "variation.rename";
+            /** @description Variation is its id. */
+            variation: string;
+        };
         /** @description RenameVoice gives a voice another name; its id stays. */
         RenameVoice: {
             /** @description Name has 1 to 40 letters. */
@@ -2325,6 +2563,23 @@ export interface components {
              */
             op: "voice.rename";
             voice: string;
+        };
+        /**
+         * @description RepeatBars plays some bars more than once: what follows moves back, and the groove
+         *     grows. Lanes with a length of their own stay as they are.
+         */
+        RepeatBars: {
+            /** @description Bars is how many bars. */
+            bars: number;
+            /** @description From is the first bar, counted from 1. */
+            from: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "groove.repeat";
+            /** @description Times is how often they are played in all, 2 or more. */
+            times: number;
         };
         /**
          * @description ResetLayer brings a synthesized layer back to the default recipe of its voice's
@@ -2382,6 +2637,14 @@ export interface components {
              */
             rise: number;
             to_s: number;
+        };
+        /** @description Root is the bass note of a chord and how long it stands. */
+        Root: {
+            /** @description At and Length are ticks. */
+            at_ticks: number;
+            length_ticks: number;
+            /** @description Note is a MIDI note; only its place in the octave counts where Class is set. */
+            note: number;
         };
         /**
          * @description Row is one measure of the comparison. A nil number could not be told; then
@@ -2483,6 +2746,18 @@ export interface components {
             op: "voice.cut";
             voice: string;
         };
+        /** @description SetDrift draws the lateness that comes and goes over bars. */
+        SetDrift: {
+            /** @description Curve is ms at the start of each bar; none takes the drift away. */
+            curve_ms: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.drift";
+            /** @description Voices are those that it moves. */
+            voices: string[];
+        };
         /** @description SetGate lets a voice sound only while another one opens its gate. */
         SetGate: {
             /**
@@ -2510,7 +2785,7 @@ export interface components {
         /** @description SetHits sets a number of hits. */
         SetHits: {
             hits: components["schemas"]["HitRef"][];
-            /** @description Number is velocity, nudge_ms or semitones. */
+            /** @description Number is one of a hit's numbers, such as velocity or roll.strokes. */
             number: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2545,6 +2820,28 @@ export interface components {
             title?: string;
             /** @description Voices are those of the kit, in the order of rows. */
             voices: components["schemas"]["Voice"][];
+        };
+        /** @description SetLane gives a lane a grid and a length of its own. Hits beyond its end go. */
+        SetLane: {
+            /** @description Grid is steps per quarter note; 0 is the groove's. */
+            grid: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "lane.grid";
+            /** @description Steps is its length in steps of its grid; 0 is the groove's. */
+            steps: number;
+            voice: string;
+        };
+        /** @description SetMeter changes the meter. Hits beyond the new end go. */
+        SetMeter: {
+            meter: components["schemas"]["Meter"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "groove.meter";
         };
         /**
          * @description SetMove lets a curve, velocity, note or chance move a number, in place of what
@@ -2600,6 +2897,21 @@ export interface components {
             op: "feel.pair";
             /** @description Pair is 8 for eighths or 16 for sixteenths. */
             pair: number;
+        };
+        /** @description SetRamp draws the loudness that comes and goes over bars. */
+        SetRamp: {
+            /**
+             * @description Curve is percent by which velocities are raised at the start of each bar; none
+             *     takes the ramp away.
+             */
+            curve_percent: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.ramp";
+            /** @description Voices are those that it raises and lowers. */
+            voices: string[];
         };
         /** @description SetRecipe puts another recipe in the place of a layer's. */
         SetRecipe: {
@@ -2664,6 +2976,25 @@ export interface components {
             voice: string;
         };
         /**
+         * @description SetTable sets a voice's contour or accent, a value for each step of the grid that
+         *     repeats with its own length.
+         */
+        SetTable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.table";
+            /** @description Table is contour or accent. */
+            table: string;
+            /**
+             * @description Values are ms, late is positive, at most 100 either way; accents multiply
+             *     velocity, 1 leaves it, 0 to 8. None takes the table away.
+             */
+            values: number[];
+            voice: string;
+        };
+        /**
          * @description SetTarget makes a slice of a reference what the voices of its family are built
          *     towards.
          */
@@ -2714,6 +3045,20 @@ export interface components {
             /** @description Own tells that the user saved it. */
             own: boolean;
             tags: string[];
+        };
+        /**
+         * @description ShiftLane moves all hits of a lane round by steps: what leaves at one end comes in at
+         *     the other.
+         */
+        ShiftLane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "lane.shift";
+            /** @description Steps is by how many of its grid; negative is earlier. */
+            steps: number;
+            voice: string;
         };
         /** @description Slice is one hit that can be cut out. */
         Slice: {
@@ -2777,6 +3122,26 @@ export interface components {
              */
             wave: number[][];
         };
+        /** @description SoundHits lets hits strike another voice's sound and stay where they are. */
+        SoundHits: {
+            /** @description Every is 1 for all of the hits, 2 for every second one of each lane, and so on. */
+            every?: number;
+            hits: components["schemas"]["HitRef"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.sound";
+            /** @description Sound is the voice; empty for the lane's own. */
+            sound: string;
+        };
+        /** @description SoundVariation is a recipe like another one. */
+        SoundVariation: {
+            /** @description Distance is how unlike the voice sounds with it, dB. */
+            distance_db: number;
+            facts: components["schemas"]["SoundFacts"];
+            recipe: components["schemas"]["Recipe"];
+        };
         /** @description Spectrogram is a picture of a stretch: level by frequency and time. */
         Spectrogram: {
             /** @description Columns is the number of moments. */
@@ -2792,6 +3157,27 @@ export interface components {
              */
             levels: string;
             to_s: number;
+        };
+        /**
+         * @description SpreadLane spreads strokes as evenly as can be over so many steps, again and again
+         *     along the lane (Bjorklund's algorithm; Toussaint, The Euclidean algorithm generates
+         *     traditional musical rhythms, 2005).
+         */
+        SpreadLane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "lane.spread";
+            /** @description Rotate is how many steps later the first falls. */
+            rotate: number;
+            /** @description Steps is over how many steps they are spread. */
+            steps: number;
+            /** @description Strokes is how many fall on the steps. */
+            strokes: number;
+            /** @description Velocity is 1 to 127; 0 stands for 100. */
+            velocity?: number;
+            voice: string;
         };
         /** @description State is a project as the interface shows it. */
         State: {
@@ -2858,10 +3244,37 @@ export interface components {
              */
             op: "feel.straight";
         };
+        /**
+         * @description StraightenHits takes some of the nudges of hits away: towards the feel. Towards the
+         *     grid it takes the feel's part away too, so that a hit at 100 % falls straight.
+         */
+        StraightenHits: {
+            hits: components["schemas"]["HitRef"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.straighten";
+            /** @description Percent is how much. */
+            percent: number;
+            /** @description Towards is grid or feel. */
+            towards: string;
+        };
         /** @description Stretch is a part of a long file, seconds. */
         Stretch: {
             from_s: number;
             to_s: number;
+        };
+        /** @description StretchHits moves hits away from the first of them, or closer. */
+        StretchHits: {
+            hits: components["schemas"]["HitRef"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.stretch";
+            /** @description Percent of their distances; 100 leaves them. */
+            percent: number;
         };
         /** @description Settings say which stretch of a reference is heard and how. */
         StudySettings: {
@@ -2947,6 +3360,17 @@ export interface components {
             peaks: number[];
             sample_rate: number;
         };
+        /**
+         * @description SwingAlike takes the swings that voices have of their own away: all swing as the
+         *     groove does.
+         */
+        SwingAlike: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.alike";
+        };
         /** @description SwitchStep switches a step off or on. */
         SwitchStep: {
             layer: string;
@@ -3009,6 +3433,34 @@ export interface components {
             reference?: string;
         };
         /**
+         * @description TakeGroove takes a groove from elsewhere: one that ships, one of another project. Its
+         *     rows go to voices by family, the second snare's to the second snare, and what finds
+         *     no place is said.
+         */
+        TakeGroove: {
+            groove: components["schemas"]["Groove"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take.groove";
+            /** @description Part is pattern, feel or both. */
+            part: string;
+            /**
+             * @description Places say where rows go that are placed by hand, by lane: a voice, or empty for
+             *     nowhere.
+             */
+            places?: {
+                [key: string]: string;
+            };
+            /** @description Rows say of each lane what it was. */
+            rows: components["schemas"]["GrooveRow"][];
+            /** @description Tempo is taken along where it is not 0, BPM. */
+            tempo_bpm?: number;
+            /** @description Title says where it comes from, for the history. */
+            title?: string;
+        };
+        /**
          * @description TakeHit is one stroke; Time counts from the end of the count-in and is a
          *     little below zero where the first comes early.
          */
@@ -3016,6 +3468,25 @@ export interface components {
             family: components["schemas"]["Family"];
             time_s: number;
             velocity: number;
+        };
+        /** @description TakeParts takes parts of a feel from somewhere and leaves the rest. */
+        TakeParts: {
+            /** @description From is whose they are: reference or variation. */
+            from: string;
+            /** @description ID names it; of a reference, empty is the active one. */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feel.take";
+            /**
+             * @description Parts are parts of a feel: swing, lean, contour, drift, scatter, accent,
+             *     velocity_scatter, ramp.
+             */
+            parts: string[];
+            /** @description Voices are those that take; none named is all. */
+            voices?: string[];
         };
         /** @description TakePattern writes the hits of a reference on the lanes. */
         TakePattern: {
@@ -3052,6 +3523,19 @@ export interface components {
             base: number;
             layer: string;
         };
+        /**
+         * @description TimesGroove stretches the whole pattern: 2 is half the time, twice as long; 0.5 is
+         *     double time. Lengths of hits and of lanes go along.
+         */
+        TimesGroove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "groove.times";
+            /** @description Times is 0.5 or 2. */
+            times: number;
+        };
         /** @description Together is how the layers of a voice add up. */
         Together: {
             /**
@@ -3082,6 +3566,33 @@ export interface components {
             spectral_centroid_hz: components["schemas"]["Range"] | null;
         };
         /**
+         * @description TouchHits makes hits ghosts, accents or plain ones, or drops them without losing
+         *     them.
+         */
+        TouchHits: {
+            /** @description As is ghost, accent, plain or drop; dropped again, a hit plays again. */
+            as: string;
+            hits: components["schemas"]["HitRef"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.accent";
+        };
+        /** @description TransposeHits moves the pitch of hits by steps of the project's key, or by octaves. */
+        TransposeHits: {
+            hits: components["schemas"]["HitRef"][];
+            /** @description Octaves are added to that. */
+            octaves?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "hit.transpose";
+            /** @description Steps of the scale; without a key they are semitones. */
+            steps: number;
+        };
+        /**
          * @description Unit is the unit of a curve's times.
          * @enum {string}
          */
@@ -3097,16 +3608,30 @@ export interface components {
             project: string;
             reference: string;
         };
-        /** @description Variation is a recipe like another one. */
+        /** @description UseVariation plays and changes another one of the variations; this one is kept. */
+        UseVariation: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "variation.use";
+            /** @description Variation is its id. */
+            variation: string;
+        };
+        /**
+         * @description Variation is a groove of the project: another version of it, or an attempt that was
+         *     kept.
+         */
         Variation: {
-            /** @description Distance is how unlike the voice sounds with it, dB. */
-            distance_db: number;
-            facts: components["schemas"]["SoundFacts"];
-            recipe: components["schemas"]["Recipe"];
+            /** @description Groove is nil for the one that is played and changed. */
+            groove?: components["schemas"]["Groove"] | null;
+            id: string;
+            /** @description Name is what it is called beside its letter. */
+            name: string;
         };
         /** @description VariationList is the answer to asking for variations. */
         VariationList: {
-            variations: components["schemas"]["Variation"][];
+            variations: components["schemas"]["SoundVariation"][];
         };
         /** @description VaryAsk asks for variations of a voice's layer. */
         VaryAsk: {
@@ -3170,6 +3695,8 @@ export interface components {
             contour_ms: number[];
             lean_ms: number;
             scatter_ms: number;
+            /** @description Swing is the voice's own, percent of the pair; 0 swings as all do. */
+            swing_percent?: number;
             velocity_scatter: number;
         };
         /** @description VoiceSound is a voice rendered, measured and drawn. */

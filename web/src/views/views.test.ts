@@ -121,20 +121,20 @@ test("copy, paste and repeat stay within the groove", () => {
   });
   copy(state);
   // Nudge and pitch go along.
-  const kick = { voice: "kick", nudge_ms: 0, semitones: 0 };
+  const [a, b] = chosen(state, useSelection.getState().hits).map((c) => c.hit);
   expect(paste(1920, 7680)).toEqual([
     {
       op: "hit.put",
       hits: [
-        { ...kick, tick: 1920, velocity: 100 },
-        { ...kick, tick: 2880, velocity: 80, nudge_ms: -6.5, semitones: 3 },
+        { voice: "kick", hit: { ...a, tick: 1920 } },
+        { voice: "kick", hit: { ...b, tick: 2880, velocity: 80, nudge_ms: -6.5, semitones: 3 } },
       ],
     },
   ]);
   expect(putIn(paste(7440, 7680))?.length).toBe(1);
   expect(paste(7680, 7680)).toEqual([]);
-  expect(putIn(repeat(state, 3840, 7680))?.map((h) => h.tick)).toEqual([3840, 4800]);
-  expect(putIn(repeat(state, 7000, 7680))?.map((h) => h.tick)).toEqual([7000]);
+  expect(putIn(repeat(state, 3840, 7680))?.map((h) => h.hit.tick)).toEqual([3840, 4800]);
+  expect(putIn(repeat(state, 7000, 7680))?.map((h) => h.hit.tick)).toEqual([7000]);
 });
 
 test("bars of the reference, beyond its grid too", () => {

@@ -1,6 +1,6 @@
 // Which hits are selected, and where the cursor stands.
 import { create } from "zustand";
-import type { Edit, Hit, Schemas, State } from "../../api/client";
+import type { Edit, Hit, State } from "../../api/client";
 
 export type Tool = "draw" | "select";
 
@@ -35,7 +35,11 @@ export function chosen(state: State, hits: { voice: string; hit: string }[]) {
 }
 
 /** A hit with all it has, and how far after the first of its selection it stands. */
-type Copied = Omit<Schemas["NewHit"], "tick"> & { ahead: number };
+interface Copied {
+  voice: string;
+  ahead: number;
+  hit: Hit;
+}
 
 let clipboard: Copied[] = [];
 
@@ -46,16 +50,16 @@ function taken(state: State): { first: number; hits: Copied[] } {
   const hits = sel.map(({ ref, hit }) => ({
     voice: ref.voice,
     ahead: hit.tick - first,
-    velocity: hit.velocity,
-    nudge_ms: hit.nudge_ms,
-    semitones: hit.semitones,
+    hit,
   }));
   return { first, hits };
 }
 
 /** The edit that puts hits down from a tick on; what lies beyond the end is left out. */
 function putAt(hits: Copied[], at: number, total: number): Edit[] {
-  const put = hits.filter((c) => at + c.ahead < total).map(({ ahead, ...c }) => ({ ...c, tick: at + ahead }));
+  const put = hits
+    .filter((c) => at + c.ahead < total)
+    .map((c) => ({ voice: c.voice, hit: { ...c.hit, tick: at + c.ahead } }));
   return put.length > 0 ? [{ op: "hit.put", hits: put }] : [];
 }
 

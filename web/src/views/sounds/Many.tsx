@@ -11,7 +11,7 @@ import { useShaping } from "../../state/shaping";
 import { HearList, PercentWave } from "./HearList";
 import { usePreview } from "./usePreview";
 
-type Variation = Schemas["Variation"] & { number: number };
+type Variation = Schemas["SoundVariation"] & { number: number };
 
 const groups = [
   ["pitch", "pitches"],
