@@ -425,7 +425,7 @@ func (s *server) live() gin.HandlerFunc {
 		leave := s.workshop.Hub.Join(st.ID, session)
 		defer leave()
 		if now, err := s.workshop.Open(st.ID); err == nil { // an edit may have come in between
-			session.Load(s.workshop.Song(&now.Document), now.Version)
+			session.Load(s.workshop.Song(&now.Document), now.Version, false)
 		}
 		s.workshop.Retrack(st.ID)
 		err = session.Serve(c.Request.Context(), conn)

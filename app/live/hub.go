@@ -61,7 +61,8 @@ func (h *Hub) Playing() bool {
 	return slices.ContainsFunc(open, (*Session).Playing)
 }
 
-// Load gives an edited song to every open session of a project.
-func (h *Hub) Load(project string, song engine.Song, version int) {
-	h.Each(project, func(s *Session) { s.Load(song, version) })
+// Load gives an edited song to every open session of a project; with atBar each goes on
+// to the end of its bar first.
+func (h *Hub) Load(project string, song engine.Song, version int, atBar bool) {
+	h.Each(project, func(s *Session) { s.Load(song, version, atBar) })
 }

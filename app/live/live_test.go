@@ -80,10 +80,10 @@ func TestPlayingAndEditing(t *testing.T) {
 	assert.InDelta(t, float64(Block)/48000*100*960/60, read(t, s.next()).position, 0.1)
 	d := song(t)
 	d.Kit.Voice("kick").Mute = true
-	s.Load(d.Song(nil), 8)
+	s.Load(d.Song(nil), 8, false)
 	b = read(t, s.next())
 	assert.Equal(t, uint32(8), b.version)
-	s.Load(song(t).Song(nil), 7)
+	s.Load(song(t).Song(nil), 7, false)
 	assert.Equal(t, uint32(8), read(t, s.next()).version, "an older version does not replace a newer one")
 	s.take(&Message{Type: "stop"})
 	assert.False(t, read(t, s.next()).playing)
@@ -141,7 +141,7 @@ func TestOverTheWire(t *testing.T) {
 		played += Block
 		say(Message{Type: "played", Frames: played})
 		if i == 20 {
-			hub.Load("p", song(t).Song(nil), 2)
+			hub.Load("p", song(t).Song(nil), 2, false)
 		}
 	}
 	assert.Greater(t, heard, 0.05)

@@ -14,6 +14,7 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/engine"
+	"jubrak/core/groove"
 	"jubrak/core/study"
 	"jubrak/internal/guard"
 )
@@ -30,12 +31,24 @@ const HeaderBytes = 32
 
 // Message is what the browser sends.
 type Message struct {
-	// Type is play, stop, strike, source, study or played.
+	// Type is play, stop, strike, source, study, loop, click, solo, hear or played.
 	Type     string  `json:"type"`
 	Tick     float64 `json:"tick"`
 	Voice    string  `json:"voice"`
 	Velocity int     `json:"velocity"`
 	Source   string  `json:"source"`
+	// CountIn is how many bars of clicks come before what is played.
+	CountIn int `json:"count_in"`
+	// From and To bound the part that goes round, ticks; 0 and 0 is all.
+	From int `json:"from"`
+	To   int `json:"to"`
+	// On and Per are the click: whether it sounds, and how many to a beat.
+	On  bool `json:"on"`
+	Per int  `json:"per"`
+	// Voices are those heard alone; none is all.
+	Voices []string `json:"voices"`
+	// Parts are the parts of the feel that are heard; null is all.
+	Parts []groove.Part `json:"parts"`
 	// Study says what is studied, in a study message.
 	Study *study.Settings `json:"study"`
 	// Frames played since the connection opened, how often the browser ran dry,
@@ -55,7 +68,11 @@ type Session struct {
 	asked   int // number of the newest study asked for
 	mu      sync.Mutex
 	monitor *engine.Monitor
+	song    engine.Song
 	program *engine.Program // that plays
+	waiting *engine.Program // that plays from the next bar on, or nil
+	loop    [2]int
+	hear    []groove.Part // nil: all
 	version uint32
 	lead    lead
 	sent    int64
@@ -68,27 +85,61 @@ type Session struct {
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	s := &Session{prepare: prepare, monitor: engine.NewMonitor(engine.Rate), lead: newLead()}
+	s := &Session{prepare: prepare, monitor: engine.NewMonitor(engine.Rate), lead: newLead(), song: song}
 	s.program = engine.Prepare(song, engine.Rate, nil)
 	s.monitor.Engine.Swap(s.program)
 	s.version = uint32(version)
 	return s
 }
 
-// Load takes an edited song; what is rendered from now on has it. An older
-// version than that which plays is left.
-func (s *Session) Load(song engine.Song, version int) {
+// ready makes a song ready as it is to be heard: with the part that goes round, and the
+// parts of the feel.
+func (s *Session) ready(song engine.Song) *engine.Program {
 	s.mu.Lock()
-	was := s.program
+	was, loop, hear := s.program, s.loop, s.hear
 	s.mu.Unlock()
-	ready := engine.Prepare(song, engine.Rate, was)
+	if hear != nil {
+		song = song.Hear(hear)
+	}
+	if end := song.Groove.Longest(); loop[1] > end {
+		loop[1] = end
+	}
+	return engine.PrepareLoop(song, engine.Rate, loop[0], loop[1], was)
+}
+
+// Load takes an edited song; what is rendered from now on has it. An older
+// version than that which plays is left. With atBar, what plays goes on to the end of
+// its bar first.
+func (s *Session) Load(song engine.Song, version int, atBar bool) {
+	ready := s.ready(song)
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if uint32(version) < s.version {
 		return
 	}
+	s.song, s.version = song, uint32(version)
+	if s.monitor.Engine.Playing() && (atBar || s.waiting != nil) {
+		s.waiting = ready
+		return
+	}
+	s.swap(ready)
+}
+
+func (s *Session) swap(ready *engine.Program) {
 	s.monitor.Engine.Swap(ready)
-	s.program, s.version = ready, uint32(version)
+	s.program, s.waiting = ready, nil
+}
+
+// again takes the song anew because it is to be heard in another way.
+func (s *Session) again(change func()) {
+	s.mu.Lock()
+	change()
+	song := s.song
+	s.mu.Unlock()
+	ready := s.ready(song)
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.swap(ready)
 }
 
 // Playing tells whether the groove or a study plays.
@@ -147,7 +198,14 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 			guard.Go("close listening", func() { s.study(ctx, conn, settings) })
 			continue
 		}
-		s.take(&m)
+		switch m.Type {
+		case "loop":
+			s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} })
+		case "hear":
+			s.again(func() { s.hear = m.Parts })
+		default:
+			s.take(&m)
+		}
 		if err := s.fill(ctx, conn); err != nil {
 			return err
 		}
@@ -184,13 +242,17 @@ func (s *Session) take(m *Message) {
 	case "play":
 		s.asked++
 		if !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
-			s.monitor.Play(m.Tick)
+			s.monitor.Play(m.Tick, min(max(m.CountIn, 0), 4))
 		}
 	case "stop":
 		s.asked++
 		s.monitor.SetStudy(nil)
 	case "strike":
 		s.monitor.Engine.Strike(m.Voice, min(max(m.Velocity, 1), 127), 0)
+	case "click":
+		s.monitor.SetClick(m.On, m.Per)
+	case "solo":
+		s.monitor.Engine.Solo(m.Voices)
 	case "source":
 		s.monitor.SetSource(engine.Source(m.Source))
 	case "played":
@@ -219,6 +281,9 @@ func (s *Session) next() []byte {
 	defer s.mu.Unlock()
 	if s.sent-s.played >= s.lead.frames {
 		return nil
+	}
+	if s.waiting != nil && (s.monitor.Engine.BarWithin(Block) || !s.monitor.Engine.Playing()) {
+		s.swap(s.waiting)
 	}
 	position := s.monitor.Engine.Position()
 	s.monitor.Process(s.left[:], s.right[:])

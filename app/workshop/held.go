@@ -218,7 +218,7 @@ func (s *Workshop) edit(id string, base int, edits project.Edits, coalesce strin
 	after = stateOf(c, next, before)
 	after.inParts = true
 	h.now.Store(after)
-	s.Hub.Load(id, s.Song(next), c.Version)
+	s.Hub.Load(id, s.Song(next), c.Version, next.Variation != before.Document.Variation)
 	return before, after, notes, nil
 }
 
@@ -255,7 +255,7 @@ func (s *Workshop) move(id string, base int, to func() (*store.Current, error)) 
 	after.inParts = len(c.Parts) > 0
 	h.now.Store(after)
 	h.gesture, h.began = "", nil
-	s.Hub.Load(id, s.Song(d), c.Version)
+	s.Hub.Load(id, s.Song(d), c.Version, false)
 	return changed(before, after, nil), nil
 }
 

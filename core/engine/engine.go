@@ -35,6 +35,24 @@ type Song struct {
 	Samples sound.Samples
 }
 
+// Hear is the song with no more of its feel than some parts, nudges among them: what
+// is heard while one of them is judged alone, or none.
+func (s Song) Hear(parts []groove.Part) Song {
+	s.Groove.Feel = s.Groove.Feel.Only(parts...)
+	if slices.Contains(parts, "nudge") {
+		return s
+	}
+	s.Groove.Lanes = slices.Clone(s.Groove.Lanes)
+	for i := range s.Groove.Lanes {
+		l := &s.Groove.Lanes[i]
+		l.Hits = slices.Clone(l.Hits)
+		for j := range l.Hits {
+			l.Hits[j].Nudge = 0
+		}
+	}
+	return s
+}
+
 // Engine plays a Song. It is not safe for concurrent use; the live path
 // guards it. Process allocates nothing once a Song is loaded.
 type Engine struct {
@@ -329,8 +347,36 @@ func (e *Engine) enter(now float64, was int, looped [2]int) {
 	e.requeue(e.start, func(stroke) bool { return false })
 }
 
+// BarWithin tells whether a bar begins within the next frames.
+func (e *Engine) BarWithin(frames int) bool {
+	if e.line == nil || !e.playing {
+		return false
+	}
+	bar := float64(e.song.Groove.Meter.BarTicks())
+	then := e.line.Ticks(float64(e.frame+int64(frames)) / float64(e.rate))
+	return math.Floor(e.now()/bar) != math.Floor(then/bar)
+}
+
+// CountingIn tells whether what plays has not come yet to where it leads.
+func (e *Engine) CountingIn() bool { return e.playing && e.now() < float64(e.start) }
+
 // Solo lets only some voices be heard; none named lets all.
-func (e *Engine) Solo(voices []string) { e.solo = voices }
+func (e *Engine) Solo(voices []string) {
+	e.solo = voices
+	for i := range e.voices {
+		if v := &e.voices[i]; !v.sounds {
+			v.apart = e.aside(v)
+		}
+	}
+}
+
+// aside is 1 for a voice that is not heard while others are heard alone, else 0.
+func (e *Engine) aside(v *voice) float64 {
+	if len(e.solo) > 0 && !slices.Contains(e.solo, v.id) {
+		return 1
+	}
+	return 0
+}
 
 // Play starts at a tick of the line, fractions allowed. Strokes of places from
 // there on that fall earlier are played at once.
@@ -644,7 +690,7 @@ func (e *Engine) mix(left, right []float64) {
 		}
 		v.sounds = true // also what only rings on
 		if len(e.solo) > 0 || v.apart > 0 {
-			v.stepAside(len(e.solo) > 0 && !slices.Contains(e.solo, v.id), b, e.rate)
+			v.stepAside(e.aside(v), b, e.rate)
 		}
 		for k, x := range b.Left {
 			left[k] += x
@@ -654,11 +700,7 @@ func (e *Engine) mix(left, right []float64) {
 }
 
 // stepAside turns a voice down in a few ms while others are heard alone, or back up.
-func (v *voice) stepAside(aside bool, b mix.Block, rate int) {
-	goal := 0.0
-	if aside {
-		goal = 1
-	}
+func (v *voice) stepAside(goal float64, b mix.Block, rate int) {
 	step := 1 / (0.005 * float64(rate))
 	for k := range b.Left {
 		v.apart += math.Max(math.Min(goal-v.apart, step), -step)

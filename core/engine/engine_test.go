@@ -380,7 +380,7 @@ func TestSteadyStateDoesNotAllocate(t *testing.T) {
 	m.Engine.Load(fiveVoices())
 	m.SetTrack(&Track{Audio: audio.New(Rate, 1, 10*Rate), Grid: groove.SteadyGrid(0, 92, 17, 4), To: 16}, 1)
 	m.SetSource(Both)
-	m.Play(0)
+	m.Play(0, 0)
 	var l, r [256]float32
 	for range 4000 { // several cycles: queues have reached their size
 		m.Process(l[:], r[:])
@@ -404,7 +404,7 @@ func TestMonitorSwitchesAndFollows(t *testing.T) {
 		}
 		return float64(l[255])
 	}
-	m.Play(0)
+	m.Play(0, 0)
 	assert.InDelta(t, 0.5*Rate, m.read, 1, "bar one of the track")
 	assert.InDelta(t, 0, peak(), 1e-3)
 	m.SetSource(FromReference)
@@ -436,7 +436,7 @@ func TestCancelledRenderStops(t *testing.T) {
 func TestStudyLoopsInPlaceOfTheGroove(t *testing.T) {
 	m := NewMonitor(Rate)
 	m.Engine.Load(one("kick", 0))
-	m.Play(0)
+	m.Play(0, 0)
 	study := audio.New(Rate, 1, 1000)
 	for i := range study.Channels[0] {
 		study.Channels[0][i] = float32(i) / 1000
@@ -469,7 +469,7 @@ func TestStudyLoopsInPlaceOfTheGroove(t *testing.T) {
 	_, ok = m.Studied()
 	assert.False(t, ok, "nothing cannot be studied")
 	m.SetStudy(study)
-	m.Play(0)
+	m.Play(0, 0)
 	_, ok = m.Studied()
 	assert.False(t, ok, "playing ends it")
 	assert.True(t, m.Engine.Playing())
@@ -518,7 +518,7 @@ func TestNothingIsHeardAboveFullScale(t *testing.T) {
 		s.Kit.Voices[i].Layers[0].Level = 12
 	}
 	m.Engine.Load(s)
-	m.Play(0)
+	m.Play(0, 0)
 	var l, r [256]float32
 	var most, made float64
 	held := false

@@ -45,7 +45,8 @@ type Monitor struct {
 	bar    int
 	study  *audio.Buffer // plays in a loop in place of everything else
 	at     int           // next frame of study
-	safety mix.Limiter   // always the last
+	click  click
+	safety mix.Limiter // always the last
 	block  [2][MaxBlock]float64
 }
 
@@ -68,10 +69,14 @@ func (m *Monitor) SetTrack(t *Track, match float64) {
 	}
 }
 
-// Play starts mine and the track together at a tick.
-func (m *Monitor) Play(tick float64) {
+// Play starts mine and the track together at a tick, after so many bars of clicks.
+func (m *Monitor) Play(tick float64, countIn int) {
 	m.study = nil
-	m.Engine.Play(tick)
+	lead := 0
+	if m.Engine.line != nil {
+		lead = countIn * m.Engine.song.Groove.Meter.BarTicks()
+	}
+	m.Engine.PlayInto(tick-float64(lead), tick)
 	m.follow()
 	m.fade = 0
 }
@@ -138,11 +143,13 @@ func (m *Monitor) target() (frame float64, bar int) {
 // or below full scale.
 func (m *Monitor) Process(left, right []float32) {
 	b := mix.Block{Left: m.block[0][:len(left)], Right: m.block[1][:len(left)]}
+	before := m.Engine.now()
 	m.Engine.Process(b.Left, b.Right)
 	if m.study != nil {
 		m.loop(b.Left, b.Right)
 	} else {
 		m.blend(b.Left, b.Right)
+		m.click.process(m.Engine, before, b)
 	}
 	m.Meter.Add(b.Left, b.Right)
 	m.safety.Process(b, nil)
@@ -164,7 +171,7 @@ func (m *Monitor) blend(left, right []float64) {
 	case Both:
 		mine, theirs = 1, m.match
 	}
-	if m.track == nil || !e.playing {
+	if m.track == nil || !e.playing || e.CountingIn() {
 		theirs = 0
 	}
 	if m.track != nil && e.playing {
