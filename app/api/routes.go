@@ -15,6 +15,7 @@ import (
 	"jubrak/core/listen"
 	"jubrak/core/match"
 	"jubrak/core/mix"
+	"jubrak/core/pattern"
 	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
@@ -134,6 +135,31 @@ type UseProfile struct {
 	Base    int    `json:"base"`
 }
 
+// PatternList is the grooves that ship.
+type PatternList struct {
+	Patterns []pattern.Pattern `json:"patterns"`
+}
+
+// ProposedList is changes that may be taken or left.
+type ProposedList struct {
+	Proposed []project.Proposed `json:"proposed"`
+}
+
+// PairList is how voices lie against each other.
+type PairList struct {
+	Pairs []match.Pair `json:"pairs"`
+}
+
+// TryList is the project's grooves in numbers.
+type TryList struct {
+	Tries []match.Try `json:"tries"`
+}
+
+// NearestRecording is a recording of a habit, counted from 1; 0 is none.
+type NearestRecording struct {
+	Recording int `json:"recording"`
+}
+
 // StepRequest undoes or redoes from version Base.
 type StepRequest struct {
 	Base int `json:"base"`
@@ -236,6 +262,12 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/voices/:voice/near", id: "near", summary: "How unlike the sounds of the library are to a voice's", reply: Distances{}, handle: (*server).near},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/variations", id: "vary", summary: "Make variations of a layer's recipe", body: workshop.VaryAsk{}, reply: VariationList{}, handle: (*server).vary},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/numbered.zip", id: "numbered", summary: "Variations as WAV files whose numbers go on from the last of their set", body: workshop.Numbered{}, media: "application/octet-stream", handle: (*server).numbered},
+		{method: "GET", path: "/api/patterns", id: "patterns", summary: "The grooves that ship", reply: PatternList{}, handle: (*server).patterns},
+		{method: "POST", path: "/api/projects/:id/propose", id: "propose", summary: "Changes of the groove drawn by a seed", body: project.Ask{}, reply: ProposedList{}, handle: (*server).propose},
+		{method: "GET", path: "/api/projects/:id/between", id: "between", summary: "How voices lie against each other, mine and the reference's", reply: PairList{}, handle: (*server).between},
+		{method: "GET", path: "/api/projects/:id/tries", id: "tries", summary: "The project's grooves in numbers beside the reference", reply: TryList{}, handle: (*server).tries},
+		{method: "GET", path: "/api/projects/:id/nearest", id: "nearest", summary: "The recording of the active habit that the groove is nearest to", reply: NearestRecording{}, handle: (*server).nearestRecording},
+		{method: "POST", path: "/api/projects/:id/habit", id: "saveHabit", summary: "Make one profile of several references and profiles", body: workshop.HabitAsk{}, reply: profile.Profile{}, handle: (*server).saveHabit},
 		{method: "GET", path: "/api/profiles", id: "profiles", summary: "The library: saved profiles, then genres", reply: ProfileList{}, handle: (*server).profiles},
 		{method: "DELETE", path: "/api/profiles/:id", id: "deleteProfile", summary: "Take a saved profile out of the library", handle: (*server).deleteProfile},
 		{method: "POST", path: "/api/projects/:id/references/:ref/profile", id: "saveProfile", summary: "Save what was found in a reference", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveProfile},

@@ -19,6 +19,9 @@ func (s *Workshop) Study(id string) live.Prepare {
 		if settings.Voice != "" {
 			return s.slowed(id, settings)
 		}
+		if settings.Place != nil {
+			return s.together(ctx, id, settings)
+		}
 		if settings.Reference == "" {
 			return study.Metronome(engine.Rate, settings)
 		}

@@ -28,6 +28,7 @@ type Correction struct {
 	//	add                Time, Family, Velocity: a hit
 	//	delete             Hit
 	//	refile             Hit, Family
+	//	refile_row         Text, Family: all hits of the family Text names
 	//	move               Hit, Time
 	//	weigh              Hit, Velocity
 	//	map                Key, Family: every hit of that MIDI key
@@ -108,6 +109,10 @@ func (c *Correction) Validate() error {
 		if c.Key < 0 || c.Key > 127 || !c.Family.Known() {
 			return fmt.Errorf("a mapping needs a MIDI key of 0 to 127 and a known family")
 		}
+	case "refile_row":
+		if !c.Family.Known() || !sound.Family(c.Text).Known() {
+			return fmt.Errorf("a row goes from one known family to another")
+		}
 	case "refile":
 		if !c.Family.Known() {
 			return fmt.Errorf("unknown family %q", c.Family)
@@ -131,6 +136,12 @@ func (a *Analysis) correct(grid *groove.BeatGrid, c Correction, index int) {
 		a.correctHit(c)
 	case "add":
 		a.Hits = append(a.Hits, Hit{ID: fmt.Sprintf("c%d", index+1), Time: c.Time, Family: c.Family, Velocity: c.Velocity, Confidence: 1})
+	case "refile_row":
+		for i := range a.Hits {
+			if h := &a.Hits[i]; h.Family == sound.Family(c.Text) {
+				h.Family, h.Unnamed = c.Family, false
+			}
+		}
 	case "map":
 		for i := range a.Hits {
 			if k := a.Hits[i].Key; k != nil && *k == c.Key {

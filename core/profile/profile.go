@@ -35,6 +35,8 @@ type Voice struct {
 	// Contour and Accent go by step of the bar; empty is none.
 	Contour []float64 `json:"contour_ms"`
 	Accent  []float64 `json:"accent"`
+	// Hits is how many hits it was measured on; 0 where that is not known.
+	Hits int `json:"hits,omitempty"`
 }
 
 // Profile is a feel and a tone without a recording.
@@ -56,6 +58,8 @@ type Profile struct {
 	Tones map[sound.Family]Tone `json:"tones"`
 	// Balance is energy by region against the whole, dB.
 	Balance map[string]Range `json:"balance_db"`
+	// Habit is what it is made of where that is several recordings, else nil.
+	Habit *Habit `json:"habit,omitempty"`
 }
 
 // Limits of a saved profile.
@@ -95,6 +99,19 @@ func (p *Profile) Validate() error {
 	} {
 		if err != nil {
 			return err
+		}
+	}
+	if h := p.Habit; h != nil {
+		if len(h.Recordings) > MaxRecordings || h.Aim < 0 || h.Aim > len(h.Recordings) {
+			return fmt.Errorf("a habit is made of at most %d recordings and aims at one of them", MaxRecordings)
+		}
+		for i := range h.Recordings {
+			if h.Recordings[i].Habit != nil {
+				return fmt.Errorf("a habit is made of recordings")
+			}
+			if err := h.Recordings[i].Validate(); err != nil {
+				return err
+			}
 		}
 	}
 	for f, t := range p.Tones {
@@ -138,7 +155,7 @@ func Of(a *listen.Analysis, tones map[sound.Family]Tone, name, notes string, tag
 		p.Swing = exactly(*a.Feel.Swing)
 	}
 	for f, m := range a.Feel.Voices {
-		v := Voice{Velocity: exactly(round(m.VelocityMean)), Density: exactly(round(a.Groove.Density[sound.Family(f)]))}
+		v := Voice{Velocity: exactly(round(m.VelocityMean)), Density: exactly(round(a.Groove.Density[sound.Family(f)])), Hits: m.Count}
 		if m.Lean != nil {
 			v.Lean = exactly(round(*m.Lean))
 		}

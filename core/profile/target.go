@@ -13,6 +13,7 @@ import (
 // range at its middle, so that it can be compared with and borrowed from like
 // one. It has no hits and no grid.
 func (p *Profile) Analysis() *listen.Analysis {
+	p = p.target()
 	a := listen.Finish(&listen.Raw{Kind: "profile", Unit: 4, Hits: []listen.Hit{}, Bands: []listen.Band{}}, nil)
 	a.Meter = p.Meter
 	a.Feel = &groove.Measured{Grid: 16, Pair: p.Pair, Anchor: string(sound.Kick), Voices: map[string]groove.MeasuredVoice{}}
@@ -54,6 +55,7 @@ func pointers(table []float64) []*float64 {
 // profile allows a range; 0 where it says nothing. Rows go by their id:
 // measure.family, tempo, swing, kick.pitch (cents).
 func (p *Profile) Room(row string) float64 {
+	p = p.target()
 	half := func(r *Range) float64 {
 		if r == nil {
 			return 0

@@ -10,6 +10,7 @@ import (
 	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/music"
+	"jubrak/core/profile"
 	"jubrak/core/slice"
 	"jubrak/core/sound"
 )
@@ -31,7 +32,7 @@ func every() map[string]Edit {
 		SetMove{"kick", "drum", sound.Move{By: "velocity", At: "body.end_hz", From: -1, To: 2}}, RemoveMove{"kick", "drum", "velocity", "snap.level_db"},
 		SetRecipe{"kick", "drum", sound.DefaultRecipe(sound.Tom), "Tom"}, DrawWave{"kick", "drum", []float64{0, 1, 0, -1}}, SetSample{"kick", "drum", "snap", "s"},
 		SetKit{[]sound.Voice{sound.NewVoice("boom", "Boom", sound.Kick)}, "One"}, SetSound{"kick", []sound.Layer{sound.Rumbling("r", "Wet")}, "Wet"}, SetCutBy{"kick", []string{"snare"}}, SetGate{"808", "kick"}, SetAttack{"kick", "drum", "b"},
-		AddReference{Reference{ID: "r2", Name: "Lap", Kind: "midi"}}, RemoveReference{"r"}, ActivateReference{""}, Correct{"r", listen.Correction{Kind: "tempo", Value: 91}},
+		AddReference{Reference{ID: "r2", Name: "Lap", Kind: "midi"}}, RemoveReference{"r"}, ActivateReference{""}, AimReference{"habit", 1}, Correct{"r", listen.Correction{Kind: "tempo", Value: 91}},
 		SetTarget{Target{"r", slice.Slice{Family: sound.Snare, From: 1, To: 2}}}, ClearTarget{"kick"},
 		TakePattern{}, TakeFeel{}, TakeBoth{}, TakeGroove{Groove: aGroove(), Rows: []GrooveRow{{"x", "Kick", sound.Kick}}, Part: "both", Title: "One"},
 		NameGroove{"Lap"}, SetMeter{music.Meter{Beats: 3, Unit: 4}}, SetLane{"kick", 3, 10}, ShiftLane{"kick", 1}, FillLane{Voice: "hat", Every: 2}, SpreadLane{Voice: "hat", Strokes: 3, Steps: 8},
@@ -64,6 +65,7 @@ func full(t *testing.T) *Document {
 		AddLayer{Voice: "kick", Layer: sound.Recorded("l1", "First", "a")},
 		Correct{Reference: "r", Correction: listen.Correction{Kind: "tempo", Value: 90}},
 		SetTarget{Target: Target{"r", slice.Slice{Family: sound.Kick, From: 1, To: 2}}},
+		AddReference{Reference{ID: "habit", Name: "Habit", Kind: "profile", Profile: aHabit(t)}}, ActivateReference{Reference: "r"},
 	}, nil)
 	require.NoError(t, err)
 	return d
@@ -111,4 +113,11 @@ func TestUntouchedLanesAreShared(t *testing.T) {
 func aGroove() groove.Groove {
 	return groove.Groove{Name: "Lap", Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(),
 		Lanes: []groove.Lane{{Voice: "x", Hits: []groove.Hit{{ID: "h1", Tick: 480, Velocity: 77}}}}}
+}
+
+// aHabit is made of two genres.
+func aHabit(t *testing.T) *profile.Profile {
+	p, err := profile.Combine("Both", profile.Genres()[:2])
+	require.NoError(t, err)
+	return p
 }

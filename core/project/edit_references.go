@@ -11,7 +11,7 @@ import (
 // Edits of the references and of what is built towards them.
 var referenceEdits = map[string]Edit{
 	"reference.add": AddReference{}, "reference.remove": RemoveReference{}, "reference.activate": ActivateReference{}, "reference.correct": Correct{},
-	"target.set": SetTarget{}, "target.clear": ClearTarget{},
+	"reference.aim": AimReference{}, "target.set": SetTarget{}, "target.clear": ClearTarget{},
 }
 
 func noReference() error { return fmt.Errorf("the reference is no longer there") }
@@ -155,3 +155,37 @@ func (e ClearTarget) apply(d *Document, _ Env) ([]string, error) {
 }
 
 func (e ClearTarget) name(_, _ *Document) string { return e.Family.Label() + ": no target" }
+
+// AimReference chooses what of a habit is the target: the ranges of its recordings, or
+// one of them.
+type AimReference struct {
+	// Reference is its id.
+	Reference string `json:"reference"`
+	// Recording is counted from 1; 0 is the ranges.
+	Recording int `json:"recording"`
+}
+
+func (e AimReference) apply(d *Document, _ Env) ([]string, error) {
+	r := d.Reference(e.Reference)
+	if r == nil {
+		return nil, noReference()
+	}
+	if r.Profile == nil || r.Profile.Habit == nil {
+		return nil, fmt.Errorf("%q is not made of several recordings", r.Name)
+	}
+	if e.Recording < 0 || e.Recording > len(r.Profile.Habit.Recordings) {
+		return nil, fmt.Errorf("it is made of %s", count(len(r.Profile.Habit.Recordings), "recording"))
+	}
+	p, h := *r.Profile, *r.Profile.Habit
+	h.Aim = e.Recording
+	p.Habit = &h
+	r.Profile = &p
+	return nil, nil
+}
+
+func (e AimReference) name(before, after *Document) string {
+	if r := after.Reference(e.Reference); r != nil && e.Recording > 0 && r.Profile != nil {
+		return fmt.Sprintf("Aims at %s", r.Profile.Habit.Recordings[e.Recording-1].Name)
+	}
+	return fmt.Sprintf("Aims at the ranges of %s", before.referenceName(e.Reference))
+}

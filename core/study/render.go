@@ -16,6 +16,12 @@ import (
 	"jubrak/core/stretch"
 )
 
+// Place is a place of the groove, and the voice that is meant there; empty is all.
+type Place struct {
+	Voice string `json:"voice"`
+	Tick  int    `json:"tick"`
+}
+
 // Settings say which stretch of a reference is heard and how.
 type Settings struct {
 	Reference string  `json:"reference"`
@@ -37,6 +43,9 @@ type Settings struct {
 	// again at Speed, down to a sixteenth, with its pitch slowed too, so that what
 	// follows fast is heard apart.
 	Voice string `json:"voice,omitempty"`
+	// Place, where it is given, is a place of the groove: what strikes there is heard
+	// together with the reference's stroke, at a quarter of the speed.
+	Place *Place `json:"place,omitempty"`
 	// Without a reference it is a metronome: bars of beats at a tempo.
 	Tempo float64 `json:"tempo_bpm"`
 	Beats int     `json:"beats"`

@@ -160,6 +160,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The grooves that ship */
+        get: operations["patterns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles": {
         parameters: {
             query?: never;
@@ -230,6 +247,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/between": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How voices lie against each other, mine and the reference's */
+        get: operations["between"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/compare": {
         parameters: {
             query?: never;
@@ -292,6 +326,23 @@ export interface paths {
         get: operations["export"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/habit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make one profile of several references and profiles */
+        post: operations["saveHabit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -367,6 +418,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/nearest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recording of the active habit that the groove is nearest to */
+        get: operations["nearest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/profile": {
         parameters: {
             query?: never;
@@ -378,6 +446,23 @@ export interface paths {
         put?: never;
         /** Take a profile as reference */
         post: operations["useProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Changes of the groove drawn by a seed */
+        post: operations["propose"];
         delete?: never;
         options?: never;
         head?: never;
@@ -582,6 +667,23 @@ export interface paths {
         put?: never;
         /** Take what was tapped as reference */
         post: operations["addTake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The project's grooves in numbers beside the reference */
+        get: operations["tries"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -971,6 +1073,21 @@ export interface components {
             op: "voice.add";
         };
         /**
+         * @description AimReference chooses what of a habit is the target: the ranges of its recordings, or
+         *     one of them.
+         */
+        AimReference: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "reference.aim";
+            /** @description Recording is counted from 1; 0 is the ranges. */
+            recording: number;
+            /** @description Reference is its id. */
+            reference: string;
+        };
+        /**
          * @description Analysis is a reference as the user sees it: what was heard, corrected,
          *     and the facts that follow. Its JSON is the contract of `jubrak analyze`.
          */
@@ -1028,6 +1145,30 @@ export interface components {
             tempo_curve: components["schemas"]["TempoPoint"][];
             /** @description Bands is the average spectrum in third octaves. */
             third_octaves: components["schemas"]["Band"][];
+        };
+        /** @description Apart is a distance at a step, the mean over all bars. */
+        Apart: {
+            count: number;
+            ms: number;
+            /** @description in sixteenths of the bar */
+            step: number;
+        };
+        /** @description Ask asks for proposals. */
+        Ask: {
+            /** @description Amount is how much, percent. */
+            amount_percent: number;
+            /** @description Bar is the bar of a fill or a drop, counted from 1; 0 is the last. */
+            bar: number;
+            /** @description From is the step of the bar where a fill begins, counted from 0. */
+            from: number;
+            /**
+             * @description Kind is one of Proposals: thin out, fill a place, drop what plays in a bar, add
+             *     ghosts, move hits by a step, give accents.
+             */
+            kind: string;
+            seed: number;
+            /** @description Voice is the one meant; empty is all, or the one that suits. */
+            voice: string;
         };
         /** @description Attack is the start of another sound, borrowed. */
         Attack: {
@@ -1243,6 +1384,7 @@ export interface components {
              *     	add                Time, Family, Velocity: a hit
              *     	delete             Hit
              *     	refile             Hit, Family
+             *     	refile_row         Text, Family: all hits of the family Text names
              *     	move               Hit, Time
              *     	weigh              Hit, Velocity
              *     	map                Key, Family: every hit of that MIDI key
@@ -1395,7 +1537,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetSample"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetSample"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -1603,6 +1745,48 @@ export interface components {
             /** @description Lane is the lane's voice there. */
             lane: string;
             name: string;
+        };
+        /**
+         * @description Habit is what several recordings have in common: what a drummer or a style does again
+         *     and again is in no single loop.
+         */
+        Habit: {
+            /** @description Aim is which of them is the target, counted from 1; 0 is their ranges. */
+            aim: number;
+            /** @description Measures tell what they share and what varies, those with most to say first. */
+            measures: components["schemas"]["HabitMeasure"][];
+            /**
+             * @description Recordings are those that it was made of, each as its own profile, so that it can
+             *     grow.
+             */
+            recordings: components["schemas"]["Profile"][];
+        };
+        /** @description HabitAsk asks for one profile made of several. */
+        HabitAsk: {
+            /** @description Into is a saved habit that grows by them; empty makes a new one. */
+            into: string;
+            name: string;
+            profiles: string[];
+            /** @description References are those of the project, Profiles those of the library. */
+            references: string[];
+        };
+        /** @description HabitMeasure is one number over the recordings. */
+        HabitMeasure: {
+            hits: number;
+            /** @description ID is as in a comparison: Lean.snare, swing, tempo, Decay.kick. */
+            id: string;
+            median: number;
+            /** @description Odd are the recordings that are out of the ordinary, counted from 0. */
+            odd: number[];
+            /** @description Range is that of the recordings that are not out of the ordinary. */
+            range: components["schemas"]["Range"];
+            /** @description Shared tells that all the others lie within what one would hear; else it varies. */
+            shared: boolean;
+            /** @description Speak is how many recordings speak for it, Hits how many hits these have. */
+            speak: number;
+            unit: string;
+            /** @description Values are those of the recordings in their order, nil where one says nothing. */
+            values: (number | null)[];
         };
         /**
          * @description Hit is one drum heard. Time counts from the first sample of the file.
@@ -2104,6 +2288,10 @@ export interface components {
              */
             op: "groove.name";
         };
+        /** @description NearestRecording is a recording of a habit, counted from 1; 0 is none. */
+        NearestRecording: {
+            recording: number;
+        };
         /** @description NewHit is a hit to be put on the lane of a voice. */
         NewHit: {
             /** @description Hit is all that it has; its id is not used. */
@@ -2172,6 +2360,26 @@ export interface components {
             reference: string;
         };
         /**
+         * @description Pair is how far apart two families strike where both do, ms from the first to the
+         *     second: mine, and the reference's.
+         */
+        Pair: {
+            first: components["schemas"]["Family"];
+            /** @description Mine and Reference have the distances by step of the bar, sixteenths. */
+            mine: components["schemas"]["Apart"][];
+            /** @description MineMean and ReferenceMean are over all steps; nil where the two never meet. */
+            mine_ms: number | null;
+            reference: components["schemas"]["Apart"][];
+            reference_ms: number | null;
+            second: components["schemas"]["Family"];
+            /** @description Unheard is how far apart the two means may lie before anyone hears it, ms. */
+            unheard_ms: number;
+        };
+        /** @description PairList is how voices lie against each other. */
+        PairList: {
+            pairs: components["schemas"]["Pair"][];
+        };
+        /**
          * @description Param is one number: its id within what holds it, the part it belongs to, its
          *     name for people, its unit, range and scale. Default is where it starts.
          */
@@ -2201,6 +2409,25 @@ export interface components {
             value?: unknown;
         };
         /**
+         * @description Pattern is a groove that ships. Its lanes are named by family, so that it can be
+         *     played by any kit.
+         */
+        Pattern: {
+            bpm: number;
+            /** @description id of a genre's profile */
+            genre: string;
+            groove: components["schemas"]["Groove"];
+            id: string;
+            name: string;
+            rows: components["schemas"]["Role"][];
+            swing_percent: number;
+            tags: string[];
+        };
+        /** @description PatternList is the grooves that ship. */
+        PatternList: {
+            patterns: components["schemas"]["Pattern"][];
+        };
+        /**
          * @description Peaks is a picture of a recording: the least and greatest sample in each of
          *     n equal parts between two times.
          */
@@ -2208,6 +2435,11 @@ export interface components {
             from_s: number;
             points: number[][];
             to_s: number;
+        };
+        /** @description Place is a place of the groove, and the voice that is meant there; empty is all. */
+        Place: {
+            tick: number;
+            voice: string;
         };
         /** @description PlaceRequest goes to a step of the history from version Base. */
         PlaceRequest: {
@@ -2244,6 +2476,8 @@ export interface components {
             balance_db: {
                 [key: string]: components["schemas"]["Range"];
             };
+            /** @description Habit is what it is made of where that is several recordings, else nil. */
+            habit?: components["schemas"]["Habit"] | null;
             id: string;
             kick_fundamental_hz: components["schemas"]["Range"] | null;
             meter: string;
@@ -2275,6 +2509,8 @@ export interface components {
             contour_ms: number[];
             /** @description hits per beat */
             density: components["schemas"]["Range"] | null;
+            /** @description Hits is how many hits it was measured on; 0 where that is not known. */
+            hits?: number;
             lean_ms: components["schemas"]["Range"] | null;
             scatter_ms: components["schemas"]["Range"] | null;
             velocity: components["schemas"]["Range"] | null;
@@ -2284,6 +2520,18 @@ export interface components {
             projects: components["schemas"]["Summary"][];
             /** @description Size is what the whole data folder takes, bytes. */
             size_bytes: number;
+        };
+        /** @description Proposed is one change that may be taken or left. */
+        Proposed: {
+            edits: components["schemas"]["Edit"][];
+            /** @description Tick is where it is heard. */
+            tick: number;
+            voice: string;
+            what: string;
+        };
+        /** @description ProposedList is changes that may be taken or left. */
+        ProposedList: {
+            proposed: components["schemas"]["Proposed"][];
         };
         /** @description PullBack moves every voice later, or earlier, by as much. */
         PullBack: {
@@ -2617,6 +2865,12 @@ export interface components {
             strike_percent: number;
             /** @description Wires is how loud the snares under it rattle. */
             wires_db: number;
+        };
+        /** @description Role is what a lane of a pattern plays. */
+        Role: {
+            family: components["schemas"]["Family"];
+            lane: string;
+            name: string;
         };
         /** @description Roll is strokes of a family between and on steps that divide them evenly. */
         Roll: {
@@ -3293,6 +3547,11 @@ export interface components {
             keep_pitch: boolean;
             /** @description Part is all, percussive, or rest. */
             part: string;
+            /**
+             * @description Place, where it is given, is a place of the groove: what strikes there is heard
+             *     together with the reference's stroke, at a quarter of the speed.
+             */
+            place?: components["schemas"]["Place"] | null;
             reference: string;
             /** @description Speed is 0.25 to 1; KeepPitch stretches instead of slowing the tape. */
             speed: number;
@@ -3591,6 +3850,32 @@ export interface components {
             op: "hit.transpose";
             /** @description Steps of the scale; without a key they are semitones. */
             steps: number;
+        };
+        /** @description Try is one of the project's grooves in numbers, beside the reference's. */
+        Try: {
+            /**
+             * @description Differs is in how many hits it is not the one that plays: those only here, only
+             *     there, and those of another velocity or nudge.
+             */
+            differs: number;
+            hits: number;
+            lean_ms: number | null;
+            /**
+             * @description Pattern is how alike its hits are to the reference's, 0 to 1 (F-measure over
+             *     steps and families).
+             */
+            pattern: number | null;
+            scatter_ms: number | null;
+            /**
+             * @description Swing, Lean and Scatter are how far it lies from the reference: points, and ms
+             *     on the mean over families; nil without one or where it cannot be told.
+             */
+            swing_points: number | null;
+            variation: string;
+        };
+        /** @description TryList is the project's grooves in numbers. */
+        TryList: {
+            tries: components["schemas"]["Try"][];
         };
         /**
          * @description Unit is the unit of a curve's times.
@@ -4106,6 +4391,35 @@ export interface operations {
             };
         };
     };
+    patterns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     profiles: {
         parameters: {
             query?: never;
@@ -4289,6 +4603,38 @@ export interface operations {
             };
         };
     };
+    between: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     compare: {
         parameters: {
             query?: {
@@ -4422,6 +4768,42 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    saveHabit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HabitAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
                 };
             };
             /** @description Refused */
@@ -4608,6 +4990,38 @@ export interface operations {
             };
         };
     };
+    nearest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearestRecording"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     useProfile: {
         parameters: {
             query?: never;
@@ -4631,6 +5045,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    propose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedList"];
                 };
             };
             /** @description Refused */
@@ -5077,6 +5527,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    tries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TryList"];
                 };
             };
             /** @description Refused */
