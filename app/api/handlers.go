@@ -348,7 +348,7 @@ func (s *server) export() gin.HandlerFunc {
 		if !ok {
 			return
 		}
-		o := deliver.Options{Bars: n, Format: format.SampleFormat(c.DefaultQuery("format", string(format.WAV24))), Pickup: c.Query("pickup") == "1"}
+		o := deliver.Options{Bars: n, Format: format.SampleFormat(c.DefaultQuery("format", string(format.WAV24))), Pickup: c.Query("pickup") == "1", Tracks: c.Query("tracks") == "1", Notes: c.Query("notes") == "1"}
 		o.Gain, err = strconv.ParseFloat(c.DefaultQuery("gain_db", "0"), 64)
 		if err != nil || !(o.Gain >= -60 && o.Gain <= 12) || !o.Format.Known() {
 			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and gain_db from -60 to 12.")

@@ -84,6 +84,11 @@ func (s *Workshop) Export(ctx context.Context, d *project.Document, what string,
 	case "one-shots":
 		return deliver.Zip(name+"-one-shots", deliver.Files(deliver.OneShots(d, s.samples(d), o), o.Format)), nil
 	case "midi":
+		m, err := s.Mapping()
+		if err != nil {
+			return deliver.File{}, err
+		}
+		o.Keys = m.families()
 		var file deliver.File
 		if file, err = deliver.MIDI(d, o); err == nil {
 			return file, nil

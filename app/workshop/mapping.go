@@ -48,3 +48,15 @@ func (m *Mapping) corrections() []listen.Correction {
 	sort.Slice(out, func(i, j int) bool { return out[i].Key < out[j].Key })
 	return out
 }
+
+// families is the mapping the other way round: the key of each family that has one, the
+// lowest of several.
+func (m *Mapping) families() map[sound.Family]int {
+	out := map[sound.Family]int{}
+	for key, f := range m.Keys {
+		if was, ok := out[f]; !ok || key < was {
+			out[f] = key
+		}
+	}
+	return out
+}

@@ -64,6 +64,8 @@ func renderCommand() *cobra.Command {
 	fl.BoolVar(&r.stems, "stems", false, "one file for each voice")
 	fl.BoolVar(&r.shots, "one-shots", false, "one hit of each voice")
 	fl.BoolVar(&r.midi, "midi", false, "the groove as a MIDI file")
+	fl.BoolVar(&r.options.Tracks, "tracks", false, "in the MIDI file, give each voice a track of its own")
+	fl.BoolVar(&r.options.Notes, "notes", false, "in the MIDI file, write voices with pitches as notes on channels of their own")
 	fl.BoolVar(&r.options.Pickup, "pickup", false, "in the MIDI file, give hits before the first downbeat a bar of their own instead of the loop's end")
 	fl.BoolVar(&r.withoutLost, "without-lost", false, "go on although the sound of a layer is missing")
 	return c

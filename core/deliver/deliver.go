@@ -36,6 +36,13 @@ type Options struct {
 	// Pickup puts a bar before a MIDI file's first where a hit falls before
 	// it; otherwise such a hit stands at the loop's end.
 	Pickup bool
+	// Tracks gives each voice a track of its own in a MIDI file.
+	Tracks bool
+	// Notes writes voices with pitches as notes on channels of their own rather than
+	// as drum keys.
+	Notes bool
+	// Keys are the keys of families in place of General MIDI's.
+	Keys map[sound.Family]int
 }
 
 // mostLetters keeps file names within what every file system takes, at up to

@@ -126,17 +126,17 @@ func ticksOf(p *format.Performance, key int) (out []int) {
 	return out
 }
 
-// Derivation: at 120 BPM and 3840 ticks to a quarter, 12 ms are 92.16 ticks.
+// Derivation: at 120 BPM and 960 ticks to a quarter, 12 ms are 23.04 ticks.
 func TestMIDIKeepsEarlyHits(t *testing.T) {
 	d := dense(t)
 	d.Groove.Bars = 1
 	d, _, err := d.Apply(project.Edits{project.SetBars{Bars: 1}, project.SetNumber{At: "groove/feel/kick/lean_ms", Value: -12}}, nil)
 	require.NoError(t, err)
-	assert.Equal(t, []int{3840 - 92, 7680 - 92, 11520 - 92, 15360 - 92}, ticksOf(read(t, d, Options{}), 36), "in the loop the first stands before the end")
-	assert.Equal(t, []int{15360 - 92, 15360 + 3840 - 92, 15360 + 7680 - 92, 15360 + 11520 - 92}, ticksOf(read(t, d, Options{Pickup: true}), 36), "in a bar of its own")
+	assert.Equal(t, []int{960 - 23, 1920 - 23, 2880 - 23, 3840 - 23}, ticksOf(read(t, d, Options{}), 36), "in the loop the first stands before the end")
+	assert.Equal(t, []int{3840 - 23, 3840 + 960 - 23, 3840 + 1920 - 23, 3840 + 2880 - 23}, ticksOf(read(t, d, Options{Pickup: true}), 36), "in a bar of its own")
 	four := read(t, d, Options{Bars: 4})
 	assert.Len(t, ticksOf(four, 36), 16, "bars are honoured")
-	assert.Equal(t, 4*15360-92, slices.Max(ticksOf(four, 36)))
+	assert.Equal(t, 4*3840-23, slices.Max(ticksOf(four, 36)))
 	// The same as in the sound file of the loop.
 	parts, err := Loop(context.Background(), d, nil, Options{})
 	require.NoError(t, err)
@@ -162,7 +162,7 @@ func TestMIDINotesNeverOverlap(t *testing.T) {
 		}, nil)
 		require.NoError(t, err)
 		ticks := d.Groove.CycleTicks()
-		p := performance(d, ticks, rapid.Bool().Draw(t, "pickup"))
+		p := performance(d, ticks, Options{Pickup: rapid.Bool().Draw(t, "pickup")})
 		struck := map[[2]int]bool{}
 		for _, n := range p.Notes {
 			require.False(t, struck[[2]int{n.Key, n.Tick}])
@@ -174,7 +174,7 @@ func TestMIDINotesNeverOverlap(t *testing.T) {
 				require.False(t, m.Key == n.Key && m.Tick > n.Tick && m.Tick < n.Tick+n.Length, "%v runs into %v", n, m)
 			}
 		}
-		require.Zero(t, p.End%(ticks*4/d.Groove.Bars), "whole bars")
+		require.Zero(t, p.End%(ticks/d.Groove.Bars), "whole bars")
 		var b bytes.Buffer
 		require.NoError(t, format.WriteMIDI(&b, p, ""))
 		if len(p.Notes) > 0 {
@@ -247,4 +247,60 @@ func TestCoprimeLanes(t *testing.T) {
 		e.Process(l[:], r[:])
 	}
 	assert.Positive(t, e.Position())
+}
+
+// Groove to MIDI file and back: each stroke within half a tick, rolls and flams as
+// played notes; voices with pitches as notes, each voice on a track, the user's keys.
+func TestPlayedStrokesInMIDI(t *testing.T) {
+	d, _, err := project.New("x").Apply(project.Edits{
+		project.SetNumber{At: "tempo/bpm", Value: 97.3},
+		project.PutHits{Hits: []project.NewHit{
+			{Voice: "hat", Hit: groove.Hit{Tick: 960, Velocity: 110, Length: 960, Roll: groove.Even{PerBeat: 6, VelocityTo: 30, Spacing: 70}}},
+			{Voice: "snare", Hit: groove.Hit{Tick: 1920, Velocity: 100, Nudge: 7.3, Flam: groove.Flam{Strokes: 2, Spacing: 15, Level: -12}}},
+			{Voice: "808", Hit: groove.Hit{Tick: 0, Velocity: 110, Length: 1440, Cut: true}}, {Voice: "808", Hit: groove.Hit{Tick: 1440, Velocity: 110, Length: 480, Semitones: 12}},
+		}},
+		project.SetNumber{At: "groove/feel/hat/lean_ms", Value: 11.7},
+	}, nil)
+	require.NoError(t, err)
+	ticks := d.Groove.CycleTicks()
+	back := func(o Options) *format.Performance {
+		f, err := MIDI(d, o)
+		require.NoError(t, err)
+		var b bytes.Buffer
+		require.NoError(t, f.Write(&b))
+		p, err := format.ReadMIDI(&b)
+		require.NoError(t, err)
+		return p
+	}
+	p := back(Options{})
+	assert.Equal(t, 960, p.PPQ)
+	events := groove.NewLine(&d.Groove, d.Tempo, ticks).Events(0, ticks, nil)
+	require.Len(t, p.Notes, len(events))
+	halfTick := 60 / 97.3 / 960 / 2 * 1.01
+	for _, e := range events {
+		found := false
+		for _, n := range p.Notes {
+			found = found || math.Abs(p.Seconds(n.Tick)-e.Time) <= halfTick && n.Velocity == e.Velocity
+		}
+		assert.True(t, found, "%+v", e)
+	}
+	p = back(Options{Notes: true})
+	var bass []format.MIDINote
+	for _, n := range p.Notes {
+		if n.Channel == 0 {
+			bass = append(bass, n)
+		}
+	}
+	require.Len(t, bass, 2)
+	assert.Equal(t, d.RootOf("808"), bass[0].Key)
+	assert.Equal(t, d.RootOf("808")+12, bass[1].Key)
+	assert.Equal(t, 1440, bass[0].Length)
+	p = back(Options{Keys: map[sound.Family]int{sound.Snare: 40}})
+	assert.Len(t, ticksOf(p, 40), 3)
+	f, err := MIDI(d, Options{Tracks: true})
+	require.NoError(t, err)
+	var b bytes.Buffer
+	require.NoError(t, f.Write(&b))
+	assert.Equal(t, 1+len(d.Kit.Voices), bytes.Count(b.Bytes(), []byte("MTrk")))
+	assert.Contains(t, b.String(), "Open hat")
 }

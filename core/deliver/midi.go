@@ -3,20 +3,23 @@ package deliver
 import (
 	"io"
 	"math"
+	"slices"
 
 	"jubrak/core/engine"
 	"jubrak/core/format"
 	"jubrak/core/groove"
 	"jubrak/core/music"
 	"jubrak/core/project"
+	"jubrak/core/sound"
 )
 
-// midiPPQ keeps micro-timing to about a tenth of a millisecond.
-const midiPPQ = 3840
+// midiPPQ is ticks per quarter note: micro-timing to within a third of a millisecond
+// at 100 BPM.
+const midiPPQ = 960
 
 // MIDI is the groove's cycle, or a number of bars, as a Standard MIDI File on
-// channel 10 with General MIDI percussion keys; its micro-timing is in the
-// ticks. The file ends where its last bar does. It is the loop: a hit that
+// channel 10 with General MIDI percussion keys, or the user's; its micro-timing is in
+// the ticks, and rolls and flams are played out. The file ends where its last bar does. It is the loop: a hit that
 // falls before the first downbeat stands before the loop's end, as in the
 // loop's sound file; with a pickup, in a bar of its own before the first.
 func MIDI(d *project.Document, o Options) (File, error) {
@@ -26,29 +29,56 @@ func MIDI(d *project.Document, o Options) (File, error) {
 	if err != nil {
 		return File{}, err
 	}
-	p := performance(d, ticks, o.Pickup)
+	p := performance(d, ticks, o)
 	return File{Name: FileName(d.Name) + ".mid", Write: func(w io.Writer) error {
 		return format.WriteMIDI(w, p, d.Name)
 	}}, nil
 }
 
-func performance(d *project.Document, ticks int, pickup bool) *format.Performance {
+func performance(d *project.Document, ticks int, o Options) *format.Performance {
 	const fine = midiPPQ / music.PPQ
 	line := groove.NewLine(&d.Groove, d.Tempo, ticks)
 	p := &format.Performance{PPQ: midiPPQ, Meter: d.Groove.Meter, End: ticks * fine}
 	var notes []format.MIDINote
+	pitched := map[string]int{}
+	if o.Notes {
+		pitched = channels(d)
+	}
+	if o.Tracks {
+		for i := range d.Kit.Voices {
+			p.Tracks = append(p.Tracks, d.Kit.Voices[i].Name)
+		}
+	}
 	first := 0
 	for _, e := range line.Events(0, ticks, nil) {
-		v := d.Kit.Voice(d.Groove.Lanes[e.Lane].Voice)
+		h := &d.Groove.Lanes[e.Lane].Hits[e.Hit]
+		id := d.Groove.Lanes[e.Lane].Voice
+		if h.Sound != "" {
+			id = h.Sound
+		}
+		v := d.Kit.Voice(id)
 		if v == nil || v.Mute {
 			continue
 		}
 		at := int(math.Round(line.Ticks(e.Time) * fine))
-		if !pickup {
+		if !o.Pickup {
 			at = ((at % p.End) + p.End) % p.End
 		}
 		first = min(first, at)
-		notes = append(notes, format.MIDINote{Tick: at, Length: midiPPQ / 8, Channel: 9, Key: v.Family.Key(), Velocity: e.Velocity})
+		n := format.MIDINote{Tick: at, Length: midiPPQ / 8, Channel: 9, Key: v.Family.Key(), Velocity: e.Velocity}
+		if key, ok := o.Keys[v.Family]; ok {
+			n.Key = key
+		}
+		if h.Length > 0 && !h.Rolls() {
+			n.Length = h.Length * fine
+		}
+		if channel, ok := pitched[id]; ok {
+			n.Channel, n.Key = channel, min(max(d.RootOf(id)+int(math.Round(e.Semitones)), 0), 127)
+		}
+		if o.Tracks {
+			n.Track = slices.IndexFunc(d.Kit.Voices, func(k sound.Voice) bool { return k.ID == id })
+		}
+		notes = append(notes, n)
 	}
 	shift := 0
 	if first < 0 {
@@ -69,4 +99,24 @@ func performance(d *project.Document, ticks int, pickup bool) *format.Performanc
 	p.Notes = notes
 	p.Separate()
 	return p
+}
+
+// channels are those of voices that have notes: 1 to 9, then 11 to 16.
+func channels(d *project.Document) map[string]int {
+	out := map[string]int{}
+	for i := range d.Groove.Lanes {
+		l := &d.Groove.Lanes[i]
+		moves := slices.ContainsFunc(l.Hits, func(h groove.Hit) bool { return h.Semitones != 0 || h.Roll.PitchTo != 0 })
+		v := d.Kit.Voice(l.Voice)
+		if v == nil || len(l.Hits) == 0 || !moves && v.Family != sound.Bass808 {
+			continue
+		}
+		if n := len(out); n < 15 {
+			if n >= 9 {
+				n++
+			}
+			out[l.Voice] = n
+		}
+	}
+	return out
 }

@@ -233,7 +233,7 @@ func TestMIDIDetails(t *testing.T) {
 	file := append([]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\x00\x60MTrk"), binary.BigEndian.AppendUint32(nil, uint32(len(track)))...)
 	p, err := ReadMIDI(bytes.NewReader(append(file, track...)))
 	require.NoError(t, err)
-	assert.Equal(t, []MIDINote{{0, 96, 9, 36, 100}, {96, 96, 9, 38, 90}}, p.Notes)
+	assert.Equal(t, []MIDINote{{0, 96, 9, 36, 100, 0}, {96, 96, 9, 38, 90, 0}}, p.Notes)
 	assert.InDelta(t, 0.5, p.Seconds(96), 1e-12)
 	p.Tempo = []MIDITempo{{0, 500000}, {96, 1000000}}
 	assert.InDelta(t, 1.5, p.Seconds(192), 1e-12)
@@ -325,7 +325,7 @@ func FuzzReadMP3(f *testing.F) {
 
 func FuzzReadMIDI(f *testing.F) {
 	var buf bytes.Buffer
-	_ = WriteMIDI(&buf, &Performance{PPQ: 96, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []MIDITempo{{0, 500000}}, Notes: []MIDINote{{0, 10, 9, 36, 100}}}, "x")
+	_ = WriteMIDI(&buf, &Performance{PPQ: 96, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []MIDITempo{{0, 500000}}, Notes: []MIDINote{{0, 10, 9, 36, 100, 0}}}, "x")
 	f.Add(buf.Bytes())
 	f.Fuzz(func(t *testing.T, data []byte) {
 		p, err := ReadMIDI(bytes.NewReader(data))

@@ -71,7 +71,7 @@ func TestEndlessPerformances(t *testing.T) {
 	write := func(micros, far int) error {
 		var b bytes.Buffer
 		p := &Performance{PPQ: 96, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []MIDITempo{{0, micros}},
-			Notes: []MIDINote{{0, 10, 9, 36, 100}, {far, 10, 9, 38, 100}}}
+			Notes: []MIDINote{{0, 10, 9, 36, 100, 0}, {far, 10, 9, 38, 100, 0}}}
 		require.NoError(t, WriteMIDI(&b, p, ""))
 		_, err := ReadMIDI(&b)
 		return err

@@ -19,6 +19,8 @@ type Performance struct {
 	Tempo []MIDITempo
 	Meter music.Meter
 	Notes []MIDINote
+	// Tracks are the names of tracks, where notes are written on several.
+	Tracks []string
 	// End is where the file ends, if that is later than its last note.
 	End int
 }
@@ -33,6 +35,9 @@ type MIDITempo struct {
 type MIDINote struct {
 	Tick, Length           int
 	Channel, Key, Velocity int
+	// Track is which of the performance's it is written on; read, all are on the
+	// first.
+	Track int
 }
 
 // Seconds is the time of a tick under the file's tempo changes.
@@ -264,12 +269,40 @@ func WriteMIDI(w io.Writer, p *Performance, name string) error {
 			conductor.meta(t.Tick, 0x58, []byte{byte(p.Meter.Beats), unit, 24, 8})
 		}
 	}
+	tracks := []*midiTrack{conductor}
+	if len(p.Tracks) == 0 {
+		tracks = append(tracks, noteTrack(p.Notes, name))
+	}
+	for i, called := range p.Tracks {
+		var own []MIDINote
+		for _, n := range p.Notes {
+			if n.Track == i {
+				own = append(own, n)
+			}
+		}
+		tracks = append(tracks, noteTrack(own, called))
+	}
+	out := append([]byte("MThd"), 0, 0, 0, 6, 0, 1)
+	out = binary.BigEndian.AppendUint16(out, uint16(len(tracks)))
+	out = binary.BigEndian.AppendUint16(out, uint16(p.PPQ))
+	for _, t := range tracks {
+		t.meta(max(t.last, p.End), 0x2F, nil)
+		out = append(out, "MTrk"...)
+		out = binary.BigEndian.AppendUint32(out, uint32(len(t.bytes)))
+		out = append(out, t.bytes...)
+	}
+	_, err := w.Write(out)
+	return err
+}
+
+// noteTrack is a track of notes with its name.
+func noteTrack(list []MIDINote, name string) *midiTrack {
 	type edge struct {
 		tick, order int
 		bytes       [3]byte
 	}
 	var edges []edge
-	for _, n := range p.Notes {
+	for _, n := range list {
 		edges = append(edges,
 			edge{n.Tick, 1, [3]byte{0x90 | byte(n.Channel), byte(n.Key), byte(n.Velocity)}},
 			edge{n.Tick + max(n.Length, 1), 0, [3]byte{0x80 | byte(n.Channel), byte(n.Key), 0}})
@@ -280,21 +313,12 @@ func WriteMIDI(w io.Writer, p *Performance, name string) error {
 		}
 		return edges[a].order < edges[b].order
 	})
-	notes := newTrack()
-	notes.meta(0, 0x03, []byte(name))
+	t := newTrack()
+	t.meta(0, 0x03, []byte(name))
 	for _, e := range edges {
-		notes.event(e.tick, e.bytes[:]...)
+		t.event(e.tick, e.bytes[:]...)
 	}
-	out := append([]byte("MThd"), 0, 0, 0, 6, 0, 1, 0, 2)
-	out = binary.BigEndian.AppendUint16(out, uint16(p.PPQ))
-	for _, t := range []*midiTrack{conductor, notes} {
-		t.meta(max(t.last, p.End), 0x2F, nil)
-		out = append(out, "MTrk"...)
-		out = binary.BigEndian.AppendUint32(out, uint32(len(t.bytes)))
-		out = append(out, t.bytes...)
-	}
-	_, err := w.Write(out)
-	return err
+	return t
 }
 
 type midiTrack struct {

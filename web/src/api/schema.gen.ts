@@ -4749,6 +4749,10 @@ export interface operations {
                 gain_db?: number;
                 /** @description 1: a MIDI file has a bar of its own for hits before the first downbeat */
                 pickup?: number;
+                /** @description 1: a MIDI file has a track for each voice */
+                tracks?: number;
+                /** @description 1: voices with pitches are notes on channels of their own */
+                notes?: number;
             };
             header?: never;
             path: {
