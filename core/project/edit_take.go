@@ -352,6 +352,9 @@ func (e TakeGroove) apply(d *Document, _ Env) ([]string, error) {
 	if feel {
 		f := e.Groove.Feel
 		mine := &d.Groove.Feel
+		if pattern {
+			clear(mine.Voices) // nothing of the groove that was
+		}
 		mine.Pair, mine.Swing, mine.Strength, mine.ScatterKind = f.Pair, f.Swing, f.Strength, f.ScatterKind
 		for lane, v := range f.Voices {
 			if to, ok := places[lane]; ok {

@@ -9,6 +9,7 @@ export type Voice = Schemas["Voice"];
 export type Layer = Schemas["Layer"];
 export type Family = Schemas["Family"];
 export type Hit = Schemas["Hit"];
+export type Lane = Schemas["Lane"];
 export type Analysis = Schemas["Analysis"];
 export type HeardHit = Schemas["HeardHit"];
 export type Job = Schemas["Job"];
@@ -138,6 +139,16 @@ export const api = {
   },
   tidyLayer: (id: string, voice: string, body: Schemas["Tidy"]) =>
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/tidy`, body),
+  patterns: () => request<Schemas["PatternList"]>("GET", "/api/patterns"),
+  propose: (id: string, body: Schemas["Ask"]) =>
+    request<Schemas["ProposedList"]>("POST", `${at(id)}/propose`, body),
+  between: (id: string, signal?: AbortSignal) =>
+    request<Schemas["PairList"]>("GET", `${at(id)}/between`, undefined, signal),
+  tries: (id: string, signal?: AbortSignal) =>
+    request<Schemas["TryList"]>("GET", `${at(id)}/tries`, undefined, signal),
+  nearest: (id: string) => request<Schemas["NearestRecording"]>("GET", `${at(id)}/nearest`),
+  saveHabit: (id: string, body: Schemas["HabitAsk"]) =>
+    request<Schemas["Profile"]>("POST", `${at(id)}/habit`, body),
   sliceLayer: (id: string, voice: string, body: Schemas["SliceLayer"]) =>
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/slice`, body),
   borrowAttack: (id: string, voice: string, body: Schemas["Borrowed"]) =>

@@ -23,6 +23,12 @@ export function keyOf<P extends Place>(place: P, e: KeyboardEvent): keyof (typeo
   return null;
 }
 
+/** Keys that play the rows while what is played is taken; they do nothing else then. */
+export const pads: { armed: string[] } = { armed: [] };
+
+const isPad = (e: KeyboardEvent) =>
+  !e.ctrlKey && !e.metaKey && !e.altKey && pads.armed.includes(e.key.toLowerCase());
+
 /** Whether a key belongs to what has the focus: a text, a list, a dialog. */
 function isTaken(e: KeyboardEvent, key: Key): boolean {
   const el = e.target as HTMLElement;
@@ -40,7 +46,7 @@ export function useKeys<P extends Place>(place: P, handlers: Handlers<P>) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const name = keyOf(place, e);
-      if (name === null || isTaken(e, keyList[place][name] as Key)) return;
+      if (name === null || isPad(e) || isTaken(e, keyList[place][name] as Key)) return;
       e.preventDefault();
       latest.current[name](e);
     };
@@ -54,7 +60,7 @@ export function useKeys<P extends Place>(place: P, handlers: Handlers<P>) {
 export function rowKeys<P extends Place>(place: P, handlers: Handlers<P>) {
   return (e: React.KeyboardEvent) => {
     const name = keyOf(place, e.nativeEvent);
-    if (name === null) return;
+    if (name === null || isPad(e.nativeEvent)) return;
     e.preventDefault();
     e.stopPropagation();
     handlers[name](e.nativeEvent);

@@ -4,7 +4,7 @@ import { create } from "zustand";
 import type { Schemas } from "../api/client";
 import { useProject } from "../state/project";
 import playerURL from "./player.worklet.ts?worker&url";
-import type { Command, Report, Source } from "./wire";
+import type { Command, FeelPart, Report, Source } from "./wire";
 
 const silence: Report = {
   played: 0,
@@ -25,6 +25,16 @@ interface MonitorStore {
   /** A stretch of the reference is asked for or plays in place of the groove. */
   studying: boolean;
   source: Source;
+  /** The part that goes round, ticks; null is all. */
+  loop: { from: number; to: number } | null;
+  /** Clicks a beat; 0 is none. */
+  click: number;
+  /** Bars of clicks before what is played. */
+  countIn: number;
+  /** The voices that are heard alone. */
+  solo: string[];
+  /** The parts of the feel that are heard; null is all. */
+  hear: FeelPart[] | null;
   /** Whether the way to the server is open: no sound is asked for before. */
   link: "idle" | "open" | "lost";
 }
@@ -33,6 +43,11 @@ export const useMonitor = create<MonitorStore>(() => ({
   playing: false,
   studying: false,
   source: "mine",
+  loop: null,
+  click: 0,
+  countIn: 0,
+  solo: [],
+  hear: null,
   link: "idle",
 }));
 
@@ -65,7 +80,7 @@ class Monitor {
     this.starting = null;
     this.project = "";
     this.report = silence;
-    useMonitor.setState({ playing: false, studying: false, link: "idle" });
+    useMonitor.setState({ playing: false, studying: false, link: "idle", loop: null, solo: [], hear: null });
   }
 
   private start(): Promise<void> {
@@ -96,7 +111,7 @@ class Monitor {
       }
       useMonitor.setState({ link: e.data.type === "open" ? "open" : "lost" });
       if (e.data.type === "lost") useMonitor.setState({ playing: false, studying: false });
-      if (e.data.type === "open") this.send({ type: "source", source: useMonitor.getState().source });
+      if (e.data.type === "open") this.tellAll();
     };
     const scheme = location.protocol === "https:" ? "wss" : "ws";
     const url = `${scheme}://${location.host}/api/projects/${this.project}/live`;
@@ -109,10 +124,55 @@ class Monitor {
     this.worker?.postMessage({ type: "command", command });
   }
 
-  async play(tick = 0) {
+  /** Tells how things are to be heard, as a new way to the server does not know it. */
+  private tellAll() {
+    const { source, loop, click, solo, hear } = useMonitor.getState();
+    this.send({ type: "source", source });
+    if (loop) this.send({ type: "loop", ...loop });
+    if (click > 0) this.send({ type: "click", on: true, per: click });
+    if (solo.length > 0) this.send({ type: "solo", voices: solo });
+    if (hear) this.send({ type: "hear", parts: hear });
+  }
+
+  /** Plays from a tick on; without one from the beginning of what goes round. */
+  async play(tick?: number) {
     await this.start();
+    const { loop, countIn } = useMonitor.getState();
     useMonitor.setState({ playing: true, studying: false });
-    this.send({ type: "play", tick });
+    this.send({ type: "play", tick: tick ?? loop?.from ?? 0, count_in: countIn });
+  }
+
+  /** Lets a part go round and round, or all of it. */
+  setLoop(loop: { from: number; to: number } | null) {
+    useMonitor.setState({ loop });
+    this.send({ type: "loop", from: loop?.from ?? 0, to: loop?.to ?? 0 });
+  }
+
+  /** Clicks so many times a beat, or not at all. */
+  setClick(click: number) {
+    useMonitor.setState({ click });
+    this.send({ type: "click", on: click > 0, per: Math.max(click, 1) });
+  }
+
+  setCountIn(countIn: number) {
+    useMonitor.setState({ countIn });
+  }
+
+  /** Lets some voices be heard alone, or all. */
+  setSolo(solo: string[]) {
+    useMonitor.setState({ solo });
+    this.send({ type: "solo", voices: solo });
+  }
+
+  /** Lets some parts of the feel be heard, none, or all. */
+  setHear(hear: FeelPart[] | null) {
+    useMonitor.setState({ hear });
+    this.send({ type: "hear", parts: hear });
+  }
+
+  /** Where the groove is now, ticks, and how long the way from here to the ear takes is left out. */
+  now(bpm: number, at = performance.now()): number {
+    return this.report.position + ((at - this.reportAt) * bpm * 960) / 60000;
   }
 
   /** Plays a stretch of the reference in a loop; asked again, it changes how. */

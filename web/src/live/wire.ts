@@ -7,11 +7,27 @@ export const headerBytes = 32;
 
 /** What the page asks of the server. */
 export type Command =
-  | { type: "play"; tick: number }
+  | { type: "play"; tick: number; count_in: number }
+  | { type: "loop"; from: number; to: number }
+  | { type: "click"; on: boolean; per: number }
+  | { type: "solo"; voices: string[] }
+  | { type: "hear"; parts: FeelPart[] | null }
   | { type: "stop" }
   | { type: "strike"; voice: string; velocity: number }
   | { type: "source"; source: Source }
   | { type: "study"; study: Schemas["StudySettings"] };
+
+/** A part of a feel that can be heard alone. */
+export type FeelPart =
+  | "swing"
+  | "lean"
+  | "contour"
+  | "drift"
+  | "scatter"
+  | "nudge"
+  | "accent"
+  | "velocity_scatter"
+  | "ramp";
 
 export type Source = "mine" | "reference" | "both";
 

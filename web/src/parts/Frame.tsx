@@ -71,6 +71,8 @@ function useFrameKeys(project: string, help: () => void) {
     views: (e) => go(project, views[Number(e.key) - 1]),
     undo: () => void useProject.getState().undo(),
     redo: () => void useProject.getState().redo(),
+    click: () => monitor.setClick(useMonitor.getState().click > 0 ? 0 : 1),
+    feel: () => monitor.setHear(useMonitor.getState().hear ? null : []),
     follow: () => setFollow(!useViews.getState().follow),
     theme: toggleTheme,
     help,

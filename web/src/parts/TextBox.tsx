@@ -7,6 +7,7 @@ export function TextBox(p: {
   width: number;
   onCommit: (text: string) => void;
   className?: string;
+  placeholder?: string;
 }) {
   const [text, setText] = useState<string | null>(null);
   const commit = () => {
@@ -16,6 +17,7 @@ export function TextBox(p: {
   return (
     <input
       aria-label={p.label}
+      placeholder={p.placeholder}
       className={`rounded border border-transparent bg-transparent px-1 text-[13px] hover:border-line focus:border-line focus:bg-base-100 ${p.className ?? ""}`}
       style={{ width: p.width }}
       value={text ?? p.value}

@@ -43,13 +43,96 @@ export function Transport() {
         disabled={(s) => s !== "mine" && !playable}
         onChange={(s) => monitor.setSource(s)}
       />
-      <span className="text-[12px] text-muted">
+      <span className="max-w-[110px] text-[12px] leading-4 text-muted">
         {playable ? "level matched" : "no recording to play beside"}
       </span>
+      <Rounds />
       <span className="grow" />
       {link === "lost" && <span className="text-[13px] text-error">Lost the connection; trying again…</span>}
       <Meter />
     </footer>
+  );
+}
+
+/** The tempo of the last taps, BPM; nothing before there are three. */
+export function tapped(taps: number[], at: number): number | null {
+  if (taps.length > 0 && at - (taps.at(-1) ?? 0) > 2000) taps.length = 0;
+  taps.push(at);
+  if (taps.length > 9) taps.shift();
+  if (taps.length < 3) return null;
+  const each = ((taps.at(-1) ?? 0) - (taps[0] ?? 0)) / (taps.length - 1);
+  const bpm = Math.round(600000 / each) / 10;
+  return bpm >= 20 && bpm <= 400 ? bpm : null;
+}
+
+/** Which bars go round, the click, the count-in, the tempo by tapping. */
+function Rounds() {
+  const { loop, click, countIn } = useMonitor();
+  const doc = useProject((p) => p.state?.document);
+  const edit = useProject((p) => p.edit);
+  const taps = useRef<number[]>([]);
+  if (!doc) return null;
+  const bar = (doc.groove.meter.beats * 3840) / doc.groove.meter.unit;
+  const bars = doc.groove.bars;
+  const from = loop ? Math.floor(loop.from / bar) + 1 : 1;
+  const to = loop ? Math.ceil(loop.to / bar) : bars;
+  const set = (a: number, b: number) => {
+    const first = Math.min(Math.max(Math.round(a), 1), bars);
+    const last = Math.min(Math.max(Math.round(b), first), bars);
+    monitor.setLoop(first === 1 && last === bars ? null : { from: (first - 1) * bar, to: last * bar });
+  };
+  const box = (label: string, value: number, change: (v: number) => void) => (
+    <input
+      className="press num h-7 w-[44px] cursor-text px-1 text-center"
+      type="number"
+      aria-label={label}
+      min={1}
+      max={bars}
+      value={value}
+      onChange={(e) => change(Number(e.target.value))}
+    />
+  );
+  return (
+    <div className="flex items-center gap-1.5 text-[12px] max-[1100px]:hidden">
+      <span className={loop ? "font-semibold text-primary" : "text-muted"}>bars</span>
+      {box("First bar that goes round", from, (v) => set(v, Math.max(v, to)))}
+      <span className="text-muted">to</span>
+      {box("Last bar that goes round", to, (v) => set(Math.min(from, v), v))}
+      <select
+        className="press h-7 px-1.5 text-[12px]"
+        aria-label="Click"
+        title="Click (C)"
+        value={click}
+        onChange={(e) => monitor.setClick(Number(e.target.value))}
+      >
+        <option value={0}>no click</option>
+        <option value={1}>click</option>
+        <option value={2}>click, halves</option>
+        <option value={3}>click, thirds</option>
+        <option value={4}>click, quarters</option>
+      </select>
+      <select
+        className="press h-7 px-1.5 text-[12px]"
+        aria-label="Count-in"
+        value={countIn}
+        onChange={(e) => monitor.setCountIn(Number(e.target.value))}
+      >
+        <option value={0}>no count-in</option>
+        <option value={1}>1 bar in</option>
+        <option value={2}>2 bars in</option>
+      </select>
+      <button
+        type="button"
+        className="press h-7 px-2 text-[12px]"
+        title="Tap the tempo (Shift T in Groove)"
+        onClick={(e) => {
+          const bpm = tapped(taps.current, e.timeStamp);
+          if (bpm) edit([{ op: "number.set", at: "tempo/bpm", value: bpm }], "tapping");
+        }}
+      >
+        Tap
+      </button>
+    </div>
   );
 }
 

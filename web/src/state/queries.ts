@@ -1,7 +1,7 @@
 // What the server works out of a project, fetched again when it changes.
 import { type Query, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { type Analysis, api, type Comparison, type VoiceSound } from "../api/client";
+import { type Analysis, api, type Comparison, type Schemas, type VoiceSound } from "../api/client";
 import { useProject } from "./project";
 
 /** The value once it has stayed the same for ms. */
@@ -78,6 +78,42 @@ export function useVoiceSound(voice: string, zoom = 1) {
 }
 
 export const useProfiles = () => useQuery({ queryKey: ["profiles"], queryFn: api.profiles });
+
+/** The key of what is worked out of the groove as it is now, and the project's id. */
+function useOfGroove(what: string) {
+  const state = useProject((p) => p.state);
+  const version = useSettled(state?.version ?? 0, 250);
+  const id = state?.id ?? "";
+  return { id, queryKey: [what, id, state?.document.active_reference, version] as const };
+}
+
+/** How voices lie against each other. */
+export function useBetween() {
+  const { id, queryKey } = useOfGroove("between");
+  return useQuery<Schemas["PairList"], Error, Schemas["PairList"], readonly unknown[]>({
+    queryKey,
+    queryFn: ({ signal }) => api.between(id, signal),
+    enabled: id !== "",
+    placeholderData: ofTheSame<Schemas["PairList"]>(queryKey, 3),
+    retry: false,
+  });
+}
+
+/** The project's grooves in numbers. */
+export function useTries() {
+  const { id, queryKey } = useOfGroove("tries");
+  return useQuery<Schemas["TryList"], Error, Schemas["TryList"], readonly unknown[]>({
+    queryKey,
+    queryFn: ({ signal }) => api.tries(id, signal),
+    enabled: id !== "",
+    placeholderData: ofTheSame<Schemas["TryList"]>(queryKey, 3),
+    retry: false,
+  });
+}
+
+/** The grooves that ship. */
+export const usePatterns = () =>
+  useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Number.POSITIVE_INFINITY });
 
 /** The library of sounds, kits and curves. */
 export const useShelf = () => useQuery({ queryKey: ["shelf"], queryFn: api.shelf, staleTime: 60_000 });

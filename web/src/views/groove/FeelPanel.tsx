@@ -1,12 +1,17 @@
 // Right of the groove: the feel of the whole and of the selected voice, with
 // what the reference has beside each value.
+import { Ear } from "lucide-react";
+import { useRef, useState } from "react";
 import type { Row, State } from "../../api/client";
+import { monitor, useMonitor } from "../../live/monitor";
+import type { FeelPart } from "../../live/wire";
 import { Choice } from "../../parts/Choice";
-import { num } from "../../parts/format";
+import { clamp, num } from "../../parts/format";
 import { ParamField } from "../../parts/ParamField";
 import { useParam } from "../../state/numbers";
-import { useProject } from "../../state/project";
+import { newGesture, useProject } from "../../state/project";
 import { useCompare } from "../../state/queries";
+import { barSteps } from "./layout";
 import { chosen, useSelection } from "./selection";
 
 function Beside({ row, digits = 1 }: { row: Row | undefined; digits?: number }) {
@@ -37,9 +42,151 @@ function Feel({ id, table, ...more }: FeelProps) {
   return param && <ParamField param={param} {...more} />;
 }
 
+/** Hears one part of the feel alone, or all again. */
+function HearOnly({ part }: { part: FeelPart }) {
+  const hear = useMonitor((m) => m.hear);
+  const on = hear?.length === 1 && hear[0] === part;
+  return (
+    <button
+      type="button"
+      className={`cursor-pointer rounded px-1 ${on ? "bg-primary text-primary-content" : "text-muted hover:bg-base-300"}`}
+      aria-pressed={on}
+      aria-label={`Hear only ${part.replace("_", " ")}`}
+      title="Hear only this part of the feel"
+      onClick={() => monitor.setHear(on ? null : [part])}
+    >
+      <Ear size={12} />
+    </button>
+  );
+}
+
+/** A table by step of the bar as bars: drag one up or down; double click clears it. */
+function Steps(p: {
+  label: string;
+  values: number[];
+  steps: number;
+  rest: number;
+  most: number;
+  unit: string;
+  onChange: (values: number[], gesture: string) => void;
+}) {
+  const gesture = useRef("");
+  const at = (i: number) => p.values[i % Math.max(p.values.length, 1)] ?? p.rest;
+  const draw = (e: React.PointerEvent<SVGSVGElement>) => {
+    const r = e.currentTarget.getBoundingClientRect();
+    const i = clamp(Math.floor(((e.clientX - r.left) / r.width) * p.steps), 0, p.steps - 1);
+    const part = 1 - (e.clientY - r.top) / r.height; // 0 to 1
+    const value = p.rest === 0 ? (part * 2 - 1) * p.most : part * p.most;
+    const next = Array.from({ length: p.steps }, (_, k) => at(k));
+    next[i] = Math.round(value * 20) / 20;
+    p.onChange(next, gesture.current);
+  };
+  const zero = p.rest === 0 ? 22 : 44 - (p.rest / p.most) * 44;
+  return (
+    <svg
+      role="img"
+      aria-label={p.label}
+      className="block w-full cursor-crosshair touch-none rounded bg-base-100"
+      height={44}
+      viewBox={`0 0 ${p.steps * 10} 44`}
+      preserveAspectRatio="none"
+      onPointerDown={(e) => {
+        gesture.current = newGesture();
+        e.currentTarget.setPointerCapture(e.pointerId);
+        draw(e);
+      }}
+      onPointerMove={(e) => e.buttons === 1 && draw(e)}
+      onDoubleClick={() => p.onChange([], "")}
+    >
+      <line x1={0} x2={p.steps * 10} y1={zero} y2={zero} stroke="var(--line-strong)" />
+      {Array.from({ length: p.steps }, (_, i) => {
+        const y = p.rest === 0 ? 22 - (at(i) / p.most) * 22 : 44 - (at(i) / p.most) * 44;
+        return (
+          <rect
+            // biome-ignore lint/suspicious/noArrayIndexKey: a step is its place
+            key={i}
+            x={i * 10 + 1.5}
+            width={7}
+            y={Math.min(y, zero)}
+            height={Math.max(Math.abs(y - zero), 0.6)}
+            fill={at(i) > p.rest ? "var(--late)" : "var(--early)"}
+          >
+            <title>{`step ${i + 1}: ${num(at(i), p.rest === 0 ? 1 : 2, p.rest === 0)} ${p.unit}`}</title>
+          </rect>
+        );
+      })}
+    </svg>
+  );
+}
+
+/** Values at the starts of bars, as a line whose points are dragged. */
+function OverBars(p: {
+  label: string;
+  curve: number[];
+  bars: number;
+  most: number;
+  unit: string;
+  onChange: (curve: number[], gesture: string) => void;
+}) {
+  const gesture = useRef("");
+  const n = Math.max(p.curve.length, p.bars, 2);
+  const curve = Array.from({ length: n }, (_, i) => p.curve[i % Math.max(p.curve.length, 1)] ?? 0);
+  const y = (v: number) => 26 - (v / p.most) * 22;
+  const draw = (e: React.PointerEvent<SVGSVGElement>) => {
+    const r = e.currentTarget.getBoundingClientRect();
+    const i = clamp(Math.round(((e.clientX - r.left) / r.width) * n - 0.5), 0, n - 1);
+    const value = clamp((26 - ((e.clientY - r.top) / r.height) * 52) / 22, -1, 1) * p.most;
+    const next = [...curve];
+    next[i] = Math.round(value * 2) / 2;
+    p.onChange(next, gesture.current);
+  };
+  const x = (i: number) => ((i + 0.5) / n) * 236;
+  return (
+    <svg
+      role="img"
+      aria-label={p.label}
+      className="block w-full cursor-crosshair touch-none rounded bg-base-100"
+      height={52}
+      viewBox="0 0 236 52"
+      preserveAspectRatio="none"
+      onPointerDown={(e) => {
+        gesture.current = newGesture();
+        e.currentTarget.setPointerCapture(e.pointerId);
+        draw(e);
+      }}
+      onPointerMove={(e) => e.buttons === 1 && draw(e)}
+      onDoubleClick={() => p.onChange([], "")}
+    >
+      <line x1={0} x2={236} y1={26} y2={26} stroke="var(--line-strong)" />
+      <polyline
+        fill="none"
+        stroke="var(--late)"
+        strokeWidth={2}
+        points={curve.map((v, i) => `${x(i)},${y(v)}`).join(" ")}
+      />
+      {curve.map((v, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a bar is its place
+        <circle key={i} cx={x(i)} cy={y(v)} r={4} fill="var(--late)">
+          <title>{`bar ${i + 1}: ${num(v, 1, true)} ${p.unit}`}</title>
+        </circle>
+      ))}
+    </svg>
+  );
+}
+
+const parts: [FeelPart, string][] = [
+  ["swing", "Swing"],
+  ["lean", "Lean"],
+  ["contour", "Contour"],
+  ["drift", "Drift"],
+  ["scatter", "Scatter"],
+  ["accent", "Accents"],
+];
+
 export function FeelPanel({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
   const sel = useSelection();
+  const hear = useMonitor((m) => m.hear);
   const rows = useCompare().data?.rows ?? [];
   const row = (id: string) => rows.find((r) => r.id === id);
   const feel = state.document.groove.feel;
@@ -52,12 +199,31 @@ export function FeelPanel({ state }: { state: State }) {
   const set = (number: string) => (value: number, gesture: string) =>
     edit([{ op: "hit.set", hits: sel.hits, number, value }], gesture);
   const scattered = Object.values(feel.voices).some((v) => v.scatter_ms > 0 || v.velocity_scatter > 0);
+  const steps = barSteps(state.document);
+  const own = Object.entries(feel.voices).filter(([, v]) => (v.swing_percent ?? 0) > 0);
+  const drifting = feel.drift.voices;
+  const ramped = feel.ramp?.voices ?? [];
+  const withVoice = (list: string[]) => (list.includes(voice.id) ? list : [...list, voice.id]);
+  const sources: [string, string, string][] = [
+    ...state.document.references.map((r): [string, string, string] => ["reference", r.id, r.name]),
+    ...state.document.variations
+      .filter((v) => v.id !== state.document.variation)
+      .map((v): [string, string, string] => ["variation", v.id, `Variation ${v.id.toUpperCase()}`]),
+  ];
   return (
-    <aside
-      className="flex w-[268px] shrink-0 flex-col gap-3 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
-      aria-label="Feel"
-    >
-      <h2 className="text-[17px]">Feel</h2>
+    <section className="flex flex-col gap-3" aria-label="Feel">
+      <div className="flex items-center">
+        <h2 className="grow text-[17px]">Feel</h2>
+        <button
+          type="button"
+          className={`press h-7 px-2 text-[12px] ${hear ? "bg-row!" : ""}`}
+          aria-pressed={hear !== null}
+          title="Off and on at the same spot (E)"
+          onClick={() => monitor.setHear(hear ? null : [])}
+        >
+          {hear === null ? "Off" : hear.length === 0 ? "It is off: on" : "Hear all"}
+        </button>
+      </div>
       <section>
         <div className="mb-1 flex items-center justify-between">
           <span className="text-[12px] text-muted">Swing acts on</span>
@@ -79,6 +245,25 @@ export function FeelPanel({ state }: { state: State }) {
           hint="50 straight, 66.7 triplet"
         />
         <Beside row={row("swing")} />
+        <p className="flex items-center gap-1 text-[12px] text-muted">
+          <HearOnly part="swing" />
+          {own.length === 0 ? (
+            <span>everything swings alike</span>
+          ) : (
+            <>
+              <span className="grow">
+                {own.length} of {state.document.kit.voices.length} swing on their own
+              </span>
+              <button
+                type="button"
+                className="press h-6 px-2 text-[11px]"
+                onClick={() => edit([{ op: "feel.alike" }])}
+              >
+                All alike
+              </button>
+            </>
+          )}
+        </p>
         <Feel
           id="strength_percent"
           table="feel"
@@ -90,7 +275,10 @@ export function FeelPanel({ state }: { state: State }) {
         />
       </section>
       <section className="border-t border-line pt-2">
-        <h3 className="text-[14px]">{voice.name}</h3>
+        <h3 className="flex items-center gap-1 text-[14px]">
+          <span className="grow">{voice.name}</span>
+          <HearOnly part="lean" />
+        </h3>
         <Feel id="lean_ms" table="voice_feel" at={at} value={vf?.lean_ms ?? 0} hint="Late is positive" />
         <Beside row={row(`Lean.${voice.family}`)} />
         <Feel
@@ -102,11 +290,54 @@ export function FeelPanel({ state }: { state: State }) {
         />
         <Beside row={row(`Scatter.${voice.family}`)} />
         <Feel id="velocity_scatter" table="voice_feel" at={at} value={vf?.velocity_scatter ?? 0} step={1} />
-        {(vf?.contour_ms?.length ?? 0) > 0 && (
-          <p className="text-[12px] text-muted">
-            A contour of {vf?.contour_ms.length} steps was taken from the reference.
-          </p>
-        )}
+        <Feel
+          id="swing_percent"
+          table="voice_feel"
+          at={at}
+          value={vf?.swing_percent ?? 0}
+          hint="0 swings as all do; else 25 to 75"
+          onChange={(v, g) =>
+            edit([{ op: "number.set", at: `${at}/swing_percent`, value: v > 0 ? Math.max(v, 25) : 0 }], g)
+          }
+        />
+        <p className="mt-1 flex items-center gap-1 text-[12px]">
+          <span className="grow">Contour by step, ms</span>
+          <HearOnly part="contour" />
+        </p>
+        <Steps
+          label={`Contour of ${voice.name} by step`}
+          values={vf?.contour_ms ?? []}
+          steps={steps}
+          rest={0}
+          most={20}
+          unit="ms"
+          onChange={(values, g) => edit([{ op: "feel.table", voice: voice.id, table: "contour", values }], g)}
+        />
+        <p className="mt-1 flex items-center gap-1 text-[12px]">
+          <span className="grow">Accents by step, × velocity</span>
+          <HearOnly part="accent" />
+        </p>
+        <Steps
+          label={`Accents of ${voice.name} by step`}
+          values={vf?.accent ?? []}
+          steps={steps}
+          rest={1}
+          most={2}
+          unit="×"
+          onChange={(values, g) =>
+            edit(
+              [
+                {
+                  op: "feel.table",
+                  voice: voice.id,
+                  table: "accent",
+                  values: values.map((v) => Math.max(v, 0)),
+                },
+              ],
+              g,
+            )
+          }
+        />
       </section>
       <section className="border-t border-line pt-2">
         <div className="flex items-center justify-between">
@@ -140,11 +371,74 @@ export function FeelPanel({ state }: { state: State }) {
             Straight
           </button>
         </div>
-        {feel.drift.curve_ms.length > 0 && (
-          <p className="mt-2 text-[12px] text-muted">
-            Drift over {feel.drift.curve_ms.length} bars:{" "}
-            <span className="num">{feel.drift.curve_ms.map((c) => num(c, 0, true)).join(", ")}</span> ms
-          </p>
+        <p className="mt-2 flex items-center gap-1 text-[12px]">
+          <span className="grow">Drift over bars, ms{names(state, drifting)}</span>
+          <HearOnly part="drift" />
+        </p>
+        <OverBars
+          label="Drift over bars"
+          curve={feel.drift.curve_ms}
+          bars={Math.min(state.document.groove.bars, 16)}
+          most={30}
+          unit="ms"
+          onChange={(curve, g) =>
+            edit([{ op: "feel.drift", curve_ms: curve, voices: curve.length ? withVoice(drifting) : [] }], g)
+          }
+        />
+        <p className="mt-1 flex items-center gap-1 text-[12px]">
+          <span className="grow">Velocity over bars, %{names(state, ramped)}</span>
+          <HearOnly part="ramp" />
+        </p>
+        <OverBars
+          label="Velocity over bars"
+          curve={feel.ramp?.curve_percent ?? []}
+          bars={Math.min(state.document.groove.bars, 16)}
+          most={60}
+          unit="%"
+          onChange={(curve, g) =>
+            edit(
+              [{ op: "feel.ramp", curve_percent: curve, voices: curve.length ? withVoice(ramped) : [] }],
+              g,
+            )
+          }
+        />
+        <p className="text-[11px] text-muted">
+          Drag the points: {voice.name} is moved; double click takes it away.
+        </p>
+      </section>
+      <section className="border-t border-line pt-2">
+        <h3 className="mb-1 text-[13px]">Feel and hits</h3>
+        <div className="flex flex-wrap gap-1">
+          <button
+            type="button"
+            className="press h-7 px-2 text-[12px]"
+            title="Everything later by 5 ms (J); earlier with Shift J"
+            onClick={() => edit([{ op: "feel.pull", by_ms: 5 }])}
+          >
+            Pull back 5 ms
+          </button>
+          <button
+            type="button"
+            className="press h-7 px-2 text-[12px]"
+            title="What is systematic in nudges becomes swing, lean, contour and drift; each hit falls where it did"
+            onClick={() => edit([{ op: "feel.apart" }])}
+          >
+            Take out of hits
+          </button>
+          <button
+            type="button"
+            className="press h-7 px-2 text-[12px]"
+            title="The feel becomes nudges and velocities of the hits"
+            onClick={() => edit([{ op: "feel.freeze" }])}
+          >
+            Freeze into hits
+          </button>
+        </div>
+        {sources.length > 0 && (
+          <div className="mt-2">
+            <p className="text-[12px] text-muted">Take a part of the feel:</p>
+            <TakePart sources={sources} voice={voice.id} voiceName={voice.name} />
+          </div>
         )}
       </section>
       <section className="border-t border-line pt-2">
@@ -179,6 +473,70 @@ export function FeelPanel({ state }: { state: State }) {
           </p>
         )}
       </section>
-    </aside>
+    </section>
+  );
+}
+
+const names = (state: State, voices: string[]) =>
+  voices.length > 0
+    ? `: ${voices.map((id) => state.document.kit.voices.find((v) => v.id === id)?.name ?? id).join(", ")}`
+    : "";
+
+/** Swing from here, the snare's lean from there. */
+function TakePart(p: { sources: [string, string, string][]; voice: string; voiceName: string }) {
+  const edit = useProject((s) => s.edit);
+  const [part, setPart] = useState<FeelPart>("swing");
+  const [from, setFrom] = useState(0);
+  const [only, setOnly] = useState(false);
+  const source = p.sources[Math.min(from, p.sources.length - 1)];
+  return (
+    <div className="flex flex-wrap items-center gap-1 text-[12px]">
+      <select
+        className="press h-7 px-1.5 text-[12px]"
+        aria-label="Part of the feel"
+        value={part}
+        onChange={(e) => setPart(e.target.value as FeelPart)}
+      >
+        {parts.map(([id, text]) => (
+          <option key={id} value={id}>
+            {text}
+          </option>
+        ))}
+      </select>
+      from
+      <select
+        className="press h-7 max-w-[120px] px-1.5 text-[12px]"
+        aria-label="Taken from"
+        value={from}
+        onChange={(e) => setFrom(Number(e.target.value))}
+      >
+        {p.sources.map(([kind, id, name], i) => (
+          <option key={`${kind} ${id}`} value={i}>
+            {name}
+          </option>
+        ))}
+      </select>
+      <label className="flex items-center gap-1">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={only}
+          onChange={(e) => setOnly(e.target.checked)}
+        />
+        only {p.voiceName}
+      </label>
+      <button
+        type="button"
+        className="press h-7 px-2 text-[12px]"
+        onClick={() =>
+          source &&
+          edit([
+            { op: "feel.take", from: source[0], id: source[1], parts: [part], voices: only ? [p.voice] : [] },
+          ])
+        }
+      >
+        Take
+      </button>
+    </div>
   );
 }

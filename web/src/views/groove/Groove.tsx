@@ -1,18 +1,27 @@
-import { memo, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import { Fragment, memo, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import type { Analysis, Hit, State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
+import { monitor, useMonitor } from "../../live/monitor";
 import { Choice } from "../../parts/Choice";
 import { hue } from "../../parts/family";
+import { Menu } from "../../parts/Menu";
 import { NumberField } from "../../parts/NumberField";
 import { OffsetPlot } from "../../parts/OffsetPlot";
 import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/sticks";
+import { TextBox } from "../../parts/TextBox";
+import { tapped } from "../../parts/Transport";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { Overview } from "../../time/Overview";
 import { setFollow, useFollow, useTimeView, useTimeWheel, useViews } from "../../time/useTimeView";
+import { Between } from "./Between";
 import { FeelPanel } from "./FeelPanel";
+import { Grooves } from "./Grooves";
+import { HitPanel } from "./HitPanel";
+import { Ideas } from "./Ideas";
+import { Ladder } from "./Ladder";
 import { LaneRow } from "./LaneRow";
 import {
   type Axis,
@@ -20,20 +29,27 @@ import {
   firstView,
   heardDots,
   labelWidth,
+  laneTicks,
   limitsOf,
   myDots,
   sameDots,
   useAxis,
   useShadows,
 } from "./layout";
+import { PlayIn } from "./PlayIn";
+import { usePanels } from "./panels";
+import { RowPanel } from "./RowPanel";
 import { SelectPanel } from "./SelectPanel";
 import type { Box } from "./select";
-import { useSelection } from "./selection";
+import { chosen, useSelection } from "./selection";
+import { Tries } from "./Tries";
+import { VariationBar } from "./VariationBar";
 
 const nothing: never[] = []; // always the same, so that a row without is not drawn again
 
-/** Steps per quarter note as a note value; threes are triplets. */
-const gridName = (n: number) => (n % 3 === 0 ? `1/${(n * 8) / 3} T` : `1/${n * 4}`);
+/** Steps per quarter note as a note value; T are triplets, Q quintuplets. */
+export const gridName = (n: number) =>
+  n % 3 === 0 ? `1/${(n * 8) / 3} T` : n % 5 === 0 ? `1/${(n * 16) / 5} Q` : `1/${n * 4}`;
 
 const scales = [1, 2, 3, 5, 8, 10, 20];
 
@@ -78,15 +94,41 @@ export function Groove({ state }: { state: State }) {
     if (!doc.kit.voices.some((v) => v.id === useSelection.getState().voice))
       useSelection.getState().set({ voice: first, tick: 0, hits: [] });
   }, [doc.kit.voices, first]);
+  const panels = usePanels();
+  const families = useMemo(
+    () => Object.fromEntries(doc.kit.voices.map((v) => [v.id, v.family])),
+    [doc.kit.voices],
+  );
+  useFeelKeys(state);
   const laneOf = new Map(g.lanes.map((l, i) => [l.voice, i]));
   const take = (op: "take.pattern" | "take.feel" | "take.both") =>
     edit([{ op, reference: reference?.id ?? "" }]);
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-2">
-          <h1 className="text-[21px]">{g.name}</h1>
-          <div className="w-[118px]">
+        <div className="mb-1.5 flex flex-wrap items-center gap-x-3 gap-y-1.5">
+          <TextBox
+            label="Name of the groove"
+            value={g.name}
+            width={120}
+            className="font-display text-[19px]! font-semibold"
+            onCommit={(name) => name !== "" && edit([{ op: "groove.name", name }])}
+          />
+          <VariationBar state={state} />
+          <span className="grow" />
+          <span className="text-[12px] text-muted">{cycleText(state)}</span>
+          <button
+            type="button"
+            className="press h-7 px-2"
+            aria-pressed={follow}
+            title="Keep what plays in sight (F)"
+            onClick={() => setFollow(!follow)}
+          >
+            Follow
+          </button>
+        </div>
+        <div className="mb-1.5 flex flex-wrap items-center gap-x-2.5 gap-y-1.5">
+          <div className="w-[100px]">
             <NumberField
               compact
               label="bars"
@@ -105,7 +147,7 @@ export function Groove({ state }: { state: State }) {
           <label className="flex items-center gap-1.5 text-[13px]">
             grid
             <select
-              className="press num px-1.5"
+              className="press num h-7 px-1.5"
               value={g.grid}
               onChange={(e) => edit([{ op: "groove.grid", grid: Number(e.target.value) }])}
             >
@@ -116,33 +158,99 @@ export function Groove({ state }: { state: State }) {
               ))}
             </select>
           </label>
-          <span className="grow" />
-          <button
-            type="button"
-            className="press px-2.5"
-            aria-pressed={follow}
-            title="Keep what plays in sight (F)"
-            onClick={() => setFollow(!follow)}
+          <label
+            className="flex items-center gap-1.5 text-[13px]"
+            title="Finer places than the grid, to draw on"
           >
-            Follow
-          </button>
-          <SelectPanel state={state} />
+            draw on
+            <select
+              className="press num h-7 px-1.5"
+              aria-label="Draw on"
+              value={sel.snap}
+              onChange={(e) => sel.set({ snap: Number(e.target.value) })}
+            >
+              <option value={0}>grid</option>
+              {(limits?.grids ?? []).map((n) => (
+                <option key={n} value={n}>
+                  {gridName(n)}
+                </option>
+              ))}
+            </select>
+          </label>
           <Choice
             label="Tool"
             value={sel.tool}
             options={[
               ["draw", "Draw", "Click places a hit"],
               ["select", "Select", "Drag selects hits"],
+              ["roll", "Roll", "Drag draws a roll: how long, and how loud its end"],
             ]}
             onChange={(tool) => sel.set({ tool })}
           />
+          {sel.tool === "roll" && (
+            <select
+              className="press num h-7 px-1.5"
+              aria-label="Strokes a beat"
+              value={sel.rate}
+              onChange={(e) => sel.set({ rate: Number(e.target.value) })}
+            >
+              {[6, 8, 12, 16, 24].map((n) => (
+                <option key={n} value={n}>
+                  {n} a beat
+                </option>
+              ))}
+            </select>
+          )}
+          <SelectPanel state={state} />
+          <Menu
+            label="Pattern"
+            items={[
+              {
+                text: "Half time",
+                hint: "Twice as long",
+                onClick: () => edit([{ op: "groove.times", times: 2 }]),
+              },
+              {
+                text: "Double time",
+                hint: "Half as long",
+                onClick: () => edit([{ op: "groove.times", times: 0.5 }]),
+              },
+              ...barsOf(state, sel.hits).map(([from, bars]) => ({
+                text: bars === 1 ? `Play bar ${from} twice` : `Play bars ${from} to ${from + bars - 1} twice`,
+                hint: "What follows moves back",
+                onClick: () => edit([{ op: "groove.repeat", from, bars, times: 2 }]),
+              })),
+              { text: "Clear all rows", onClick: () => edit([{ op: "groove.clear" }]) },
+            ]}
+          />
+        </div>
+        <div className="mb-1 flex items-center gap-1.5">
+          <span className="truncate text-[13px] text-muted">
+            {reference ? `From “${reference.name}”:` : "Bring a reference to borrow its pattern and feel."}
+          </span>
+          {reference && (
+            <>
+              <button type="button" className="press h-7 px-2" onClick={() => take("take.pattern")}>
+                Take the pattern
+              </button>
+              <button type="button" className="press h-7 px-2" onClick={() => take("take.feel")}>
+                Take the feel
+              </button>
+              <button type="button" className="press press-strong h-7 px-2" onClick={() => take("take.both")}>
+                Take both
+              </button>
+              <span className="text-[12px] text-muted">Dashed: the reference.</span>
+            </>
+          )}
+          <span className="grow" />
           <label
             className="flex items-center gap-1.5 text-[13px]"
             title="How much the sticks exaggerate early and late"
           >
-            lean shown
+            lean
             <select
-              className="press num px-1.5"
+              className="press num h-7 px-1.5"
+              aria-label="lean shown"
               value={chosenScale}
               onChange={(e) => setScale(Number(e.target.value))}
             >
@@ -154,25 +262,6 @@ export function Groove({ state }: { state: State }) {
               ))}
             </select>
           </label>
-        </div>
-        <div className="mb-1 flex items-center gap-2">
-          <span className="text-[13px] text-muted">
-            {reference ? `From “${reference.name}”:` : "Bring a reference to borrow its pattern and feel."}
-          </span>
-          {reference && (
-            <>
-              <button type="button" className="press" onClick={() => take("take.pattern")}>
-                Take the pattern
-              </button>
-              <button type="button" className="press" onClick={() => take("take.feel")}>
-                Take the feel
-              </button>
-              <button type="button" className="press press-strong" onClick={() => take("take.both")}>
-                Take both
-              </button>
-              <span className="text-[12px] text-muted">Dashed: the reference.</span>
-            </>
-          )}
         </div>
         <div ref={ref}>
           {width > 0 && (
@@ -201,18 +290,30 @@ export function Groove({ state }: { state: State }) {
           {width > 0 && (
             <div className="flex flex-col gap-1">
               {doc.kit.voices.map((v) => (
-                <LaneRow
-                  key={v.id}
-                  hits={g.lanes[laneOf.get(v.id) ?? -1]?.hits ?? nothing}
-                  falls={state.falls[laneOf.get(v.id) ?? -1] ?? nothing}
-                  voice={v}
-                  lean={g.feel.voices[v.id]?.lean_ms ?? 0}
-                  beats={g.meter.beats}
-                  axis={axis}
-                  scale={scale}
-                  shadows={shadows.get(v.family) ?? nothing}
-                  onBox={setBox}
-                />
+                <Fragment key={v.id}>
+                  <LaneRow
+                    hits={g.lanes[laneOf.get(v.id) ?? -1]?.hits ?? nothing}
+                    falls={state.falls[laneOf.get(v.id) ?? -1] ?? nothing}
+                    voice={v}
+                    lean={g.feel.voices[v.id]?.lean_ms ?? 0}
+                    beats={g.meter.beats}
+                    axis={axis}
+                    scale={scale}
+                    shadows={shadows.get(v.family) ?? nothing}
+                    lasts={laneTicks(doc, g.lanes[laneOf.get(v.id) ?? -1])}
+                    grid={g.lanes[laneOf.get(v.id) ?? -1]?.grid ?? 0}
+                    families={families}
+                    onBox={setBox}
+                  />
+                  {panels.ladder === v.id && (
+                    <Ladder
+                      state={state}
+                      voice={v}
+                      axis={axis}
+                      lasts={laneTicks(doc, g.lanes[laneOf.get(v.id) ?? -1])}
+                    />
+                  )}
+                </Fragment>
               ))}
             </div>
           )}
@@ -224,22 +325,103 @@ export function Groove({ state }: { state: State }) {
           />
           {box && <BoxOver box={box} />}
         </div>
-        <section className="mt-4">
-          <h2 className="text-[15px]">
-            Feel by step{" "}
-            <span className="font-sans text-[12px] font-normal text-muted">
-              ms from the straight grid; filled is mine, hollow the reference over all its bars; shaded:
-              nobody hears it
-            </span>
-          </h2>
-          {width > 0 && (
-            <FeelByStep state={later} analysis={reference ? analysis : undefined} width={width} />
-          )}
+        <section className="mt-3">
+          <Choice
+            label="Below the rows"
+            value={panels.below}
+            options={[
+              ["steps", "Feel by step"],
+              ["between", "Between voices"],
+              ["variations", "Variations"],
+              ["grooves", "Grooves"],
+              ["ideas", "Ideas"],
+              ["play", "Play in"],
+            ]}
+            onChange={(below) => panels.set({ below })}
+          />
+          <div className="mt-2">
+            {panels.below === "steps" && (
+              <>
+                <p className="text-[12px] text-muted">
+                  ms from the straight grid; filled is mine, hollow the reference over all its bars; shaded:
+                  nobody hears it
+                </p>
+                {width > 0 && (
+                  <FeelByStep state={later} analysis={reference ? analysis : undefined} width={width} />
+                )}
+              </>
+            )}
+            {panels.below === "between" && <Between state={state} width={width} />}
+            {panels.below === "variations" && <Tries state={state} />}
+            {panels.below === "grooves" && <Grooves state={state} />}
+            {panels.below === "ideas" && <Ideas state={state} />}
+            {panels.below === "play" && <PlayIn state={state} />}
+          </div>
         </section>
       </main>
-      <FeelPanel state={state} />
+      <aside
+        className="flex w-[268px] shrink-0 flex-col gap-2 overflow-y-auto border-l border-line bg-base-200 px-4 py-2"
+        aria-label="Feel, hits and row"
+      >
+        <div className="shrink-0">
+          <Choice
+            label="At the right"
+            value={panels.right}
+            options={[
+              ["feel", "Feel"],
+              ["hits", sel.hits.length > 0 ? `Hits ${sel.hits.length}` : "Hits"],
+              ["row", "Row"],
+            ]}
+            onChange={(right) => panels.set({ right })}
+          />
+        </div>
+        {panels.right === "feel" && <FeelPanel state={state} />}
+        {panels.right === "hits" && <HitPanel state={state} />}
+        {panels.right === "row" && <RowPanel state={state} />}
+      </aside>
     </>
   );
+}
+
+/** After how many bars everything is as at the beginning, told but never unrolled. */
+function cycleText(state: State): string {
+  const { groove } = state.document;
+  const bar = (groove.meter.beats * 3840) / groove.meter.unit;
+  const bars = state.cycle_ticks / bar;
+  if (groove.lanes.every((l) => l.steps === 0)) return "";
+  if (bars > 1e6) return "the rows never meet again";
+  return `full cycle ${bars % 1 === 0 ? bars : bars.toFixed(2)} bars`;
+}
+
+/** The bars that a selection lies in, as first and how many; none where nothing is selected. */
+function barsOf(state: State, hits: { voice: string; hit: string }[]): [number, number][] {
+  const bar = (state.document.groove.meter.beats * 3840) / state.document.groove.meter.unit;
+  const at = chosen(state, hits).map((c) => Math.floor(c.hit.tick / bar));
+  if (at.length === 0) return [[1, state.document.groove.bars]];
+  const from = Math.min(...at);
+  return [[from + 1, Math.min(Math.max(...at), state.document.groove.bars - 1) - from + 1]];
+}
+
+/** The keys that act on the whole groove. */
+function useFeelKeys(state: State) {
+  const edit = useProject((p) => p.edit);
+  const taps = useRef<number[]>([]);
+  useKeys("feel", {
+    straight: () => edit([{ op: "feel.straight" }]),
+    back: (e) => edit([{ op: "feel.pull", by_ms: e.shiftKey ? -5 : 5 }]),
+    tap: (e) => {
+      const bpm = tapped(taps.current, e.timeStamp);
+      if (bpm) edit([{ op: "number.set", at: "tempo/bpm", value: bpm }], "tapping");
+    },
+    loop: () => {
+      const { loop } = useMonitor.getState();
+      const [found] = barsOf(state, useSelection.getState().hits);
+      const bar = (state.document.groove.meter.beats * 3840) / state.document.groove.meter.unit;
+      monitor.setLoop(
+        loop || !found ? null : { from: (found[0] - 1) * bar, to: (found[0] - 1 + found[1]) * bar },
+      );
+    },
+  });
 }
 
 /** The moment around which keys zoom: the cursor where it is in sight, else the middle. */

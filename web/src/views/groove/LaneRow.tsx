@@ -1,8 +1,8 @@
 // The row of one voice: its name, its grid, its hits as sticks and the
 // reference's behind them.
 import { memo, useCallback, useMemo, useState } from "react";
-import type { Hit, Schemas, Voice } from "../../api/client";
-import { monitor } from "../../live/monitor";
+import type { Family, Hit, Schemas, Voice } from "../../api/client";
+import { monitor, useMonitor } from "../../live/monitor";
 import { Canvas, colourOf } from "../../parts/Canvas";
 import { Glyph, hue } from "../../parts/family";
 import { clamp, num, position } from "../../parts/format";
@@ -11,7 +11,19 @@ import { useDrag } from "../../parts/useDrag";
 import { newGesture, useProject } from "../../state/project";
 import { useInfo, useSettled } from "../../state/queries";
 import { laneKeys } from "./laneKeys";
-import { type Axis, gridLines, labelWidth, type Placed, placed, rowHeight, type Shadow } from "./layout";
+import {
+  type Axis,
+  gridLines,
+  isDropped,
+  isRoll,
+  labelWidth,
+  type Placed,
+  placed,
+  rowHeight,
+  type Shadow,
+  strokesOf,
+} from "./layout";
+import { paintExtras } from "./ornaments";
 import { type Box, hitsInBox } from "./select";
 import { chosen, useSelection } from "./selection";
 
@@ -21,7 +33,7 @@ interface Drag {
   /** Where it began on the page. */
   page: { x: number; y: number };
   gesture: string;
-  way: "none" | "velocity" | "move" | "nudge" | "box";
+  way: "none" | "velocity" | "move" | "nudge" | "box" | "roll" | "length";
   hit: string | null;
   /** The selected hits as they were when the drag began. */
   from: ReturnType<typeof chosen>;
@@ -37,6 +49,9 @@ export const LaneRow = memo(function LaneRow({
   axis,
   scale,
   shadows,
+  lasts,
+  grid,
+  families,
   onBox,
 }: {
   hits: Hit[];
@@ -50,6 +65,12 @@ export const LaneRow = memo(function LaneRow({
   scale: number;
   /** The reference's hits, in order of their ticks. */
   shadows: Shadow[];
+  /** After how many ticks the lane repeats. */
+  lasts: number;
+  /** Its own steps a beat; 0 is the groove's. */
+  grid: number;
+  /** Families by voice, for hits that strike another one's sound. */
+  families: Record<string, Family>;
   /** The box that is being drawn over the rows; null when it is done. */
   onBox: (box: Box | null) => void;
 }) {
@@ -63,6 +84,15 @@ export const LaneRow = memo(function LaneRow({
   const active = cursor !== null;
   const shown = useMemo(() => placed(hits, falls, axis, scale), [hits, falls, axis, scale]);
   const params = useInfo().data?.tables.hit;
+  const snap = useSelection((s) => s.snap);
+  const alone = useMonitor((m) => m.solo.includes(voice.id));
+  const others = useMonitor((m) => m.solo.length > 0);
+  const stepTicks = snap > 0 ? 960 / snap : grid > 0 ? 960 / grid : axis.stepTicks;
+  /** The place in the lane that belongs to a pixel, on its steps. */
+  const placeAt = (x: number) => {
+    const at = Math.max(Math.round(axis.at(x) / stepTicks), 0) * stepTicks;
+    return at < axis.total ? at % lasts : (at - stepTicks) % lasts;
+  };
   const [under, setUnder] = useState("");
 
   const point = (e: React.PointerEvent) => {
@@ -96,7 +126,7 @@ export const LaneRow = memo(function LaneRow({
       set({ voice: voice.id, tick: hit.tick });
       return begun;
     }
-    const tick = axis.step(x);
+    const tick = placeAt(x);
     set({ voice: voice.id, tick });
     if (sel.tool === "select" || e.shiftKey) {
       if (!e.shiftKey) set({ hits: [] });
@@ -105,6 +135,13 @@ export const LaneRow = memo(function LaneRow({
     set({ hits: [] });
     const velocity = velocityAt(y, rowHeight);
     void monitor.strike(voice.id, velocity);
+    if (sel.tool === "roll") {
+      edit(
+        [{ op: "hit.put", hits: [{ voice: voice.id, hit: roll(tick, velocity, stepTicks, sel.rate) }] }],
+        begun.gesture,
+      );
+      return { ...begun, way: "roll" };
+    }
     edit([{ op: "hit.add", voice: voice.id, tick, velocity }]);
     return begun;
   };
@@ -117,7 +154,7 @@ export const LaneRow = memo(function LaneRow({
 
   /** How many ticks the selection can go: as a group, it stops where the first would leave its lane. */
   const reach = (d: Drag, ticks: number) =>
-    d.from.reduce((by, { hit }) => clamp(by, -hit.tick, axis.total - axis.stepTicks - hit.tick), ticks);
+    d.from.reduce((by, { hit }) => clamp(by, -hit.tick, lasts - stepTicks - hit.tick), ticks);
 
   const boxOf = (d: Drag, e: React.PointerEvent): Box => ({
     left: Math.min(d.page.x, e.clientX),
@@ -138,6 +175,31 @@ export const LaneRow = memo(function LaneRow({
       onBox(boxOf(d, e));
       return;
     }
+    if (d.way === "roll") {
+      const from = placeAt(d.x);
+      const length = Math.max(Math.round((x - d.x) / axis.per / stepTicks), 1) * stepTicks;
+      const hit = roll(
+        from,
+        velocityAt(d.y, rowHeight),
+        Math.min(length, lasts - from),
+        useSelection.getState().rate,
+      );
+      edit(
+        [
+          {
+            op: "hit.put",
+            hits: [
+              {
+                voice: voice.id,
+                hit: { ...hit, roll: { ...hit.roll, velocity_to: velocityAt(y, rowHeight) } },
+              },
+            ],
+          },
+        ],
+        d.gesture,
+      );
+      return;
+    }
     if (!d.hit) return;
     if (d.way === "none") {
       if (Math.hypot(x - d.x, y - d.y) < 4) return;
@@ -146,8 +208,8 @@ export const LaneRow = memo(function LaneRow({
       if (state) d.from = chosen(state, useSelection.getState().hits);
     }
     if (d.way === "move") {
-      const by = reach(d, Math.round((x - d.x) / axis.per / axis.stepTicks) * axis.stepTicks);
-      set({ moved: by - (by % axis.stepTicks) });
+      const by = reach(d, Math.round((x - d.x) / axis.per / stepTicks) * stepTicks);
+      set({ moved: by - (by % stepTicks) });
     }
     // Velocity and nudge keep the differences between the hits, too.
     if (d.way === "velocity") {
@@ -178,7 +240,7 @@ export const LaneRow = memo(function LaneRow({
       const sel = useSelection.getState();
       if (d.way === "move" && sel.moved !== 0) {
         edit([{ op: "hit.move", hits: sel.hits, ticks: sel.moved }]);
-        set({ tick: clamp(sel.tick + sel.moved, 0, axis.total - axis.stepTicks) });
+        set({ tick: clamp(sel.tick + sel.moved, 0, lasts - stepTicks) });
       }
       const state = useProject.getState().state;
       if (d.way === "box" && state) {
@@ -195,7 +257,7 @@ export const LaneRow = memo(function LaneRow({
     },
   });
 
-  const lines = useMemo(() => gridLines(axis), [axis]);
+  const lines = useMemo(() => gridLines(axis, stepTicks), [axis, stepTicks]);
   const paint = useCallback(
     (pen: CanvasRenderingContext2D) => {
       if (cursor !== null) {
@@ -206,6 +268,7 @@ export const LaneRow = memo(function LaneRow({
         pen.fill();
       }
       paintGrid(pen, lines, rowHeight);
+      if (lasts < axis.total) paintRounds(pen, axis, lasts);
       for (const s of shadows) {
         if (s.tick < axis.from - axis.beatTicks || s.tick > axis.to + axis.beatTicks) continue;
         const lean = s.offset * axis.msPixels * scale;
@@ -216,25 +279,68 @@ export const LaneRow = memo(function LaneRow({
         );
       }
       const colour = hue(voice.family);
+      paintExtras(pen, { shown, axis, scale, colour, families, beyond: lasts });
       const sticks = shown.map(({ hit, offset }) => {
         const isSelected = selected.has(hit.id);
         return {
           x: axis.x(clamp(hit.tick + (isSelected ? moved : 0), 0, axis.total - 1)),
           lean: offset * axis.msPixels * scale,
           velocity: hit.velocity,
-          colour,
+          colour: hit.sound ? hue(families[hit.sound] ?? voice.family) : colour,
           offset,
           selected: isSelected,
-          faint: voice.mute,
+          faint: voice.mute || isDropped(hit) || (others && !alone),
+          small: isRoll(hit),
         };
       });
       if (sticks.length > axis.width / closest) paintDense(pen, sticks, colour, rowHeight);
       else for (const s of sticks) paintStick(pen, s, rowHeight);
+      // What comes round again is only shown, never unrolled.
+      for (let round = lasts; round < Math.min(axis.to, axis.total) && sticks.length < 400; round += lasts) {
+        if (round + lasts < axis.from) continue;
+        for (const { hit, offset } of placed(
+          hits,
+          falls,
+          { ...axis, from: axis.from - round, to: axis.to - round, x: (t) => axis.x(t + round) },
+          scale,
+        ))
+          if (hit.tick + round < axis.total)
+            paintStick(
+              pen,
+              {
+                x: axis.x(hit.tick + round),
+                lean: offset * axis.msPixels * scale,
+                velocity: hit.velocity,
+                colour,
+                offset,
+                faint: true,
+                small: true,
+              },
+              rowHeight,
+            );
+      }
     },
-    [cursor, lines, shadows, shown, selected, moved, axis, scale, voice.family, voice.mute],
+    [
+      cursor,
+      lines,
+      shadows,
+      shown,
+      selected,
+      moved,
+      axis,
+      scale,
+      voice.family,
+      voice.mute,
+      hits,
+      falls,
+      lasts,
+      families,
+      others,
+      alone,
+    ],
   );
 
-  const keys = laneKeys(voice.id, axis);
+  const keys = laneKeys(voice.id, axis, stepTicks, lasts);
   const hear = () => {
     set({ voice: voice.id });
     void monitor.strike(voice.id);
@@ -253,7 +359,8 @@ export const LaneRow = memo(function LaneRow({
         <span className="min-w-0">
           <span className="block truncate font-semibold">{voice.name}</span>
           <span className="num block text-[11px] text-muted">
-            {voice.mute ? "muted" : `${num(lean, 1, true)} ms`}
+            {voice.mute ? "muted" : alone ? "alone" : `${num(lean, 1, true)} ms`}
+            {(lasts !== axis.total || grid > 0) && ` · ${num(lasts / stepsOf(axis, grid), 0)} st`}
           </span>
         </span>
       </button>
@@ -290,6 +397,37 @@ export const LaneRow = memo(function LaneRow({
   );
 });
 
+const stepsOf = (axis: Axis, grid: number) => (grid > 0 ? 960 / grid : axis.stepTicks);
+
+/** A roll as it is drawn. */
+const roll = (tick: number, velocity: number, length: number, rate: number) => ({
+  id: "",
+  tick,
+  velocity,
+  nudge_ms: 0,
+  semitones: 0,
+  length_ticks: Math.round(length),
+  roll: { per_beat: rate },
+});
+
+/** Where a lane that is shorter than the groove begins again. */
+function paintRounds(pen: CanvasRenderingContext2D, axis: Axis, lasts: number) {
+  pen.fillStyle = colourOf("var(--color-base-300)");
+  pen.globalAlpha = 0.5;
+  pen.fillRect(axis.x(lasts), 2, axis.x(axis.total) - axis.x(lasts), rowHeight - 4);
+  pen.globalAlpha = 1;
+  pen.strokeStyle = colourOf("var(--color-primary)");
+  pen.lineWidth = 1.5;
+  pen.setLineDash([4, 3]);
+  pen.beginPath();
+  for (let t = lasts; t < axis.to && t < axis.total; t += lasts) {
+    pen.moveTo(axis.x(t), 3);
+    pen.lineTo(axis.x(t), rowHeight - 3);
+  }
+  pen.stroke();
+  pen.setLineDash([]);
+}
+
 /** What is under a point: the nearest head, or a stick below its head. */
 function hitAt(shown: Placed[], axis: Axis, x: number, y: number): Placed | null {
   let best: Placed | null = null;
@@ -307,7 +445,17 @@ function hitAt(shown: Placed[], axis: Axis, x: number, y: number): Placed | null
 }
 
 const inWords = (p: Placed, beats: number) =>
-  `${position(p.hit.tick, beats)}  ${num(p.offset, 1, true)} ms  velocity ${p.hit.velocity}`;
+  [
+    `${position(p.hit.tick, beats)}  ${num(p.offset, 1, true)} ms  velocity ${p.hit.velocity}`,
+    isRoll(p.hit) ? `roll of ${strokesOf(p.hit).length - (p.hit.flam?.strokes ?? 0)}` : "",
+    (p.hit.flam?.strokes ?? 0) > 0 ? "flam" : "",
+    p.hit.semitones !== 0 ? `${num(p.hit.semitones, 1, true)} st` : "",
+    isDropped(p.hit) ? "dropped" : (p.hit.of ?? 0) > 0 ? `${p.hit.times} of ${p.hit.of} times` : "",
+    p.hit.sound ? `sound of ${p.hit.sound}` : "",
+    p.hit.reverse ? "backwards" : "",
+  ]
+    .filter(Boolean)
+    .join("  ");
 
 /** The most hits that are listed; of more the row tells only their number. */
 const most = 200;

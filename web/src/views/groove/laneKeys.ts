@@ -2,11 +2,13 @@
 // to those before them.
 import type { Edit, State } from "../../api/client";
 import { rowKeys } from "../../keys/useKeys";
-import { monitor } from "../../live/monitor";
+import { monitor, useMonitor } from "../../live/monitor";
 import { clamp } from "../../parts/format";
+import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
-import type { Axis } from "./layout";
-import { copy, laneOf, paste, repeat, useSelection } from "./selection";
+import { type Axis, isRoll } from "./layout";
+import { everySecondBar, hitsLike } from "./select";
+import { chosen, copy, laneOf, paste, repeat, useSelection } from "./selection";
 
 /** What a key acts on: the state and the selection as they are when it is its turn. */
 interface Now {
@@ -15,7 +17,7 @@ interface Now {
   picked: { voice: string; hit: string }[];
 }
 
-export function laneKeys(voice: string, axis: Axis) {
+export function laneKeys(voice: string, axis: Axis, stepTicks: number, lasts: number) {
   const set = (s: Parameters<ReturnType<typeof useSelection.getState>["set"]>[0]) =>
     useSelection.getState().set(s);
   const act = (edits: (now: Now, e: KeyboardEvent) => Edit[]) => (e: KeyboardEvent) => {
@@ -34,11 +36,15 @@ export function laneKeys(voice: string, axis: Axis) {
   };
   const by = (number: string, picked: Now["picked"], amount: number): Edit[] =>
     picked.length > 0 ? [{ op: "hit.by", hits: picked, number, by: amount }] : [];
+  const number = (hits: Now["picked"], values: Record<string, number>): Edit[] =>
+    hits.length > 0
+      ? Object.entries(values).map(([number, value]) => ({ op: "hit.set", hits, number, value }))
+      : [];
   const sideways = (e: KeyboardEvent) => (e.key === "ArrowLeft" ? -1 : 1);
   const step = (reach: boolean) =>
     act(({ state }, e) => {
       const sel = useSelection.getState();
-      const tick = (sel.tick + sideways(e) * axis.stepTicks + axis.total) % axis.total;
+      const tick = (Math.round(sel.tick / stepTicks + sideways(e)) * stepTicks + lasts) % lasts;
       const there = laneOf(state, voice).find((h) => h.tick === tick);
       const one = there ? [{ voice, hit: there.id }] : [];
       const others = sel.hits.filter((s) => s.voice !== voice || s.hit !== there?.id);
@@ -63,8 +69,8 @@ export function laneKeys(voice: string, axis: Axis) {
     ),
     nudge: act(({ picked }, e) => by("nudge_ms", picked, sideways(e) * (e.shiftKey ? 0.2 : 1))),
     move: act(({ picked }, e) => {
-      const ticks = sideways(e) * axis.stepTicks;
-      set({ tick: clamp(useSelection.getState().tick + ticks, 0, axis.total - axis.stepTicks) });
+      const ticks = sideways(e) * stepTicks;
+      set({ tick: clamp(useSelection.getState().tick + ticks, 0, lasts - stepTicks) });
       return picked.length > 0 ? [{ op: "hit.move", hits: picked, ticks }] : [];
     }),
     copy: act(({ state }) => {
@@ -88,5 +94,59 @@ export function laneKeys(voice: string, axis: Axis) {
       return [];
     }),
     hear: () => void monitor.strike(voice),
+    ghost: act(({ picked }) => (picked.length > 0 ? [{ op: "hit.accent", hits: picked, as: "ghost" }] : [])),
+    accent: act(({ picked }) =>
+      picked.length > 0 ? [{ op: "hit.accent", hits: picked, as: "accent" }] : [],
+    ),
+    drop: act(({ picked }) => (picked.length > 0 ? [{ op: "hit.accent", hits: picked, as: "drop" }] : [])),
+    roll: act(({ state, picked }) => {
+      const on = chosen(state, picked).some((c) => isRoll(c.hit));
+      return number(
+        picked,
+        on
+          ? { "roll.per_beat": 0, "roll.strokes": 0 }
+          : { "roll.per_beat": useSelection.getState().rate, length_ticks: stepTicks },
+      );
+    }),
+    flam: act(({ state, picked }) => {
+      const on = chosen(state, picked).some((c) => (c.hit.flam?.strokes ?? 0) > 0);
+      return number(
+        picked,
+        on ? { "flam.strokes": 0 } : { "flam.strokes": 1, "flam.spacing_ms": 18, "flam.level_db": -12 },
+      );
+    }),
+    open: act(({ state, picked }) =>
+      chosen(state, picked).some((c) => isRoll(c.hit) || (c.hit.flam?.strokes ?? 0) > 0)
+        ? [{ op: "hit.open", hits: picked }]
+        : [],
+    ),
+    shift: act((_, e) => [{ op: "lane.shift", voice, steps: e.key === "[" ? -1 : 1 }]),
+    octave: act(({ picked }, e) =>
+      picked.length > 0
+        ? [{ op: "hit.transpose", hits: picked, steps: 0, octaves: e.key === "PageUp" ? 1 : -1 }]
+        : [],
+    ),
+    scale: act(({ picked }, e) =>
+      picked.length > 0 ? [{ op: "hit.transpose", hits: picked, steps: e.key === "PageUp" ? 1 : -1 }] : [],
+    ),
+    like: act(({ state, at }) => {
+      if (at) set({ hits: hitsLike(state, voice, at.id) });
+      return [];
+    }),
+    odd: act(({ state }) => {
+      set({ hits: everySecondBar(state, useSelection.getState().hits, axis.barTicks) });
+      return [];
+    }),
+    alone: () => {
+      const { solo } = useMonitor.getState();
+      monitor.setSolo(solo.includes(voice) ? solo.filter((v) => v !== voice) : [...solo, voice]);
+    },
+    mute: act(({ state }) => {
+      const v = state.document.kit.voices.find((k) => k.id === voice);
+      return [setNumber(`${voice}/mute`, v?.mute ? 0 : 1)];
+    }),
+    straighten: act(({ picked }) =>
+      picked.length > 0 ? [{ op: "hit.straighten", hits: picked, percent: 100, towards: "feel" }] : [],
+    ),
   });
 }

@@ -2,7 +2,7 @@
 // hits look like on it.
 
 import { useMemo } from "react";
-import type { Analysis, Document, Hit, Schemas, State } from "../../api/client";
+import type { Analysis, Document, Hit, Lane, Schemas, State } from "../../api/client";
 import type { Dot } from "../../parts/OffsetPlot";
 import type { GridLine } from "../../parts/sticks";
 import { axisOf, firstAt, type Limits, type Axis as TimeAxis, type View } from "../../time/axis";
@@ -23,11 +23,19 @@ export interface Axis extends TimeAxis {
   msPixels: number;
 }
 
-/** Ticks of a groove: its length, a bar, a beat, a step. */
+/** Ticks of a groove: its length or that of its longest lane, a bar, a beat, a step. */
 function lengths(doc: Document) {
-  const { bars, grid, meter } = doc.groove;
+  const { bars, grid, meter, lanes } = doc.groove;
   const barTicks = (meter.beats * 3840) / meter.unit;
-  return { total: bars * barTicks, barTicks, beatTicks: 3840 / meter.unit, stepTicks: 960 / grid };
+  const total = lanes.reduce((most, l) => Math.max(most, laneTicks(doc, l)), bars * barTicks);
+  return { total, barTicks, beatTicks: 3840 / meter.unit, stepTicks: 960 / grid };
+}
+
+/** After how many ticks a lane repeats. */
+export function laneTicks(doc: Document, lane: Lane | undefined): number {
+  const { bars, grid, meter } = doc.groove;
+  if (lane && lane.steps > 0) return (lane.steps * 960) / (lane.grid ?? grid);
+  return (bars * meter.beats * 3840) / meter.unit;
 }
 
 /** What of a groove can be on show: at least a beat. */
@@ -44,10 +52,11 @@ export function firstView(doc: Document): View {
 
 /** The axis of a groove, the same object as long as nothing of it changes. */
 export function useAxis(doc: Document, view: View, width: number): Axis {
-  const { bars, grid, meter } = doc.groove;
+  const { grid, meter } = doc.groove;
+  const { total } = lengths(doc);
   const bpm = doc.tempo[0]?.bpm ?? 120;
   // biome-ignore lint/correctness/useExhaustiveDependencies: what grooveAxis reads of the document
-  return useMemo(() => grooveAxis(doc, view, width), [bars, grid, meter, bpm, view.from, view.to, width]);
+  return useMemo(() => grooveAxis(doc, view, width), [total, grid, meter, bpm, view.from, view.to, width]);
 }
 
 export function grooveAxis(doc: Document, view: View, width: number): Axis {
@@ -84,14 +93,61 @@ export function placed(hits: Hit[], falls: Schemas["Fall"][], axis: Axis, scale:
 }
 
 /** Bars, beats and steps on show; of a wide view only the coarser. */
-export function gridLines(axis: Axis): GridLine[] {
+export function gridLines(axis: Axis, stepTicks = axis.stepTicks): GridLine[] {
   const wide = (ticks: number) => ticks * axis.per >= 7;
-  const every = wide(axis.stepTicks) ? axis.stepTicks : wide(axis.beatTicks) ? axis.beatTicks : axis.barTicks;
+  const every = wide(stepTicks) ? stepTicks : wide(axis.beatTicks) ? axis.beatTicks : axis.barTicks;
   const out: GridLine[] = [];
   for (let t = Math.ceil(axis.from / every) * every; t <= axis.to + 1e-6; t += every)
     out.push({ x: axis.x(t), rank: t % axis.barTicks === 0 ? 0 : t % axis.beatTicks === 0 ? 1 : 2 });
   return out;
 }
+
+/** A stroke of a flam or a roll: ticks after its hit's place, ms before it, and velocity. */
+export interface Stroke {
+  ticks: number;
+  early: number;
+  velocity: number;
+}
+
+/**
+ * The strokes of a hit as they are drawn; the core's own are what sounds (core/groove,
+ * Hit.Opened). A plain hit has one.
+ */
+export function strokesOf(h: Hit): Stroke[] {
+  const out: Stroke[] = [];
+  const flam = h.flam?.strokes ?? 0;
+  for (let k = flam; k > 0; k--)
+    out.push({
+      ticks: 0,
+      early: k * (h.flam?.spacing_ms ?? 0),
+      velocity: h.velocity * 10 ** ((h.flam?.level_db ?? 0) / 40),
+    });
+  const length = h.length_ticks || 960;
+  const rolls = isRoll(h);
+  const n = rolls
+    ? Math.min(
+        Math.max(h.roll?.per_beat ? Math.round((h.roll.per_beat * length) / 960) : (h.roll?.strokes ?? 1), 1),
+        128,
+      )
+    : 1;
+  const spacing = h.roll?.spacing_percent ?? 0;
+  const q = spacing > 0 && n > 1 ? (spacing / 100) ** (1 / (n - 1)) : 1;
+  const last = h.roll?.velocity_to || h.velocity;
+  for (let k = 0; k < n; k++) {
+    const part = Math.abs(q - 1) > 1e-9 ? (1 - q ** k) / (1 - q ** n) : k / n;
+    out.push({
+      ticks: k > 0 ? part * length : 0,
+      early: 0,
+      velocity: h.velocity + (n > 1 ? ((last - h.velocity) * k) / (n - 1) : 0),
+    });
+  }
+  return out;
+}
+
+export const isRoll = (h: Hit) => (h.roll?.strokes ?? 0) > 1 || (h.roll?.per_beat ?? 0) > 0;
+
+/** Dropped without being lost: it plays on no pass. */
+export const isDropped = (h: Hit) => (h.of ?? 0) > 0 && (h.times ?? 0) === 0;
 
 export interface Shadow {
   tick: number;

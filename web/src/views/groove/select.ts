@@ -61,3 +61,31 @@ export function hitsByRule(state: State, r: Rule): Ref[] {
         .map((h) => ({ voice: l.voice, hit: h.id })),
     );
 }
+
+/** The hits of a row that are like one: as loud within 8, on the same place of the bar or struck alike. */
+export function hitsLike(state: State, voice: string, id: string): Ref[] {
+  const { groove } = state.document;
+  const hits = groove.lanes.find((l) => l.voice === voice)?.hits ?? [];
+  const one = hits.find((h) => h.id === id);
+  if (!one) return [];
+  const bar = (groove.meter.beats * 3840) / groove.meter.unit;
+  const kind = (h: typeof one) =>
+    `${h.sound ?? ""} ${h.roll ? "roll" : ""} ${h.flam ? "flam" : ""} ${h.semitones}`;
+  return hits
+    .filter(
+      (h) =>
+        kind(h) === kind(one) &&
+        (h.tick % bar === one.tick % bar || Math.abs(h.velocity - one.velocity) <= 8),
+    )
+    .map((h) => ({ voice, hit: h.id }));
+}
+
+/** Of some hits those in every second bar, from the first of theirs on. */
+export function everySecondBar(state: State, hits: Ref[], barTicks: number): Ref[] {
+  const barOf = (r: Ref) => {
+    const h = state.document.groove.lanes.find((l) => l.voice === r.voice)?.hits.find((x) => x.id === r.hit);
+    return Math.floor((h?.tick ?? 0) / barTicks);
+  };
+  const first = Math.min(...hits.map(barOf));
+  return hits.filter((r) => (barOf(r) - first) % 2 === 0);
+}

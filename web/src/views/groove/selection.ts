@@ -2,13 +2,17 @@
 import { create } from "zustand";
 import type { Edit, Hit, State } from "../../api/client";
 
-export type Tool = "draw" | "select";
+export type Tool = "draw" | "select" | "roll";
 
 interface Selection {
   voice: string;
   tick: number;
   hits: { voice: string; hit: string }[];
   tool: Tool;
+  /** Steps a beat on which hits are drawn; 0 is the lane's own grid. */
+  snap: number;
+  /** Strokes a beat of the rolls that are drawn. */
+  rate: number;
   /** How far the selection is being dragged, ticks. */
   moved: number;
   set: (s: Partial<Omit<Selection, "set">>) => void;
@@ -19,6 +23,8 @@ export const useSelection = create<Selection>((set) => ({
   tick: 0,
   hits: [],
   tool: "draw",
+  snap: 0,
+  rate: 8,
   moved: 0,
   set: (s) => set(s),
 }));

@@ -6,10 +6,10 @@ import { useMemo, useState } from "react";
 import { api, type Schemas, type Voice } from "../../api/client";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { noteNames, noteOf, noteText, num } from "../../parts/format";
+import { HearList, PercentWave } from "../../parts/HearList";
 import { useProject } from "../../state/project";
 import { useInfo, useShelf } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
-import { HearList, PercentWave } from "./HearList";
 import { usePreview } from "./usePreview";
 
 type Sound = Schemas["ShelfSound"];

@@ -5,10 +5,10 @@ import { useMemo, useRef, useState } from "react";
 import { api, type Layer, type Schemas, type Voice } from "../../api/client";
 import { hue } from "../../parts/family";
 import { noteText, num } from "../../parts/format";
+import { HearList, PercentWave } from "../../parts/HearList";
 import { NumberField } from "../../parts/NumberField";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
-import { HearList, PercentWave } from "./HearList";
 import { usePreview } from "./usePreview";
 
 type Variation = Schemas["SoundVariation"] & { number: number };

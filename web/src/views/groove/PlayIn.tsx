@@ -1,0 +1,227 @@
+// Playing in while the groove goes round: with the keyboard, the simulated controller or
+// a real one.
+import { useEffect, useRef, useState } from "react";
+import type { Edit, State, Voice } from "../../api/client";
+import { pads } from "../../keys/useKeys";
+import { monitor, useMonitor } from "../../live/monitor";
+import { Choice } from "../../parts/Choice";
+import { NumberField } from "../../parts/NumberField";
+import { hasMIDI, listenToMIDI, playBack, type Stroke, takes } from "../../standin/controller";
+import { useProject } from "../../state/project";
+
+/** The keys that play, in the order of the rows. */
+const padKeys = [..."zxcvasdfqwer"];
+/** Strokes are written so much later, so that none is heard a second time, ms. */
+const settle = 260;
+
+export function PlayIn({ state }: { state: State }) {
+  const edit = useProject((p) => p.edit);
+  const tell = useProject((p) => p.tell);
+  const playing = useMonitor((m) => m.playing);
+  const [armed, setArmed] = useState(false);
+  const [mode, setMode] = useState<"over" | "replace" | "erase">("over");
+  const [towards, setTowards] = useState<"feel" | "grid">("feel");
+  const [straighten, setStraighten] = useState(0);
+  const [count, setCount] = useState(0);
+  const cleared = useRef(new Set<string>());
+  const latest = useRef({ mode, towards, straighten, voices: state.document.kit.voices, bpm: 120 });
+  latest.current = {
+    mode,
+    towards,
+    straighten,
+    voices: state.document.kit.voices,
+    bpm: state.document.tempo[0]?.bpm ?? 120,
+  };
+
+  useEffect(() => {
+    if (!armed) return;
+    cleared.current.clear();
+    setCount(0);
+    const down = new Map<string, number>(); // where erasing began
+    const stroke = (voice: Voice, velocity: number, at: number) => {
+      const now = latest.current;
+      void monitor.strike(voice.id, velocity);
+      const { playing, studying } = useMonitor.getState();
+      if (!playing || studying || now.mode === "erase") return;
+      // What is heard now left the worklet a little ago.
+      const late = (monitor.context?.outputLatency ?? 0) * 1000;
+      const tick = monitor.now(now.bpm, at - late);
+      if (tick < 0) return; // still counting in
+      setCount((n) => n + 1);
+      setTimeout(() => {
+        const edits: Edit[] = [];
+        if (now.mode === "replace" && !cleared.current.has(voice.id)) {
+          cleared.current.add(voice.id);
+          edits.push({ op: "groove.clear", voice: voice.id });
+        }
+        edits.push({
+          op: "take.play",
+          voice: voice.id,
+          at_ticks: tick,
+          velocity,
+          straighten_percent: now.straighten,
+          towards: now.towards,
+        });
+        edit(edits);
+      }, settle);
+    };
+    const voiceOf = (key: string) => latest.current.voices[padKeys.indexOf(key.toLowerCase())];
+    pads.armed = padKeys;
+    const onDown = (e: KeyboardEvent) => {
+      const el = e.target as HTMLElement;
+      if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName)) return;
+      const voice = voiceOf(e.key);
+      if (!voice) return;
+      e.preventDefault();
+      e.stopPropagation();
+      if (e.repeat) return;
+      if (latest.current.mode === "erase") {
+        if (useMonitor.getState().playing) down.set(voice.id, monitor.now(latest.current.bpm));
+        return;
+      }
+      stroke(voice, e.shiftKey ? 122 : 100, e.timeStamp);
+    };
+    const onUp = (e: KeyboardEvent) => {
+      const voice = voiceOf(e.key);
+      const from = voice && down.get(voice.id);
+      if (!voice || from === undefined) return;
+      down.delete(voice.id);
+      eraseBetween(voice.id, from, monitor.now(latest.current.bpm), edit);
+    };
+    addEventListener("keydown", onDown, true);
+    addEventListener("keyup", onUp, true);
+    strokeBy.current = (s) => {
+      const voice = latest.current.voices.find((v) => v.family === s.family);
+      if (voice) stroke(voice, s.velocity, s.at);
+    };
+    return () => {
+      pads.armed = [];
+      strokeBy.current = null;
+      removeEventListener("keydown", onDown, true);
+      removeEventListener("keyup", onUp, true);
+    };
+  }, [armed, edit]);
+  const strokeBy = useRef<((s: Stroke) => void) | null>(null);
+  const [stop, setStop] = useState<(() => void) | null>(null);
+
+  const controller = async () => {
+    if (stop) {
+      stop();
+      setStop(null);
+      return;
+    }
+    try {
+      const end = await listenToMIDI((s) => strokeBy.current?.(s));
+      setStop(() => end);
+    } catch (e) {
+      tell((e as Error).message);
+    }
+  };
+  return (
+    <section className="flex gap-5" aria-label="Play in">
+      <div className="flex w-[330px] shrink-0 flex-col gap-2">
+        <div className="flex items-center gap-2">
+          <button
+            type="button"
+            className={`press px-3 ${armed ? "border-primary! bg-primary! text-primary-content!" : ""}`}
+            aria-pressed={armed}
+            onClick={() => setArmed(!armed)}
+          >
+            {armed ? "Taking what you play" : "Take what I play"}
+          </button>
+          <span className="text-[12px] text-muted" role="status">
+            {armed ? (playing ? `${count} strokes` : "press Space to start") : "not yet"}
+          </span>
+        </div>
+        <Choice
+          label="What playing does"
+          value={mode}
+          options={[
+            ["over", "Add", "What is there stays"],
+            ["replace", "Replace", "The first stroke of a row clears it"],
+            ["erase", "Erase", "Hold a key: hits go while they pass"],
+          ]}
+          onChange={setMode}
+        />
+        <NumberField
+          label="Straighten on the way in"
+          value={straighten}
+          unit="%"
+          min={0}
+          max={100}
+          digits={0}
+          step={10}
+          reset={0}
+          onChange={setStraighten}
+        />
+        <Choice
+          label="Towards"
+          value={towards}
+          options={[
+            ["feel", "the feel", "Where the groove's feel puts it"],
+            ["grid", "the grid", "Straight, whatever the feel"],
+          ]}
+          onChange={setTowards}
+        />
+        <div className="flex flex-wrap gap-1">
+          {takes.map((t) => (
+            <button
+              key={t.name}
+              type="button"
+              className="press h-7 px-2 text-[12px]"
+              disabled={!armed || !playing}
+              title="The simulated controller plays a recorded take from the next beat on"
+              onClick={() => {
+                const bpm = latest.current.bpm;
+                const at = monitor.now(bpm);
+                const wait = ((Math.ceil(at / 3840) * 3840 - at) * 60000) / (bpm * 960);
+                playBack(t, bpm, performance.now() + wait, (s) => strokeBy.current?.(s));
+              }}
+            >
+              Pads: {t.name}
+            </button>
+          ))}
+          {hasMIDI() && (
+            <button
+              type="button"
+              className="press h-7 px-2 text-[12px]"
+              disabled={!armed}
+              aria-pressed={stop !== null}
+              onClick={() => void controller()}
+            >
+              {stop ? "Leave the controller" : "Connect a controller"}
+            </button>
+          )}
+        </div>
+      </div>
+      <div className="min-w-0 grow">
+        <p className="mb-1 text-[12px] text-muted">
+          These keys play the rows; with Shift, an accent. The bars that go round, the click and the count-in
+          are at the foot of the page.
+        </p>
+        <div className="flex flex-wrap gap-1.5">
+          {state.document.kit.voices.slice(0, padKeys.length).map((v, i) => (
+            <span
+              key={v.id}
+              className="flex items-center gap-1.5 rounded-lg bg-base-200 px-2 py-1 text-[13px]"
+            >
+              <kbd className="num rounded border border-line bg-base-100 px-1.5 text-[12px]">
+                {padKeys[i]?.toUpperCase()}
+              </kbd>
+              {v.name}
+            </span>
+          ))}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+/** Takes the hits of a row away that passed between two places, also over the end. */
+function eraseBetween(voice: string, from: number, to: number, edit: (e: Edit[]) => void) {
+  const lane = useProject.getState().state?.document.groove.lanes.find((l) => l.voice === voice);
+  if (!lane) return;
+  const passed = (tick: number) => (from <= to ? tick >= from && tick <= to : tick >= from || tick <= to);
+  const hits = lane.hits.filter((h) => passed(h.tick)).map((h) => ({ voice, hit: h.id }));
+  if (hits.length > 0) edit([{ op: "hit.delete", hits }]);
+}
