@@ -42,6 +42,13 @@ func (s *server) nearestRecording() gin.HandlerFunc {
 	}
 }
 
+func (s *server) roots() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		found, err := s.workshop.RootsOf(c.Request.Context(), c.Param("id"), c.Param("ref"))
+		s.answer(c, found, err)
+	}
+}
+
 func (s *server) saveHabit() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if req, ok := body[workshop.HabitAsk](c); ok {

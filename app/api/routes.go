@@ -266,6 +266,7 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/propose", id: "propose", summary: "Changes of the groove drawn by a seed", body: project.Ask{}, reply: ProposedList{}, handle: (*server).propose},
 		{method: "GET", path: "/api/projects/:id/between", id: "between", summary: "How voices lie against each other, mine and the reference's", reply: PairList{}, handle: (*server).between},
 		{method: "GET", path: "/api/projects/:id/tries", id: "tries", summary: "The project's grooves in numbers beside the reference", reply: TryList{}, handle: (*server).tries},
+		{method: "GET", path: "/api/projects/:id/references/:ref/roots", id: "roots", summary: "The bass notes that stand in a reference, beat by beat", reply: workshop.Roots{}, handle: (*server).roots},
 		{method: "GET", path: "/api/projects/:id/nearest", id: "nearest", summary: "The recording of the active habit that the groove is nearest to", reply: NearestRecording{}, handle: (*server).nearestRecording},
 		{method: "POST", path: "/api/projects/:id/habit", id: "saveHabit", summary: "Make one profile of several references and profiles", body: workshop.HabitAsk{}, reply: profile.Profile{}, handle: (*server).saveHabit},
 		{method: "GET", path: "/api/profiles", id: "profiles", summary: "The library: saved profiles, then genres", reply: ProfileList{}, handle: (*server).profiles},

@@ -146,6 +146,8 @@ export const api = {
     request<Schemas["PairList"]>("GET", `${at(id)}/between`, undefined, signal),
   tries: (id: string, signal?: AbortSignal) =>
     request<Schemas["TryList"]>("GET", `${at(id)}/tries`, undefined, signal),
+  roots: (id: string, ref: string) =>
+    request<Schemas["Roots"]>("GET", `${at(id)}/references/${encodeURIComponent(ref)}/roots`),
   nearest: (id: string) => request<Schemas["NearestRecording"]>("GET", `${at(id)}/nearest`),
   saveHabit: (id: string, body: Schemas["HabitAsk"]) =>
     request<Schemas["Profile"]>("POST", `${at(id)}/habit`, body),
@@ -195,6 +197,10 @@ export const api = {
   importStretch: (id: string, long: string, stretch: Schemas["Stretch"]) =>
     request<Job>("POST", `${at(id)}/long/${long}`, stretch),
   cancelJob: (id: string) => request<object>("DELETE", `/api/jobs/${id}`),
-  exportURL: (id: string, what: string, o: { format: string; bars: number; gain: number; pickup: boolean }) =>
-    `${at(id)}/export/${what}?format=${o.format}&bars=${o.bars}&gain_db=${o.gain}&pickup=${o.pickup ? 1 : 0}`,
+  exportURL: (
+    id: string,
+    what: string,
+    o: { format: string; bars: number; gain: number; pickup: boolean; tracks: boolean; notes: boolean },
+  ) =>
+    `${at(id)}/export/${what}?format=${o.format}&bars=${o.bars}&gain_db=${o.gain}&pickup=${o.pickup ? 1 : 0}&tracks=${o.tracks ? 1 : 0}&notes=${o.notes ? 1 : 0}`,
 };

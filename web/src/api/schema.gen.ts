@@ -571,6 +571,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/references/{ref}/roots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The bass notes that stand in a reference, beat by beat */
+        get: operations["roots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/references/{ref}/slices": {
         parameters: {
             query?: never;
@@ -2899,6 +2916,17 @@ export interface components {
             length_ticks: number;
             /** @description Note is a MIDI note; only its place in the octave counts where Class is set. */
             note: number;
+        };
+        /**
+         * @description Roots are the bass notes that stand in a reference, beat by beat, and after how many
+         *     ticks they repeat.
+         */
+        Roots: {
+            beats: number;
+            lasts_ticks: number;
+            roots: components["schemas"]["Root"][];
+            /** @description Told is in how many of the beats a note could be told. */
+            told: number;
         };
         /**
          * @description Row is one measure of the comparison. A nil number could not be told; then
@@ -5306,6 +5334,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    roots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a reference */
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Roots"];
                 };
             };
             /** @description Refused */

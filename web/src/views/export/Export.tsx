@@ -19,6 +19,8 @@ export function Export({ state }: { state: State }) {
   const [chosen, setBars] = useState(0);
   const [lower, setLower] = useState(false);
   const [pickup, setPickup] = useState(false);
+  const [tracks, setTracks] = useState(false);
+  const [notes, setNotes] = useState(false);
   const doc = state.document;
   const meter = doc.groove.meter;
   const barTicks = (meter.beats * 3840) / meter.unit;
@@ -71,7 +73,7 @@ export function Export({ state }: { state: State }) {
     {
       what: "midi",
       title: "MIDI",
-      text: `${num(length, 0)} bars on channel 10 with General MIDI drum keys; swing, lean and scatter are in the note times, to about 0.1 ms. ${
+      text: `${num(length, 0)} bars on channel 10 with General MIDI drum keys, or yours; 960 ticks to a quarter note, so that swing, lean and scatter are in the note times; rolls and flams are played out. ${
         early
           ? pickup
             ? "A bar of its own stands in front for the hits before the first downbeat."
@@ -180,16 +182,22 @@ export function Export({ state }: { state: State }) {
               <h2 className="text-[16px]">{i.title}</h2>
               <p className="text-[13px] text-muted">{i.text}</p>
               {i.wants && <LevelLine level={i.level} gain={gain} failed={levels.error?.message} />}
-              {i.what === "midi" && early && (
-                <label className="mt-1 flex w-fit cursor-pointer items-center gap-1.5 text-[13px]">
-                  <input
-                    type="checkbox"
-                    className="checkbox checkbox-xs"
-                    checked={pickup}
-                    onChange={(e) => setPickup(e.target.checked)}
+              {i.what === "midi" && (
+                <div className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
+                  <Tick on={tracks} text="a track for each voice" onChange={setTracks} />
+                  <Tick
+                    on={notes}
+                    text="rows with pitches as notes, on channels of their own"
+                    onChange={setNotes}
                   />
-                  a pickup bar in front, to be played once rather than looped
-                </label>
+                  {early && (
+                    <Tick
+                      on={pickup}
+                      text="a pickup bar in front, to be played once rather than looped"
+                      onChange={setPickup}
+                    />
+                  )}
+                </div>
               )}
             </div>
             <span className="num w-16 text-right text-[12px] text-muted">
@@ -197,7 +205,7 @@ export function Export({ state }: { state: State }) {
             </span>
             <a
               className="press press-strong"
-              href={api.exportURL(state.id, i.what, { format, bars, gain, pickup })}
+              href={api.exportURL(state.id, i.what, { format, bars, gain, pickup, tracks, notes })}
               download
             >
               <Download size={15} /> Download
@@ -225,5 +233,19 @@ function LevelLine(p: { level: Schemas["FileLevel"] | undefined; gain: number; f
         </>
       )}
     </p>
+  );
+}
+
+function Tick(p: { on: boolean; text: string; onChange: (on: boolean) => void }) {
+  return (
+    <label className="flex w-fit cursor-pointer items-center gap-1.5 text-[13px]">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs"
+        checked={p.on}
+        onChange={(e) => p.onChange(e.target.checked)}
+      />
+      {p.text}
+    </label>
   );
 }

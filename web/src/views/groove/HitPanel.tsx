@@ -1,6 +1,7 @@
 // What the selected hits have: strokes, rolls and flams, notes, chance, another sound.
 import type { State } from "../../api/client";
 import { noteNames, num } from "../../parts/format";
+import { NumberField } from "../../parts/NumberField";
 import { ParamField } from "../../parts/ParamField";
 import { useProject } from "../../state/project";
 import { useInfo } from "../../state/queries";
@@ -9,7 +10,7 @@ import { rootOf } from "./notes";
 import { chosen, useSelection } from "./selection";
 
 const hints: Record<string, string> = {
-  length_ticks: "960 to a quarter note; 0 lets it ring",
+  length_ticks: "In sixteenths; 0 lets it ring",
   cut: "Stopped at the end of its length; else it dies away until then",
   glide_ms: "How long the pitch takes to the next note",
   fall_st: "Begins so far above its pitch",
@@ -66,6 +67,22 @@ export function HitPanel({ state }: { state: State }) {
   };
   const field = (id: string) => {
     const param = table.find((p) => p.id === id);
+    if (id === "length_ticks" && param)
+      return (
+        <NumberField
+          key={id}
+          label={param.label}
+          value={(values[id] ?? 0) / 240}
+          unit="16ths"
+          min={0}
+          max={64}
+          digits={2}
+          step={1}
+          reset={0}
+          hint={hints[id] ?? ""}
+          onChange={(v, gesture) => set(id)(Math.round(v * 240), gesture)}
+        />
+      );
     return (
       param && (
         <ParamField

@@ -254,9 +254,7 @@ export function Ladder({
       <div className="relative shrink-0" style={{ width: labelWidth, height }}>
         <div className="pt-1 pl-3">
           <span className="block truncate font-semibold">{voice.name}</span>
-          <span className="block text-[11px] text-muted">
-            {doc.key || "no key"}, {voice.mono ? "one note at a time" : "rings freely"}
-          </span>
+          <span className="block text-[11px] text-muted">{doc.key || "no key"}</span>
           <button
             type="button"
             className="cursor-pointer text-[11px] text-muted underline decoration-dotted"

@@ -8,6 +8,7 @@ import { Glyph, hue } from "../../parts/family";
 import { clamp, num, position } from "../../parts/format";
 import { closest, headY, paintDense, paintGrid, paintStick, velocityAt } from "../../parts/sticks";
 import { useDrag } from "../../parts/useDrag";
+import { setNumber } from "../../state/numbers";
 import { newGesture, useProject } from "../../state/project";
 import { useInfo, useSettled } from "../../state/queries";
 import { laneKeys } from "./laneKeys";
@@ -345,6 +346,17 @@ export const LaneRow = memo(function LaneRow({
     set({ voice: voice.id });
     void monitor.strike(voice.id);
   };
+  const leaning = useDrag<{ x: number; from: number; gesture: string; moved: boolean }>({
+    start: (e) => ({ x: e.clientX, from: lean, gesture: newGesture(), moved: false }),
+    move: (d, e) => {
+      const by = (e.clientX - d.x) / (e.shiftKey ? 20 : 4);
+      d.moved ||= Math.abs(e.clientX - d.x) > 3;
+      if (d.moved)
+        edit([setNumber(`groove/feel/${voice.id}/lean_ms`, Math.round((d.from + by) * 2) / 2)], d.gesture);
+    },
+    drop: () => undefined,
+    cancel: (d) => d.moved && edit([setNumber(`groove/feel/${voice.id}/lean_ms`, d.from)], d.gesture),
+  });
   const behind = shadows.filter((s) => s.tick >= axis.from && s.tick < axis.to).length;
   return (
     <div className={`flex rounded-lg ${active ? "bg-row" : "bg-base-200"}`} style={{ height: rowHeight }}>
@@ -352,15 +364,16 @@ export const LaneRow = memo(function LaneRow({
         type="button"
         className="flex shrink-0 cursor-pointer items-center gap-2.5 rounded-l-lg pl-3 text-left hover:bg-base-300"
         style={{ width: labelWidth }}
-        title={`Play ${voice.name}`}
+        title={`Play ${voice.name}; drag along to make the whole row later or earlier`}
         onClick={hear}
+        {...leaning}
       >
         <Glyph family={voice.family} />
         <span className="min-w-0">
           <span className="block truncate font-semibold">{voice.name}</span>
-          <span className="num block text-[11px] text-muted">
+          <span className="num block truncate text-[11px] text-muted">
             {voice.mute ? "muted" : alone ? "alone" : `${num(lean, 1, true)} ms`}
-            {(lasts !== axis.total || grid > 0) && ` · ${num(lasts / stepsOf(axis, grid), 0)} st`}
+            {(lasts !== axis.total || grid > 0) && ` ${num(lasts / stepsOf(axis, grid), 0)} st`}
           </span>
         </span>
       </button>

@@ -1,17 +1,19 @@
 // What a row has: its grid and length, fills and spreads, what its notes follow.
 import { useState } from "react";
-import type { State } from "../../api/client";
+import { api, type State } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
 import { NumberField } from "../../parts/NumberField";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
-import { useInfo } from "../../state/queries";
+import { useActiveReference, useInfo } from "../../state/queries";
 import { gridName } from "./Groove";
 import { usePanels } from "./panels";
 import { useSelection } from "./selection";
 
 export function RowPanel({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
+  const tell = useProject((p) => p.tell);
+  const reference = useActiveReference();
   const sel = useSelection();
   const grids = useInfo().data?.limits.grids ?? [];
   const solo = useMonitor((m) => m.solo);
@@ -212,6 +214,24 @@ export function RowPanel({ state }: { state: State }) {
         >
           Follow these roots
         </button>
+        {reference && reference.kind !== "profile" && (
+          <button
+            type="button"
+            className="press mt-1 ml-1 h-7 px-2 text-[12px]"
+            title={`The bass heard in ${reference.name}, or its lowest notes`}
+            onClick={async () => {
+              try {
+                const { roots, lasts_ticks, told, beats } = await api.roots(state.id, reference.id);
+                edit([{ op: "lane.roots", voice: voice.id, roots, lasts_ticks }]);
+                tell(`A bass note was told in ${told} of ${beats} beats.`, "info");
+              } catch (e) {
+                tell((e as Error).message);
+              }
+            }}
+          >
+            The reference's bass
+          </button>
+        )}
       </div>
     </section>
   );

@@ -1,4 +1,5 @@
 // Right of the reference: what was heard, in a sentence and a table.
+import { useState } from "react";
 import type { Analysis, Family, HeardHit, Info, Schemas } from "../../api/client";
 import { familyName, Glyph } from "../../parts/family";
 import { num } from "../../parts/format";
@@ -82,12 +83,14 @@ export function Facts(p: {
   analysis: Analysis;
   info: Info | undefined;
   hit: HeardHit | undefined;
-  onRefile: (family: Family) => void;
+  /** With row, all hits of its row. */
+  onRefile: (family: Family, row: boolean) => void;
   onDrop: () => void;
   onMove: (time: number) => void;
   onWeigh: (velocity: number) => void;
   onTake: (op: "take.pattern" | "take.feel" | "take.both") => void;
 }) {
+  const [row, setRow] = useState(false);
   const a = p.analysis;
   const f = a.feel;
   const anchor = f?.anchor ? familyName(f.anchor) : "none";
@@ -159,7 +162,7 @@ export function Facts(p: {
               aria-label="File it under"
               className="press px-1.5"
               value={p.hit.family}
-              onChange={(e) => p.onRefile(e.target.value as Family)}
+              onChange={(e) => p.onRefile(e.target.value as Family, row)}
             >
               {(p.info?.families ?? []).map((x) => (
                 <option key={x} value={x}>
@@ -167,6 +170,15 @@ export function Facts(p: {
                 </option>
               ))}
             </select>
+            <label className="flex items-center gap-1 text-[12px]" title="Re-files every hit of this row">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={row}
+                onChange={(e) => setRow(e.target.checked)}
+              />
+              all of the row
+            </label>
             <button type="button" className="press" onClick={p.onDrop} title="X">
               Drop hit
             </button>

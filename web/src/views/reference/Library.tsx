@@ -7,6 +7,7 @@ import { api, type Schemas } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { useProject } from "../../state/project";
 import { useProfiles } from "../../state/queries";
+import { HabitTable, MakeHabit } from "./Habits";
 import { ProfileTable } from "./ProfileTable";
 import { Recordings } from "./Recordings";
 import { rangeText } from "./ranges";
@@ -23,7 +24,7 @@ export function Library(p: {
   const { data } = useProfiles();
   const [search, setSearch] = useState("");
   const [chosen, setChosen] = useState("");
-  const [shelf, setShelf] = useState<"feels" | "recordings">("feels");
+  const [shelf, setShelf] = useState<"feels" | "recordings" | "habit">("feels");
   const queries = useQueryClient();
   const take = useProject((s) => s.useProfile);
   const tell = useProject((s) => s.tell);
@@ -57,6 +58,7 @@ export function Library(p: {
             options={[
               ["feels", "Feels"],
               ["recordings", "Recordings"],
+              ["habit", "Put together"],
             ]}
             onChange={setShelf}
           />
@@ -79,6 +81,17 @@ export function Library(p: {
         )}
         {shelf === "recordings" && (
           <Recordings project={p.project} words={words} onUsed={() => box.current?.close()} />
+        )}
+        {shelf === "habit" && (
+          <MakeHabit
+            project={p.project}
+            words={words}
+            onMade={(id) => {
+              setShelf("feels");
+              setSearch("");
+              setChosen(id);
+            }}
+          />
         )}
         <div className={shelf === "feels" ? "flex min-h-0 grow" : "hidden"}>
           <ul className="w-[330px] shrink-0 overflow-y-auto border-r border-line p-2" aria-label="Profiles">
@@ -114,6 +127,7 @@ export function Library(p: {
                 {profile.tags.length > 0 && "; "}source: {profile.source}
               </p>
               {profile.notes && <p className="mb-3 max-w-[540px]">{profile.notes}</p>}
+              <HabitTable profile={profile} />
               <ProfileTable profile={profile} />
               <div className="mt-4 flex gap-2">
                 <button
@@ -126,7 +140,7 @@ export function Library(p: {
                 >
                   Use as reference
                 </button>
-                {profile.source === "measured" && (
+                {(profile.source === "measured" || profile.habit) && (
                   <button type="button" className="press" onClick={() => void remove(profile)}>
                     <Trash2 size={14} /> Delete
                   </button>

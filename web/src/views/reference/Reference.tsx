@@ -1,6 +1,7 @@
+import { useQuery } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import type { Analysis, HeardHit, Schemas, State } from "../../api/client";
+import { type Analysis, api, type HeardHit, type Schemas, type State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
 import { BringButton, useImport } from "../../parts/Bring";
 import { Choice } from "../../parts/Choice";
@@ -16,6 +17,7 @@ import { Overview } from "../../time/Overview";
 import { useFollow, useTimeView, useTimeWheel } from "../../time/useTimeView";
 import { Coming } from "./Coming";
 import { Facts } from "./Facts";
+import { HabitTable } from "./Habits";
 import { HitRow, labelWidth, steps } from "./HitRow";
 import { Library } from "./Library";
 import { Plots } from "./Plots";
@@ -164,6 +166,12 @@ function Head(p: {
 function ProfileView(p: { head: ReactNode; profile: Schemas["Profile"]; reference: string }) {
   const edit = useProject((s) => s.edit);
   const id = useProject((s) => s.state?.id) ?? "";
+  const version = useProject((s) => s.state?.version) ?? 0;
+  const nearest = useQuery({
+    queryKey: ["nearest", id, version],
+    queryFn: () => api.nearest(id),
+    enabled: !!p.profile.habit,
+  }).data?.recording;
   return (
     <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
       <div className="mb-4 flex flex-wrap items-center gap-2">{p.head}</div>
@@ -173,6 +181,11 @@ function ProfileView(p: { head: ReactNode; profile: Schemas["Profile"]; referenc
           A profile without a recording; source: {p.profile.source}. Compare counts its ranges as tolerance.
         </p>
         {p.profile.notes && <p className="mb-4">{p.profile.notes}</p>}
+        <HabitTable
+          profile={p.profile}
+          {...(nearest ? { nearest } : {})}
+          onAim={(recording) => edit([{ op: "reference.aim", reference: p.reference, recording }])}
+        />
         <ProfileTable profile={p.profile} />
         <div className="mt-5 flex gap-2">
           <button
@@ -518,7 +531,12 @@ function Heard({
         analysis={analysis}
         info={info}
         hit={hit}
-        onRefile={(family) => hit && correct({ kind: "refile", hit: hit.id, family })}
+        onRefile={(family, row) =>
+          hit &&
+          correct(
+            row ? { kind: "refile_row", text: hit.family, family } : { kind: "refile", hit: hit.id, family },
+          )
+        }
         onDrop={() => hit && correct({ kind: "delete", hit: hit.id })}
         onMove={(time_s) => hit && correct({ kind: "move", hit: hit.id, time_s })}
         onWeigh={(velocity) => hit && correct({ kind: "weigh", hit: hit.id, velocity })}
