@@ -137,7 +137,7 @@ func (s *server) fail(c *gin.Context, err error) {
 	case errors.Is(err, store.ErrNotFound):
 		refuse(c, http.StatusNotFound, "not_found", "This is no longer there. It may have been deleted in another window.")
 	case errors.Is(err, store.ErrConflict):
-		refuse(c, http.StatusConflict, "version_conflict", "The project was changed in another window. The newest version is shown now; make your change again.")
+		refuse(c, http.StatusConflict, "version_conflict", "The project was changed in another window. The newest version is shown now.")
 	case errors.As(err, &refusal):
 		refuse(c, http.StatusUnprocessableEntity, Code(refusal.Code), refusal.Message)
 	case errors.As(err, &file):

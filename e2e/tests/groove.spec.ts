@@ -17,6 +17,7 @@ test("hits by mouse: place, velocity, move, delete, undo", async ({ page, server
   expect(placed.tick).toBe(4 * 240);
   expect(placed.velocity).toBeGreaterThan(85);
   const head = async () => {
+    await saved(page);
     const first = lane.locator("[data-hit]").first();
     await expect(first, "the list follows the canvas").toContainText(`velocity ${(await hits())[0].velocity}`);
     const b = await first.boundingBox();
@@ -79,13 +80,13 @@ test("hits by keyboard alone", async ({ page, server }) => {
 test("feel by number, drag and reset; the sticks follow", async ({ page, server }) => {
   await openView(page, server, "groove");
   const feel = async () => (await documentOf(server, name)).groove.feel;
-  const swing = page.getByRole("spinbutton", { name: "Swing" });
+  const swing = page.getByRole("spinbutton", { name: "Swing", exact: true });
   await swing.fill("62,5");
   await swing.press("Enter");
   await expect.poll(async () => (await feel()).swing_percent).toBe(62.5);
   await swing.press("ArrowUp");
   await expect.poll(async () => (await feel()).swing_percent).toBe(63);
-  const label = page.locator('aside[aria-label="Feel"]').getByText("Swing", { exact: true });
+  const label = page.locator('section[aria-label="Feel"] span').getByText("Swing", { exact: true }).first();
   const b = await label.boundingBox();
   if (!b) throw new Error("no label");
   await page.mouse.move(b.x + 5, b.y + 5);
@@ -138,7 +139,11 @@ test("two windows cannot overwrite each other", async ({ page, server, context }
   await lean.fill("9");
   await lean.press("Enter");
   await expect(other.getByRole("alert")).toContainText("another window");
-  await expect(other.getByRole("spinbutton", { name: "Swing" })).toHaveValue("50.0");
+  await expect(other.getByRole("spinbutton", { name: "Swing", exact: true })).toHaveValue("50.0");
+  // And the change that was refused is not lost.
+  await other.getByRole("button", { name: "Make my change on it" }).click();
+  await expect.poll(async () => (await documentOf(server, name)).groove.feel.voices.hat?.lean_ms).toBe(9);
+  expect((await documentOf(server, name)).groove.feel.swing_percent).toBe(50);
 });
 
 test("a move keeps the group, and what is copied keeps its nudge", async ({ page, server }) => {
@@ -174,7 +179,7 @@ test("a drag that is cancelled is over, and what it did is taken back", async ({
   const swing = page.getByText("Swing", { exact: true }).first();
   const box = await swing.boundingBox();
   if (!box) throw new Error("there is no swing");
-  const value = page.getByRole("spinbutton", { name: "Swing" });
+  const value = page.getByRole("spinbutton", { name: "Swing", exact: true });
   const was = await value.inputValue();
   await page.mouse.move(box.x + 5, box.y + 5);
   await page.mouse.down();
@@ -202,7 +207,7 @@ test("a long groove is scrolled and zoomed, by wheel, keys and the overview", as
   const id = await server.project(name);
   const api = `${server.url}/api/projects/${id}`;
   const { version } = await (await request.get(api)).json();
-  const hits = Array.from({ length: 64 * 16 }, (_, i) => ({ voice: "hat", tick: i * 240, velocity: 90, nudge_ms: 0, semitones: 0 }));
+  const hits = Array.from({ length: 64 * 16 }, (_, i) => ({ voice: "hat", hit: { id: "", tick: i * 240, velocity: 90, nudge_ms: 0, semitones: 0 } }));
   await request.post(`${api}/edits`, { data: { base: version, edits: [{ op: "groove.bars", bars: 64 }, { op: "hit.put", hits }], coalesce: "" } });
   await openView(page, server, "groove");
   const bars = () => page.locator("#rows > svg").first().locator("text").evaluateAll((all) => all.map((t) => t.textContent).filter((t) => t?.startsWith("bar")));

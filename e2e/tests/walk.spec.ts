@@ -81,7 +81,7 @@ test("an edit that waits while a file comes in is made when it is there", async 
     data: { name: "Pads", tempo_bpm: 100, beats: 4, hits: [0, 0.6, 1.2, 1.8].map((time_s) => ({ time_s, family: "kick", velocity: 90 })) },
   });
   expect(reply.ok()).toBe(true);
-  const swing = page.getByRole("spinbutton", { name: "Swing" });
+  const swing = page.getByRole("spinbutton", { name: "Swing", exact: true });
   await swing.fill("63");
   await swing.press("Enter");
   await saved(page);
@@ -129,8 +129,8 @@ test("export: WAV and MIDI as others read them, and the same from the command li
 
 test("a crash of the server loses nothing", async ({ page, server }) => {
   await openView(page, server, "groove");
-  await page.getByRole("spinbutton", { name: "Swing" }).fill("61");
-  await page.getByRole("spinbutton", { name: "Swing" }).press("Enter");
+  await page.getByRole("spinbutton", { name: "Swing", exact: true }).fill("61");
+  await page.getByRole("spinbutton", { name: "Swing", exact: true }).press("Enter");
   await saved(page);
   await expect.poll(async () => (await documentOf(server, "Warm-up laps")).groove.feel.swing_percent).toBe(61);
   await server.stop("SIGKILL");
@@ -138,11 +138,11 @@ test("a crash of the server loses nothing", async ({ page, server }) => {
   await expect(page.getByRole("alert")).toContainText("Lost the connection to Jubrak");
   await server.start();
   await page.reload();
-  await expect(page.getByRole("spinbutton", { name: "Swing" })).toHaveValue("61.0");
+  await expect(page.getByRole("spinbutton", { name: "Swing", exact: true })).toHaveValue("61.0");
   await page.getByRole("button", { name: "Undo" }).click();
-  await expect(page.getByRole("spinbutton", { name: "Swing" })).toHaveValue("55.0");
+  await expect(page.getByRole("spinbutton", { name: "Swing", exact: true })).toHaveValue("55.0");
   await page.getByRole("button", { name: "Redo" }).click();
-  await expect(page.getByRole("spinbutton", { name: "Swing" })).toHaveValue("61.0");
+  await expect(page.getByRole("spinbutton", { name: "Swing", exact: true })).toHaveValue("61.0");
 });
 
 test("projects: made, renamed, found, duplicated, deleted", async ({ page, server }) => {

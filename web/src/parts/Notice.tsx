@@ -19,6 +19,18 @@ export function Notice() {
       }`}
     >
       <span>{notice.text}</span>
+      {notice.action && (
+        <button
+          type="button"
+          className="press h-7 shrink-0 px-2"
+          onClick={() => {
+            notice.action?.run();
+            hush();
+          }}
+        >
+          {notice.action.text}
+        </button>
+      )}
       <button
         type="button"
         className="cursor-pointer p-0.5"

@@ -12,7 +12,8 @@ interface ProjectStore {
   state: State | null;
   /** True while an edit has not been confirmed by the server. */
   saving: boolean;
-  notice: { text: string; kind: "error" | "info" } | null;
+  /** What just happened; perhaps with something to be done about it. */
+  notice: { text: string; kind: "error" | "info"; action?: { text: string; run: () => void } } | null;
   open: (id: string) => Promise<void>;
   /** Takes up what something else has changed; edits that wait are kept. */
   refresh: () => Promise<void>;
@@ -95,9 +96,24 @@ export const useProject = create<ProjectStore>((set, get) => {
           queue.unshift(next);
           continue;
         }
-        const lost = queue.reduce((n, p) => n + p.edits.length, 0);
+        const waiting = queue;
         queue = [];
-        await recover(e, lost);
+        const conflict = e instanceof ApiError && e.code === "version_conflict";
+        await recover(e, conflict ? 0 : waiting.reduce((n, p) => n + p.edits.length, 0));
+        // Nothing is lost: what was refused can be made on what the other window made.
+        const notice = get().notice;
+        if (conflict && notice)
+          set({
+            notice: {
+              ...notice,
+              action: {
+                text: "Make my change on it",
+                run: () => {
+                  for (const p of [next, ...waiting]) get().edit(p.edits, p.coalesce);
+                },
+              },
+            },
+          });
       }
     }
   }

@@ -107,13 +107,15 @@ export function Groove({ state }: { state: State }) {
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
         <div className="mb-1.5 flex flex-wrap items-center gap-x-3 gap-y-1.5">
-          <TextBox
-            label="Name of the groove"
-            value={g.name}
-            width={120}
-            className="font-display text-[19px]! font-semibold"
-            onCommit={(name) => name !== "" && edit([{ op: "groove.name", name }])}
-          />
+          <h1>
+            <TextBox
+              label="Name of the groove"
+              value={g.name}
+              width={120}
+              className="font-display text-[19px]! font-semibold"
+              onCommit={(name) => name !== "" && edit([{ op: "groove.name", name }])}
+            />
+          </h1>
           <VariationBar state={state} />
           <span className="grow" />
           <span className="text-[12px] text-muted">{cycleText(state)}</span>
