@@ -179,6 +179,8 @@ type Try struct {
 	// Pattern is how alike its hits are to the reference's, 0 to 1 (F-measure over
 	// steps and families).
 	Pattern *float64 `json:"pattern"`
+	// Syncopation is that of its kicks and snares, a bar (groove.Syncopation).
+	Syncopation float64 `json:"syncopation"`
 }
 
 // Tries measures each of the project's grooves.
@@ -194,6 +196,11 @@ func Tries(d *project.Document, a *listen.Analysis) []Try {
 		t := Try{Variation: v.ID, Differs: differs(g, &d.Groove)}
 		for i := range g.Lanes {
 			t.Hits += len(g.Lanes[i].Hits)
+		}
+		for voice, s := range g.Syncopated() {
+			if v := d.Kit.Voice(voice); v != nil && (v.Family == sound.Kick || v.Family == sound.Snare) {
+				t.Syncopation += s
+			}
 		}
 		if a != nil && a.Feel != nil {
 			t.against(&o, a)

@@ -3899,6 +3899,8 @@ export interface components {
              *     on the mean over families; nil without one or where it cannot be told.
              */
             swing_points: number | null;
+            /** @description Syncopation is that of its kicks and snares, a bar (groove.Syncopation). */
+            syncopation: number;
             variation: string;
         };
         /** @description TryList is the project's grooves in numbers. */

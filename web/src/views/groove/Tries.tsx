@@ -47,6 +47,12 @@ export function Tries({ state }: { state: State }) {
             <th className="py-1 font-normal">Variation</th>
             <th className="font-normal">Hits</th>
             <th className="font-normal">Differs in</th>
+            <th
+              className="font-normal"
+              title="Kicks and snares that come before a rest of more weight, summed over a bar (Longuet-Higgins and Lee 1984)"
+            >
+              Syncopation
+            </th>
             {measures.map(([id, text]) => (
               <th key={id} className="font-normal">
                 {text}
@@ -68,6 +74,7 @@ export function Tries({ state }: { state: State }) {
                 </td>
                 <td className="num">{t.hits}</td>
                 <td className="num">{t.variation === variation ? "–" : `${t.differs} hits`}</td>
+                <td className="num">{num(t.syncopation)}</td>
                 {measures.map(([id, , show]) => (
                   <td
                     key={id}
