@@ -42,6 +42,15 @@ func (s *server) nearestRecording() gin.HandlerFunc {
 	}
 }
 
+func (s *server) saveFeel() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[NewProfile](c); ok {
+			p, err := s.workshop.SaveFeel(c.Param("id"), req.Name, req.Notes, req.Tags)
+			s.answer(c, p, err)
+		}
+	}
+}
+
 func (s *server) roots() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		found, err := s.workshop.RootsOf(c.Request.Context(), c.Param("id"), c.Param("ref"))

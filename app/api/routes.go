@@ -268,6 +268,7 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/tries", id: "tries", summary: "The project's grooves in numbers beside the reference", reply: TryList{}, handle: (*server).tries},
 		{method: "GET", path: "/api/projects/:id/references/:ref/roots", id: "roots", summary: "The bass notes that stand in a reference, beat by beat", reply: workshop.Roots{}, handle: (*server).roots},
 		{method: "GET", path: "/api/projects/:id/nearest", id: "nearest", summary: "The recording of the active habit that the groove is nearest to", reply: NearestRecording{}, handle: (*server).nearestRecording},
+		{method: "POST", path: "/api/projects/:id/feel", id: "saveFeel", summary: "Save the groove's own feel", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveFeel},
 		{method: "POST", path: "/api/projects/:id/habit", id: "saveHabit", summary: "Make one profile of several references and profiles", body: workshop.HabitAsk{}, reply: profile.Profile{}, handle: (*server).saveHabit},
 		{method: "GET", path: "/api/profiles", id: "profiles", summary: "The library: saved profiles, then genres", reply: ProfileList{}, handle: (*server).profiles},
 		{method: "DELETE", path: "/api/profiles/:id", id: "deleteProfile", summary: "Take a saved profile out of the library", handle: (*server).deleteProfile},

@@ -65,15 +65,15 @@ func TestWhatIsHeard(t *testing.T) {
 	}
 	s := NewSession(d.Song(nil), 1, nil)
 	assert.InDelta(t, 40, at(s), 6)
-	s.again(func() { s.hear = []groove.Part{} })
+	s.again(func() { s.hear = []groove.Part{} })()
 	assert.InDelta(t, 0, at(s), 6, "without feel")
-	s.again(func() { s.hear = []groove.Part{"lean"} })
+	s.again(func() { s.hear = []groove.Part{"lean"} })()
 	assert.InDelta(t, 40, at(s), 6)
-	s.again(func() { s.hear = nil })
+	s.again(func() { s.hear = nil })()
 	s.take(&Message{Type: "solo", Voices: []string{"kick"}})
 	assert.Equal(t, math.Inf(1), at(s), "the snare is not heard while the kick is alone")
 	s.take(&Message{Type: "solo"})
-	s.again(func() { s.loop = [2]int{3840, 7680} })
+	s.again(func() { s.loop = [2]int{3840, 7680} })()
 	s.take(&Message{Type: "play", Tick: 3840})
 	n := 0
 	quiet := true

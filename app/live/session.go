@@ -73,6 +73,7 @@ type Session struct {
 	waiting *engine.Program // that plays from the next bar on, or nil
 	loop    [2]int
 	hear    []groove.Part // nil: all
+	changes int           // of how it is to be heard
 	version uint32
 	lead    lead
 	sent    int64
@@ -130,16 +131,34 @@ func (s *Session) swap(ready *engine.Program) {
 	s.program, s.waiting = ready, nil
 }
 
-// again takes the song anew because it is to be heard in another way.
-func (s *Session) again(change func()) {
-	s.mu.Lock()
-	change()
-	song := s.song
-	s.mu.Unlock()
-	ready := s.ready(song)
+// again changes how the song is to be heard; take then makes it ready, which may be done
+// apart so that the sound goes on meanwhile. Of changes that come faster than that the
+// last one counts.
+func (s *Session) again(change func()) (take func()) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.swap(ready)
+	change()
+	s.changes++
+	mine := s.changes
+	return func() {
+		for {
+			s.mu.Lock()
+			song, version := s.song, s.version
+			s.mu.Unlock()
+			ready := s.ready(song)
+			s.mu.Lock()
+			if mine != s.changes {
+				s.mu.Unlock()
+				return
+			}
+			if version == s.version {
+				s.swap(ready)
+				s.mu.Unlock()
+				return
+			}
+			s.mu.Unlock() // an edit came in between
+		}
+	}
 }
 
 // Playing tells whether the groove or a study plays.
@@ -199,10 +218,10 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 			continue
 		}
 		switch m.Type {
-		case "loop":
-			s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} })
+		case "loop": // apart, so that the sound goes on meanwhile
+			guard.Go("another part", s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} }))
 		case "hear":
-			s.again(func() { s.hear = m.Parts })
+			guard.Go("another hearing", s.again(func() { s.hear = m.Parts }))
 		default:
 			s.take(&m)
 		}

@@ -3,6 +3,9 @@ package workshop
 import (
 	"context"
 	"encoding/json"
+	"fmt"
+	"math"
+	"strings"
 
 	"jubrak/app/store"
 	"jubrak/core/audio"
@@ -170,6 +173,23 @@ func (s *Workshop) Nearest(id string) (int, error) {
 	return ref.Profile.Nearest(mineAsProfile(d)), nil
 }
 
+// known fills what was not told of a table; nothing told is no table.
+func known(table []*float64, otherwise float64) []float64 {
+	out := []float64{}
+	told := false
+	for _, v := range table {
+		x := otherwise
+		if v != nil {
+			x, told = *v, true
+		}
+		out = append(out, math.Round(x*100)/100)
+	}
+	if !told {
+		return []float64{}
+	}
+	return out
+}
+
 // mineAsProfile is the groove measured as a recording would be.
 func mineAsProfile(d *project.Document) *profile.Profile {
 	m := match.Feel(d)
@@ -179,7 +199,7 @@ func mineAsProfile(d *project.Document) *profile.Profile {
 		p.Swing = one(*m.Swing)
 	}
 	for f, v := range m.Voices {
-		pv := profile.Voice{Velocity: one(v.VelocityMean)}
+		pv := profile.Voice{Velocity: one(v.VelocityMean), Hits: v.Count, Contour: known(v.Contour, 0), Accent: known(v.Accent, 1)}
 		if v.Lean != nil {
 			pv.Lean = one(*v.Lean)
 		}
@@ -189,6 +209,29 @@ func mineAsProfile(d *project.Document) *profile.Profile {
 		p.Voices[sound.Family(f)] = pv
 	}
 	return p
+}
+
+// SaveFeel keeps the groove's own feel in the library, measured as a reference's is.
+func (s *Workshop) SaveFeel(id, name, notes string, tags []string) (*profile.Profile, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	d := &st.Document
+	p := mineAsProfile(d)
+	p.ID, p.Name, p.Notes, p.Tags, p.Source = NewID(), strings.TrimSpace(name), notes, append([]string{}, tags...), "measured"
+	p.Meter, p.Balance = fmt.Sprintf("%d/%d", d.Groove.Meter.Beats, d.Groove.Meter.Unit), map[string]profile.Range{}
+	if len(p.Voices) == 0 {
+		return nil, &Refusal{Code: "invalid", Message: "An empty groove has no feel to keep."}
+	}
+	if err := p.Validate(); err != nil {
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
+	}
+	data, err := json.Marshal(p)
+	if err != nil {
+		return nil, err
+	}
+	return p, s.Store.PutProfile(p.ID, data)
 }
 
 // Where one stroke lies: a window around it, mine and the reference's, slowed.

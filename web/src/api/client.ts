@@ -146,6 +146,8 @@ export const api = {
     request<Schemas["PairList"]>("GET", `${at(id)}/between`, undefined, signal),
   tries: (id: string, signal?: AbortSignal) =>
     request<Schemas["TryList"]>("GET", `${at(id)}/tries`, undefined, signal),
+  saveFeel: (id: string, name: string) =>
+    request<Schemas["Profile"]>("POST", `${at(id)}/feel`, { name, notes: "", tags: [] }),
   roots: (id: string, ref: string) =>
     request<Schemas["Roots"]>("GET", `${at(id)}/references/${encodeURIComponent(ref)}/roots`),
   nearest: (id: string) => request<Schemas["NearestRecording"]>("GET", `${at(id)}/nearest`),

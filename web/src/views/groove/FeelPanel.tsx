@@ -1,8 +1,10 @@
 // Right of the groove: the feel of the whole and of the selected voice, with
 // what the reference has beside each value.
+
+import { useQueryClient } from "@tanstack/react-query";
 import { Ear } from "lucide-react";
 import { useRef, useState } from "react";
-import type { Row, State } from "../../api/client";
+import { api, type Row, type State } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
 import type { FeelPart } from "../../live/wire";
 import { Choice } from "../../parts/Choice";
@@ -289,6 +291,11 @@ export function FeelPanel({ state }: { state: State }) {
           hint="Random, the same on every render"
         />
         <Beside row={row(`Scatter.${voice.family}`)} />
+        <p className="flex items-center gap-1 text-[12px] text-muted">
+          <span className="grow">hear only scatter, of time and of velocity</span>
+          <HearOnly part="scatter" />
+          <HearOnly part="velocity_scatter" />
+        </p>
         <Feel id="velocity_scatter" table="voice_feel" at={at} value={vf?.velocity_scatter ?? 0} step={1} />
         <Feel
           id="swing_percent"
@@ -405,6 +412,24 @@ export function FeelPanel({ state }: { state: State }) {
         <p className="text-[11px] text-muted">
           Drag the points: {voice.name} is moved; double click takes it away.
         </p>
+        {(drifting.length > 0 || ramped.length > 0) && (
+          <Moved
+            state={state}
+            rows={[
+              [
+                "drift",
+                drifting,
+                (voices) => edit([{ op: "feel.drift", curve_ms: feel.drift.curve_ms, voices }]),
+              ],
+              [
+                "velocity",
+                ramped,
+                (voices) =>
+                  edit([{ op: "feel.ramp", curve_percent: feel.ramp?.curve_percent ?? [], voices }]),
+              ],
+            ]}
+          />
+        )}
       </section>
       <section className="border-t border-line pt-2">
         <h3 className="mb-1 text-[13px]">Feel and hits</h3>
@@ -434,6 +459,7 @@ export function FeelPanel({ state }: { state: State }) {
             Freeze into hits
           </button>
         </div>
+        <SaveFeel project={state.id} />
         {sources.length > 0 && (
           <div className="mt-2">
             <p className="text-[12px] text-muted">Take a part of the feel:</p>
@@ -481,6 +507,67 @@ const names = (state: State, voices: string[]) =>
   voices.length > 0
     ? `: ${voices.map((id) => state.document.kit.voices.find((v) => v.id === id)?.name ?? id).join(", ")}`
     : "";
+
+/** Which voices a curve over bars moves. */
+function Moved(p: { state: State; rows: [string, string[], (voices: string[]) => void][] }) {
+  return p.rows
+    .filter(([, voices]) => voices.length > 0)
+    .map(([what, voices, set]) => (
+      <div key={what} className="mt-1 flex flex-wrap items-center gap-1 text-[11px]">
+        <span className="text-muted">{what} moves</span>
+        {p.state.document.kit.voices.map((v) => {
+          const on = voices.includes(v.id);
+          return (
+            <button
+              key={v.id}
+              type="button"
+              className={`press h-6 px-1.5 text-[11px] ${on ? "bg-row!" : ""}`}
+              aria-pressed={on}
+              aria-label={`${what} moves ${v.name}`}
+              onClick={() => set(on ? voices.filter((id) => id !== v.id) : [...voices, v.id])}
+            >
+              {v.name}
+            </button>
+          );
+        })}
+      </div>
+    ));
+}
+
+/** Keeps the groove's own feel in the library. */
+function SaveFeel({ project }: { project: string }) {
+  const tell = useProject((s) => s.tell);
+  const queries = useQueryClient();
+  const [name, setName] = useState("");
+  return (
+    <div className="mt-2 flex gap-1">
+      <input
+        className="press h-7 min-w-0 grow cursor-text px-2 text-[12px]"
+        aria-label="Name of this feel"
+        placeholder="name of this feel"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+      />
+      <button
+        type="button"
+        className="press h-7 px-2 text-[12px]"
+        disabled={name.trim() === ""}
+        onClick={async () => {
+          try {
+            const saved = await api.saveFeel(project, name.trim());
+            await queries.invalidateQueries({ queryKey: ["profiles"] });
+            tell(`“${saved.name}” is in the library now.`, "info");
+            setName("");
+          } catch (e) {
+            tell((e as Error).message);
+          }
+        }}
+      >
+        Save feel
+      </button>
+    </div>
+  );
+}
 
 /** Swing from here, the snare's lean from there. */
 function TakePart(p: { sources: [string, string, string][]; voice: string; voiceName: string }) {

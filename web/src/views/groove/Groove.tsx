@@ -26,6 +26,8 @@ import { LaneRow } from "./LaneRow";
 import {
   type Axis,
   barSteps,
+  type Differs,
+  differences,
   firstView,
   heardDots,
   labelWidth,
@@ -45,6 +47,7 @@ import { chosen, useSelection } from "./selection";
 import { Tries } from "./Tries";
 import { VariationBar } from "./VariationBar";
 
+const noDifference = new Map<string, Differs>();
 const nothing: never[] = []; // always the same, so that a row without is not drawn again
 
 /** Steps per quarter note as a note value; T are triplets, Q quintuplets. */
@@ -100,6 +103,10 @@ export function Groove({ state }: { state: State }) {
     [doc.kit.voices],
   );
   useFeelKeys(state);
+  const differ = useMemo(
+    () => (later.document.variations.length > 1 ? differences(later.document) : noDifference),
+    [later.document],
+  );
   const laneOf = new Map(g.lanes.map((l, i) => [l.voice, i]));
   const take = (op: "take.pattern" | "take.feel" | "take.both") =>
     edit([{ op, reference: reference?.id ?? "" }]);
@@ -305,6 +312,7 @@ export function Groove({ state }: { state: State }) {
                     lasts={laneTicks(doc, g.lanes[laneOf.get(v.id) ?? -1])}
                     grid={g.lanes[laneOf.get(v.id) ?? -1]?.grid ?? 0}
                     families={families}
+                    differs={differ.get(v.id)}
                     onBox={setBox}
                   />
                   {panels.ladder === v.id && (

@@ -14,6 +14,7 @@ import { useInfo, useSettled } from "../../state/queries";
 import { laneKeys } from "./laneKeys";
 import {
   type Axis,
+  type Differs,
   gridLines,
   isDropped,
   isRoll,
@@ -53,6 +54,7 @@ export const LaneRow = memo(function LaneRow({
   lasts,
   grid,
   families,
+  differs,
   onBox,
 }: {
   hits: Hit[];
@@ -72,6 +74,8 @@ export const LaneRow = memo(function LaneRow({
   grid: number;
   /** Families by voice, for hits that strike another one's sound. */
   families: Record<string, Family>;
+  /** How the row differs from the first of the other variations. */
+  differs: Differs | undefined;
   /** The box that is being drawn over the rows; null when it is done. */
   onBox: (box: Box | null) => void;
 }) {
@@ -294,6 +298,7 @@ export const LaneRow = memo(function LaneRow({
           small: isRoll(hit),
         };
       });
+      if (differs) paintDifferences(pen, axis, shown, differs);
       if (sticks.length > axis.width / closest) paintDense(pen, sticks, colour, rowHeight);
       else for (const s of sticks) paintStick(pen, s, rowHeight);
       // What comes round again is only shown, never unrolled.
@@ -338,6 +343,7 @@ export const LaneRow = memo(function LaneRow({
       families,
       others,
       alone,
+      differs,
     ],
   );
 
@@ -422,6 +428,17 @@ const roll = (tick: number, velocity: number, length: number, rate: number) => (
   length_ticks: Math.round(length),
   roll: { per_beat: rate },
 });
+
+/** Marks at the foot of what is not as in the other variation: filled here, hollow only there. */
+function paintDifferences(pen: CanvasRenderingContext2D, axis: Axis, shown: Placed[], differs: Differs) {
+  pen.fillStyle = colourOf("var(--color-primary)");
+  pen.strokeStyle = pen.fillStyle;
+  pen.lineWidth = 1.4;
+  for (const p of shown)
+    if (differs.here.has(p.hit.id)) pen.fillRect(axis.x(p.hit.tick) - 4, rowHeight - 4, 8, 3);
+  for (const t of differs.there)
+    if (t >= axis.from && t <= axis.to) pen.strokeRect(axis.x(t) - 4, rowHeight - 4.5, 8, 3);
+}
 
 /** Where a lane that is shorter than the groove begins again. */
 function paintRounds(pen: CanvasRenderingContext2D, axis: Axis, lasts: number) {

@@ -4,8 +4,8 @@ import type { State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
 import { useAway } from "../../parts/useAway";
-import { hitsByRule, type Rule, type StepClass } from "./select";
-import { useSelection } from "./selection";
+import { everySecondBar, hitsByRule, hitsLike, type Rule, type StepClass } from "./select";
+import { laneOf, useSelection } from "./selection";
 
 export function SelectPanel({ state }: { state: State }) {
   const sel = useSelection();
@@ -94,6 +94,31 @@ export function SelectPanel({ state }: { state: State }) {
                 onChange={(v) => pick({ [end]: Math.round(v) })}
               />
             ))}
+          </div>
+          <div className="flex gap-1">
+            <button
+              type="button"
+              className="press h-7 px-2 text-[12px]"
+              title="What is like the hit at the cursor (L on the row)"
+              onClick={() => {
+                const at = laneOf(state, sel.voice).find((h) => h.tick === sel.tick);
+                if (at) sel.set({ hits: hitsLike(state, sel.voice, at.id) });
+              }}
+            >
+              Like the cursor's
+            </button>
+            <button
+              type="button"
+              className="press h-7 px-2 text-[12px]"
+              title="Of what is selected (Shift L on the row)"
+              disabled={sel.hits.length === 0}
+              onClick={() => {
+                const { meter } = state.document.groove;
+                sel.set({ hits: everySecondBar(state, sel.hits, (meter.beats * 3840) / meter.unit) });
+              }}
+            >
+              Every second bar
+            </button>
           </div>
           <p className="text-[12px] text-muted" role="status">
             <span className="num">{sel.hits.length}</span> selected; velocity, nudge and pitch at the right

@@ -30,7 +30,9 @@ export function laneKeys(voice: string, axis: Axis, stepTicks: number, lasts: nu
         if (!state) return;
         const sel = useSelection.getState();
         const at = laneOf(state, voice).find((h) => h.tick === sel.tick);
-        const picked = sel.hits.length > 0 ? sel.hits : at ? [{ voice, hit: at.id }] : [];
+        // Hits that an undo or another variation took away are no longer chosen.
+        const there = chosen(state, sel.hits).map((c) => c.ref);
+        const picked = there.length > 0 ? there : at ? [{ voice, hit: at.id }] : [];
         edit(edits({ state, at, picked }, e));
       });
   };

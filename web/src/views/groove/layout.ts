@@ -216,3 +216,27 @@ export function heardDots(analysis: Analysis | undefined): Dot[] {
       : [],
   );
 }
+
+/** What of a row is not as in another variation: hits only here, and ticks of those only there. */
+export interface Differs {
+  here: Set<string>;
+  there: number[];
+}
+
+const same = (a: Hit, b: Hit) => JSON.stringify({ ...a, id: "" }) === JSON.stringify({ ...b, id: "" });
+
+/** How each row differs from the first of the other variations; nothing where there is none. */
+export function differences(doc: Document): Map<string, Differs> {
+  const out = new Map<string, Differs>();
+  const other = doc.variations.find((v) => v.groove)?.groove;
+  if (!other) return out;
+  for (const lane of doc.groove.lanes) {
+    const theirs = other.lanes.find((l) => l.voice === lane.voice)?.hits ?? [];
+    const here = new Set(
+      lane.hits.filter((h) => !theirs.some((o) => o.tick === h.tick && same(o, h))).map((h) => h.id),
+    );
+    const there = theirs.filter((o) => !lane.hits.some((h) => h.tick === o.tick)).map((o) => o.tick);
+    if (here.size > 0 || there.length > 0) out.set(lane.voice, { here, there });
+  }
+  return out;
+}
