@@ -44,7 +44,7 @@ var rebuilds = []rebuild{
 			"shaker": {"8...............", "8..............."},
 			"perc":   {"...6......5.....", "...6......5..4.."},
 		},
-		edits: project.Edits{project.SetNumber{At: "groove/feel/hat/lean_ms", Value: 6}, project.SetNumber{At: "groove/feel/swing_percent", Value: 54}},
+		edits: project.Edits{project.SetNumber{At: "groove/feel/hat/lean_ms", Value: 6}, project.SetNumber{At: "groove/feel/swing_percent", Value: 54}, project.SetLane{Voice: "perc", Steps: 12}},
 	},
 	{
 		name: "Speed round", key: "A minor", recording: "speed-round", title: "Rink drummer, take 5", bpm: 124, bars: 2,
@@ -63,6 +63,15 @@ var rebuilds = []rebuild{
 			project.SetNote{Voice: "808", Note: "A1"},
 			project.SetNumber{At: "808/layers/drum/body.decay_ms", Value: 500},
 			project.SetNumber{At: "groove/feel/hat/scatter_ms", Value: 1.2},
+			// A roll that fades, a flam, a bass that glides, and a variation without the
+			// second bar's first kick.
+			put("hat", groove.Hit{Tick: 28 * 240, Velocity: 107, Length: 960, Roll: groove.Even{PerBeat: 6, VelocityTo: 40}}),
+			put("snare", groove.Hit{Tick: 20 * 240, Velocity: 107, Flam: groove.Flam{Strokes: 1, Spacing: 18, Level: -12}}),
+			put("808", groove.Hit{Tick: 6 * 240, Velocity: 94, Length: 16 * 240, Cut: true, Glide: 80}),
+			put("808", groove.Hit{Tick: 22 * 240, Velocity: 94, Length: 720, Cut: true, Semitones: 3}),
+			project.AddVariation{Name: "late kick"},
+			project.TouchHits{Hits: []project.HitRef{{Voice: "kick", Hit: "h5"}}, As: "drop"},
+			project.UseVariation{Variation: "a"},
 		},
 	},
 	{
@@ -88,6 +97,10 @@ var rebuilds = []rebuild{
 			project.SetNumber{At: "hat/layers/drum/noise.hold_ms", Value: 5},
 		},
 	},
+}
+
+func put(voice string, h groove.Hit) project.PutHits {
+	return project.PutHits{Hits: []project.NewHit{{Voice: voice, Hit: h}}}
 }
 
 // layers are those of a shipped sound, to be added to.

@@ -61,6 +61,32 @@ async function sounds(page, night) {
   await shot("many");
 }
 
+/** Notes on a ladder with a roll and variations, and grooves to take. */
+async function grooves(page, project) {
+  await page.goto(`http://127.0.0.1:${port}/p/${project}/groove`);
+  await page.waitForLoadState("networkidle");
+  await page.getByRole("button", { name: "Row", exact: true }).click();
+  await page.locator('[data-lane="808"]').focus();
+  await page.getByRole("button", { name: "Notes", exact: true }).click();
+  await page.locator('[data-lane="808"]').focus();
+  await page.keyboard.press("a");
+  await page.getByRole("button", { name: /^Hits/ }).click();
+  await page.getByRole("button", { name: "Between voices" }).click();
+  await page.waitForTimeout(900);
+  await page.screenshot({ path: join(out, "notes.png") });
+  await page.getByRole("button", { name: "Close the notes" }).click();
+  await page.getByRole("button", { name: "Grooves", exact: true }).click();
+  await page.getByLabel("Search grooves").fill("swung");
+  const list = page.getByRole("listbox", { name: "Grooves" });
+  await list.getByRole("option").first().waitFor();
+  await list.focus();
+  await page.keyboard.press("ArrowDown");
+  await page.waitForTimeout(900);
+  await list.scrollIntoViewIfNeeded();
+  await page.screenshot({ path: join(out, "grooves.png") });
+  await page.keyboard.press("Escape");
+}
+
 /** A long file while it is listened to: the rink's loop again and again. */
 async function coming(page, warm) {
   const long = join(data, "All-night session.flac");
@@ -94,6 +120,7 @@ try {
       await page.screenshot({ path: join(out, theme === "day" ? `${view}.png` : `${view}-night.png`) });
     }
     if (theme === "day") {
+      await grooves(page, projects.find((p) => p.name === "Speed round").id);
       await sounds(page, projects.find((p) => p.name === "Night skate").id);
       await parts(page, warm);
     }

@@ -84,8 +84,8 @@ func (s *Workshop) Export(ctx context.Context, d *project.Document, what string,
 	case "one-shots":
 		return deliver.Zip(name+"-one-shots", deliver.Files(deliver.OneShots(d, s.samples(d), o), o.Format)), nil
 	case "midi":
-		m, err := s.Mapping()
-		if err != nil {
+		var m *Mapping
+		if m, err = s.Mapping(); err != nil {
 			return deliver.File{}, err
 		}
 		o.Keys = m.families()

@@ -52,7 +52,7 @@ func (s *Workshop) RootsOf(ctx context.Context, id, refID string) (*Roots, error
 	if a.CycleBars != nil {
 		beats = min(beats, *a.CycleBars*a.Grid.PerBar)
 	}
-	notes := make([]int, beats) // 0: not told
+	var notes []int // 0: not told
 	if ref.Kind == "midi" {
 		data, err := s.Store.Blob(ref.Blob)
 		if err != nil {

@@ -62,13 +62,6 @@ func events(d *project.Document, voice string, bars int) (out []groove.Event) {
 	return out
 }
 
-func refsOf(d *project.Document, voice string) (out []project.HitRef) {
-	for _, h := range d.Groove.Lane(voice).Hits {
-		out = append(out, project.HitRef{Voice: voice, Hit: h.ID})
-	}
-	return out
-}
-
 func rendered(t *testing.T, d *project.Document, solo string, bars int) []float64 {
 	t.Helper()
 	o := *d
@@ -151,7 +144,6 @@ func bounces() []bounce {
 			}
 			low := pitch(600, 1400)
 			assert.InDelta(t, 0, 1200*math.Log2(low/43.65), 30)
-			_ = low
 			peak := func(fromTick, toTick float64) (m float64) {
 				a, b := int(line.Seconds(fromTick)*engine.Rate), int(line.Seconds(toTick)*engine.Rate)
 				for _, v := range x[a:b] {
@@ -207,7 +199,6 @@ func bounces() []bounce {
 				assert.InDelta(t, 12, e.Offset, 1e-9)
 			}
 			x := rendered(t, d, "clap", 4)
-			line := groove.NewLine(&d.Groove, d.Tempo, 0)
 			var loud []float64
 			for _, e := range events(d, "clap", 4)[:4] {
 				at := int(e.Time * engine.Rate)
@@ -228,7 +219,6 @@ func bounces() []bounce {
 				}
 			}
 			assert.Equal(t, 2, last)
-			_ = line
 		}},
 		{"hand-drum-and-bells", hands, append(project.Edits{tempo(104), project.SetBars{Bars: 2}}, handDrum()...), func(t *testing.T, d *project.Document) {
 			before := events(plainHandDrum(t), k(hands, sound.Snare), 2)

@@ -36,8 +36,8 @@ func TestSyncopationByTheRule(t *testing.T) {
 		text string
 		want int
 	}{
-		{"x...x...x...x...", 0}, // on the beats
-		{"xxxxxxxxxxxxxxxx", 0}, // no rest
+		{"x...x...x...x...", 0},             // on the beats
+		{"xxxxxxxxxxxxxxxx", 0},             // no rest
 		{"..x...x...x...x.", 1 + 2 + 1 + 3}, // off-beats: before 2, 3, 4 and the bar
 		{"x..x..x.........", 2 + 2},         // the tresillo once
 		{"x..x..x...x.x...", 2 + 2 + 0},     // son clave

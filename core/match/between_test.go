@@ -135,4 +135,3 @@ func TestGrooveRenderedAndHeard(t *testing.T) {
 		assert.Greater(t, float64(within)/float64(len(off)), 0.95, id)
 	}
 }
-

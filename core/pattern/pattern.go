@@ -22,7 +22,7 @@ type Pattern struct {
 	Tags  []string      `json:"tags"`
 	BPM   float64       `json:"bpm"`
 	Swing float64       `json:"swing_percent"`
-	Rows  []Role         `json:"rows"`
+	Rows  []Role        `json:"rows"`
 	Of    groove.Groove `json:"groove"`
 }
 

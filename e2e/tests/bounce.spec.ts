@@ -1,5 +1,5 @@
 // Programming a groove with all that a hit can have, and the panels around it.
-import { documentOf, expect, openView, saved, test } from "./base";
+import { documentOf, expect, openView, saved, test } from "./base.js";
 
 interface Hit {
   id: string;

@@ -94,8 +94,15 @@ test("a refusal is told and the server's state comes back", async () => {
     { op: "project.key", key: "c" },
   ]);
   await settle();
-  expect(useProject.getState().notice?.text).toBe("changed elsewhere 2 later changes were not made.");
+  expect(useProject.getState().notice?.text).toBe("changed elsewhere");
   expect(useProject.getState().state?.version).toBe(9);
+  // All three are kept and can be made on what the other window made.
+  answer = (url) => (url.endsWith("/edits") ? edited(10) : answered(state(9, "renamed elsewhere")));
+  const before = calls.length;
+  useProject.getState().notice?.action?.run();
+  await settle();
+  const again = calls.slice(before).filter((c) => c.body?.edits);
+  expect(again.flatMap((c) => c.body.edits.map(keyOf))).toEqual(["a", "b", "c"]);
 });
 
 test("edits that wait while a reference comes in are made on top of it", async () => {

@@ -222,7 +222,8 @@ export function Ladder({
         pen.strokeStyle = colourOf(hue(voice.family));
         pen.lineWidth = 1.8;
         const next = sorted[i + 1];
-        if ((raw.glide_ms ?? 0) > 0 && next) {
+        // A note that has ended before the next one begins has nothing to glide from.
+        if ((raw.glide_ms ?? 0) > 0 && next && (!raw.length_ticks || next.tick <= tick + long)) {
           const toY = yOf(Math.round(root + next.semitones)) + rungHeight / 2;
           const to = axis.x(next.tick);
           pen.beginPath();
@@ -258,6 +259,7 @@ export function Ladder({
           <button
             type="button"
             className="cursor-pointer text-[11px] text-muted underline decoration-dotted"
+            aria-label="Close the notes"
             onClick={() => close({ ladder: "" })}
           >
             close

@@ -5,7 +5,7 @@ import { useProject } from "../../state/project";
 import { useTries } from "../../state/queries";
 
 const measures = [
-  ["pattern", "Pattern, alike", (v: number) => `${num(v * 100, 0)} %`, (v: number) => -v],
+  ["pattern", "Pattern, alike", (v: number) => `${num(v * 100, 0)} %`, (v: number) => -v * 100],
   ["swing_points", "Swing, points off", (v: number) => num(v, 1, true), Math.abs],
   ["lean_ms", "Lean, ms off", (v: number) => num(v), Math.abs],
   ["scatter_ms", "Scatter, ms off", (v: number) => num(v), Math.abs],
@@ -33,7 +33,7 @@ export function Tries({ state }: { state: State }) {
       const nearer = measures.flatMap(([id, text, , far]) => {
         const a = t[id];
         const b = mine?.[id];
-        if (a === null || b === null || b === undefined || far(a) === far(b)) return [];
+        if (a === null || b === null || b === undefined || Math.abs(far(a) - far(b)) < 0.05) return [];
         return [`${far(a) < far(b) ? "nearer" : "farther"} in ${text.split(",")[0]?.toLowerCase()}`];
       });
       return nearer.length > 0 ? `${t.variation.toUpperCase()} is ${nearer.join(", ")}.` : "";
