@@ -62,6 +62,7 @@ func infoNow() Info {
 	}}
 	for _, f := range sound.Families {
 		info.Recipes = append(info.Recipes, sound.DefaultRecipe(f))
+		info.Relations = append(info.Relations, append([]sound.Family{}, sound.Relations(f)...))
 	}
 	for _, k := range mix.Kinds {
 		info.Steps = append(info.Steps, *k)

@@ -48,6 +48,9 @@ type Info struct {
 	// Tables are the numbers of a project, by what has them.
 	Tables   project.Tables `json:"tables"`
 	Families []sound.Family `json:"families"`
+	// Relations are the families that stand in for each one where a kit lacks it, by
+	// place in families.
+	Relations [][]sound.Family `json:"relations"`
 	// Recipes are where a drum of each family starts, in the order of families.
 	Recipes []sound.Recipe `json:"recipes"`
 	// Steps are the kinds of step, with their numbers.

@@ -3,6 +3,7 @@ package workshop
 import (
 	"bytes"
 	"context"
+	"errors"
 	"math"
 	"os"
 	"testing"
@@ -83,8 +84,10 @@ func TestAStretchOfALongFile(t *testing.T) {
 	assert.InDelta(t, 30, a.Duration, 0.001)
 	_, err = w.Long(id)
 	assert.ErrorIs(t, err, store.ErrNotFound, "it is forgotten")
-	_, err = w.Store.Blob(id)
-	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.Eventually(t, func() bool { // swept when the work has ended, not before it is told
+		_, err := w.Store.Blob(id)
+		return errors.Is(err, store.ErrNotFound)
+	}, 5*time.Second, 20*time.Millisecond)
 	_, err = w.ImportStretch(st.ID, id, Stretch{130, 160})
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	assert.ErrorIs(t, w.DropLong(id), store.ErrNotFound)

@@ -34,7 +34,7 @@ func every() map[string]Edit {
 		SetKit{[]sound.Voice{sound.NewVoice("boom", "Boom", sound.Kick)}, "One"}, SetSound{"kick", []sound.Layer{sound.Rumbling("r", "Wet")}, "Wet"}, SetCutBy{"kick", []string{"snare"}}, SetGate{"808", "kick"}, SetAttack{"kick", "drum", "b"},
 		AddReference{Reference{ID: "r2", Name: "Lap", Kind: "midi"}}, RemoveReference{"r"}, ActivateReference{""}, AimReference{"habit", 1}, Correct{"r", listen.Correction{Kind: "tempo", Value: 91}},
 		SetTarget{Target{"r", slice.Slice{Family: sound.Snare, From: 1, To: 2}}}, ClearTarget{"kick"},
-		TakePattern{}, TakeFeel{}, TakeBoth{}, TakeGroove{Groove: aGroove(), Rows: []GrooveRow{{"x", "Kick", sound.Kick}}, Part: "both", Title: "One"},
+		TakePattern{Places: map[string]string{"rim": "snare"}}, TakeFeel{}, TakeBoth{}, TakeGroove{Groove: aGroove(), Rows: []GrooveRow{{"x", "Kick", sound.Kick}}, Part: "both", Title: "One"},
 		NameGroove{"Lap"}, SetMeter{music.Meter{Beats: 3, Unit: 4}}, SetLane{"kick", 3, 10}, ShiftLane{"kick", 1}, FillLane{Voice: "hat", Every: 2}, SpreadLane{Voice: "hat", Strokes: 3, Steps: 8},
 		TimesGroove{2}, RepeatBars{1, 1, 2}, StretchHits{[]HitRef{{"kick", "h1"}, {"kick", "h2"}}, 50}, TouchHits{hit, "ghost"}, SoundHits{Hits: hit, Sound: "snare"}, OpenHits{hit},
 		AddVariation{"C"}, UseVariation{"a"}, RenameVariation{"a", "first"}, RemoveVariation{"a"},

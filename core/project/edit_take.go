@@ -19,6 +19,8 @@ var takeEdits = map[string]Edit{"take.pattern": TakePattern{}, "take.feel": Take
 type TakePattern struct {
 	// Reference is its id; empty for the active one.
 	Reference string `json:"reference,omitempty"`
+	// Places say to which voice a family goes that has none of its own, by family.
+	Places map[string]string `json:"places,omitempty"`
 }
 
 // TakeFeel takes the feel of a reference.
@@ -35,7 +37,7 @@ type TakeBoth struct {
 }
 
 func (e TakePattern) apply(d *Document, env Env) ([]string, error) {
-	return d.take(e.Reference, env, true, false)
+	return d.take(e.Reference, env, e.Places, true, false)
 }
 
 func (e TakePattern) name(before, _ *Document) string {
@@ -43,7 +45,7 @@ func (e TakePattern) name(before, _ *Document) string {
 }
 
 func (e TakeFeel) apply(d *Document, env Env) ([]string, error) {
-	return d.take(e.Reference, env, false, true)
+	return d.take(e.Reference, env, nil, false, true)
 }
 
 func (e TakeFeel) name(before, _ *Document) string {
@@ -51,7 +53,7 @@ func (e TakeFeel) name(before, _ *Document) string {
 }
 
 func (e TakeBoth) apply(d *Document, env Env) ([]string, error) {
-	return d.take(e.Reference, env, true, true)
+	return d.take(e.Reference, env, nil, true, true)
 }
 
 func (e TakeBoth) name(before, _ *Document) string {
@@ -66,7 +68,7 @@ func (d *Document) takenFrom(id string) string {
 }
 
 // take borrows from a reference: its pattern, its feel, or both and its tempo.
-func (d *Document) take(id string, env Env, pattern, feel bool) ([]string, error) {
+func (d *Document) take(id string, env Env, places map[string]string, pattern, feel bool) ([]string, error) {
 	if id == "" {
 		id = d.Active
 	}
@@ -92,7 +94,7 @@ func (d *Document) take(id string, env Env, pattern, feel bool) ([]string, error
 	}
 	var notes []string
 	if pattern {
-		notes = append(notes, d.takePattern(a)...)
+		notes = append(notes, d.takePattern(a, places)...)
 	}
 	if feel {
 		notes = append(notes, d.takeFeel(a)...)
@@ -114,7 +116,8 @@ type cell struct {
 // takePattern writes the reference's hits on the grid, rolls on the finer places
 // that they have. Where a cycle is known, a place is struck if it is in at least half of the cycles heard, at
 // its mean velocity; else the first bars are taken as they are.
-func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
+// Families without a voice go where places says.
+func (d *Document) takePattern(a *listen.Analysis, places map[string]string) (notes []string) {
 	perBar := a.StepsPerBar()
 	stepTicks := music.PPQ * 4 / a.Unit / a.Steps
 	bars := min(max(a.Bars, 1), maxTakenBars)
@@ -138,6 +141,9 @@ func (d *Document) takePattern(a *listen.Analysis) (notes []string) {
 			continue
 		}
 		v := d.Kit.ForFamily(h.Family)
+		if v == nil {
+			v = d.Kit.Voice(places[string(h.Family)])
+		}
 		if v == nil {
 			homeless[h.Family]++
 			continue

@@ -1930,6 +1930,11 @@ export interface components {
             ops: string[];
             /** @description Recipes are where a drum of each family starts, in the order of families. */
             recipes: components["schemas"]["Recipe"][];
+            /**
+             * @description Relations are the families that stand in for each one where a kit lacks it, by
+             *     place in families.
+             */
+            relations: components["schemas"]["Family"][][];
             /** @description Rumble is a layer of a rumble to be added. */
             rumble: components["schemas"]["Layer"];
             /** @description Steps are the kinds of step, with their numbers. */
@@ -3799,6 +3804,10 @@ export interface components {
              * @enum {string}
              */
             op: "take.pattern";
+            /** @description Places say to which voice a family goes that has none of its own, by family. */
+            places?: {
+                [key: string]: string;
+            };
             /** @description Reference is its id; empty for the active one. */
             reference?: string;
         };

@@ -142,5 +142,6 @@ export const placeNames: Record<Place, string> = {
 export const gestures: Partial<Record<Place, [string, string][]>> = {
   everywhere: [["Escape", "Take back the drag under way"]],
   time: [["Shift, wheel", "Scroll"]],
+  groove: [["Right click", "Remove a hit"]],
   reference: [["Double click", "Add a hit"]],
 };

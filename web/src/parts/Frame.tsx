@@ -25,6 +25,8 @@ const titles: Record<View, string> = {
   export: "Export",
 };
 
+const meters = ["2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"];
+
 function useFacts(): Record<View, string> {
   const doc = useProject((p) => p.state?.document);
   const ref = useActiveReference();
@@ -120,9 +122,21 @@ export function Frame({ project, view, children }: { project: string; view: View
           )}
         </div>
         <Field label="meter">
-          <span className="num text-[13px]">
-            {doc ? `${doc.groove.meter.beats}/${doc.groove.meter.unit}` : ""}
-          </span>
+          {doc && (
+            <select
+              className="num cursor-pointer rounded border border-transparent bg-transparent text-[13px] hover:border-line"
+              aria-label="Meter"
+              value={`${doc.groove.meter.beats}/${doc.groove.meter.unit}`}
+              onChange={(e) => {
+                const [beats = 4, unit = 4] = e.target.value.split("/").map(Number);
+                edit([{ op: "groove.meter", meter: { beats, unit } }]);
+              }}
+            >
+              {[...new Set([...meters, `${doc.groove.meter.beats}/${doc.groove.meter.unit}`])].map((m) => (
+                <option key={m}>{m}</option>
+              ))}
+            </select>
+          )}
         </Field>
         <span className="grow" />
         <span className="whitespace-nowrap text-[12px] text-muted max-[1150px]:hidden" role="status">

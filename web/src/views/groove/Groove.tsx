@@ -1,9 +1,9 @@
 import { Fragment, memo, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
-import type { Analysis, Hit, State } from "../../api/client";
+import type { Analysis, Family, Hit, State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
 import { monitor, useMonitor } from "../../live/monitor";
 import { Choice } from "../../parts/Choice";
-import { hue } from "../../parts/family";
+import { familyName, hue } from "../../parts/family";
 import { Menu } from "../../parts/Menu";
 import { NumberField } from "../../parts/NumberField";
 import { OffsetPlot } from "../../parts/OffsetPlot";
@@ -71,7 +71,8 @@ export function Groove({ state }: { state: State }) {
   const rows = useRef<HTMLDivElement>(null);
   useTimeWheel(rows, axis, time, labelWidth);
   useFollow(time, (tick) => tick % axis.total);
-  const limits = useInfo().data?.limits;
+  const info = useInfo().data;
+  const limits = info?.limits;
   const follow = useViews((v) => v.follow);
   useKeys("time", {
     earlier: () => time.page(-1),
@@ -102,14 +103,26 @@ export function Groove({ state }: { state: State }) {
     () => Object.fromEntries(doc.kit.voices.map((v) => [v.id, v.family])),
     [doc.kit.voices],
   );
+  const picked = chosen(state, sel.hits).length;
   useFeelKeys(state);
   const differ = useMemo(
     () => (later.document.variations.length > 1 ? differences(later.document) : noDifference),
     [later.document],
   );
   const laneOf = new Map(g.lanes.map((l, i) => [l.voice, i]));
+  const [places, setPlaces] = useState<Record<string, string>>({});
+  const homeless = useMemo(() => {
+    const heard = new Set(reference ? analysis?.hits.map((h) => h.family) : []);
+    const there = (f: Family) => doc.kit.voices.some((v) => v.family === f);
+    const standIns = (f: Family) => info?.relations[info.families.indexOf(f)] ?? [];
+    return info ? [...heard].filter((f) => !there(f) && !standIns(f).some(there)).slice(0, 3) : [];
+  }, [reference, analysis, doc.kit.voices, info]);
   const take = (op: "take.pattern" | "take.feel" | "take.both") =>
-    edit([{ op, reference: reference?.id ?? "" }]);
+    edit([
+      op === "take.pattern"
+        ? { op, reference: reference?.id ?? "", places }
+        : { op, reference: reference?.id ?? "" },
+    ]);
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
@@ -248,7 +261,31 @@ export function Groove({ state }: { state: State }) {
               <button type="button" className="press press-strong h-7 px-2" onClick={() => take("take.both")}>
                 Take both
               </button>
-              <span className="text-[12px] text-muted">Dashed: the reference.</span>
+              {homeless.map((f) => (
+                <label
+                  key={f}
+                  className="flex items-center gap-1 text-[12px]"
+                  title="This kit has no voice for it"
+                >
+                  {familyName(f)} to
+                  <select
+                    className="press h-7 max-w-[92px] px-1 text-[12px]"
+                    aria-label={`${familyName(f)} goes to`}
+                    value={places[f] ?? ""}
+                    onChange={(e) => setPlaces({ ...places, [f]: e.target.value })}
+                  >
+                    <option value="">nowhere</option>
+                    {doc.kit.voices.map((v) => (
+                      <option key={v.id} value={v.id}>
+                        {v.name}
+                      </option>
+                    ))}
+                  </select>
+                </label>
+              ))}
+              {homeless.length === 0 && (
+                <span className="text-[12px] text-muted">Dashed: the reference.</span>
+              )}
             </>
           )}
           <span className="grow" />
@@ -379,7 +416,7 @@ export function Groove({ state }: { state: State }) {
             value={panels.right}
             options={[
               ["feel", "Feel"],
-              ["hits", sel.hits.length > 0 ? `Hits ${sel.hits.length}` : "Hits"],
+              ["hits", picked > 0 ? `Hits ${picked}` : "Hits"],
               ["row", "Row"],
             ]}
             onChange={(right) => panels.set({ right })}

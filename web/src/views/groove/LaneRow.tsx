@@ -402,6 +402,12 @@ export const LaneRow = memo(function LaneRow({
           className="touch-none"
           title={under}
           {...drag}
+          onContextMenu={(e) => {
+            e.preventDefault();
+            const r = e.currentTarget.getBoundingClientRect();
+            const at = hitAt(shown, axis, e.clientX - r.left, e.clientY - r.top)?.hit;
+            if (at) edit([{ op: "hit.delete", hits: [{ voice: voice.id, hit: at.id }] }]);
+          }}
           onPointerMove={(e) => {
             drag.onPointerMove(e);
             if (e.buttons !== 0) return;
