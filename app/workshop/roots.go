@@ -49,8 +49,8 @@ func (s *Workshop) RootsOf(ctx context.Context, id, refID string) (*Roots, error
 		return nil, &Refusal{Code: "no_sound", Message: "No beat was found in this reference, so its bass has no places."}
 	}
 	beats := min(len(a.Grid.Beats), mostRootBeats)
-	if a.CycleBars != nil {
-		beats = min(beats, *a.CycleBars*a.Grid.PerBar)
+	if a.Bars > 0 { // of the whole file: a bass goes round less often than drums do
+		beats = min(beats, a.Bars*a.Grid.PerBar)
 	}
 	var notes []int // 0: not told
 	if ref.Kind == "midi" {

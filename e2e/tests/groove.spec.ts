@@ -176,7 +176,7 @@ test("a move keeps the group, and what is copied keeps its nudge", async ({ page
 
 test("a drag that is cancelled is over, and what it did is taken back", async ({ page, server }) => {
   await openView(page, server, "groove");
-  const swing = page.getByText("Swing", { exact: true }).first();
+  const swing = page.locator('section[aria-label="Feel"] span').getByText("Swing", { exact: true }).first();
   const box = await swing.boundingBox();
   if (!box) throw new Error("there is no swing");
   const value = page.getByRole("spinbutton", { name: "Swing", exact: true });

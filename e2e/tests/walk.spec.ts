@@ -118,7 +118,7 @@ test("export: WAV and MIDI as others read them, and the same from the command li
   expect(two.tracks.flatMap((t: { notes: unknown[] }) => t.notes).length).toBe(count);
   expect(two.header.tempos[0].bpm).toBeCloseTo(92, 2);
   expect(two.header.timeSignatures[0].timeSignature).toEqual([4, 4]);
-  expect(one.header.ticksPerBeat).toBe(3840);
+  expect(one.header.ticksPerBeat).toBe(960);
   // The first hat leans 4 ms and scatters by 2.2: it is not on the grid.
   const hat = two.tracks.flatMap((t: { notes: { midi: number; time: number }[] }) => t.notes).find((n: { midi: number; ticks: number }) => n.midi === 42 && n.ticks > 100);
   expect(hat).toBeTruthy();
