@@ -246,12 +246,12 @@ test("tempo typed, meter, grid and bars left out are measured anew at once", asy
   await expect(tempo).toContainText("61.");
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(tempo).toContainText("92.");
-  await page.getByLabel("Meter").selectOption("3/4");
+  await page.getByLabel("Meter", { exact: true }).selectOption("3/4");
   await expect(page.getByRole("list", { name: "In words" })).toContainText("in 3/4");
   await page.getByRole("button", { name: "Triplet" }).click();
   await expect.poll(async () => (await corrections()).map((c: any) => c.kind)).toEqual(["meter", "grid"]);
   await page.getByRole("button", { name: "Straight" }).click();
-  await page.getByLabel("Meter").selectOption("4/4");
+  await page.getByLabel("Meter", { exact: true }).selectOption("4/4");
   await expect(page.getByRole("list", { name: "In words" })).toContainText("in 4/4");
   await page.getByRole("button", { name: "Leave out" }).click();
   await expect(page.getByRole("button", { name: "Count these bars" })).toBeVisible();

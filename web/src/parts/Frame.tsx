@@ -125,7 +125,7 @@ export function Frame({ project, view, children }: { project: string; view: View
           {doc && (
             <select
               className="num cursor-pointer rounded border border-transparent bg-transparent text-[13px] hover:border-line"
-              aria-label="Meter"
+              aria-label="Meter of the groove"
               value={`${doc.groove.meter.beats}/${doc.groove.meter.unit}`}
               onChange={(e) => {
                 const [beats = 4, unit = 4] = e.target.value.split("/").map(Number);
