@@ -231,8 +231,9 @@ func (m *measureOf) over(parts []Profile) (HabitMeasure, bool) {
 		case v == nil:
 		case math.Abs(*v-out.Median) > limit && out.Speak > 2:
 			out.Odd = append(out.Odd, i)
-		default:
-			r.Low, r.High = math.Min(r.Low, *v), math.Max(r.High, *v)
+		default: // of a profile with ranges, these
+			own := *m.at(&parts[i])
+			r.Low, r.High = math.Min(r.Low, own.Low), math.Max(r.High, own.High)
 		}
 	}
 	out.Range = Range{round(r.Low), round(r.High)}

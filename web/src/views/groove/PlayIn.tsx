@@ -154,6 +154,7 @@ export function PlayIn({ state }: { state: State }) {
           reset={0}
           onChange={setStraighten}
         />
+        <p className="-mb-1 text-[12px] text-muted">towards</p>
         <Choice
           label="Towards"
           value={towards}

@@ -217,7 +217,7 @@ export function RowPanel({ state }: { state: State }) {
         {reference && reference.kind !== "profile" && (
           <button
             type="button"
-            className="press mt-1 ml-1 h-7 px-2 text-[12px]"
+            className="press mt-1 block h-7 px-2 text-[12px]"
             title={`The bass heard in ${reference.name}, or its lowest notes`}
             onClick={async () => {
               try {

@@ -169,10 +169,10 @@ export function HabitTable(p: {
         <tbody>
           {shown.map((m) => (
             <tr key={m.id} className="border-t border-line/70">
-              <td className="py-1">{measureName(m.id)}</td>
-              <td className="num">{rangeText(m.range, m.unit, 1)}</td>
-              <td className="num">{num(m.median)}</td>
-              <td className={m.shared ? "text-success" : "text-muted"}>
+              <td className="py-1 pr-3">{measureName(m.id)}</td>
+              <td className="num pr-3">{rangeText(m.range, m.unit, 1)}</td>
+              <td className="num pr-3">{num(m.median)}</td>
+              <td className={`pr-3 ${m.shared ? "text-success" : "text-muted"}`}>
                 {m.shared ? "shared" : "varies"}
                 {m.odd.length > 0 && (
                   <span className="text-error">
