@@ -45,6 +45,9 @@ await page.waitForTimeout(1500);
 const before = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
 const end = Date.now() + minutes * 60000;
 let done = 0;
+let ran = before.dry;
+let last = "";
+const began = Date.now();
 while (Date.now() < end) {
   const lanes = await page.locator("[data-lane]").all();
   if (random(6) === 0) await lanes[random(lanes.length)].focus();
@@ -62,8 +65,14 @@ while (Date.now() < end) {
   } else if (random(40) === 0) {
     const all = await page.getByTitle("Plays from the next bar on").all();
     if (all.length > 0) await all[random(all.length)].click();
-  } else await page.keyboard.press(keys[random(keys.length)]);
+  } else {
+    last = keys[random(keys.length)];
+    await page.keyboard.press(last);
+  }
   done++;
+  const dry = await page.evaluate(() => globalThis.jubrakMonitor.report.dry);
+  if (dry > ran) console.log(`  ran dry at ${((Date.now() - began) / 1000).toFixed(0)} s, after ${last}`);
+  ran = dry;
   await page.waitForTimeout(40 + random(80));
 }
 // Everything answered; then what is shown must be what is kept.

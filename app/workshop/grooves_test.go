@@ -102,3 +102,40 @@ func TestStrokesAreHeardTogether(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 4*(beforeStroke+afterStroke)+1.0/3, seconds, 0.05)
 }
+
+// Steps over variations are undone and redone, also after a restart, and what is kept is
+// what was shown.
+func TestVariationsAreUndoneAfterARestart(t *testing.T) {
+	w := open(t)
+	st := make1(t, w, project.FillLane{Voice: "kick", Every: 4})
+	var shown []project.Document
+	shown = append(shown, st.Document)
+	for _, e := range []project.Edits{
+		{project.AddVariation{Name: "thin"}}, {project.Clear{Voice: "kick"}}, {project.FillLane{Voice: "hat", Every: 1}},
+		{project.UseVariation{Variation: "a"}}, {project.AddHit{Voice: "snare", Tick: 960}}, {project.UseVariation{Variation: "b"}}, {project.RemoveVoice{Voice: "hat"}}, {project.UseVariation{Variation: "a"}},
+	} {
+		next, err := w.Edit(st.ID, st.Version, e, "")
+		require.NoError(t, err)
+		st = next
+		shown = append(shown, st.Document)
+	}
+	check := func(want *project.Document) {
+		t.Helper()
+		w.letGo(st.ID) // as a restart does
+		now, err := w.Open(st.ID)
+		require.NoError(t, err)
+		st = now
+		assert.Equal(t, *want, now.Document)
+	}
+	check(&shown[len(shown)-1])
+	for i := len(shown) - 2; i >= 0; i-- {
+		_, err := w.Step(st.ID, st.Version, -1)
+		require.NoError(t, err)
+		check(&shown[i])
+	}
+	for i := 1; i < len(shown); i++ {
+		_, err := w.Step(st.ID, st.Version, 1)
+		require.NoError(t, err)
+		check(&shown[i])
+	}
+}
