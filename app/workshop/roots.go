@@ -52,6 +52,9 @@ func (s *Workshop) RootsOf(ctx context.Context, id, refID string) (*Roots, error
 	if a.Bars > 0 { // of the whole file: a bass goes round less often than drums do
 		beats = min(beats, a.Bars*a.Grid.PerBar)
 	}
+	if whole := beats - beats%a.Grid.PerBar; whole > 0 { // whole bars, so that they go round
+		beats = whole
+	}
 	var notes []int // 0: not told
 	if ref.Kind == "midi" {
 		data, err := s.Store.Blob(ref.Blob)
