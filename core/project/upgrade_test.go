@@ -63,6 +63,26 @@ func TestSchema2IsBroughtUpToDate(t *testing.T) {
 	assert.Equal(t, d, again)
 }
 
+// A document of schema 3, as the version before wrote it: its groove becomes the first
+// variation, and its hits are plain ones.
+func TestSchema3IsBroughtUpToDate(t *testing.T) {
+	data, err := os.ReadFile("testdata/schema3.json")
+	require.NoError(t, err)
+	d, err := Read(data)
+	require.NoError(t, err)
+	assert.Equal(t, "a", d.Variation)
+	require.Len(t, d.Variations, 1)
+	assert.Nil(t, d.Variations[0].Groove)
+	kick := d.Groove.Lane("kick").Hits
+	require.Len(t, kick, 2)
+	assert.Equal(t, []int{90, 60}, []int{kick[0].Velocity, kick[1].Velocity})
+	assert.Equal(t, 1, kick[0].Strokes())
+	assert.Equal(t, 9.0, d.Groove.Feel.Voices["kick"].Lean)
+	again, err := Read([]byte(jsonOf(t, d)))
+	require.NoError(t, err)
+	assert.Equal(t, d, again)
+}
+
 func TestBrokenOldDocumentsAreRefused(t *testing.T) {
 	for name, text := range map[string]string{
 		"no voices":   `{"schema":1,"name":"x","kit":7}`,
