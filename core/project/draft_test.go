@@ -39,7 +39,7 @@ func every() map[string]Edit {
 		TimesGroove{2}, RepeatBars{1, 1, 2}, StretchHits{[]HitRef{{"kick", "h1"}, {"kick", "h2"}}, 50}, TouchHits{hit, "ghost"}, SoundHits{Hits: hit, Sound: "snare"}, OpenHits{hit},
 		AddVariation{"C"}, UseVariation{"a"}, RenameVariation{"a", "first"}, RemoveVariation{"a"},
 		SetTable{"kick", "contour", []float64{0, 2}}, SetDrift{[]float64{9, 0}, []string{"kick"}}, SetRamp{[]float64{0, -20}, []string{"kick"}}, SwingAlike{}, PullBack{4}, FeelApart{}, FreezeFeel{},
-		TakeParts{From: "reference", Parts: []groove.Part{"swing", "lean"}}, PlayIn{"kick", 961.5, 99, 50, "feel"}, StraightenHits{hit, 50, "grid"},
+		TakeParts{From: "reference", Parts: []groove.Part{"swing", "lean"}}, PlayIn{Voice: "kick", At: 961.5, Velocity: 99, Straighten: 50, Towards: "feel"}, StraightenHits{hit, 50, "grid"},
 		TransposeHits{Hits: hit, Steps: 1}, FollowLane{Voice: "808", Follows: "kick"}, FollowRoots{Voice: "808", Chords: "Fm | Db"},
 	} {
 		out[Op(e)] = e

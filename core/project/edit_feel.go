@@ -262,6 +262,19 @@ type PlayIn struct {
 	Straighten float64 `json:"straighten_percent"`
 	// Towards is where it belongs: grid, or feel.
 	Towards string `json:"towards"`
+	// From and To bound the part that went round, ticks, where only a part did: what is
+	// played just before its end may belong to its first step.
+	From int `json:"from_ticks,omitempty"`
+	To   int `json:"to_ticks,omitempty"`
+}
+
+// round is a place within the part that goes round, or within a lane of a length.
+func (e PlayIn) round(at float64, length int) float64 {
+	from, n := 0.0, float64(length)
+	if e.From >= 0 && e.To > e.From && e.To <= length {
+		from, n = float64(e.From), float64(e.To-e.From)
+	}
+	return from + math.Mod(math.Mod(at-from, n)+n, n)
 }
 
 func (e PlayIn) apply(d *Document, _ Env) ([]string, error) {
@@ -273,10 +286,10 @@ func (e PlayIn) apply(d *Document, _ Env) ([]string, error) {
 		return nil, fmt.Errorf("a stroke is played at a place and straightened by 0 to 100 %%")
 	}
 	length, step := d.Groove.LaneTicks(i), d.Groove.LaneStep(i)
-	at := math.Mod(math.Mod(e.At, float64(length))+float64(length), float64(length))
+	at := e.round(e.At, length)
 	// The step whose place, with the feel, is nearest.
 	probe := func(s int) (tick int, offset float64) {
-		tick = ((s*step)%length + length) % length
+		tick = int(e.round(float64(s*step), length))
 		return tick, d.feelAt(e.Voice, tick)
 	}
 	perMS := d.Tempo[0].BPM * music.PPQ / 60000 // ticks of a ms

@@ -152,7 +152,7 @@ func TestPlayedInAndStraightened(t *testing.T) {
 	d := with(t, SetNumber{At: "tempo/bpm", Value: 120}, SetNumber{At: "groove/feel/swing_percent", Value: 60}, SetNumber{At: "groove/feel/hat/lean_ms", Value: 5})
 	perMS := 1.92 // ticks
 	play := func(at, percent float64, towards string) (tick int, offset float64) {
-		n := on(t, d, PlayIn{"hat", at, 99, percent, towards})
+		n := on(t, d, PlayIn{Voice: "hat", At: at, Velocity: 99, Straighten: percent, Towards: towards})
 		require.Len(t, n.Groove.Lane("hat").Hits, 1)
 		i := 0
 		for k := range n.Groove.Lanes {
@@ -176,6 +176,11 @@ func TestPlayedInAndStraightened(t *testing.T) {
 	assert.InDelta(t, 12, off, 0.01)
 	tick, _ = play(7680-10, 0, "feel")
 	assert.Equal(t, 0, tick, "just before the end is the first place, early")
+	// Where bar 2 alone goes round, its end leads into its own first step.
+	for _, at := range []float64{7680 - 10, 7680 + 4} {
+		n := on(t, d, PlayIn{Voice: "hat", At: at, Velocity: 99, Towards: "feel", From: 3840, To: 7680})
+		assert.Equal(t, 3840, n.Groove.Lane("hat").Hits[0].Tick)
+	}
 }
 
 func TestNotesFollow(t *testing.T) {

@@ -2494,6 +2494,11 @@ export interface components {
              */
             at_ticks: number;
             /**
+             * @description From and To bound the part that went round, ticks, where only a part did: what is
+             *     played just before its end may belong to its first step.
+             */
+            from_ticks?: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2503,6 +2508,7 @@ export interface components {
              *     percent.
              */
             straighten_percent: number;
+            to_ticks?: number;
             /** @description Towards is where it belongs: grid, or feel. */
             towards: string;
             /** @description Velocity is 1 to 127. */

@@ -71,9 +71,14 @@ function Rounds() {
   const doc = useProject((p) => p.state?.document);
   const edit = useProject((p) => p.edit);
   const taps = useRef<number[]>([]);
+  const bar = doc ? (doc.groove.meter.beats * 3840) / doc.groove.meter.unit : 3840;
+  const bars = doc?.groove.bars ?? 1;
+  // A part that a shorter groove no longer has does not go round.
+  useEffect(() => {
+    if (doc && loop && loop.to > bars * bar)
+      monitor.setLoop(loop.from < bars * bar ? { from: loop.from, to: bars * bar } : null);
+  }, [doc, loop, bars, bar]);
   if (!doc) return null;
-  const bar = (doc.groove.meter.beats * 3840) / doc.groove.meter.unit;
-  const bars = doc.groove.bars;
   const from = loop ? Math.floor(loop.from / bar) + 1 : 1;
   const to = loop ? Math.ceil(loop.to / bar) : bars;
   const set = (a: number, b: number) => {

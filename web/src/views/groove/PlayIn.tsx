@@ -37,11 +37,19 @@ export function PlayIn({ state }: { state: State }) {
     if (!armed) return;
     cleared.current.clear();
     setCount(0);
-    const down = new Map<string, number>(); // where erasing began
+    const down = new Map<string, number>(); // up to where each held row has been erased
+    const erase = () => {
+      const to = monitor.now(latest.current.bpm);
+      for (const [voice, from] of down) {
+        eraseBetween(voice, from, to, edit);
+        down.set(voice, to);
+      }
+    };
+    const passing = setInterval(erase, 120);
     const stroke = (voice: Voice, velocity: number, at: number) => {
       const now = latest.current;
       void monitor.strike(voice.id, velocity);
-      const { playing, studying } = useMonitor.getState();
+      const { playing, studying, loop } = useMonitor.getState();
       if (!playing || studying || now.mode === "erase") return;
       // What is heard now left the worklet a little ago.
       const late = (monitor.context?.outputLatency ?? 0) * 1000;
@@ -61,6 +69,7 @@ export function PlayIn({ state }: { state: State }) {
           velocity,
           straighten_percent: now.straighten,
           towards: now.towards,
+          ...(loop ? { from_ticks: loop.from, to_ticks: loop.to } : {}),
         });
         edit(edits);
       }, settle);
@@ -83,10 +92,9 @@ export function PlayIn({ state }: { state: State }) {
     };
     const onUp = (e: KeyboardEvent) => {
       const voice = voiceOf(e.key);
-      const from = voice && down.get(voice.id);
-      if (!voice || from === undefined) return;
+      if (!voice || !down.has(voice.id)) return;
+      erase();
       down.delete(voice.id);
-      eraseBetween(voice.id, from, monitor.now(latest.current.bpm), edit);
     };
     addEventListener("keydown", onDown, true);
     addEventListener("keyup", onUp, true);
@@ -96,6 +104,7 @@ export function PlayIn({ state }: { state: State }) {
     };
     return () => {
       pads.armed = [];
+      clearInterval(passing);
       strokeBy.current = null;
       removeEventListener("keydown", onDown, true);
       removeEventListener("keyup", onUp, true);
