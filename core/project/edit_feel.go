@@ -262,10 +262,11 @@ type PlayIn struct {
 	Straighten float64 `json:"straighten_percent"`
 	// Towards is where it belongs: grid, or feel.
 	Towards string `json:"towards"`
-	// From and To bound the part that went round, ticks, where only a part did: what is
-	// played just before its end may belong to its first step.
+	// From is where the part begins that went round, ticks, where only a part did: what
+	// is played just before its end may belong to its first step.
 	From int `json:"from_ticks,omitempty"`
-	To   int `json:"to_ticks,omitempty"`
+	// To is where that part ends, ticks; 0 is all of the lane.
+	To int `json:"to_ticks,omitempty"`
 }
 
 // round is a place within the part that goes round, or within a lane of a length.

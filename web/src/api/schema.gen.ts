@@ -2494,8 +2494,8 @@ export interface components {
              */
             at_ticks: number;
             /**
-             * @description From and To bound the part that went round, ticks, where only a part did: what is
-             *     played just before its end may belong to its first step.
+             * @description From is where the part begins that went round, ticks, where only a part did: what
+             *     is played just before its end may belong to its first step.
              */
             from_ticks?: number;
             /**
@@ -2508,6 +2508,7 @@ export interface components {
              *     percent.
              */
             straighten_percent: number;
+            /** @description To is where that part ends, ticks; 0 is all of the lane. */
             to_ticks?: number;
             /** @description Towards is where it belongs: grid, or feel. */
             towards: string;
