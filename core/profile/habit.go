@@ -49,7 +49,7 @@ const MaxRecordings = 64
 type measureOf struct {
 	id, unit string
 	family   sound.Family
-	unheard  float64 // of a spread; of unit "x" a part of the value
+	unheard  float64 // of a spread, in its unit; below 0 it is a part of the value
 	at       func(p *Profile) **Range
 }
 
