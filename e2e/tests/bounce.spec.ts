@@ -1,5 +1,9 @@
 // Programming a groove with all that a hit can have, and the panels around it.
 import { documentOf, expect, openView, saved, test } from "./base.js";
+import { quiet, sounding, tap } from "./tap.js";
+
+// The tap behind the worklet is no script of the page.
+test.use({ bypassCSP: true });
 
 interface Hit {
   id: string;
@@ -196,4 +200,38 @@ test("what several recordings have in common becomes a target", async ({ page, s
       return d.references.find((r: { id: string }) => r.id === d.active_reference)?.profile?.habit?.aim;
     })
     .toBe(2);
+});
+
+test("contour and accents drawn by step; one part of the feel alone; both strokes of a step", async ({ page, server }) => {
+  await openView(page, server, "groove");
+  const feel = async () => (await documentOf(server, name)).groove.feel.voices.snare ?? {};
+  await page.locator('[data-lane="snare"]').focus();
+  const draw = async (label: string, step: number, part: number) => {
+    const plot = page.getByRole("img", { name: label });
+    await plot.scrollIntoViewIfNeeded();
+    const box = await plot.boundingBox();
+    if (!box) throw new Error(`no ${label}`);
+    await page.mouse.click(box.x + (box.width * (step + 0.5)) / 16, box.y + box.height * part);
+  };
+  await draw("Contour of Snare by step", 4, 0.25);
+  await draw("Contour of Snare by step", 12, 0.75);
+  await expect.poll(async () => [(await feel()).contour_ms[4], (await feel()).contour_ms[12]]).toEqual([10, -10]);
+  await draw("Accents of Snare by step", 4, 0.75);
+  await expect.poll(async () => (await feel()).accent[4]).toBe(0.5);
+  const only = page.getByRole("button", { name: "Hear only contour" });
+  await only.click();
+  await expect(only).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("button", { name: "Hear all" })).toBeVisible();
+  await page.getByRole("button", { name: "Hear all" }).click();
+  await expect(only).toHaveAttribute("aria-pressed", "false");
+  await page.getByRole("img", { name: "Contour of Snare by step" }).dblclick();
+  await expect.poll(async () => (await feel()).contour_ms ?? []).toEqual([]);
+  // One stroke of mine and of the reference's, together and slow, leaves the worklet.
+  await page.getByRole("button", { name: "Between voices" }).click();
+  await page.locator('[data-lane="kick"]').focus();
+  await page.getByTitle("Play Kick").click(); // opens the sound
+  await tap(page);
+  await quiet(page);
+  await page.getByRole("button", { name: "Hear the cursor's stroke" }).click();
+  await sounding(page);
 });

@@ -1,4 +1,5 @@
-// A sentence about what just happened, at the foot of the page.
+// A sentence about what just happened, below the stops of the work, where it covers
+// nothing that one works on.
 import { X } from "lucide-react";
 import { useEffect } from "react";
 import { useProject } from "../state/project";
@@ -14,15 +15,24 @@ export function Notice() {
   return (
     <div
       role={notice.kind === "error" ? "alert" : "status"}
-      className={`fixed bottom-[72px] left-1/2 z-50 flex max-w-[680px] -translate-x-1/2 items-start gap-3 rounded-lg border bg-base-100 px-4 py-2.5 text-[14px] shadow-lg ${
+      className={`fixed bottom-[68px] left-2 z-50 w-[150px] rounded-lg border bg-base-100 px-2.5 py-2 text-[13px] leading-snug shadow-lg ${
         notice.kind === "error" ? "border-error" : "border-line"
       }`}
     >
-      <span>{notice.text}</span>
+      <button
+        type="button"
+        className="float-right ml-1 cursor-pointer p-0.5"
+        aria-label="Dismiss"
+        title="Dismiss"
+        onClick={hush}
+      >
+        <X size={15} />
+      </button>
+      <span className="break-words">{notice.text}</span>
       {notice.action && (
         <button
           type="button"
-          className="press h-7 shrink-0 px-2"
+          className="press mt-1.5 h-auto px-2 py-1 text-[12px]"
           onClick={() => {
             notice.action?.run();
             hush();
@@ -31,15 +41,6 @@ export function Notice() {
           {notice.action.text}
         </button>
       )}
-      <button
-        type="button"
-        className="cursor-pointer p-0.5"
-        aria-label="Dismiss"
-        title="Dismiss"
-        onClick={hush}
-      >
-        <X size={15} />
-      </button>
     </div>
   );
 }

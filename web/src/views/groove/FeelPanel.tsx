@@ -3,17 +3,18 @@
 
 import { useQueryClient } from "@tanstack/react-query";
 import { Ear } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { api, type Row, type State } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
 import type { FeelPart } from "../../live/wire";
 import { Choice } from "../../parts/Choice";
-import { clamp, num } from "../../parts/format";
+import { num } from "../../parts/format";
 import { ParamField } from "../../parts/ParamField";
 import { useParam } from "../../state/numbers";
-import { newGesture, useProject } from "../../state/project";
+import { useProject } from "../../state/project";
 import { useCompare } from "../../state/queries";
 import { barSteps } from "./layout";
+import { OverBars, Steps } from "./plots";
 import { chosen, useSelection } from "./selection";
 
 function Beside({ row, digits = 1 }: { row: Row | undefined; digits?: number }) {
@@ -59,120 +60,6 @@ function HearOnly({ part }: { part: FeelPart }) {
     >
       <Ear size={12} />
     </button>
-  );
-}
-
-/** A table by step of the bar as bars: drag one up or down; double click clears it. */
-function Steps(p: {
-  label: string;
-  values: number[];
-  steps: number;
-  rest: number;
-  most: number;
-  unit: string;
-  onChange: (values: number[], gesture: string) => void;
-}) {
-  const gesture = useRef("");
-  const at = (i: number) => p.values[i % Math.max(p.values.length, 1)] ?? p.rest;
-  const draw = (e: React.PointerEvent<SVGSVGElement>) => {
-    const r = e.currentTarget.getBoundingClientRect();
-    const i = clamp(Math.floor(((e.clientX - r.left) / r.width) * p.steps), 0, p.steps - 1);
-    const part = 1 - (e.clientY - r.top) / r.height; // 0 to 1
-    const value = p.rest === 0 ? (part * 2 - 1) * p.most : part * p.most;
-    const next = Array.from({ length: p.steps }, (_, k) => at(k));
-    next[i] = Math.round(value * 20) / 20;
-    p.onChange(next, gesture.current);
-  };
-  const zero = p.rest === 0 ? 22 : 44 - (p.rest / p.most) * 44;
-  return (
-    <svg
-      role="img"
-      aria-label={p.label}
-      className="block w-full cursor-crosshair touch-none rounded bg-base-100"
-      height={44}
-      viewBox={`0 0 ${p.steps * 10} 44`}
-      preserveAspectRatio="none"
-      onPointerDown={(e) => {
-        gesture.current = newGesture();
-        e.currentTarget.setPointerCapture(e.pointerId);
-        draw(e);
-      }}
-      onPointerMove={(e) => e.buttons === 1 && draw(e)}
-      onDoubleClick={() => p.onChange([], "")}
-    >
-      <line x1={0} x2={p.steps * 10} y1={zero} y2={zero} stroke="var(--line-strong)" />
-      {Array.from({ length: p.steps }, (_, i) => {
-        const y = p.rest === 0 ? 22 - (at(i) / p.most) * 22 : 44 - (at(i) / p.most) * 44;
-        return (
-          <rect
-            // biome-ignore lint/suspicious/noArrayIndexKey: a step is its place
-            key={i}
-            x={i * 10 + 1.5}
-            width={7}
-            y={Math.min(y, zero)}
-            height={Math.max(Math.abs(y - zero), 0.6)}
-            fill={at(i) > p.rest ? "var(--late)" : "var(--early)"}
-          >
-            <title>{`step ${i + 1}: ${num(at(i), p.rest === 0 ? 1 : 2, p.rest === 0)} ${p.unit}`}</title>
-          </rect>
-        );
-      })}
-    </svg>
-  );
-}
-
-/** Values at the starts of bars, as a line whose points are dragged. */
-function OverBars(p: {
-  label: string;
-  curve: number[];
-  bars: number;
-  most: number;
-  unit: string;
-  onChange: (curve: number[], gesture: string) => void;
-}) {
-  const gesture = useRef("");
-  const n = Math.max(p.curve.length, p.bars, 2);
-  const curve = Array.from({ length: n }, (_, i) => p.curve[i % Math.max(p.curve.length, 1)] ?? 0);
-  const y = (v: number) => 26 - (v / p.most) * 22;
-  const draw = (e: React.PointerEvent<SVGSVGElement>) => {
-    const r = e.currentTarget.getBoundingClientRect();
-    const i = clamp(Math.round(((e.clientX - r.left) / r.width) * n - 0.5), 0, n - 1);
-    const value = clamp((26 - ((e.clientY - r.top) / r.height) * 52) / 22, -1, 1) * p.most;
-    const next = [...curve];
-    next[i] = Math.round(value * 2) / 2;
-    p.onChange(next, gesture.current);
-  };
-  const x = (i: number) => ((i + 0.5) / n) * 236;
-  return (
-    <svg
-      role="img"
-      aria-label={p.label}
-      className="block w-full cursor-crosshair touch-none rounded bg-base-100"
-      height={52}
-      viewBox="0 0 236 52"
-      preserveAspectRatio="none"
-      onPointerDown={(e) => {
-        gesture.current = newGesture();
-        e.currentTarget.setPointerCapture(e.pointerId);
-        draw(e);
-      }}
-      onPointerMove={(e) => e.buttons === 1 && draw(e)}
-      onDoubleClick={() => p.onChange([], "")}
-    >
-      <line x1={0} x2={236} y1={26} y2={26} stroke="var(--line-strong)" />
-      <polyline
-        fill="none"
-        stroke="var(--late)"
-        strokeWidth={2}
-        points={curve.map((v, i) => `${x(i)},${y(v)}`).join(" ")}
-      />
-      {curve.map((v, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a bar is its place
-        <circle key={i} cx={x(i)} cy={y(v)} r={4} fill="var(--late)">
-          <title>{`bar ${i + 1}: ${num(v, 1, true)} ${p.unit}`}</title>
-        </circle>
-      ))}
-    </svg>
   );
 }
 
