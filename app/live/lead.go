@@ -6,11 +6,11 @@ const (
 	firstLead = 4096 // 85 ms
 	leastLead = 2048
 	mostLead  = 12288
-	leadStep  = 1024 // more each time the browser ran dry
-	spare     = 1536 // what should be left at the worst moment
-	tight     = 640  // and below which it is too little
-	window    = 2 * 48000
-	patience  = 30 // windows without shrinking after the browser ran dry
+	leadStep  = 1024       // more each time the browser ran dry
+	spare     = 1536       // what should be left at the worst moment
+	tight     = 640        // and below which it is too little
+	window    = 10 * 48000 // seconds of a good connection before it shrinks: stalls are rare, not regular
+	patience  = 6          // windows without shrinking after the browser ran dry
 )
 
 // lead follows what the connection needs: it shrinks while more is left at the
