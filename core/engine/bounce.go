@@ -101,8 +101,17 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 			out.Stems = append(out.Stems, audio.New(b.Rate, 2, frames))
 		}
 	}
+	late, stemsLate := e.Latency()
+	take := func(at, n int, l, r []float64) {
+		trimmed(out.Mix, at-late, l[:n], r[:n])
+		for i, stem := range out.Stems {
+			sl, sr := e.Voice(i, n)
+			trimmed(stem, at-stemsLate, sl, sr)
+		}
+	}
 	var l, r [MaxBlock]float64
-	for at := 0; at < frames; at += MaxBlock {
+	at := 0
+	for ; at < frames; at += MaxBlock {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
@@ -111,16 +120,37 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		}
 		n := min(MaxBlock, frames-at)
 		e.Process(l[:n], r[:n])
-		narrow(out.Mix, at, l[:n], r[:n])
-		for i, stem := range out.Stems {
-			sl, sr := e.Voice(i, n)
-			narrow(stem, at, sl, sr)
+		take(at, n, l[:], r[:])
+	}
+	at = frames
+	if !b.Seamless {
+		e.playing = false
+		for last := at + late + 12*e.rate; at < last && (e.sounding() || at < frames+late); at += MaxBlock {
+			e.Process(l[:], r[:])
+			take(at, MaxBlock, l[:], r[:])
+		}
+		return out, nil
+	}
+	for ; at < frames+late; at += MaxBlock { // the loop goes on: its end is still on its way
+		n := min(MaxBlock, frames+late-at)
+		e.Process(l[:n], r[:n])
+		take(at, n, l[:], r[:])
+	}
+	for _, b := range append([]*audio.Buffer{out.Mix}, out.Stems...) {
+		for c := range b.Channels {
+			b.Channels[c] = b.Channels[c][:frames]
 		}
 	}
-	if !b.Seamless {
-		e.ring(out)
-	}
 	return out, nil
+}
+
+// trimmed is narrow without what lies before the beginning.
+func trimmed(b *audio.Buffer, at int, left, right []float64) {
+	if at < 0 {
+		skip := min(-at, len(left))
+		left, right, at = left[skip:], right[skip:], 0
+	}
+	narrow(b, at, left, right)
 }
 
 // playInto starts a looping song so early before frame 0 that everything which
@@ -149,7 +179,7 @@ func (e *Engine) longest() int {
 			continue
 		}
 		v := &e.voices[e.voiceOf[i]]
-		after := v.step.Processor.Latency() + v.step.Processor.Tail()
+		after := e.mixes.tail()
 		if v.rumbles != nil {
 			after += v.rumbles.Tail()
 		}
@@ -182,24 +212,7 @@ func narrow(b *audio.Buffer, at int, left, right []float64) {
 	}
 }
 
-// ring lets the last hits die away, at most 12 seconds.
-func (e *Engine) ring(out *Rendered) {
-	e.playing = false
-	var l, r [MaxBlock]float64
-	for range 12 * e.rate / MaxBlock {
-		if !e.sounding() {
-			return
-		}
-		at := out.Mix.Frames()
-		e.Process(l[:], r[:])
-		narrow(out.Mix, at, l[:], r[:])
-		for i, stem := range out.Stems {
-			sl, sr := e.Voice(i, MaxBlock)
-			narrow(stem, at, sl, sr)
-		}
-	}
-}
-
+// sounding tells whether anything sounds or rings on.
 func (e *Engine) sounding() bool {
 	for i := range e.notes {
 		if e.notes[i].on() {
@@ -207,9 +220,9 @@ func (e *Engine) sounding() bool {
 		}
 	}
 	for i := range e.voices {
-		if v := &e.voices[i]; v.rumbles != nil && v.rumbled < v.rumbles.Tail() {
+		if v := &e.voices[i]; !e.mixes.plain && v.sounds || v.rumbles != nil && v.rumbled < v.rumbles.Tail() {
 			return true
 		}
 	}
-	return false
+	return !e.mixes.plain && !e.quiet
 }

@@ -29,6 +29,7 @@ const (
 // Song is what the engine plays: a kit, a groove that repeats, and its tempo.
 type Song struct {
 	Kit    sound.Kit
+	Mix    mix.Desk
 	Groove groove.Groove
 	Tempo  music.TempoMap
 	// Samples are the sounds of the kit's layers.
@@ -59,7 +60,12 @@ type Engine struct {
 	rate    int
 	song    Song
 	voices  []voice
-	voiceOf []int // by lane
+	mixes   *mixes
+	sent    [2][MaxBlock]float64 // a copy on its way to a bus
+	onward  [2][MaxBlock]float64 // what is held back on its way
+	quiet   bool                 // nothing comes out any more
+	beats   float64              // quarter notes since it began, for what moves while nothing plays
+	voiceOf []int                // by lane
 	notes   [polyphony]slot
 	born    uint64 // counts notes, to find the oldest
 
@@ -100,13 +106,14 @@ type voice struct {
 	apart  float64 // how far it is turned down because others are heard alone, 0..1
 	block  [2][MaxBlock]float64
 	// What the voice's sound goes through before the mix.
-	rumbles *synth.Rumbles // nil: none
-	rumbled int            // frames since it was struck for the last time
-	gate    *mix.Gate      // nil: none
-	key     int            // the voice that opens the gate, or -1
-	opens   [MaxBlock]float64
-	fader   mix.Fader
-	step    mix.Runner // runs the fader
+	rumbles  *synth.Rumbles // nil: none
+	rumbled  int            // frames since it was struck for the last time
+	gate     *mix.Gate      // nil: none
+	key      int            // the voice that opens the gate, or -1
+	opens    [MaxBlock]float64
+	steers   bool // some step of the mix listens to it
+	dryThere bool // in the present block
+	dry      [2][MaxBlock]float64
 }
 
 // slot is a note that sounds, or a hit that plays backwards.
@@ -152,6 +159,7 @@ func New(rate int) *Engine { return &Engine{rate: rate, fired: make([]stroke, fi
 type Program struct {
 	song       Song
 	voices     []voice
+	mixes      *mixes
 	voiceOf    []int
 	line       *groove.Line
 	loopFrames int64
@@ -181,6 +189,16 @@ func prepare(s Song, rate, loop int, was *Program) *Program {
 	p := &Program{song: s, voices: make([]voice, len(s.Kit.Voices))}
 	for i := range p.voices {
 		p.voices[i].load(&s, i, rate, was)
+	}
+	var old *mixes
+	if was != nil {
+		old = was.mixes
+	}
+	p.mixes = prepareMix(&p.song, float64(rate), old)
+	for _, id := range steers(&s) {
+		if i := placeOf(p.voices, id); i >= 0 {
+			p.voices[i].steers = true
+		}
 	}
 	for _, l := range s.Groove.Lanes {
 		p.voiceOf = append(p.voiceOf, slices.IndexFunc(s.Kit.Voices, func(v sound.Voice) bool { return v.ID == l.Voice }))
@@ -223,11 +241,6 @@ func (v *voice) load(song *Song, i, rate int, was *Program) {
 			v.cuts = append(v.cuts, j)
 		}
 	}
-	v.fader = mix.NewFader(s.Level, s.Pan, float64(rate))
-	if s.Mute {
-		v.fader = v.fader.Muted()
-	}
-	v.step.Processor = &v.fader
 }
 
 func sameSounds(v *sound.Voice, a, b sound.Samples) bool {
@@ -258,10 +271,6 @@ func (e *Engine) Swap(p *Program) {
 	for i := range p.voices {
 		v := &p.voices[i]
 		if j := placeOf(old, v.id); j >= 0 {
-			goal := v.fader
-			v.fader = old[j].fader
-			v.fader.Follow(goal)
-			v.step.Continue(&old[j].step)
 			v.struck, v.rumbled, v.apart = old[j].struck, old[j].rumbled, old[j].apart
 			if v.gate != nil && old[j].gate != nil {
 				v.gate = old[j].gate
@@ -282,6 +291,8 @@ func (e *Engine) Swap(p *Program) {
 			}
 		}
 	}
+	p.mixes.follow(e.mixes, float64(e.rate), p.song.Mix.Shapes)
+	e.mixes = p.mixes
 	looped := e.loop
 	e.song, e.voices, e.voiceOf, e.line, e.loopFrames, e.early = p.song, p.voices, p.voiceOf, p.line, p.loopFrames, p.early
 	e.backwards, e.loop = p.backwards, p.loop
@@ -676,27 +687,95 @@ func (v *voice) part(from, to int) mix.Block {
 	return mix.Block{Left: v.block[0][from:to], Right: v.block[1][from:to]}
 }
 
-// mix takes each voice through its steps and sums them.
+// mix takes each voice through its row, and buses through theirs, to the output.
 func (e *Engine) mix(left, right []float64) {
 	n := len(left)
-	clear(left)
-	clear(right)
+	out := mix.Block{Left: left, Right: right}
+	out.Clear()
+	if e.mixes == nil {
+		return
+	}
 	e.shape(n)
+	clock := e.clock(n)
+	for i := range e.mixes.buses {
+		b := &e.mixes.buses[i]
+		b.sounds = false
+		e.busBlock(i, n).Clear()
+	}
 	for i := range e.voices {
 		v := &e.voices[i]
-		b := v.part(0, n)
-		if v.step.Run(b, nil, !v.sounds) {
-			continue
-		}
-		v.sounds = true // also what only rings on
-		if len(e.solo) > 0 || v.apart > 0 {
-			v.stepAside(e.aside(v), b, e.rate)
-		}
-		for k, x := range b.Left {
-			left[k] += x
-			right[k] += b.Right[k]
+		if v.dryThere = v.steers && v.sounds; v.dryThere {
+			copy(v.dry[0][:n], v.block[0][:n])
+			copy(v.dry[1][:n], v.block[1][:n])
 		}
 	}
+	for i := range e.voices {
+		v, r := &e.voices[i], &e.mixes.rows[i]
+		b := v.part(0, n)
+		silent := r.process(b, e, clock, !v.sounds)
+		v.sounds = v.sounds || !silent // also what only rings on
+		if !silent && (len(e.solo) > 0 || v.apart > 0) {
+			v.stepAside(e.aside(v), b, e.rate)
+		}
+		e.carry(r, b, silent, out)
+	}
+	for i := range e.mixes.buses {
+		b := &e.mixes.buses[i]
+		block := e.busBlock(i, n)
+		silent := b.process(block, e, clock, !b.sounds)
+		b.sounds = !silent
+		e.carry(&b.row, block, silent, out)
+	}
+	e.quiet = e.mixes.out.process(out, e, clock, !e.loud(n))
+}
+
+// loud tells whether anything comes to the output.
+func (e *Engine) loud(frames int) bool {
+	for i := range e.voices {
+		if e.mixes.rows[i].to < 0 && e.voices[i].sounds {
+			return true
+		}
+	}
+	for i := range e.mixes.buses {
+		if e.mixes.buses[i].to < 0 && e.mixes.buses[i].sounds {
+			return true
+		}
+	}
+	return false
+}
+
+// carry is goOn on a copy, so that what the row gave can still be read.
+func (e *Engine) carry(r *row, b mix.Block, silent bool, out mix.Block) {
+	if r.direct.Frames() == 0 {
+		e.goOn(r, b, silent, out)
+		return
+	}
+	onward := mix.Block{Left: e.onward[0][:b.Frames()], Right: e.onward[1][:b.Frames()]}
+	copy(onward.Left, b.Left)
+	copy(onward.Right, b.Right)
+	e.goOn(r, onward, silent, out)
+}
+
+// clock is where the song is in this block; while nothing plays time goes on at its
+// tempo.
+func (e *Engine) clock(frames int) mix.Clock {
+	per := 2 / float64(e.rate)
+	if e.line == nil {
+		return mix.Clock{PerFrame: per}
+	}
+	now := e.now()
+	from := e.frame
+	if e.playing {
+		from -= int64(frames) // the block has gone by
+	}
+	at := e.line.Ticks(float64(from) / float64(e.rate))
+	per = (e.line.Ticks(float64(from+int64(frames))/float64(e.rate)) - at) / music.PPQ / float64(frames)
+	if !e.playing {
+		e.beats += per * float64(frames)
+		return mix.Clock{Beat: now/music.PPQ + e.beats, PerFrame: per}
+	}
+	e.beats = 0
+	return mix.Clock{Beat: at / music.PPQ, PerFrame: per}
 }
 
 // stepAside turns a voice down in a few ms while others are heard alone, or back up.

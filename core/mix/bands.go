@@ -1,11 +1,5 @@
 package mix
 
-import (
-	"math"
-
-	"jubrak/core/dsp"
-)
-
 var bandsKind = kind("bands", "Three-band compressor", func(rate float64) Tuned { return newBands(rate) },
 	hz("low_hz", "Lows below", 40, 1000, 160),
 	hz("high_hz", "Highs above", 1000, 16000, 3200),
@@ -31,12 +25,6 @@ type Bands struct {
 	band  [3][2][MaxBlock]float64
 }
 
-// crossing is what both channels go through at one crossover frequency.
-type crossing struct {
-	low, high [2][2]dsp.Biquad
-	turn      [2]dsp.Biquad // brings what does not cross into phase
-}
-
 func newBands(rate float64) *Bands {
 	b := &Bands{rate: rate}
 	for i := range b.each {
@@ -52,14 +40,7 @@ func (b *Bands) Tune(v []float64, glide int) {
 			continue
 		}
 		b.hz[i] = hz
-		low, high, turn := dsp.LowPass(hz, math.Sqrt2/2, b.rate), dsp.HighPass(hz, math.Sqrt2/2, b.rate), dsp.AllPass(hz, math.Sqrt2/2, b.rate)
-		for c := range 2 {
-			for k := range 2 {
-				b.split[i].low[c][k].Take(low)
-				b.split[i].high[c][k].Take(high)
-			}
-			b.split[i].turn[c].Take(turn)
-		}
+		b.split[i].tune(hz, b.rate)
 	}
 	for i := range b.each {
 		numbers := [9]float64{0, v[2], v[3], 6, v[4], v[5], v[6], v[7], v[8+i]}
@@ -69,32 +50,11 @@ func (b *Bands) Tune(v []float64, glide int) {
 
 // Process compresses.
 func (b *Bands) Process(block Block, key []float64) {
-	n := block.Frames()
 	var bands [3]Block
 	for k := range bands {
-		bands[k].Left = b.band[k][0][:n]
-		if block.Right != nil {
-			bands[k].Right = b.band[k][1][:n]
-		}
+		bands[k] = within(&b.band[k], block)
 	}
-	for c, x := range [2][]float64{block.Left, block.Right} {
-		if x == nil {
-			continue
-		}
-		low, mid, high := b.band[0][c][:n], b.band[1][c][:n], b.band[2][c][:n]
-		copy(low, x)
-		copy(mid, x)
-		for k := range 2 {
-			b.split[0].low[c][k].Run(low)
-			b.split[0].high[c][k].Run(mid)
-		}
-		copy(high, mid)
-		for k := range 2 {
-			b.split[1].low[c][k].Run(mid)
-			b.split[1].high[c][k].Run(high)
-		}
-		b.split[1].turn[c].Run(low)
-	}
+	divide(block, b.split[:], bands[:])
 	for k := range bands {
 		b.each[k].Process(bands[k], key)
 	}
@@ -114,14 +74,7 @@ func (b *Bands) Tail() int { return int(8 / b.hz[0] * b.rate) }
 // Reset forgets the past.
 func (b *Bands) Reset() {
 	for i := range b.split {
-		s := &b.split[i]
-		for c := range 2 {
-			for k := range 2 {
-				s.low[c][k].Reset()
-				s.high[c][k].Reset()
-			}
-			s.turn[c].Reset()
-		}
+		b.split[i].reset()
 	}
 	for i := range b.each {
 		b.each[i].Reset()

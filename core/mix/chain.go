@@ -10,7 +10,7 @@ type slot struct {
 	of        Tuned
 	values    []float64
 	mix       ramp
-	dry       delay // what went in, as late as what comes out
+	dry       Delay // what went in, as late as what comes out
 	leftRight [2][MaxBlock]float64
 }
 
@@ -31,7 +31,7 @@ func NewChain(steps []Step, rate float64) (c *Chain, places []int) {
 		s := &c.slots[i]
 		s.tune(s.values, 0)
 		s.of.Reset()
-		s.dry = newDelay(s.of.Latency())
+		s.dry = NewDelay(s.of.Latency())
 	}
 	return c, places
 }
@@ -64,12 +64,11 @@ func (s *slot) process(b Block, key []float64) {
 	}
 	dry := Block{Left: s.leftRight[0][:b.Frames()]}
 	copy(dry.Left, b.Left)
-	s.dry.run(dry.Left, 0)
 	if b.Right != nil {
 		dry.Right = s.leftRight[1][:b.Frames()]
 		copy(dry.Right, b.Right)
-		s.dry.run(dry.Right, 1)
 	}
+	s.dry.Run(dry)
 	s.of.Process(b, key)
 	if m := s.mix.now; s.mix.left == 0 {
 		for i, d := range dry.Left {
@@ -142,40 +141,6 @@ func (c *Chain) Reset() {
 		s := &c.slots[i]
 		s.of.Reset()
 		s.mix.end()
-		s.dry.reset()
+		s.dry.Reset()
 	}
-}
-
-// delay holds both channels back by whole frames.
-type delay struct {
-	past [2][]float64
-	at   [2]int
-}
-
-func newDelay(frames int) delay {
-	if frames == 0 {
-		return delay{}
-	}
-	return delay{past: [2][]float64{make([]float64, frames), make([]float64, frames)}}
-}
-
-func (d *delay) run(x []float64, channel int) {
-	past := d.past[channel]
-	if len(past) == 0 {
-		return
-	}
-	at := d.at[channel]
-	for i, v := range x {
-		x[i], past[at] = past[at], v
-		if at++; at == len(past) {
-			at = 0
-		}
-	}
-	d.at[channel] = at
-}
-
-func (d *delay) reset() {
-	clear(d.past[0])
-	clear(d.past[1])
-	d.at = [2]int{}
 }

@@ -2,11 +2,12 @@ package mix
 
 import (
 	"math"
+	"slices"
 
 	"jubrak/core/param"
 )
 
-var compressorKind = kind("compressor", "Compressor", func(rate float64) Tuned { return &Compressor{rate: rate} },
+var compressorKind = keyed(kind("compressor", "Compressor", func(rate float64) Tuned { return &Compressor{rate: rate} }, slices.Concat([]param.Param{
 	param.Choice("detector", "", "Detector", "peak", "RMS"),
 	db("threshold_db", "Threshold", -60, 0, -18),
 	ratio("ratio", "Ratio", 1, 30, 4),
@@ -16,7 +17,9 @@ var compressorKind = kind("compressor", "Compressor", func(rate float64) Tuned {
 	ms("attack_ms", "Attack", 0.1, 200, 5),
 	ms("release_ms", "Release", 5, 2000, 100),
 	db("gain_db", "Gain", -24, 24, 0),
-)
+	ms("hold_ms", "Hold", 0, 500, 0),
+	whole(ms("ahead_ms", "Looks ahead", 0, 10, 0)),
+}, listens)...))
 
 // Compressor turns down what is above a threshold and, where asked, lifts what
 // lies below another one. Its gain computer and the smoothing of its gain are
@@ -35,6 +38,10 @@ type Compressor struct {
 	release float64
 	now, by float64 // linear
 	phase   int
+	hold    int // looks before it lets go
+	held    int
+	hears   listener
+	ahead   Delay
 }
 
 // rmsMS is the time constant of RMS detection.
@@ -48,50 +55,75 @@ func (c *Compressor) Tune(v []float64, glide int) {
 	// The gain moves once in so many frames.
 	c.attack, c.release = pole(v[6], c.rate/every), pole(v[7], c.rate/every)
 	c.makeup.to(v[8], glide)
+	if len(v) > 9 {
+		c.hold = int(v[9] / 1000 * c.rate / every)
+		c.ahead.Set(int(math.Round(v[10] / 1000 * c.rate)))
+		c.hears.rate = c.rate
+		c.hears.tune(v[11], v[12])
+	}
 }
 
 // Process compresses.
 func (c *Compressor) Process(b Block, key []float64) {
+	if c.ahead.Frames() > 0 || c.ahead.fade > 0 {
+		c.listen(b, key)
+		return
+	}
 	for i := range b.Left {
-		x := 0.0
-		if key != nil {
-			x = math.Abs(key[i])
-		} else {
-			x = loudest(b, i)
-		}
-		makeup := c.makeup.next()
-		// A square is at its full height every half a wave; the largest since the
-		// last look stands for the level.
-		if c.rms {
-			c.mean = x*x + (c.mean-x*x)*c.meanOf
-		} else {
-			c.mean = math.Max(c.mean, x)
-		}
-		if c.phase == 0 {
-			in := level(c.mean)
-			if c.rms {
-				in = level(math.Sqrt(c.mean))
-			} else {
-				c.mean = 0
-			}
-			goal := c.of.gain(in)
-			if share := c.release; goal < c.gain {
-				c.gain = goal + (c.gain-goal)*c.attack
-			} else {
-				c.gain = goal + (c.gain-goal)*share
-			}
-			c.by = (gainOf(c.gain+makeup) - c.now) / every
-		}
-		c.now += c.by
-		if c.phase++; c.phase == every {
-			c.phase = 0
-		}
-		times(b, i, c.now)
+		c.step(b, i, c.hears.level(b, key, i))
 	}
 }
 
-// Latency is 0.
-func (c *Compressor) Latency() int { return 0 }
+// listen compresses what came in earlier by what comes in now.
+func (c *Compressor) listen(b Block, key []float64) {
+	var levels [MaxBlock]float64
+	for i := range b.Left {
+		levels[i] = c.hears.level(b, key, i)
+	}
+	c.ahead.Run(b)
+	for i := range b.Left {
+		c.step(b, i, levels[i])
+	}
+}
+
+// step compresses one frame at a level.
+func (c *Compressor) step(b Block, i int, x float64) {
+	makeup := c.makeup.next()
+	// A square is at its full height every half a wave; the largest since the
+	// last look stands for the level.
+	if c.rms {
+		c.mean = x*x + (c.mean-x*x)*c.meanOf
+	} else {
+		c.mean = math.Max(c.mean, x)
+	}
+	if c.phase == 0 {
+		in := level(c.mean)
+		if c.rms {
+			in = level(math.Sqrt(c.mean))
+		} else {
+			c.mean = 0
+		}
+		goal := c.of.gain(in)
+		switch {
+		case goal <= c.gain:
+			c.gain = goal + (c.gain-goal)*c.attack
+			c.held = c.hold
+		case c.held > 0:
+			c.held--
+		default:
+			c.gain = goal + (c.gain-goal)*c.release
+		}
+		c.by = (gainOf(c.gain+makeup) - c.now) / every
+	}
+	c.now += c.by
+	if c.phase++; c.phase == every {
+		c.phase = 0
+	}
+	times(b, i, c.now)
+}
+
+// Latency is how far it looks ahead.
+func (c *Compressor) Latency() int { return c.ahead.Frames() }
 
 // Tail is 0: it changes what is there.
 func (c *Compressor) Tail() int { return 0 }
@@ -100,7 +132,9 @@ func (c *Compressor) Tail() int { return 0 }
 func (c *Compressor) Reset() {
 	c.makeup.end()
 	c.mean, c.gain, c.by, c.phase = 0, 0, 0, 0
-	c.now = gainOf(c.makeup.now)
+	c.now, c.held = gainOf(c.makeup.now), 0
+	c.hears.reset()
+	c.ahead.Reset()
 }
 
 // gainComputer is the static curve of a compressor, levels in dB.

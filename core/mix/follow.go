@@ -1,6 +1,11 @@
 package mix
 
-import "math"
+import (
+	"math"
+
+	"jubrak/core/dsp"
+	"jubrak/core/param"
+)
 
 // every is over how many frames a gain that follows a level runs straight.
 const every = 8
@@ -46,4 +51,52 @@ func times(b Block, i int, gain float64) {
 	if b.Right != nil {
 		b.Right[i] *= gain
 	}
+}
+
+// listener hears what steers a gain: a key where there is one, else the sound itself,
+// through a low and a high cut of its own where they are not wide open.
+type listener struct {
+	rate      float64
+	low, high float64
+	cuts      [2]dsp.Biquad
+	on        bool
+}
+
+// listens are the numbers of a listener.
+var listens = []param.Param{
+	hz("key_low_hz", "Hears above", 20, 10000, 20),
+	hz("key_high_hz", "Hears below", 50, 20000, 20000),
+}
+
+func (l *listener) tune(low, high float64) {
+	if low == l.low && high == l.high {
+		return
+	}
+	l.low, l.high = low, high
+	l.on = low > 20 || high < 20000
+	l.cuts[0].Take(dsp.HighPass(low, math.Sqrt2/2, l.rate))
+	l.cuts[1].Take(dsp.LowPass(high, math.Sqrt2/2, l.rate))
+}
+
+// level is how loud frame i is, linear.
+func (l *listener) level(b Block, key []float64, i int) float64 {
+	if !l.on {
+		if key != nil {
+			return math.Abs(key[i])
+		}
+		return loudest(b, i)
+	}
+	x := b.Left[i]
+	switch {
+	case key != nil:
+		x = key[i]
+	case b.Right != nil:
+		x = (x + b.Right[i]) / 2
+	}
+	return math.Abs(l.cuts[1].Next(l.cuts[0].Next(x)))
+}
+
+func (l *listener) reset() {
+	l.cuts[0].Reset()
+	l.cuts[1].Reset()
 }

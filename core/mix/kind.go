@@ -1,7 +1,9 @@
 package mix
 
 import (
+	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -14,6 +16,14 @@ type Kind struct {
 	ID     string        `json:"id"`
 	Label  string        `json:"label"`
 	Params []param.Param `json:"params"`
+	// Rows is true for a kind that stands only in the chain of a row, not in a recipe.
+	Rows bool `json:"rows"`
+	// Keyed is true where another voice may steer it.
+	Keyed bool `json:"keyed"`
+	// Paths is how many chains of its own it holds at least.
+	Paths int `json:"paths"`
+	// Shaped is true where it follows a shape of the project.
+	Shaped bool `json:"shaped"`
 	make   func(rate float64) Tuned
 }
 
@@ -28,7 +38,8 @@ type Tuned interface {
 }
 
 // Kinds are all kinds of step, in order of the screen.
-var Kinds = []*Kind{&driveKind, &crushKind, &filterKind, &equalizerKind, &combKind, &shiftKind, &transientKind, &compressorKind, &bandsKind, &reverbKind, &widthKind, &clipKind, &limitKind}
+var Kinds = []*Kind{&driveKind, &crushKind, &filterKind, &equalizerKind, &combKind, &shiftKind, &transientKind, &compressorKind, &bandsKind, &reverbKind, &widthKind, &clipKind, &limitKind,
+	&eq8Kind, &gateKind, &transient3Kind, &tapeKind, &wornKind, &octaveKind, &tremoloKind, &echoKind, &bedKind, &duckKind, &trimKind, &ceilingKind, &parallelKind, &splitKind, &split3Kind}
 
 // KindOf finds a kind by its id, or nil.
 func KindOf(id string) *Kind {
@@ -50,13 +61,31 @@ func kind(id, label string, make func(rate float64) Tuned, params ...param.Param
 	for i := range params {
 		params[i].Part = id
 	}
-	return Kind{id, label, params, make}
+	return Kind{ID: id, Label: label, Params: params, make: make}
 }
 
 // beside is a kind that is mixed in at first by so many percent.
 func beside(percent float64, k Kind) Kind {
 	k.Params[len(k.Params)-1].Default = percent
 	return k
+}
+
+// keyed is a kind that another voice may steer.
+func keyed(k Kind) Kind {
+	k.Keyed = true
+	return k
+}
+
+// inRows is a kind that stands only in chains of rows.
+func inRows(k Kind) Kind {
+	k.Rows = true
+	return k
+}
+
+// whole is a number that takes whole values only, so that nothing moves it on its way.
+func whole(p param.Param) param.Param {
+	p.Scale = param.Steps
+	return p
 }
 
 // Param finds a number of the kind and its place, or nil.
@@ -76,6 +105,49 @@ type Step struct {
 	Kind   string             `json:"kind"`
 	Off    bool               `json:"off"`
 	Values map[string]float64 `json:"values"`
+	// Key names the voice whose dry sound steers it; empty is the sound itself.
+	Key string `json:"key,omitempty"`
+	// Shape names a shape of the project that it follows.
+	Shape string `json:"shape,omitempty"`
+	// Paths are the chains of a step that divides the sound.
+	Paths [][]Step `json:"paths,omitempty"`
+}
+
+// UnmarshalJSON reads a step; numbers that its kind has got since it was written have
+// their defaults.
+func (s *Step) UnmarshalJSON(data []byte) error {
+	type plain Step
+	if err := json.Unmarshal(data, (*plain)(s)); err != nil {
+		return err
+	}
+	if k := KindOf(s.Kind); k != nil && s.Values != nil {
+		for _, p := range k.Params {
+			if _, ok := s.Values[p.ID]; !ok {
+				s.Values[p.ID] = p.Default
+			}
+		}
+	}
+	return nil
+}
+
+// Clone is a step that shares nothing with this one.
+func (s *Step) Clone() Step {
+	out := *s
+	out.Values = maps.Clone(s.Values)
+	out.Paths = slices.Clone(s.Paths)
+	for i := range out.Paths {
+		out.Paths[i] = CloneSteps(out.Paths[i])
+	}
+	return out
+}
+
+// CloneSteps are steps that share nothing with those given.
+func CloneSteps(steps []Step) []Step {
+	out := make([]Step, len(steps))
+	for i := range steps {
+		out[i] = steps[i].Clone()
+	}
+	return out
 }
 
 // NewStep is a step of a kind with its defaults, changed by values given as pairs
@@ -90,6 +162,9 @@ func NewStep(id string, k *Kind, values map[string]float64) Step {
 			panic(fmt.Sprintf("a step of kind %s has no number %q", k.ID, name))
 		}
 		s.Values[name] = v
+	}
+	for range k.Paths {
+		s.Paths = append(s.Paths, []Step{})
 	}
 	return s
 }
@@ -113,6 +188,9 @@ func (s *Step) Validate() error {
 		if err := p.Check(v); err != nil {
 			return err
 		}
+	}
+	if len(s.Paths) != k.Paths {
+		return fmt.Errorf("a %s has %d paths", k.Label, k.Paths)
 	}
 	return nil
 }
@@ -206,10 +284,11 @@ func named(id, label string, params ...param.Param) []param.Param {
 	return out
 }
 
-// ramp is a value that glides.
+// ramp is a value that glides, perhaps after it has waited.
 type ramp struct {
 	now, goal, step float64
 	left            int
+	wait            int
 }
 
 // to sets where it goes and how many frames that takes.
@@ -226,6 +305,10 @@ func (r *ramp) to(goal float64, frames int) {
 }
 
 func (r *ramp) next() float64 {
+	if r.wait > 0 {
+		r.wait--
+		return r.now
+	}
 	if r.left > 0 {
 		if r.left--; r.left == 0 {
 			r.now = r.goal
@@ -259,4 +342,4 @@ func (r *ramp) both(b Block) {
 }
 
 // end ends a glide where it goes.
-func (r *ramp) end() { r.now, r.left = r.goal, 0 }
+func (r *ramp) end() { r.now, r.left, r.wait = r.goal, 0, 0 }

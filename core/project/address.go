@@ -25,6 +25,11 @@ import (
 //	kick/layers/drum/attack.length_ms             a borrowed attack
 //	kick/layers/wet/rumble.decay_ms               a rumble
 //	kick/layers/l2/recording.skip_ms              a recording in it
+//	kick/chain/eq1/band3.gain_db                  a step of the voice's chain
+//	kick/sends/room/level_db                      a send to a bus
+//	bus:drums/level_db                            a bus
+//	bus:drums/chain/comp1/ratio                   a step of its chain
+//	out/level_db, out/chain/clip1/gain_db         the output
 //
 // Ids stay when things are renamed.
 
@@ -60,6 +65,9 @@ type Tables struct {
 	Attack    []param.Param `json:"attack"`
 	Rumble    []param.Param `json:"rumble"`
 	Gate      []param.Param `json:"gate"`
+	Bus       []param.Param `json:"bus"`
+	Send      []param.Param `json:"send"`
+	Output    []param.Param `json:"output"`
 }
 
 // AllTables are the tables of this program.
@@ -68,6 +76,7 @@ func AllTables() Tables {
 		tempoParams.Params(), groove.FeelParams.Params(), groove.VoiceFeelParams.Params(), groove.HitParams.Params(),
 		sound.VoiceParams.Params(), sound.LayerParams.Params(), sound.Params.Params(), sound.RecordingParams.Params(),
 		sound.AttackParams.Params(), sound.RumbleParams.Params(), sound.GateParams.Params(),
+		mix.BusParams.Params(), mix.SendParams.Params(), mix.OutputParams.Params(),
 	}
 }
 
@@ -95,6 +104,16 @@ func (d *Document) number(address string, own bool) (*Number, error) {
 		n = numberOf(groove.FeelParams, id, &d.Groove.Feel, "Feel")
 	case len(part) == 3 && part[0] == "groove" && part[1] == "feel":
 		n = d.voiceFeelNumber(part[2], id)
+	case dir == OutRow:
+		n = numberOf(mix.OutputParams, id, &d.Mix.Out, "Output")
+	case len(part) == 1 && strings.HasPrefix(dir, busRow):
+		if b := d.Mix.Bus(dir[len(busRow):]); b != nil {
+			n = numberOf(mix.BusParams, id, b, b.Name)
+		}
+	case len(part) == 3 && part[1] == "chain":
+		n = d.chainNumber(part[0], part[2], id, own)
+	case len(part) == 3 && part[1] == "sends":
+		n = d.sendNumber(part[0], part[2], id, own)
 	case len(part) == 1:
 		if v := d.Kit.Voice(part[0]); v != nil {
 			n = numberOf(sound.VoiceParams, id, v, v.Name)

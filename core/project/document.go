@@ -12,6 +12,7 @@ import (
 	"jubrak/core/engine"
 	"jubrak/core/groove"
 	"jubrak/core/listen"
+	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/profile"
 	"jubrak/core/slice"
@@ -20,7 +21,7 @@ import (
 )
 
 // Schema is the version of the document written by this program.
-const Schema = 4
+const Schema = 5
 
 // Document is a project. Its JSON form is published in docs/formats.md.
 type Document struct {
@@ -29,7 +30,9 @@ type Document struct {
 	Key    string         `json:"key"`
 	Tempo  music.TempoMap `json:"tempo"`
 	Kit    sound.Kit      `json:"kit"`
-	Groove groove.Groove  `json:"groove"`
+	// Mix is the mix beside the voices' own rows.
+	Mix    mix.Desk      `json:"mix"`
+	Groove groove.Groove `json:"groove"`
 	// Variations are the grooves of the project, at most 8; Variation is the id of
 	// that which Groove holds, the others hold their own.
 	Variations []Variation `json:"variations"`
@@ -146,6 +149,9 @@ func (d *Document) Validate() error {
 	if err := d.Kit.Validate(); err != nil {
 		return err
 	}
+	if err := d.Mix.Validate(); err != nil {
+		return err
+	}
 	if err := d.Groove.Validate(); err != nil {
 		return err
 	}
@@ -182,6 +188,7 @@ func (d *Document) tidy() {
 	if len(d.Variations) == 0 {
 		d.Variations, d.Variation = []Variation{{ID: "a"}}, "a"
 	}
+	d.tidyMix()
 	f := &d.Groove.Feel
 	if f.Voices == nil {
 		f.Voices = map[string]groove.VoiceFeel{}
@@ -247,7 +254,7 @@ func (d *Document) Reference(id string) *Reference {
 // Song is what the engine plays of the project, with the sounds of its
 // layers. It shares memory with d.
 func (d *Document) Song(samples sound.Samples) engine.Song {
-	return engine.Song{Kit: d.Kit, Groove: d.Groove, Tempo: d.Tempo, Samples: samples}
+	return engine.Song{Kit: d.Kit, Mix: d.Mix, Groove: d.Groove, Tempo: d.Tempo, Samples: samples}
 }
 
 // Stroke is a stroke of velocity 110 at the project's tempo, as sounds are measured

@@ -9,8 +9,8 @@ import (
 
 // A document that has been handed out is never changed. An edit works on a
 // draft: a copy that shares the hits of the lanes and the layers of the voices
-// with what it was made from until it owns them, and tables and profiles, which
-// edits replace whole.
+// with what it was made from until it owns them, chains of rows likewise, and tables and
+// profiles, which edits replace whole.
 
 // draft is a copy in which everything but hits, layers, tables and profiles may
 // be changed in place.
@@ -25,6 +25,7 @@ func (d *Document) draft() *Document {
 		out.References[i].Corrections = slices.Clone(out.References[i].Corrections)
 	}
 	out.Targets = slices.Clone(d.Targets)
+	out.Mix.Buses, out.Mix.Shapes = slices.Clone(d.Mix.Buses), slices.Clone(d.Mix.Shapes)
 	out.Variations = slices.Clone(d.Variations)
 	return &out
 }

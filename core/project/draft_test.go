@@ -9,6 +9,7 @@ import (
 
 	"jubrak/core/groove"
 	"jubrak/core/listen"
+	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/profile"
 	"jubrak/core/slice"
@@ -40,6 +41,8 @@ func every() map[string]Edit {
 		AddVariation{"C"}, UseVariation{"a"}, RenameVariation{"a", "first"}, RemoveVariation{"a"},
 		SetTable{"kick", "contour", []float64{0, 2}}, SetDrift{[]float64{9, 0}, []string{"kick"}}, SetRamp{[]float64{0, -20}, []string{"kick"}}, SwingAlike{}, PullBack{4}, FeelApart{}, FreezeFeel{},
 		TakeParts{From: "reference", Parts: []groove.Part{"swing", "lean"}}, PlayIn{Voice: "kick", At: 961.5, Velocity: 99, Straighten: 50, Towards: "feel"}, StraightenHits{hit, 50, "grid"},
+		AddToChain{Row: "kick", Kind: "compressor", Key: "snare"}, RemoveFromChain{"kick", "eq81"}, MoveInChain{Row: "kick", Step: "eq81", To: 1}, SwitchInChain{"kick", "eq81", true}, SetStepKey{"kick", "gate1", "hat"}, SetStepShape{"bus:drums", "duck1", ""}, SetChain{Row: "snare", Steps: []mix.Step{mix.NewStep("", mix.KindOf("trim"), nil)}},
+		AddBus{Name: "Rooms", Rows: []string{"snare"}}, RemoveBus{"drums"}, RenameBus{"drums", "All"}, MoveBus{"drums", 1}, SetRowTo{"snare", "drums"}, AddSend{Row: "snare", To: "drums"}, RemoveSend{"kick", "room"}, SetShape{mix.Shape{ID: "s", Name: "One", Beats: 2, Points: []float64{0, 1}}}, RemoveShape{"s"},
 		TransposeHits{Hits: hit, Steps: 1}, FollowLane{Voice: "808", Follows: "kick"}, FollowRoots{Voice: "808", Chords: "Fm | Db"},
 	} {
 		out[Op(e)] = e
@@ -65,6 +68,8 @@ func full(t *testing.T) *Document {
 		AddLayer{Voice: "kick", Layer: sound.Recorded("l1", "First", "a")},
 		Correct{Reference: "r", Correction: listen.Correction{Kind: "tempo", Value: 90}},
 		SetTarget{Target: Target{"r", slice.Slice{Family: sound.Kick, From: 1, To: 2}}},
+		AddBus{Name: "Drums", Rows: []string{"kick"}}, AddBus{Name: "Room"}, AddSend{Row: "kick", To: "room"}, SetShape{mix.Shape{ID: "s", Beats: 1, Points: []float64{0, 1, 1}}},
+		AddToChain{Row: "kick", Kind: "eq8"}, AddToChain{Row: "kick", Kind: "gate", To: 1}, AddToChain{Row: "kick", Kind: "parallel", To: 2}, AddToChain{Row: "kick", Kind: "drive", In: "parallel1"}, AddToChain{Row: "bus:drums", Kind: "duck"}, SetStepShape{"bus:drums", "duck1", "s"},
 		AddReference{Reference{ID: "habit", Name: "Habit", Kind: "profile", Profile: aHabit(t)}}, ActivateReference{Reference: "r"},
 	}, nil)
 	require.NoError(t, err)

@@ -87,6 +87,9 @@ func (e SetKit) apply(d *Document, _ Env) ([]string, error) {
 	for i := range kit.Voices {
 		v := &kit.Voices[i]
 		v.ID = ids[i]
+		if was := d.Kit.Voice(v.ID); was != nil && len(v.Chain) == 0 && v.To == "" && len(v.Sends) == 0 {
+			v.Row = was.Row // it keeps its place in the mix
+		}
 		cut := []string{}
 		for _, id := range v.CutBy {
 			if to, ok := renamed[id]; ok {

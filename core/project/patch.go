@@ -5,6 +5,7 @@ import (
 	"reflect"
 
 	"jubrak/core/groove"
+	"jubrak/core/mix"
 	"jubrak/core/sound"
 )
 
@@ -31,6 +32,9 @@ func Diff(at string, before, after *Document) []Patch {
 	whole("/key", before.Key, after.Key)
 	whole("/tempo", before.Tempo, after.Tempo)
 	out = append(out, diffVoices(at+"/kit/voices", before.Kit.Voices, after.Kit.Voices)...)
+	out = append(out, DiffList(at+"/mix/buses", before.Mix.Buses, after.Mix.Buses, func(a, b *mix.Bus) bool { return reflect.DeepEqual(*a, *b) })...)
+	whole("/mix/out", before.Mix.Out, after.Mix.Out)
+	whole("/mix/shapes", before.Mix.Shapes, after.Mix.Shapes)
 	a, b := &before.Groove, &after.Groove
 	whole("/groove/name", a.Name, b.Name)
 	whole("/groove/bars", a.Bars, b.Bars)

@@ -16,6 +16,7 @@ var upgrades = map[int]func(object) error{
 	1: layersInVoices,
 	2: stepsInRecipes,
 	3: variationsBesideTheGroove,
+	4: voicesAreRows,
 }
 
 // upgrade turns the JSON of a document of an older schema into that of Schema.
@@ -212,5 +213,21 @@ func drop(o object, fields ...string) {
 // project's variations. Hits of schema 3 are plain ones of schema 4.
 func variationsBesideTheGroove(d object) error {
 	d["variations"], d["variation"] = []any{object{"id": "a", "name": ""}}, "a"
+	return nil
+}
+
+// voicesAreRows brings schema 4 to 5: each voice has a chain, none yet, and goes to the
+// output; there are no buses.
+func voicesAreRows(d object) error {
+	kit, _ := d["kit"].(object)
+	voices, _ := kit["voices"].([]any)
+	for i, each := range voices {
+		v, ok := each.(object)
+		if !ok {
+			return fmt.Errorf("voice %d is not an object", i+1)
+		}
+		fill(v, object{"chain": []any{}, "to": "", "sends": []any{}})
+	}
+	d["mix"] = object{"buses": []any{}, "out": object{"level_db": 0, "chain": []any{}}, "shapes": []any{}}
 	return nil
 }

@@ -83,6 +83,26 @@ func TestSchema3IsBroughtUpToDate(t *testing.T) {
 	assert.Equal(t, d, again)
 }
 
+// A document of schema 4, as the version before wrote it: its voices go to the output
+// through nothing.
+func TestSchema4IsBroughtUpToDate(t *testing.T) {
+	data, err := os.ReadFile("testdata/schema4.json")
+	require.NoError(t, err)
+	d, err := Read(data)
+	require.NoError(t, err)
+	require.Len(t, d.Kit.Voices, 5)
+	for _, v := range d.Kit.Voices {
+		assert.Empty(t, v.Chain)
+		assert.NotNil(t, v.Sends)
+		assert.Empty(t, v.To)
+	}
+	assert.Empty(t, d.Mix.Buses)
+	assert.Zero(t, d.Mix.Out.Level)
+	again, err := Read([]byte(jsonOf(t, d)))
+	require.NoError(t, err)
+	assert.Equal(t, d, again)
+}
+
 func TestBrokenOldDocumentsAreRefused(t *testing.T) {
 	for name, text := range map[string]string{
 		"no voices":   `{"schema":1,"name":"x","kit":7}`,

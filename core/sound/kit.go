@@ -6,6 +6,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"jubrak/core/mix"
 	"jubrak/core/param"
 )
 
@@ -40,6 +41,8 @@ type Voice struct {
 	// Gate lets the voice sound only while another one opens it; nil leaves it
 	// open.
 	Gate *Gate `json:"gate"`
+	// Row is its place in the mix: what its sound goes through, and where.
+	mix.Row
 }
 
 // Gate is opened by the sound of another voice.
@@ -200,6 +203,9 @@ func (k *Kit) Validate() error {
 			return fmt.Errorf("voice %d needs a name of 1 to %d letters", i+1, MaxName)
 		}
 		if err := VoiceParams.Validate(v); err != nil {
+			return fmt.Errorf("voice %q: %w", v.Name, err)
+		}
+		if err := v.Row.Validate(); err != nil {
 			return fmt.Errorf("voice %q: %w", v.Name, err)
 		}
 		if v.Gate != nil {

@@ -203,6 +203,9 @@ func (r *Recipe) Validate() error {
 		if err := r.Steps[i].Validate(); err != nil {
 			return err
 		}
+		if k := mix.KindOf(r.Steps[i].Kind); k.Rows {
+			return fmt.Errorf("a %s stands in the mix, not in a recipe", k.Label)
+		}
 	}
 	for i := range r.Curves {
 		c := &r.Curves[i]

@@ -1011,6 +1011,22 @@ export interface components {
             /** @description Reference is its id; empty for none. */
             reference: string;
         };
+        /** @description AddBus adds a bus, before the first one that it could go to or as the last. */
+        AddBus: {
+            /** @description Chain are its steps. */
+            chain?: components["schemas"]["Step"][];
+            /** @description Name has 1 to 40 letters; where it is empty the bus is called by its number. */
+            name?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bus.add";
+            /** @description Rows are voices and buses that go to it from now on. */
+            rows?: string[];
+            /** @description Sends are rows that send to it, at -12 dB. */
+            sends?: string[];
+        };
         /** @description AddCurve adds a curve, which moves nothing yet. */
         AddCurve: {
             /** @description Curve is what is added; without an id and a name it is given them. */
@@ -1062,6 +1078,18 @@ export interface components {
             op: "reference.add";
             reference: components["schemas"]["Reference"];
         };
+        /** @description AddSend lets a copy of a row go to a bus as well, at -12 dB. */
+        AddSend: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "send.add";
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description To is the bus. */
+            to: string;
+        };
         /** @description AddStep adds a step of colour. */
         AddStep: {
             /** @description Kind is one of the kinds of step. */
@@ -1079,6 +1107,30 @@ export interface components {
                 [key: string]: number;
             };
             voice: string;
+        };
+        /** @description AddToChain adds a step to the chain of a row. */
+        AddToChain: {
+            /** @description In is the step within which it stands; empty is the chain itself. */
+            in?: string;
+            /** @description Key is the voice that steers it; empty is its own sound. */
+            key?: string;
+            /** @description Kind is one of the kinds of step. */
+            kind: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "chain.add";
+            /** @description Path is on which of that step's paths, counted from 0. */
+            path?: number;
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description To is the place it comes to, counted from 0; beyond the end it is the last. */
+            to: number;
+            /** @description Values are numbers that are not the kind's defaults. */
+            values?: {
+                [key: string]: number;
+            };
         };
         /** @description AddVariation keeps the groove as it is and goes on with a copy of it. */
         AddVariation: {
@@ -1298,6 +1350,17 @@ export interface components {
             layer: string;
         };
         /**
+         * @description Bus is a row that voices and other buses go to. Buses send only to those after them,
+         *     so that no loop can be built.
+         */
+        Bus: {
+            id: string;
+            level_db: number;
+            mute: boolean;
+            name: string;
+            pan: number;
+        };
+        /**
          * @description ChangeHits adds to a number of hits, as much to each: where the first reaches
          *     the end of its range all stop, so that accents stay.
          */
@@ -1496,6 +1559,13 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** @description Desk is the mix beside the voices: buses, the output, shapes. */
+        Desk: {
+            /** @description Buses in the order of rows. */
+            buses: components["schemas"]["Bus"][];
+            out: components["schemas"]["Output"];
+            shapes: components["schemas"]["Shape"][];
+        };
         /** @description Distances tell how unlike sounds of the library are, dB, by their ids. */
         Distances: {
             distances: {
@@ -1509,6 +1579,8 @@ export interface components {
             groove: components["schemas"]["Groove"];
             key: string;
             kit: components["schemas"]["Kit"];
+            /** @description Mix is the mix beside the voices' own rows. */
+            mix: components["schemas"]["Desk"];
             name: string;
             references: components["schemas"]["Reference"][];
             schema: number;
@@ -1571,7 +1643,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetSample"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -2263,6 +2335,21 @@ export interface components {
             to: number;
         };
         /**
+         * @description MoveBus moves a bus up or down. It stops where it would come behind a bus that it goes
+         *     to, or before one that goes to it.
+         */
+        MoveBus: {
+            /** @description Bus is its id. */
+            bus: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bus.move";
+            /** @description To is the place among the buses, counted from 0. */
+            to: number;
+        };
+        /**
          * @description MoveHits moves hits, and to another lane where a voice is named. They keep
          *     their distances: where one would leave its lane, all go only as far as it can,
          *     in whole steps where whole steps were asked for. A hit that is not among them
@@ -2279,6 +2366,24 @@ export interface components {
             ticks: number;
             /** @description Voice is whose lane they go to; empty for their own. */
             voice?: string;
+        };
+        /** @description MoveInChain moves a step to another place, perhaps on another path of its chain. */
+        MoveInChain: {
+            /** @description In is the step that it comes into; empty is the chain itself. */
+            in?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "chain.move";
+            /** @description Path is which of that step's paths, counted from 0. */
+            path?: number;
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description Step is its id. */
+            step: string;
+            /** @description To is the place it comes to, counted from 0. */
+            to: number;
         };
         /** @description MoveLayer changes the order of a voice's layers. */
         MoveLayer: {
@@ -2397,6 +2502,11 @@ export interface components {
             project: string;
             project_name: string;
             reference: string;
+        };
+        /** @description Output is where everything comes together. */
+        Output: {
+            chain: components["schemas"]["Step"][];
+            level_db: number;
         };
         /**
          * @description Pair is how far apart two families strike where both do, ms from the first to the
@@ -2734,6 +2844,16 @@ export interface components {
             from_s: number;
             to_s: number;
         };
+        /** @description RemoveBus takes a bus away; what went to it goes where it went. */
+        RemoveBus: {
+            /** @description Bus is its id. */
+            bus: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bus.remove";
+        };
         /** @description RemoveCurve takes a curve away; what followed it stays where the curve ended. */
         RemoveCurve: {
             /** @description Curve is its id. */
@@ -2745,6 +2865,18 @@ export interface components {
              */
             op: "curve.remove";
             voice: string;
+        };
+        /** @description RemoveFromChain takes a step out of the chain of a row. */
+        RemoveFromChain: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "chain.remove";
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description Step is its id. */
+            step: string;
         };
         /** @description RemoveLayer takes a layer away. */
         RemoveLayer: {
@@ -2780,6 +2912,28 @@ export interface components {
             /** @description Reference is its id. */
             reference: string;
         };
+        /** @description RemoveSend takes a send away. */
+        RemoveSend: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "send.remove";
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description To is the bus. */
+            to: string;
+        };
+        /** @description RemoveShape takes a shape away; steps that follow it duck on every beat. */
+        RemoveShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "shape.remove";
+            /** @description Shape is its id. */
+            shape: string;
+        };
         /** @description RemoveStep takes a step of colour away, with what moves it. */
         RemoveStep: {
             layer: string;
@@ -2813,6 +2967,18 @@ export interface components {
              */
             op: "voice.remove";
             voice: string;
+        };
+        /** @description RenameBus gives a bus another name; its id stays. */
+        RenameBus: {
+            /** @description Bus is its id. */
+            bus: string;
+            /** @description Name has 1 to 40 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bus.rename";
         };
         /** @description RenameLayer gives a layer another name; its id stays. */
         RenameLayer: {
@@ -3035,6 +3201,22 @@ export interface components {
              */
             op: "groove.bars";
         };
+        /** @description SetChain puts other steps in the place of a row's, or behind them. */
+        SetChain: {
+            /** @description Behind keeps what is there. */
+            behind?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "chain.set";
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description Steps are given ids of their own where they need them. */
+            steps: components["schemas"]["Step"][];
+            /** @description Title says where they come from, for the history. */
+            title?: string;
+        };
         /** @description SetCurve changes a curve: its name, its points, whether it goes round. */
         SetCurve: {
             curve: components["schemas"]["Curve"];
@@ -3237,6 +3419,18 @@ export interface components {
             title?: string;
             voice: string;
         };
+        /** @description SetRowTo says where a row goes. */
+        SetRowTo: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "row.to";
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description To is a bus; empty is the output. */
+            to: string;
+        };
         /** @description SetSample makes a snap or a noise of a recorded sound. */
         SetSample: {
             /** @description Blob names the sound, a file kept beside the project. */
@@ -3270,6 +3464,16 @@ export interface components {
             /** @description Seed names the draw; equal seeds give equal scatter. */
             seed: number;
         };
+        /** @description SetShape draws a shape that steps may follow, or changes one. */
+        SetShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "shape.set";
+            /** @description Shape with the id of one that is there takes its place; without an id it is new. */
+            shape: components["schemas"]["Shape"];
+        };
         /**
          * @description SetSound puts other layers in the place of a voice's, and keeps its place in the
          *     mix and in the groove.
@@ -3285,6 +3489,34 @@ export interface components {
             /** @description Title says where they come from, for the history. */
             title?: string;
             voice: string;
+        };
+        /** @description SetStepKey says which voice steers a step. */
+        SetStepKey: {
+            /** @description Key is a voice of the kit, also a muted one; empty is its own sound. */
+            key: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "chain.key";
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description Step is its id. */
+            step: string;
+        };
+        /** @description SetStepShape says which shape a step follows. */
+        SetStepShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "chain.shape";
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description Shape is one of the project's; empty ducks on every beat. */
+            shape: string;
+            /** @description Step is its id. */
+            step: string;
         };
         /**
          * @description SetTable sets a voice's contour or accent, a value for each step of the grid that
@@ -3316,6 +3548,21 @@ export interface components {
              */
             op: "target.set";
             target: components["schemas"]["Target"];
+        };
+        /**
+         * @description Shape is a level over a part of the song's time, drawn once and followed by any step
+         *     of any row.
+         */
+        Shape: {
+            /** @description Beats is after how many it begins again. */
+            beats: number;
+            id: string;
+            name: string;
+            /**
+             * @description Points are levels from 0 to 1, at even distances, straight from one to the next
+             *     and from the last to the first.
+             */
+            points: number[];
         };
         /** @description Share is how loud the drums are against what plays beside them. */
         Share: {
@@ -3518,8 +3765,14 @@ export interface components {
          */
         Step: {
             id: string;
+            /** @description Key names the voice whose dry sound steers it; empty is the sound itself. */
+            key?: string;
             kind: string;
             off: boolean;
+            /** @description Paths are the chains of a step that divides the sound. */
+            paths?: components["schemas"]["Step"][][];
+            /** @description Shape names a shape of the project that it follows. */
+            shape?: string;
             values: {
                 [key: string]: number;
             };
@@ -3527,8 +3780,16 @@ export interface components {
         /** @description Kind is a kind of step: what it is called, its numbers, and how it is made. */
         StepKind: {
             id: string;
+            /** @description Keyed is true where another voice may steer it. */
+            keyed: boolean;
             label: string;
             params: components["schemas"]["Param"][];
+            /** @description Paths is how many chains of its own it holds at least. */
+            paths: number;
+            /** @description Rows is true for a kind that stands only in the chain of a row, not in a recipe. */
+            rows: boolean;
+            /** @description Shaped is true where it follows a shape of the project. */
+            shaped: boolean;
         };
         /** @description StepRequest undoes or redoes from version Base. */
         StepRequest: {
@@ -3687,6 +3948,20 @@ export interface components {
              */
             op: "feel.alike";
         };
+        /** @description SwitchInChain switches a step off or on. */
+        SwitchInChain: {
+            /** @description Off lets the sound pass as it is. */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "chain.switch";
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description Step is its id. */
+            step: string;
+        };
         /** @description SwitchStep switches a step off or on. */
         SwitchStep: {
             layer: string;
@@ -3707,13 +3982,16 @@ export interface components {
          */
         Tables: {
             attack: components["schemas"]["Param"][];
+            bus: components["schemas"]["Param"][];
             feel: components["schemas"]["Param"][];
             gate: components["schemas"]["Param"][];
             hit: components["schemas"]["Param"][];
             layer: components["schemas"]["Param"][];
+            output: components["schemas"]["Param"][];
             recipe: components["schemas"]["Param"][];
             recording: components["schemas"]["Param"][];
             rumble: components["schemas"]["Param"][];
+            send: components["schemas"]["Param"][];
             tempo: components["schemas"]["Param"][];
             voice: components["schemas"]["Param"][];
             voice_feel: components["schemas"]["Param"][];

@@ -1,0 +1,240 @@
+package engine
+
+import (
+	"context"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/audio"
+	"jubrak/core/groove"
+	"jubrak/core/mix"
+	"jubrak/core/music"
+	"jubrak/core/sound"
+)
+
+// mixed is a song of a kick on the beats and a hat on the eighths.
+func mixed() Song {
+	kit := sound.DefaultKit()
+	song := Song{Kit: kit, Tempo: music.Steady(120), Groove: groove.Groove{Name: "x", Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 1}}
+	for i := range 8 {
+		if i%2 == 0 {
+			l := song.Groove.EnsureLane("kick")
+			l.Hits = append(l.Hits, groove.Hit{ID: string(rune('a' + i)), Tick: i * 480, Velocity: 110})
+		}
+		l := song.Groove.EnsureLane("hat")
+		l.Hits = append(l.Hits, groove.Hit{ID: string(rune('a' + i)), Tick: i * 480, Velocity: 90})
+	}
+	return song
+}
+
+func step(kind string, values map[string]float64) mix.Step {
+	return mix.NewStep(kind+"1", mix.KindOf(kind), values)
+}
+
+func withChain(s Song, voice string, steps ...mix.Step) Song {
+	s.Kit.Voices = append([]sound.Voice{}, s.Kit.Voices...)
+	s.Kit.Voice(voice).Chain = steps
+	return s
+}
+
+func renderMix(t *testing.T, s Song) *Rendered {
+	t.Helper()
+	out, err := Render(context.Background(), s, Bounce{Rate: Rate, Bars: 1, Stems: true})
+	require.NoError(t, err)
+	return out
+}
+
+// apart is how far two sounds differ at most, dB below full scale, over the first second
+// and a half.
+func apart(a, b *audio.Buffer) float64 {
+	worst := 0.0
+	for c := range a.Channels {
+		for i := range min(a.Frames(), b.Frames(), 72000) {
+			worst = math.Max(worst, math.Abs(float64(a.Channels[c][i]-b.Channels[c][i])))
+		}
+	}
+	return 20 * math.Log10(worst+1e-12)
+}
+
+// Asked: everything aligned for latency to the sample. A step that only holds a voice
+// back, in any place, changes nothing but when all of it comes.
+func TestLatenciesAreMadeUpFor(t *testing.T) {
+	plain := renderMix(t, mixed())
+	// A compressor that looks ahead and does nothing: 480 frames late.
+	late := step("compressor", map[string]float64{"ahead_ms": 10, "ratio": 1})
+	nested := step("parallel", map[string]float64{"amount_percent": 0})
+	nested.Paths[0] = []mix.Step{late}
+	for name, s := range map[string]Song{
+		"on a voice":    withChain(mixed(), "kick", late),
+		"on the output": func() Song { s := mixed(); s.Mix.Out.Chain = []mix.Step{late}; return s }(),
+		"on a bus": func() Song {
+			s := withChain(mixed(), "kick")
+			s.Kit.Voice("kick").To = "drums"
+			s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums", Row: mix.Row{Chain: []mix.Step{late}}}}
+			return s
+		}(),
+		"on a bus of a bus": func() Song {
+			s := withChain(mixed(), "kick", late)
+			s.Kit.Voice("kick").To = "a"
+			s.Mix.Buses = []mix.Bus{{ID: "a", Name: "A", Row: mix.Row{To: "b", Chain: []mix.Step{late}}}, {ID: "b", Name: "B", Row: mix.Row{Chain: []mix.Step{late}}}}
+			return s
+		}(),
+		"in parallel":           withChain(mixed(), "hat", nested),
+		"on a step that is off": withChain(mixed(), "hat", func() mix.Step { s := late.Clone(); s.Off = true; return s }()),
+	} {
+		assert.Less(t, apart(plain.Mix, renderMix(t, s).Mix), -120.0, name)
+	}
+}
+
+// A split whose paths hold nothing adds up to a turned copy; both halves of one that
+// takes one path away add up to it.
+func TestASplitAddsUp(t *testing.T) {
+	whole := renderMix(t, withChain(mixed(), "kick", step("split", nil)))
+	lows := renderMix(t, withChain(mixed(), "kick", step("split", map[string]float64{"high_db": -60})))
+	highs := renderMix(t, withChain(mixed(), "kick", step("split", map[string]float64{"low_db": -60})))
+	kick := 0
+	sum := audio.New(Rate, 2, min(lows.Stems[kick].Frames(), highs.Stems[kick].Frames()))
+	for c := range sum.Channels {
+		for i := range sum.Channels[c] {
+			// Each holds the other path at -60 dB.
+			sum.Channels[c][i] = (lows.Stems[kick].Channels[c][i] + highs.Stems[kick].Channels[c][i]) / 1.001
+		}
+	}
+	assert.Less(t, apart(sum, whole.Stems[kick]), -100.0)
+}
+
+func TestBusesAndSends(t *testing.T) {
+	plain := renderMix(t, mixed())
+	s := withChain(mixed(), "kick")
+	s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums", Level: -6}, {ID: "all", Name: "All", Level: -6}}
+	s.Mix.Buses[0].To = "all"
+	s.Kit.Voice("kick").To, s.Kit.Voice("hat").To = "drums", "drums"
+	bused := renderMix(t, s)
+	for i := range 40000 {
+		require.InDelta(t, plain.Mix.Channels[0][i]*float32(audio.Gain(-12)), bused.Mix.Channels[0][i], 1e-6)
+	}
+	// A send adds a copy at its level, as late as it says.
+	s = withChain(mixed(), "kick")
+	s.Mix.Buses = []mix.Bus{{ID: "room", Name: "Room"}}
+	s.Kit.Voice("kick").Sends = []mix.Send{{To: "room", Level: -6, Later: 5, Low: 20, High: 20000}}
+	sent := renderMix(t, s)
+	for i := 240; i < 40000; i++ {
+		require.InDelta(t, plain.Mix.Channels[0][i]+plain.Stems[0].Channels[0][i-240]*float32(audio.Gain(-6)), sent.Mix.Channels[0][i], 1e-6)
+	}
+	s.Mix.Buses[0].Mute = true
+	assert.Less(t, apart(plain.Mix, renderMix(t, s).Mix), -120.0)
+	// Stems are the voices before buses.
+	assert.Less(t, apart(plain.Stems[0], bused.Stems[0]), -120.0)
+}
+
+// A voice that is muted still steers what listens to it: a silent key.
+func TestASilentKeyDucks(t *testing.T) {
+	duck := step("compressor", map[string]float64{"threshold_db": -14, "ratio": 20, "attack_ms": 0.1, "release_ms": 30})
+	duck.Key = "kick"
+	s := withChain(mixed(), "hat", duck)
+	s.Kit.Voice("kick").Mute = true
+	plain, ducked := renderMix(t, mixed()), renderMix(t, s)
+	hat := 2
+	level := func(b *audio.Buffer, from, to float64) float64 {
+		sum := 0.0
+		for _, v := range b.Channels[0][int(from*Rate):int(to*Rate)] {
+			sum += float64(v * v)
+		}
+		return 10 * math.Log10(sum/((to-from)*Rate)+1e-12)
+	}
+	assert.Greater(t, level(plain.Stems[hat], 0.505, 0.52)-level(ducked.Stems[hat], 0.505, 0.52), 6.0, "with the kick")
+	assert.InDelta(t, level(plain.Stems[hat], 0.25, 0.3), level(ducked.Stems[hat], 0.25, 0.3), 3, "between")
+	assert.Less(t, level(ducked.Stems[0], 0, 0.2), -100.0, "and is not heard")
+}
+
+// A shape ducks in time with the song, wherever playing began.
+func TestAShapeDucksOnTheBeat(t *testing.T) {
+	duck := step("duck", map[string]float64{"amount_percent": 100, "smooth_ms": 0.5})
+	s := withChain(mixed(), "hat", duck)
+	plain, ducked := renderMix(t, mixed()), renderMix(t, s)
+	hat := 2
+	at := func(b *audio.Buffer, seconds float64) float64 {
+		most := 0.0
+		for _, v := range b.Channels[0][int(seconds*Rate):int((seconds+0.006)*Rate)] {
+			most = math.Max(most, math.Abs(float64(v)))
+		}
+		return most
+	}
+	assert.Less(t, at(ducked.Stems[hat], 1), 0.25*at(plain.Stems[hat], 1), "on a beat")
+	assert.InEpsilon(t, at(plain.Stems[hat], 0.75), at(ducked.Stems[hat], 0.75), 0.05, "between them")
+}
+
+// Editing a chain while it plays leaves no click: what a steady tone has in the highs
+// stays far below it.
+func TestEditsOfAChainDoNotClick(t *testing.T) {
+	s := mixed()
+	bass := s.Kit.Voice("808")
+	bass.Layers[0].Recipe.Steps = nil
+	bass.Layers[0].Recipe.Body.Decay, bass.Layers[0].Recipe.Body.Start, bass.Layers[0].Recipe.Body.End = 8000, 55, 55
+	bass.Layers[0].Recipe.Curves, bass.Layers[0].Recipe.Moves = nil, nil
+	s.Groove.Lanes = nil
+	eq := step("eq8", map[string]float64{"band3.gain_db": 6, "band3.hz": 60})
+	off := eq.Clone()
+	off.Off = true
+	other := step("eq8", map[string]float64{"band3.gain_db": -9, "band3.hz": 300})
+	late := step("compressor", map[string]float64{"ahead_ms": 5, "ratio": 1})
+	for name, chains := range map[string][2][]mix.Step{
+		"off and on": {{eq}, {off}}, "a number": {{eq}, {other}}, "added": {{}, {eq}}, "moved": {{eq, late}, {late, eq}}, "held back": {{eq}, {eq, late}},
+	} {
+		e := New(Rate)
+		e.Load(withChain(s, "808", chains[0]...))
+		e.Strike("808", 110, 0)
+		var out []float64
+		var l, r [256]float64
+		program := Prepare(withChain(s, "808", chains[0]...), Rate, nil)
+		for i := range 400 {
+			if i > 40 && i%40 == 0 {
+				program = Prepare(withChain(s, "808", chains[(i/40)%2]...), Rate, program)
+				e.Swap(program)
+			}
+			e.Process(l[:], r[:])
+			out = append(out, l[:]...)
+		}
+		worst, loud := 0.0, 0.0
+		for i := 12000; i < len(out)-3; i++ { // what changes in a frame is what clicks
+			loud = math.Max(loud, math.Abs(out[i]))
+			worst = math.Max(worst, math.Abs(out[i]-3*out[i+1]+3*out[i+2]-out[i+3]))
+		}
+		require.Greater(t, loud, 0.01, name)
+		assert.Less(t, 20*math.Log10(worst/loud), -58.0, name)
+	}
+}
+
+func TestAMixAllocatesNothing(t *testing.T) {
+	s := withChain(mixed(), "kick", step("eq8", nil), step("compressor", nil), step("gate", nil), step("tape", nil))
+	s.Kit.Voice("kick").To = "drums"
+	s.Kit.Voice("hat").Sends = []mix.Send{{To: "room", Low: 20, High: 20000}}
+	s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums"}, {ID: "room", Name: "Room", Row: mix.Row{Chain: []mix.Step{step("reverb", nil)}}}}
+	e := New(Rate)
+	e.Load(s)
+	e.Play(0)
+	var l, r [512]float64
+	for range 100 {
+		e.Process(l[:], r[:])
+	}
+	assert.Zero(t, testing.AllocsPerRun(300, func() { e.Process(l[:], r[:]) }))
+}
+
+// Steps that hear silence sleep, and the sum of stems is the mix before buses.
+func TestAMixRestsInSilence(t *testing.T) {
+	s := withChain(mixed(), "kick", step("reverb", map[string]float64{"decay_ms": 100}))
+	s.Groove.Lanes = nil
+	e := New(Rate)
+	e.Load(s)
+	e.Play(0)
+	e.Strike("kick", 100, 0)
+	var l, r [512]float64
+	for range 300 {
+		e.Process(l[:], r[:])
+	}
+	assert.True(t, e.quiet)
+	assert.False(t, e.voices[0].sounds)
+}

@@ -1,0 +1,111 @@
+package mix
+
+import "math"
+
+var ceilingKind = inRows(kind("ceiling", "True-peak limiter", func(rate float64) Tuned { return newCeiling(rate) },
+	db("gain_db", "Gain", -12, 24, 0),
+	db("ceiling_db", "Ceiling, true peak", -24, 0, -1),
+	ms("release_ms", "Release", 5, 1000, 80),
+))
+
+// The curve between samples is looked at in eighths, by a windowed sinc of 32 samples
+// (ITU-R BS.1770-4, annex 2, asks for quarters and twelve).
+const peakPhases, peakTaps = 8, 32
+
+var peakFIR = func() (out [peakPhases][peakTaps]float64) {
+	for p := range out {
+		sum := 0.0
+		for k := range out[p] {
+			x := float64(k-peakTaps/2+1) - float64(p)/peakPhases
+			sinc := 1.0
+			if x != 0 {
+				sinc = math.Sin(math.Pi*x) / (math.Pi * x)
+			}
+			w := math.Cos(math.Pi * x / peakTaps)
+			out[p][k] = sinc * w * w
+			sum += out[p][k]
+		}
+		for k := range out[p] {
+			out[p][k] /= sum
+		}
+	}
+	return out
+}()
+
+// Ceiling makes a sound louder and keeps the curve between its samples below a ceiling.
+type Ceiling struct {
+	rate          float64
+	gain, ceiling ramp
+	of            Limiter
+	past          [2][2 * peakTaps]float64
+	at            int
+	late          Delay
+	needs         [MaxBlock]float64
+}
+
+func newCeiling(rate float64) *Ceiling {
+	return &Ceiling{rate: rate, of: NewLimiter(rate), late: NewDelay(peakTaps / 2)}
+}
+
+// peakMargin is what is kept free for what a changing gain adds between samples.
+const peakMargin = 0.06
+
+// Tune takes gain, ceiling and release.
+func (c *Ceiling) Tune(v []float64, glide int) {
+	c.gain.to(gainOf(v[0]-v[1]+peakMargin), glide)
+	c.ceiling.to(gainOf(v[1]-peakMargin), glide)
+	c.of.release = 1 - math.Exp(-1000/(v[2]*c.rate))
+}
+
+// Process limits.
+func (c *Ceiling) Process(b Block, _ []float64) {
+	c.gain.both(b)
+	needs := c.needs[:b.Frames()]
+	for i := range needs {
+		needs[i] = math.Max(c.peak(0, sound(b.Left[i])), c.peak(1, sound(b.Right[i])))
+		c.at = (c.at + 1) % peakTaps
+	}
+	c.late.Run(b)
+	c.of.limit(b, needs)
+	c.ceiling.both(b)
+}
+
+// peak is the largest of the curve from the sample half of the window ago to the next.
+func (c *Ceiling) peak(side int, x float64) float64 {
+	past := &c.past[side]
+	past[c.at], past[c.at+peakTaps] = x, x
+	window := past[c.at+1 : c.at+1+peakTaps]
+	most := math.Abs(window[peakTaps/2-1])
+	near := 0.0
+	for _, v := range window[peakTaps/2-3 : peakTaps/2+4] {
+		near = math.Max(near, math.Abs(v))
+	}
+	if near < 0.4 { // far from the ceiling
+		return math.Max(most, near)
+	}
+	for p := 1; p < peakPhases; p++ {
+		var y float64
+		fir := &peakFIR[p]
+		for k, v := range window {
+			y += v * fir[k]
+		}
+		most = math.Max(most, math.Abs(y))
+	}
+	return most
+}
+
+// Latency is the limiter's and half of the window.
+func (c *Ceiling) Latency() int { return c.of.Latency() + peakTaps/2 }
+
+// Tail is 0.
+func (c *Ceiling) Tail() int { return 0 }
+
+// Reset forgets the past.
+func (c *Ceiling) Reset() {
+	c.gain.end()
+	c.ceiling.end()
+	c.of.Reset()
+	c.late.Reset()
+	c.past = [2][2 * peakTaps]float64{}
+	c.at = 0
+}

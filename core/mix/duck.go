@@ -1,0 +1,70 @@
+package mix
+
+var duckKind = inRows(kind("duck", "Duck by a shape", func(rate float64) Tuned { return &Duck{rate: rate, shape: quarterDuck} },
+	percent("amount_percent", "Amount", 0, 100, 60),
+	ms("smooth_ms", "Smoothed over", 0.5, 50, 3),
+	percent("later_percent", "Later by, of the shape", 0, 100, 0),
+))
+
+func init() { duckKind.Shaped = true }
+
+// Duck turns a sound down by a shape over a part of the song's time: at 100 % where the
+// shape lies at 0 nothing is left.
+type Duck struct {
+	rate          float64
+	amount, later ramp
+	smooth        float64
+	shape         Shape
+	gain          float64
+	beat, per     float64
+	begun         bool
+}
+
+// quarterDuck is the shape of a step that names none: down on every beat, back by its
+// half (common practice).
+var quarterDuck = Shape{ID: "quarter", Name: "Quarters", Beats: 1, Points: []float64{0, 0.15, 0.5, 0.8, 0.95, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1}}
+
+// Quarters is the shape that ducks on every beat.
+func Quarters() Shape { return quarterDuck }
+
+// Tune takes amount, smoothing and how much later it is.
+func (d *Duck) Tune(v []float64, glide int) {
+	d.amount.to(v[0]/100, glide)
+	d.smooth = 1 - pole(v[1], d.rate)
+	d.later.to(v[2]/100, glide)
+}
+
+func (d *Duck) follow(s *Shape) {
+	if s == nil {
+		s = &quarterDuck
+	}
+	d.shape = *s
+}
+
+func (d *Duck) at(c Clock) { d.beat, d.per = c.Beat, c.PerFrame }
+
+// Process ducks.
+func (d *Duck) Process(b Block, _ []float64) {
+	for i := range b.Left {
+		goal := 1 - d.amount.next()*(1-d.shape.At(d.beat-d.later.next()*d.shape.Beats))
+		if !d.begun {
+			d.gain, d.begun = goal, true
+		}
+		d.gain += (goal - d.gain) * d.smooth
+		d.beat += d.per
+		times(b, i, d.gain)
+	}
+}
+
+// Latency is 0.
+func (d *Duck) Latency() int { return 0 }
+
+// Tail is 0: it changes what is there.
+func (d *Duck) Tail() int { return 0 }
+
+// Reset begins anew.
+func (d *Duck) Reset() {
+	d.amount.end()
+	d.later.end()
+	d.begun = false
+}

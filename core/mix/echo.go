@@ -1,0 +1,122 @@
+package mix
+
+import (
+	"math"
+
+	"jubrak/core/dsp"
+	"jubrak/core/param"
+)
+
+var echoKind = inRows(beside(25, kind("echo", "Delay", func(rate float64) Tuned { return newEcho(rate) },
+	param.Choice("time", "", "Counted in", "beats", "ms"),
+	param.Param{ID: "beats", Label: "Beats", Unit: "beats", Min: 0.0625, Max: 4, Default: 0.75, Scale: param.Log},
+	ms("time_ms", "Time", 1, 2000, 250),
+	percent("feedback_percent", "Feedback", 0, 95, 35),
+	percent("cross_percent", "From side to side", 0, 100, 0),
+	hz("low_cut_hz", "Low cut", 20, 4000, 150),
+	hz("high_cut_hz", "High cut", 300, 20000, 7000),
+)))
+
+// echoMost is the longest time, seconds: four beats of a slow song are held to it.
+const echoMost = 4.0
+
+// Echo repeats a sound, softer and duller each time; from side to side it alternates
+// left and right. A new time glides there, as a tape does.
+type Echo struct {
+	rate            float64
+	inBeats         bool
+	beats, ms       float64
+	time            float64 // frames, on its way
+	feedback, cross ramp
+	line            [2]line
+	cuts            [2][2]dsp.Biquad
+	last            [2]float64 // corners
+	per             float64
+	begun           bool
+}
+
+func newEcho(rate float64) *Echo {
+	e := &Echo{rate: rate, per: 2 / rate}
+	for c := range e.line {
+		e.line[c] = newLine(int(echoMost*rate) + 8)
+	}
+	return e
+}
+
+// Tune takes the numbers of its kind. Corners jump.
+func (e *Echo) Tune(v []float64, glide int) {
+	e.inBeats, e.beats, e.ms = v[0] == 0, v[1], v[2]
+	e.feedback.to(v[3]/100, glide)
+	e.cross.to(v[4]/100, glide)
+	if corners := [2]float64{v[5], v[6]}; corners != e.last {
+		e.last = corners
+		for c := range 2 {
+			e.cuts[c][0].Take(dsp.HighPass(v[5], math.Sqrt2/2, e.rate))
+			e.cuts[c][1].Take(dsp.LowPass(v[6], math.Sqrt2/2, e.rate))
+		}
+	}
+}
+
+func (e *Echo) at(c Clock) {
+	if c.PerFrame > 0 {
+		e.per = c.PerFrame
+	}
+}
+
+func (e *Echo) goal() float64 {
+	frames := e.ms / 1000 * e.rate
+	if e.inBeats {
+		frames = e.beats / e.per
+	}
+	return math.Min(math.Max(frames, 2), echoMost*e.rate)
+}
+
+// Process repeats; only what comes back is heard, and the mix of the step adds the sound
+// itself.
+func (e *Echo) Process(b Block, _ []float64) {
+	goal := e.goal()
+	if !e.begun {
+		e.time, e.begun = goal, true
+	}
+	follow := 1 - pole(60, e.rate)
+	for i := range b.Left {
+		e.time += (goal - e.time) * follow
+		if math.Abs(goal-e.time) < 1e-3 {
+			e.time = goal
+		}
+		left, right := e.line[0].read(e.time), e.line[1].read(e.time)
+		left = e.cuts[0][1].Next(e.cuts[0][0].Next(left))
+		right = e.cuts[1][1].Next(e.cuts[1][0].Next(right))
+		feedback, cross := e.feedback.next(), e.cross.next()
+		inL, inR := b.Left[i], b.Right[i]
+		mid := (inL + inR) / 2
+		// From side to side all goes in at the left and changes sides at each round.
+		e.line[0].write(inL + (mid-inL)*cross + feedback*(left+(right-left)*cross))
+		e.line[1].write(inR*(1-cross) + feedback*right*(1-cross) + left*cross)
+		b.Left[i], b.Right[i] = left, right
+	}
+}
+
+// Latency is 0.
+func (e *Echo) Latency() int { return 0 }
+
+// Tail is until the rounds are 60 dB down, at most 20 seconds.
+func (e *Echo) Tail() int {
+	rounds := 2.0
+	if e.feedback.goal > 0.01 {
+		rounds += 60 / (-20 * math.Log10(e.feedback.goal))
+	}
+	return int(math.Min(rounds*e.goal()*(1+e.cross.goal), 20*e.rate))
+}
+
+// Reset forgets the past.
+func (e *Echo) Reset() {
+	e.feedback.end()
+	e.cross.end()
+	for c := range 2 {
+		e.line[c].reset()
+		e.cuts[c][0].Reset()
+		e.cuts[c][1].Reset()
+	}
+	e.begun = false
+}

@@ -1,0 +1,378 @@
+package mix
+
+// Clock is where the song is while a block is processed.
+type Clock struct {
+	// Beat is where the block begins, quarter notes; PerFrame how many pass in a frame.
+	Beat, PerFrame float64
+}
+
+// Keys give a row what other voices sound like before their own chains.
+type Keys interface {
+	// Key is the present block of a voice, and whether it sounds.
+	Key(voice string) (Block, bool)
+}
+
+// timed is a processor that follows the song's time.
+type timed interface{ at(c Clock) }
+
+// shaped is a processor that follows a shape.
+type shaped interface{ follow(s *Shape) }
+
+// restless is a processor that makes sound of silence.
+type restless interface{ restless() bool }
+
+// forked is a processor that holds chains of its own.
+type forked interface {
+	racks() []*Rack
+	run(b Block, keys Keys, c Clock)
+}
+
+// Rack is the chain of a row while it runs: steps that go on by their ids when the chain
+// is edited. A step that is off stays in place, as late as it is when on, so that
+// switching it neither clicks nor shifts anything.
+type Rack struct {
+	rate  float64
+	slots []place
+}
+
+// place is a step of a rack.
+type place struct {
+	*slot
+	step  Step
+	kind  *Kind
+	quiet int // frames of silence that went in
+	rest  bool
+	gone  bool // taken out of the chain: it fades away
+	key   [MaxBlock]float64
+}
+
+// tuneGlide is over how many ms a number that is set glides.
+const tuneGlide = 20
+
+// NewRack makes a chain ready. shapes are those of the project.
+func NewRack(steps []Step, rate float64, shapes []Shape) *Rack {
+	r := emptyRack(rate)
+	for i := range steps {
+		s := &steps[i]
+		k := KindOf(s.Kind)
+		if k == nil {
+			continue
+		}
+		p := place{slot: &slot{of: k.make(rate), values: s.list(k)}, step: *s, kind: k, rest: true}
+		if f, ok := p.of.(forked); ok {
+			for j, path := range f.racks() {
+				*path = *NewRack(s.Paths[j], rate, shapes)
+			}
+		}
+		p.take(0)
+		p.dry = NewDelay(p.of.Latency())
+		p.of.Reset()
+		p.shape(shapes)
+		r.slots = append(r.slots, p)
+	}
+	return r
+}
+
+func emptyRack(rate float64) *Rack {
+	return &Rack{rate: rate}
+}
+
+func (p *place) shape(shapes []Shape) {
+	f, ok := p.of.(shaped)
+	if !ok {
+		return
+	}
+	for i := range shapes {
+		if shapes[i].ID == p.step.Shape {
+			f.follow(&shapes[i])
+			return
+		}
+	}
+	f.follow(nil)
+}
+
+// Like tells whether a chain has the same steps in the same order, whatever their
+// numbers.
+func (r *Rack) Like(steps []Step) bool {
+	n := 0
+	for i := range steps {
+		if KindOf(steps[i].Kind) == nil {
+			continue
+		}
+		for n < len(r.slots) && r.slots[n].gone {
+			n++
+		}
+		if n >= len(r.slots) || r.slots[n].step.ID != steps[i].ID || r.slots[n].step.Kind != steps[i].Kind {
+			return false
+		}
+		if f, ok := r.slots[n].of.(forked); ok {
+			for j, path := range f.racks() {
+				if !path.Like(steps[i].Paths[j]) {
+					return false
+				}
+			}
+		}
+		n++
+	}
+	for n < len(r.slots) && r.slots[n].gone {
+		n++
+	}
+	return n == len(r.slots)
+}
+
+// Tune takes the numbers of a chain that is like the rack's; they glide there.
+func (r *Rack) Tune(steps []Step, shapes []Shape) {
+	glide := int(tuneGlide / 1000.0 * r.rate)
+	n := 0
+	for i := range steps {
+		if KindOf(steps[i].Kind) == nil {
+			continue
+		}
+		for r.slots[n].gone {
+			n++
+		}
+		p := &r.slots[n]
+		n++
+		p.step = steps[i]
+		for j := range p.kind.Params {
+			p.values[j] = p.step.Values[p.kind.Params[j].ID]
+		}
+		if f, ok := p.of.(forked); ok {
+			for j, path := range f.racks() {
+				path.Tune(steps[i].Paths[j], shapes)
+			}
+		}
+		p.take(glide)
+		p.shape(shapes)
+	}
+}
+
+// Continue goes on from the rack that this one takes the place of: steps of the same id
+// keep what they remember, new ones fade in, and those that are no more, or stood before
+// others, fade away where they were.
+func (r *Rack) Continue(was *Rack) {
+	glide := int(tuneGlide / 1000.0 * r.rate)
+	var out []place
+	next := 0
+	for i := range r.slots {
+		p := r.slots[i]
+		at := -1
+		for j := next; j < len(was.slots) && at < 0; j++ {
+			if o := &was.slots[j]; !o.gone && o.step.ID == p.step.ID && o.step.Kind == p.step.Kind {
+				at = j
+			}
+		}
+		if at < 0 {
+			p.mix.now, p.mix.wait = 0, p.of.Latency()
+			p.mix.to(p.share(), glide)
+			p.dry.Set(0)
+			p.dry.Reset()
+			p.dry.Set(p.of.Latency())
+			out = append(out, p)
+			continue
+		}
+		for ; next < at; next++ {
+			out = append(out, was.slots[next].leave(glide))
+		}
+		next = at + 1
+		o := &was.slots[at]
+		if f, ok := p.of.(forked); ok {
+			theirs := o.of.(forked).racks()
+			for k, path := range f.racks() {
+				path.Continue(theirs[k])
+			}
+			// What it holds has gone on; the step itself only mixes.
+			p.mix, p.dry, p.quiet, p.rest = o.mix, o.dry, o.quiet, o.rest
+			p.take(glide)
+			out = append(out, p)
+			continue
+		}
+		values := p.values
+		p.slot, p.quiet, p.rest = o.slot, o.quiet, o.rest
+		p.values = values
+		p.take(glide)
+		out = append(out, p)
+	}
+	for ; next < len(was.slots); next++ {
+		out = append(out, was.slots[next].leave(glide))
+	}
+	r.slots = out
+}
+
+// leave is a step that fades away.
+func (p place) leave(glide int) place {
+	if !p.gone {
+		p.gone = true
+		p.mix.to(0, glide)
+		p.dry.Set(0)
+	}
+	return p
+}
+
+// left tells whether a step has faded away.
+func (p *place) left() bool {
+	return p.gone && p.mix.now == 0 && p.mix.left == 0 && p.dry.fade == 0
+}
+
+// sweep takes away what has faded away.
+func (r *Rack) sweep() {
+	n := 0
+	for i := range r.slots {
+		if r.slots[i].left() {
+			continue
+		}
+		if n != i {
+			r.slots[n] = r.slots[i]
+		}
+		n++
+	}
+	r.slots = r.slots[:n]
+}
+
+// Empty tells whether there are no steps.
+func (r *Rack) Empty() bool { return len(r.slots) == 0 }
+
+// Latency is that of all steps together, whether they are on or off.
+func (r *Rack) Latency() int {
+	n := 0
+	for i := range r.slots {
+		if p := &r.slots[i]; !p.gone {
+			n += p.of.Latency()
+		}
+	}
+	return n
+}
+
+// Tail is that of the steps that are on together.
+func (r *Rack) Tail() int {
+	n := 0
+	for i := range r.slots {
+		if p := &r.slots[i]; !p.step.Off {
+			n += p.of.Tail()
+		}
+	}
+	return n
+}
+
+// Reset forgets the past.
+func (r *Rack) Reset() {
+	for i := range r.slots {
+		p := &r.slots[i]
+		p.of.Reset()
+		if f, ok := p.of.(forked); ok {
+			for _, path := range f.racks() {
+				path.Reset()
+			}
+		}
+		p.mix.end()
+		p.dry.Reset()
+		p.quiet, p.rest = 0, true
+	}
+}
+
+// Run takes a block through the steps and tells whether it is silent then. Both channels
+// must be there. Steps that have heard silence for as long as they ring sleep.
+func (r *Rack) Run(b Block, keys Keys, c Clock, silent bool) bool {
+	going := false
+	for i := range r.slots {
+		silent = r.slots[i].run(b, keys, c, silent)
+		going = going || r.slots[i].gone
+	}
+	if going {
+		r.sweep()
+	}
+	return silent
+}
+
+// run processes one step.
+func (p *place) run(b Block, keys Keys, c Clock, silent bool) bool {
+	if p.mix.now == 0 && p.mix.left == 0 {
+		p.dry.Run(b)
+		p.rest = true
+		return p.after(b, silent)
+	}
+	always := false
+	if n, ok := p.of.(restless); ok {
+		always = n.restless()
+	}
+	if silent && !always {
+		if p.rest || p.quiet >= p.of.Latency()+p.of.Tail() {
+			p.rest = true
+			return true
+		}
+		p.quiet += b.Frames()
+	} else {
+		if p.rest {
+			p.of.Reset()
+		}
+		p.quiet, p.rest = 0, false
+	}
+	if t, ok := p.of.(timed); ok {
+		t.at(c)
+	}
+	full := p.mix.left == 0 && p.mix.now == 1
+	var dry Block
+	if !full || p.dry.Frames() > 0 {
+		dry = Block{Left: p.leftRight[0][:b.Frames()], Right: p.leftRight[1][:b.Frames()]}
+		copy(dry.Left, b.Left)
+		copy(dry.Right, b.Right)
+		p.dry.Run(dry)
+	}
+	if f, ok := p.of.(forked); ok {
+		f.run(b, keys, c)
+	} else {
+		p.of.Process(b, p.steered(b.Frames(), keys))
+	}
+	if full {
+		return false
+	}
+	for i := range b.Left {
+		m := p.mix.next()
+		b.Left[i] = dry.Left[i] + (b.Left[i]-dry.Left[i])*m
+		b.Right[i] = dry.Right[i] + (b.Right[i]-dry.Right[i])*m
+	}
+	return false
+}
+
+// steered is the sound of the voice that steers the step, or nil.
+func (p *place) steered(frames int, keys Keys) []float64 {
+	if p.step.Key == "" || keys == nil {
+		return nil
+	}
+	key := p.key[:frames]
+	k, sounds := keys.Key(p.step.Key)
+	if !sounds {
+		clear(key)
+		return key
+	}
+	for i := range key {
+		key[i] = (k.Left[i] + k.Right[i]) / 2
+	}
+	return key
+}
+
+// after tells whether what is only held back has ended.
+func (p *place) after(b Block, silent bool) bool {
+	if !silent {
+		p.quiet = 0
+		return false
+	}
+	p.quiet += b.Frames()
+	return p.quiet > p.dry.Frames()+b.Frames()
+}
+
+// share is how much of what comes out has gone through the step.
+func (p *place) share() float64 {
+	if p.step.Off {
+		return 0
+	}
+	return p.values[len(p.values)-1] / 100
+}
+
+// take gives the step its numbers. What is off is mixed in by nothing.
+func (p *place) take(glide int) {
+	v := p.values
+	p.mix.to(p.share(), glide)
+	p.of.Tune(v[:len(v)-1], glide)
+	p.dry.Set(p.of.Latency())
+}
