@@ -10,6 +10,7 @@ import (
 
 	"jubrak/app/jobs"
 	"jubrak/app/workshop"
+	"jubrak/core/balance"
 	"jubrak/core/deliver"
 	"jubrak/core/format"
 	"jubrak/core/listen"
@@ -268,6 +269,10 @@ func routes() []route {
 		{method: "GET", path: "/api/patterns", id: "patterns", summary: "The grooves that ship", reply: PatternList{}, handle: (*server).patterns},
 		{method: "POST", path: "/api/projects/:id/propose", id: "propose", summary: "Changes of the groove drawn by a seed", body: project.Ask{}, reply: ProposedList{}, handle: (*server).propose},
 		{method: "GET", path: "/api/projects/:id/between", id: "between", summary: "How voices lie against each other, mine and the reference's", reply: PairList{}, handle: (*server).between},
+		{method: "GET", path: "/api/projects/:id/mix", id: "mix", summary: "What the mix does: levels, what steps do, who covers whom, what systems leave", reply: balance.Look{}, handle: (*server).mix},
+		{method: "POST", path: "/api/projects/:id/judge", id: "judge", summary: "By how much a step, a chain or all of it makes its row louder", body: JudgeRequest{}, reply: Judged{}, handle: (*server).judge},
+		{method: "GET", path: "/api/chains", id: "chains", summary: "The library of chains: those saved, then those that ship", reply: ChainList{}, handle: (*server).chains},
+		{method: "POST", path: "/api/projects/:id/chains", id: "saveChain", summary: "Save the chain of a row in the library", body: NewShelfChain{}, reply: workshop.ShelfChain{}, handle: (*server).saveChain},
 		{method: "GET", path: "/api/projects/:id/tries", id: "tries", summary: "The project's grooves in numbers beside the reference", reply: TryList{}, handle: (*server).tries},
 		{method: "GET", path: "/api/projects/:id/references/:ref/roots", id: "roots", summary: "The bass notes that stand in a reference, beat by beat", reply: workshop.Roots{}, handle: (*server).roots},
 		{method: "GET", path: "/api/projects/:id/nearest", id: "nearest", summary: "The recording of the active habit that the groove is nearest to", reply: NearestRecording{}, handle: (*server).nearestRecording},

@@ -31,7 +31,7 @@ const HeaderBytes = 32
 
 // Message is what the browser sends.
 type Message struct {
-	// Type is play, stop, strike, source, study, loop, click, solo, hear or played.
+	// Type is play, stop, strike, source, study, loop, click, solo, hear, judge, system or played.
 	Type     string  `json:"type"`
 	Tick     float64 `json:"tick"`
 	Voice    string  `json:"voice"`
@@ -49,6 +49,10 @@ type Message struct {
 	Voices []string `json:"voices"`
 	// Parts are the parts of the feel that are heard; null is all.
 	Parts []groove.Part `json:"parts"`
+	// Judge is what is heard off, at the loudness that it has on; null is nothing.
+	Judge *engine.Judged `json:"judge"`
+	// System is what one listens on, one of the engine's.
+	System string `json:"system"`
 	// Study says what is studied, in a study message.
 	Study *study.Settings `json:"study"`
 	// Frames played since the connection opened, how often the browser ran dry,
@@ -73,7 +77,8 @@ type Session struct {
 	waiting *engine.Program // that plays from the next bar on, or nil
 	loop    [2]int
 	hear    []groove.Part // nil: all
-	changes int           // of how it is to be heard
+	judge   *engine.Judged
+	changes int // of how it is to be heard
 	version uint32
 	lead    lead
 	sent    int64
@@ -97,10 +102,13 @@ func NewSession(song engine.Song, version int, prepare Prepare) *Session {
 // parts of the feel.
 func (s *Session) ready(song engine.Song) *engine.Program {
 	s.mu.Lock()
-	was, loop, hear := s.program, s.loop, s.hear
+	was, loop, hear, judge := s.program, s.loop, s.hear, s.judge
 	s.mu.Unlock()
 	if hear != nil {
 		song = song.Hear(hear)
+	}
+	if judge != nil {
+		song = song.Without(*judge)
 	}
 	if end := song.Groove.Longest(); loop[1] > end {
 		loop[1] = end
@@ -222,6 +230,8 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 			guard.Go("another part", s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} }))
 		case "hear":
 			guard.Go("another hearing", s.again(func() { s.hear = m.Parts }))
+		case "judge":
+			guard.Go("off and on", s.again(func() { s.judge = m.Judge }))
 		default:
 			s.take(&m)
 		}
@@ -272,6 +282,8 @@ func (s *Session) take(m *Message) {
 		s.monitor.SetClick(m.On, m.Per)
 	case "solo":
 		s.monitor.Engine.Solo(m.Voices)
+	case "system":
+		s.monitor.SetSystem(m.System)
 	case "source":
 		s.monitor.SetSource(engine.Source(m.Source))
 	case "played":

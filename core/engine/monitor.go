@@ -46,8 +46,13 @@ type Monitor struct {
 	study  *audio.Buffer // plays in a loop in place of everything else
 	at     int           // next frame of study
 	click  click
-	safety mix.Limiter // always the last
+	system string
+	racks  map[string]*mix.Rack // of the systems
+	before string               // the system that is faded from
+	change int                  // frames of that to go
+	safety mix.Limiter          // always the last
 	block  [2][MaxBlock]float64
+	other  [2][MaxBlock]float64
 }
 
 // NewMonitor is a stopped monitor at a rate, letting mine through.
@@ -152,9 +157,60 @@ func (m *Monitor) Process(left, right []float32) {
 		m.click.process(m.Engine, before, b)
 	}
 	m.Meter.Add(b.Left, b.Right)
+	m.listen(b)
 	m.safety.Process(b, nil)
 	for i := range left {
 		left[i], right[i] = float32(b.Left[i]), float32(b.Right[i])
+	}
+}
+
+// SetSystem chooses what one listens on; an unknown one is the full range. The change
+// fades over some ms.
+func (m *Monitor) SetSystem(id string) {
+	if SystemOf(id) == nil {
+		id = ""
+	}
+	if id == "full" {
+		id = ""
+	}
+	if id == m.system {
+		return
+	}
+	if m.racks == nil {
+		m.racks = map[string]*mix.Rack{}
+	}
+	if id != "" && m.racks[id] == nil {
+		m.racks[id] = mix.NewRack(SystemOf(id).Chain, float64(m.Engine.rate), nil)
+	}
+	m.before, m.system, m.change = m.system, id, systemFade
+}
+
+// systemFade is over how many frames another system comes in.
+const systemFade = 960
+
+// listen lets a block be heard as the chosen system gives it.
+func (m *Monitor) listen(b mix.Block) {
+	if m.change == 0 {
+		if m.system != "" {
+			m.racks[m.system].Run(b, nil, mix.Clock{}, false)
+		}
+		return
+	}
+	n := b.Frames()
+	old := mix.Block{Left: m.other[0][:n], Right: m.other[1][:n]}
+	copy(old.Left, b.Left)
+	copy(old.Right, b.Right)
+	if m.before != "" {
+		m.racks[m.before].Run(old, nil, mix.Clock{}, false)
+	}
+	if m.system != "" {
+		m.racks[m.system].Run(b, nil, mix.Clock{}, false)
+	}
+	for i := range b.Left {
+		w := float64(m.change) / systemFade
+		b.Left[i] += (old.Left[i] - b.Left[i]) * w
+		b.Right[i] += (old.Right[i] - b.Right[i]) * w
+		m.change = max(m.change-1, 0)
 	}
 }
 

@@ -39,6 +39,7 @@ type send struct {
 type bus struct {
 	row
 	id     string
+	ready  int // by how many frames what it gives is late
 	sounds bool
 	block  [2][MaxBlock]float64
 }
@@ -206,6 +207,7 @@ func (m *mixes) align(rate float64) {
 	for i := range m.buses {
 		b := &m.buses[i]
 		ready[i] = arrives[i] + b.rack.Latency()
+		b.ready = ready[i]
 		for _, to := range b.destinations(len(m.buses)) {
 			arrives[to] = max(arrives[to], ready[i])
 		}
@@ -380,4 +382,28 @@ func (e *Engine) Latency() (output, voices int) {
 		return 0, 0
 	}
 	return e.mixes.latency, e.mixes.stems
+}
+
+// Watch lets w see the steps of a row, by its name as in addresses; nil ends it.
+func (e *Engine) Watch(row string, w mix.Watcher) {
+	if e.mixes == nil {
+		return
+	}
+	if r := e.mixes.find(row); r != nil {
+		r.rack.Watch(w)
+	}
+}
+
+// RowLatency is by how many frames what a row gives is later than the strokes.
+func (e *Engine) RowLatency(row string) int {
+	if e.mixes == nil {
+		return 0
+	}
+	if row == e.mixes.out.name {
+		return e.mixes.latency
+	}
+	if i := slices.IndexFunc(e.mixes.buses, func(b bus) bool { return b.name == row }); i >= 0 {
+		return e.mixes.buses[i].ready
+	}
+	return e.mixes.stems
 }

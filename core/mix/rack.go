@@ -31,8 +31,9 @@ type forked interface {
 // is edited. A step that is off stays in place, as late as it is when on, so that
 // switching it neither clicks nor shifts anything.
 type Rack struct {
-	rate  float64
-	slots []place
+	rate    float64
+	slots   []place
+	watcher Watcher
 }
 
 // place is a step of a rack.
@@ -275,7 +276,13 @@ func (r *Rack) Reset() {
 func (r *Rack) Run(b Block, keys Keys, c Clock, silent bool) bool {
 	going := false
 	for i := range r.slots {
+		if r.watcher != nil {
+			r.watcher.Before(r.slots[i].step.ID, b)
+		}
 		silent = r.slots[i].run(b, keys, c, silent)
+		if r.watcher != nil {
+			r.watcher.After(r.slots[i].step.ID, b)
+		}
 		going = going || r.slots[i].gone
 	}
 	if going {

@@ -69,7 +69,6 @@ type Bed struct {
 	level   ramp
 	follows ramp
 	env     follower
-	rise    float64
 	seed    uint64
 	frame   uint64
 	slow    [2][3]float64 // of filtered noise

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/chains": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The library of chains: those saved, then those that ship */
+        get: operations["chains"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/info": {
         parameters: {
             query?: never;
@@ -264,6 +281,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/chains": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save the chain of a row in the library */
+        post: operations["saveChain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/compare": {
         parameters: {
             query?: never;
@@ -384,6 +418,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** By how much a step, a chain or all of it makes its row louder */
+        post: operations["judge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/levels": {
         parameters: {
             query?: never;
@@ -429,6 +480,23 @@ export interface paths {
         put?: never;
         /** Listen to a stretch of a file that is too long */
         post: operations["importStretch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the mix does: levels, what steps do, who covers whom, what systems leave */
+        get: operations["mix"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1308,6 +1376,12 @@ export interface components {
             beats_s: number[];
             downbeat: number;
         };
+        /** @description Bell is one band of an equalizer. */
+        Bell: {
+            gain_db: number;
+            hz: number;
+            q: number;
+        };
         /**
          * @description Body is a tone whose pitch falls from Start to End. The fall is exponential;
          *     Fall is the time after which 5 % of it is left. The phase at the start is
@@ -1359,6 +1433,10 @@ export interface components {
             mute: boolean;
             name: string;
             pan: number;
+        };
+        /** @description ChainList is the library of chains. */
+        ChainList: {
+            chains: components["schemas"]["ShelfChain"][];
         };
         /**
          * @description ChangeHits adds to a number of hits, as much to each: where the first reaches
@@ -1492,6 +1570,22 @@ export interface components {
             until_s?: number;
             value?: number;
             velocity?: number;
+        };
+        /**
+         * @description Cover is a voice that is louder than another one where that one has its own weight,
+         *     while it strikes.
+         */
+        Cover: {
+            /** @description By is how much louder it is there, dB. */
+            by_db: number;
+            covered: string;
+            /** @description Covers is the louder voice, Covered the other one. */
+            covers: string;
+            /** @description Cut is what helps: a bell at Hz by so many dB, in the louder voice. */
+            cut: components["schemas"]["Bell"];
+            /** @description From and To bound the band, Hz. */
+            from_hz: number;
+            to_hz: number;
         };
         /** @description Curve is a line over time from 0 to 1, which moves may map onto numbers. */
         Curve: {
@@ -1894,6 +1988,14 @@ export interface components {
             /** @description Values are those of the recordings in their order, nil where one says nothing. */
             values: (number | null)[];
         };
+        /** @description Heard is what one system leaves of a mix. */
+        Heard: {
+            label: string;
+            /** @description Lost says what is not heard there, in whole sentences; empty where nothing is. */
+            lost: string[];
+            says: string;
+            system: string;
+        };
         /**
          * @description Hit is one drum heard. Time counts from the first sample of the file.
          *     Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where
@@ -2039,6 +2141,18 @@ export interface components {
         JobList: {
             jobs: components["schemas"]["Job"][];
         };
+        /** @description JudgeRequest names what is to be judged off and on. */
+        JudgeRequest: {
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty is all of it. */
+            row: string;
+            /** @description Step is one of its chain; empty is the chain. */
+            step: string;
+        };
+        /** @description Judged is by how much what is judged makes its row louder. */
+        Judged: {
+            /** @description Gain is how much louder off is played, so that it is as loud as on, dB. */
+            gain_db: number;
+        };
         /** @description Kit is the set of voices of a project, in order of rows. */
         Kit: {
             voices: components["schemas"]["Voice"][];
@@ -2174,6 +2288,26 @@ export interface components {
             name: string;
             survey: components["schemas"]["Survey"];
             to_s: number;
+        };
+        /** @description Look is what was measured of a project's mix over its first bars. */
+        Look: {
+            /** @description Bars is over how many bars all this was taken. */
+            bars: number;
+            /** @description Covers are the pairs that cover each other most, at most 6. */
+            covers: components["schemas"]["Cover"][];
+            /**
+             * @description Headroom is how far the output's true peak lies below full scale, dB; less than 0
+             *     is beyond it.
+             */
+            headroom_db: number;
+            /** @description Latency is by how much the output is late, ms. */
+            latency_ms: number;
+            /** @description Loudest is the voice whose loudest 400 ms are the loudest. */
+            loudest: string;
+            /** @description Rows in the order of the mix: voices, buses, the output. */
+            rows: components["schemas"]["RowLook"][];
+            /** @description Systems are what each of the systems that one can listen on leaves. */
+            systems: components["schemas"]["Heard"][];
         };
         /** @description Loss is a part of the spectrum where layers cancel. */
         Loss: {
@@ -2458,6 +2592,13 @@ export interface components {
         NewProject: {
             name: string;
         };
+        /** @description NewShelfChain names the row whose chain is kept, and how it is called. */
+        NewShelfChain: {
+            /** @description Name has 1 to 40 letters. */
+            name: string;
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+        };
         /** @description NewShelfKit is the name under which a kit, or an attempt at a sound, is kept. */
         NewShelfKit: {
             name: string;
@@ -2584,6 +2725,32 @@ export interface components {
             from_s: number;
             points: number[][];
             to_s: number;
+        };
+        /**
+         * @description Picture is what a step does to its own row's sound, over a third of a second from its
+         *     hardest hit on.
+         */
+        Picture: {
+            after: number[];
+            /** @description Before and After are levels over time, peaks of equal parts, linear. */
+            before: number[];
+            /** @description Changed is how much louder the part becomes, K-weighted, LU. */
+            changed_lu: number;
+            /** @description Hz, SpectrumBefore and SpectrumAfter are third octaves, dB below full scale. */
+            hz: number[];
+            /** @description Most is what is taken at most, dB. */
+            most_db: number;
+            /** @description Shows is what there is to see: "spectrum", "time" or "transfer". */
+            shows: string;
+            spectrum_after_db: number[];
+            spectrum_before_db: number[];
+            step: string;
+            /** @description Taken is by how much the step turns each of those parts, dB, where there is sound. */
+            taken_db: number[];
+            /** @description Transfer is what comes out over what goes in, from -1 to 1, of a slow full wave. */
+            transfer: number[][];
+            /** @description Words say it in two short lines. */
+            words: string[];
         };
         /** @description Place is a place of the groove, and the voice that is meant there; empty is all. */
         Place: {
@@ -3145,6 +3312,24 @@ export interface components {
             unit: string;
             why: string;
         };
+        /** @description RowLevels are those of a row; null where it is silent. */
+        RowLevels: {
+            crest_db: number | null;
+            integrated_lufs: number | null;
+            peak_dbfs: number | null;
+            short_term_lufs: number | null;
+            true_peak_dbtp: number | null;
+        };
+        /** @description RowLook is what one row gives, after its level. */
+        RowLook: {
+            levels: components["schemas"]["RowLevels"];
+            /** @description Parts is its energy in the regions of tone against all of its own, dB, by name. */
+            parts_db: {
+                [key: string]: number;
+            };
+            row: string;
+            steps: components["schemas"]["Picture"][];
+        };
         /**
          * @description Rumble is a long reverb of the voice's other layers, dark and narrow, driven,
          *     and turned down while the dry hit sounds.
@@ -3578,6 +3763,16 @@ export interface components {
             curves: components["schemas"]["ShelfCurve"][];
             kits: components["schemas"]["ShelfKit"][];
             sounds: components["schemas"]["ShelfSound"][];
+        };
+        /** @description ShelfChain is a chain of the library. */
+        ShelfChain: {
+            id: string;
+            name: string;
+            /** @description Own tells that the user saved it. */
+            own: boolean;
+            /** @description Steps in the order in which sound goes through them. */
+            steps: components["schemas"]["Step"][];
+            tags: string[];
         };
         /** @description ShelfCurve is a curve of the library. */
         ShelfCurve: {
@@ -4397,6 +4592,35 @@ export interface operations {
             };
         };
     };
+    chains: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     info: {
         parameters: {
             query?: never;
@@ -4976,6 +5200,42 @@ export interface operations {
             };
         };
     };
+    saveChain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShelfChain"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfChain"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     compare: {
         parameters: {
             query?: {
@@ -5266,6 +5526,42 @@ export interface operations {
             };
         };
     };
+    judge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JudgeRequest"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judged"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     levels: {
         parameters: {
             query?: {
@@ -5358,6 +5654,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    mix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Look"];
                 };
             };
             /** @description Refused */

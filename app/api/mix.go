@@ -1,0 +1,66 @@
+package api
+
+import (
+	"github.com/gin-gonic/gin"
+
+	"jubrak/app/workshop"
+)
+
+// JudgeRequest names what is to be judged off and on.
+type JudgeRequest struct {
+	// Row is a voice, "bus:" with a bus, or "out"; empty is all of it.
+	Row string `json:"row"`
+	// Step is one of its chain; empty is the chain.
+	Step string `json:"step"`
+}
+
+// Judged is by how much what is judged makes its row louder.
+type Judged struct {
+	// Gain is how much louder off is played, so that it is as loud as on, dB.
+	Gain float64 `json:"gain_db"`
+}
+
+// NewShelfChain names the row whose chain is kept, and how it is called.
+type NewShelfChain struct {
+	// Row is a voice, "bus:" with a bus, or "out".
+	Row string `json:"row"`
+	// Name has 1 to 40 letters.
+	Name string `json:"name"`
+}
+
+// ChainList is the library of chains.
+type ChainList struct {
+	Chains []workshop.ShelfChain `json:"chains"`
+}
+
+func (s *server) mix() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		look, err := s.workshop.Mix(c.Request.Context(), c.Param("id"))
+		s.answer(c, look, err)
+	}
+}
+
+func (s *server) judge() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[JudgeRequest](c); ok {
+			by, err := s.workshop.Judge(c.Request.Context(), c.Param("id"), req.Row, req.Step)
+			s.answer(c, Judged{Gain: by}, err)
+		}
+	}
+}
+
+func (s *server) chains() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.workshop.Chains()
+		s.answer(c, ChainList{Chains: list}, err)
+	}
+}
+
+func (s *server) saveChain() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[NewShelfChain](c); ok {
+			saved, err := s.workshop.SaveChain(c.Param("id"), req.Row, req.Name)
+			s.answer(c, saved, err)
+		}
+	}
+}

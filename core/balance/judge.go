@@ -1,0 +1,53 @@
+package balance
+
+import (
+	"context"
+	"math"
+
+	"jubrak/core/audio"
+	"jubrak/core/engine"
+	"jubrak/core/project"
+	"jubrak/core/sound"
+	"jubrak/core/tone"
+)
+
+// Judge tells by how much what is judged makes its row louder, or the output where all of
+// it is judged: its loudest three seconds, K-weighted, LU. Turned up by that, off is as
+// loud as on.
+func Judge(ctx context.Context, d *project.Document, samples sound.Samples, row, step string) (float64, error) {
+	song := d.Song(samples)
+	with, err := outOf(ctx, d, song, row)
+	if err != nil {
+		return 0, err
+	}
+	without, err := outOf(ctx, d, song.Without(engine.Judged{Row: row, Step: step}), row)
+	if err != nil {
+		return 0, err
+	}
+	by := short(with) - short(without)
+	if math.IsNaN(by) || math.Abs(by) > 60 {
+		return 0, nil // one of them is silent: nothing makes them alike
+	}
+	return by, nil
+}
+
+func short(b *audio.Buffer) float64 {
+	return tone.Loudest(b, math.Min(3, float64(b.Frames())/float64(b.Rate)))
+}
+
+// outOf is what a row gives over the first bars of a song.
+func outOf(ctx context.Context, d *project.Document, song engine.Song, row string) (*audio.Buffer, error) {
+	if row == "" {
+		row = project.OutRow
+	}
+	t, err := take(ctx, d, song, barsOf(&song))
+	if err != nil {
+		return nil, err
+	}
+	for i, name := range d.Rows() {
+		if name == row {
+			return t.rows[i], nil
+		}
+	}
+	return audio.New(engine.Rate, 2, 0), nil
+}

@@ -1,0 +1,158 @@
+package balance
+
+import (
+	"fmt"
+	"math"
+
+	"jubrak/core/dsp"
+	"jubrak/core/engine"
+	"jubrak/core/mix"
+	"jubrak/core/project"
+	"jubrak/core/sound"
+	"jubrak/core/tone"
+)
+
+// Heard is what one system leaves of a mix.
+type Heard struct {
+	System string `json:"system"`
+	Label  string `json:"label"`
+	Says   string `json:"says"`
+	// Lost says what is not heard there, in whole sentences; empty where nothing is.
+	Lost []string `json:"lost"`
+}
+
+// unheard is by how much, against what the system gives best, a tone is lost, dB.
+const unheard = 15
+
+// heard tells for each system what it leaves.
+func heard(d *project.Document, t *taken) []Heard {
+	var out []Heard
+	lows := lowVoices(d, t)
+	for i := range engine.Systems {
+		s := &engine.Systems[i]
+		h := Heard{System: s.ID, Label: s.Label, Says: s.Says, Lost: []string{}}
+		gain := response(s.Chain)
+		for _, v := range lows {
+			h.Lost = append(h.Lost, v.lost(gain)...)
+		}
+		if s.ID == "mono" || s.ID == "side" || s.ID == "phone" || s.ID == "radio" {
+			h.Lost = append(h.Lost, sides(d, t, s.ID == "side")...)
+		}
+		out = append(out, h)
+	}
+	return out
+}
+
+// low is a voice whose weight is a low tone, with its first partials in dB against the
+// loudest of them.
+type low struct {
+	name     string
+	hz       float64
+	partials [4]float64
+}
+
+// lowVoices are the kick and the 808 where they have a tone below 130 Hz.
+func lowVoices(d *project.Document, t *taken) (out []low) {
+	for i := range d.Kit.Voices {
+		v := &d.Kit.Voices[i]
+		if v.Family != sound.Kick && v.Family != sound.Bass808 || v.Mute {
+			continue
+		}
+		x := t.rows[i].Mono()
+		hits := strikes(x)
+		if len(hits) == 0 {
+			continue
+		}
+		from := hits[0] + engine.Rate*60/1000 // once the pitch has fallen
+		part := x[min(from, len(x)):min(from+engine.Rate*300/1000, len(x))]
+		hz, ok := tone.Fundamental(part, engine.Rate, 25, 130)
+		if !ok {
+			continue
+		}
+		l := low{name: v.Name, hz: hz}
+		for k := range l.partials {
+			l.partials[k] = level(part, hz*float64(k+1))
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+// level is how much of a tone a sound holds, dB.
+func level(x []float64, hz float64) float64 {
+	var re, im float64
+	for i, v := range x {
+		w := 0.5 - 0.5*math.Cos(2*math.Pi*float64(i)/float64(len(x)))
+		sin, cos := math.Sincos(2 * math.Pi * hz * float64(i) / engine.Rate)
+		re, im = re+v*w*cos, im+v*w*sin
+	}
+	return 20 * math.Log10(math.Hypot(re, im)/float64(max(len(x), 1))*4+1e-9)
+}
+
+// lost says what a system leaves of a low voice.
+func (l *low) lost(gain func(hz float64) float64) []string {
+	first := gain(l.hz)
+	if first > -unheard {
+		return nil
+	}
+	for k := 1; k < len(l.partials); k++ {
+		if gain(l.hz*float64(k+1)) > -unheard {
+			down := l.partials[k] + gain(l.hz*float64(k+1)) - l.partials[0]
+			return []string{fmt.Sprintf("The %s’s fundamental (%.0f Hz) is not heard here; its %s partial is %s dB down.", l.name, l.hz, []string{"", "2nd", "3rd", "4th"}[k], number(math.Max(-down, 0)))}
+		}
+	}
+	return []string{fmt.Sprintf("The %s’s fundamental (%.0f Hz) and its first partials are not heard here.", l.name, l.hz)}
+}
+
+// sides say which voices lose where both sides become one, or one is not there.
+func sides(d *project.Document, t *taken, one bool) (out []string) {
+	for i := range d.Kit.Voices {
+		b := t.rows[i]
+		var both, left float64
+		for k := range b.Channels[0] {
+			l, r := float64(b.Channels[0][k]), float64(b.Channels[1][k])
+			both += (l*l + r*r) / 2
+			if one {
+				left += l * l
+			} else {
+				left += (l + r) * (l + r) / 4
+			}
+		}
+		if both < 1e-9 {
+			continue
+		}
+		if by := 10 * math.Log10(left/both+1e-12); by < -2 {
+			out = append(out, fmt.Sprintf("%s is %s dB softer.", d.Kit.Voices[i].Name, number(-by)))
+		}
+	}
+	return out
+}
+
+// response is the gain of a chain at a frequency against the most it gives anywhere from
+// 200 Hz to 4 kHz, dB.
+func response(chain []mix.Step) func(hz float64) float64 {
+	const n = 16384
+	r := mix.NewRack(chain, engine.Rate, nil)
+	x := make([]float64, 2*n)
+	var left, right [mix.MaxBlock]float64
+	for at := 0; at < 2*n; at += mix.MaxBlock {
+		clear(left[:])
+		clear(right[:])
+		if at == 0 {
+			left[0], right[0] = 1e-3, 1e-3 // so soft that nothing bends
+		}
+		r.Run(mix.Block{Left: left[:], Right: right[:]}, nil, mix.Clock{}, false)
+		copy(x[at:], left[:])
+	}
+	bins := make([]complex128, n)
+	dsp.NewFFT(n).Real(x, bins)
+	at := func(hz float64) float64 {
+		k := min(max(int(math.Round(hz*2*n/engine.Rate)), 1), n-1)
+		return 20 * math.Log10(math.Hypot(real(bins[k]), imag(bins[k]))*1e3+1e-9)
+	}
+	best := math.Inf(-1)
+	for hz := 200.0; hz < 4000; hz *= 1.05 {
+		best = math.Max(best, at(hz))
+	}
+	return func(hz float64) float64 { return at(hz) - best }
+}
