@@ -31,6 +31,7 @@ type rebuild struct {
 	profile                     string              // of a genre, in place of a recording
 	lanes                       map[string][]string // 16 marks a bar: 1..9 or a dot
 	edits                       project.Edits
+	mix                         project.Edits
 }
 
 var rebuilds = []rebuild{
@@ -45,6 +46,7 @@ var rebuilds = []rebuild{
 			"perc":   {"...6......5.....", "...6......5..4.."},
 		},
 		edits: project.Edits{project.SetNumber{At: "groove/feel/hat/lean_ms", Value: 6}, project.SetNumber{At: "groove/feel/swing_percent", Value: 54}, project.SetLane{Voice: "perc", Steps: 12}},
+		mix:   nightMix(),
 	},
 	{
 		name: "Speed round", key: "A minor", recording: "speed-round", title: "Rink drummer, take 5", bpm: 124, bars: 2,
@@ -73,6 +75,7 @@ var rebuilds = []rebuild{
 			project.TouchHits{Hits: []project.HitRef{{Voice: "kick", Hit: "h5"}}, As: "drop"},
 			project.UseVariation{Variation: "a"},
 		},
+		mix: speedMix(),
 	},
 	{
 		name: "Warm-up laps", key: "F minor", recording: "warm-up-laps", title: "Rink drummer, take 2", bpm: 92, bars: 2,
@@ -189,7 +192,7 @@ func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 }
 
 func (r *rebuild) create(s *workshop.Workshop, d *project.Document, ref project.Reference) error {
-	d, _, err := d.Apply(append(project.Edits{project.AddReference{Reference: ref}}, r.edits...), nil)
+	d, _, err := d.Apply(slices.Concat(project.Edits{project.AddReference{Reference: ref}}, r.edits, r.mix), nil)
 	if err == nil {
 		_, err = s.Create(d)
 	}

@@ -16,6 +16,7 @@ import (
 	"jubrak/app/store"
 	"jubrak/app/workshop"
 	"jubrak/core/deliver"
+	"jubrak/core/engine"
 	"jubrak/core/format"
 	"jubrak/core/groove"
 	"jubrak/core/listen"
@@ -66,6 +67,9 @@ func infoNow() Info {
 	}
 	for _, k := range mix.Kinds {
 		info.Steps = append(info.Steps, *k)
+	}
+	for _, e := range engine.Systems {
+		info.Systems = append(info.Systems, SystemInfo{e.ID, e.Label, e.Says})
 	}
 	for _, k := range project.Kinds() {
 		info.Ops = append(info.Ops, k.Op)

@@ -1,10 +1,21 @@
 package api
 
 import (
+	"strconv"
+
 	"github.com/gin-gonic/gin"
 
 	"jubrak/app/workshop"
+	"jubrak/core/balance"
 )
+
+// SystemInfo is something that one listens on.
+type SystemInfo struct {
+	ID    string `json:"id"`
+	Label string `json:"label"`
+	// Says what it is a stand-in for.
+	Says string `json:"says"`
+}
 
 // JudgeRequest names what is to be judged off and on.
 type JudgeRequest struct {
@@ -62,5 +73,19 @@ func (s *server) saveChain() gin.HandlerFunc {
 			saved, err := s.workshop.SaveChain(c.Param("id"), req.Row, req.Name)
 			s.answer(c, saved, err)
 		}
+	}
+}
+
+// Odds are the chances of a guess.
+type Odds struct {
+	// Chance that one who only guesses is right at least so often, 0 to 1.
+	Chance float64 `json:"chance"`
+}
+
+func (s *server) odds() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		right, _ := strconv.Atoi(c.Query("right"))
+		of, _ := strconv.Atoi(c.Query("of"))
+		s.answer(c, Odds{Chance: balance.Odds(right, min(of, 1000))}, nil)
 	}
 }

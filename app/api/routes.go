@@ -56,6 +56,8 @@ type Info struct {
 	Recipes []sound.Recipe `json:"recipes"`
 	// Steps are the kinds of step, with their numbers.
 	Steps []mix.Kind `json:"steps"`
+	// Systems are what one can listen on, simulated.
+	Systems []SystemInfo `json:"systems"`
 	// Rumble is a layer of a rumble to be added.
 	Rumble sound.Layer `json:"rumble"`
 	// Ops are the kinds of edit.
@@ -271,6 +273,7 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/between", id: "between", summary: "How voices lie against each other, mine and the reference's", reply: PairList{}, handle: (*server).between},
 		{method: "GET", path: "/api/projects/:id/mix", id: "mix", summary: "What the mix does: levels, what steps do, who covers whom, what systems leave", reply: balance.Look{}, handle: (*server).mix},
 		{method: "POST", path: "/api/projects/:id/judge", id: "judge", summary: "By how much a step, a chain or all of it makes its row louder", body: JudgeRequest{}, reply: Judged{}, handle: (*server).judge},
+		{method: "GET", path: "/api/odds", id: "odds", summary: "How likely a guess is right so often", query: []query{{"right", "How many were right", true, ""}, {"of", "Of how many", true, ""}}, reply: Odds{}, handle: (*server).odds},
 		{method: "GET", path: "/api/chains", id: "chains", summary: "The library of chains: those saved, then those that ship", reply: ChainList{}, handle: (*server).chains},
 		{method: "POST", path: "/api/projects/:id/chains", id: "saveChain", summary: "Save the chain of a row in the library", body: NewShelfChain{}, reply: workshop.ShelfChain{}, handle: (*server).saveChain},
 		{method: "GET", path: "/api/projects/:id/tries", id: "tries", summary: "The project's grooves in numbers beside the reference", reply: TryList{}, handle: (*server).tries},

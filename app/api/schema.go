@@ -167,9 +167,19 @@ func (s schemas) component(t reflect.Type) {
 	}
 	properties, required := map[string]any{}, []string{}
 	s.byName[name(t)] = map[string]any{} // stops recursion
+	required = s.fields(t, properties, required)
+	s.byName[name(t)] = described(map[string]any{"type": "object", "properties": properties, "required": required}, s.saidOf(t).Doc)
+}
+
+// fields adds those of a type, and those of what it embeds, as JSON does.
+func (s schemas) fields(t reflect.Type, properties map[string]any, required []string) []string {
 	about := s.saidOf(t)
 	for i := range t.NumField() {
 		f := t.Field(i)
+		if f.Anonymous && f.Tag.Get("json") == "" {
+			required = s.fields(f.Type, properties, required)
+			continue
+		}
 		tag, options, _ := strings.Cut(f.Tag.Get("json"), ",")
 		if tag == "-" || tag == "" || !f.IsExported() {
 			continue
@@ -179,7 +189,7 @@ func (s schemas) component(t reflect.Type) {
 			required = append(required, tag)
 		}
 	}
-	s.byName[name(t)] = described(map[string]any{"type": "object", "properties": properties, "required": required}, about.Doc)
+	return required
 }
 
 // described adds a description; beside a reference none may stand.

@@ -136,6 +136,13 @@ func TestSystemsSayWhatIsLost(t *testing.T) {
 	assert.Regexp(t, `Hat is 13\.\d dB softer`, lost["side"][0]) // a quarter of the left by equal power: by hand: 10 log (2 sin² 9°)
 }
 
+// By hand: of 8 tosses, 7 or 8 heads come in 9 of 256.
+func TestOdds(t *testing.T) {
+	assert.InDelta(t, 9.0/256, Odds(7, 8), 1e-12)
+	assert.InDelta(t, 1, Odds(0, 8), 1e-12)
+	assert.InDelta(t, 1.0/1024, Odds(10, 10), 1e-12)
+}
+
 // Every kind of step can be told in words.
 func TestWordsOfEveryKind(t *testing.T) {
 	d := laps(t)

@@ -99,7 +99,7 @@ func levels(b *audio.Buffer) (l RowLevels) {
 		return l
 	}
 	at := func(v float64) *float64 { return &v }
-	l.Peak, l.TruePeak, l.Crest = at(audio.DB(peak)), at(tone.TruePeak(b)), at(audio.DB(peak)-tone.RMS(b))
+	l.Peak, l.TruePeak, l.Crest = at(audio.DB(peak)), at(tone.TruePeak(b)), at(audio.DB(peak/math.Max(tone.RMS(b), 1e-9)))
 	l.ShortTerm = at(tone.Loudest(b, math.Min(3, float64(b.Frames())/float64(b.Rate))))
 	if i, ok := tone.Integrated(b); ok {
 		l.Integrated = at(i)
@@ -192,13 +192,12 @@ func add(b *audio.Buffer, left, right []float64, most int) {
 	}
 }
 
-// firstHit is the frame of a voice's hardest hit in the bars, the first of several; of
-// buses and the output, of any voice's.
+// firstHit is the frame of the hardest hit, the first of several, of the voices that come
+// to a row in the bars.
 func firstHit(d *project.Document, line *groove.Line, row string, bars int) int {
 	best, at := 0, 0.0
 	for _, e := range line.Events(0, bars*d.Groove.Meter.BarTicks(), nil) {
-		lane := &d.Groove.Lanes[e.Lane]
-		if d.Kit.Voice(row) != nil && lane.Voice != row {
+		if !comes(d, d.Groove.Lanes[e.Lane].Voice, row) {
 			continue
 		}
 		if e.Velocity > best {
@@ -206,6 +205,21 @@ func firstHit(d *project.Document, line *groove.Line, row string, bars int) int 
 		}
 	}
 	return max(int(at*engine.Rate), 0)
+}
+
+// comes tells whether what a row gives comes to another one.
+func comes(d *project.Document, from, row string) bool {
+	if from == row || row == project.OutRow {
+		return true
+	}
+	r := d.Row(from)
+	if r == nil {
+		return false
+	}
+	if r.To != "" && comes(d, project.BusRow(r.To), row) {
+		return true
+	}
+	return slices.ContainsFunc(r.Sends, func(s mix.Send) bool { return comes(d, project.BusRow(s.To), row) })
 }
 
 // pictures are those of the steps of a row, in the order of reading.

@@ -27,6 +27,9 @@ type Picture struct {
 	Hz             []float64 `json:"hz"`
 	SpectrumBefore []float64 `json:"spectrum_before_db"`
 	SpectrumAfter  []float64 `json:"spectrum_after_db"`
+	// Response is what a step that does the same to all sounds does to each frequency, Hz
+	// and dB; empty where it depends on the sound.
+	Response [][2]float64 `json:"response"`
 	// Transfer is what comes out over what goes in, from -1 to 1, of a slow full wave.
 	Transfer [][2]float64 `json:"transfer"`
 	// Changed is how much louder the part becomes, K-weighted, LU.
@@ -45,7 +48,7 @@ var shows = map[string]string{
 }
 
 func picture(s *mix.Step, d *project.Document, before, after []float64) Picture {
-	p := Picture{Step: s.ID, Shows: shows[s.Kind], Transfer: [][2]float64{}, Hz: []float64{}, SpectrumBefore: []float64{}, SpectrumAfter: []float64{}}
+	p := Picture{Step: s.ID, Shows: shows[s.Kind], Transfer: [][2]float64{}, Response: [][2]float64{}, Hz: []float64{}, SpectrumBefore: []float64{}, SpectrumAfter: []float64{}}
 	if p.Shows == "" {
 		p.Shows = "time"
 	}
@@ -53,7 +56,7 @@ func picture(s *mix.Step, d *project.Document, before, after []float64) Picture 
 	p.Before, p.After = envelope(before), envelope(shifted(after, late))
 	p.Taken = make([]float64, len(p.Before))
 	for i, x := range p.Before {
-		if x > 1e-4 && p.After[i] > 1e-6 {
+		if takes[s.Kind] && x > 1e-4 && p.After[i] > 1e-6 {
 			p.Taken[i] = math.Max(20*math.Log10(p.After[i]/x), -60)
 		}
 		p.Most = math.Min(p.Most, p.Taken[i])
@@ -62,6 +65,9 @@ func picture(s *mix.Step, d *project.Document, before, after []float64) Picture 
 	_, p.SpectrumAfter = thirds(after)
 	if p.Hz == nil || p.SpectrumAfter == nil {
 		p.Hz, p.SpectrumBefore, p.SpectrumAfter = []float64{}, []float64{}, []float64{}
+	}
+	if linear[s.Kind] {
+		p.Response = responseOf(s)
 	}
 	if p.Shows == "transfer" {
 		p.Transfer = transfer(s)
@@ -72,6 +78,29 @@ func picture(s *mix.Step, d *project.Document, before, after []float64) Picture 
 	}
 	p.Words = Words(s, d, &p)
 	return p
+}
+
+// takes are the kinds that turn a sound down and up over time.
+var takes = map[string]bool{"compressor": true, "gate": true, "duck": true, "transient": true, "transient3": true, "bands": true, "limit": true, "ceiling": true, "clip": true, "tremolo": true}
+
+// linear are the kinds that do the same to all sounds.
+var linear = map[string]bool{"eq": true, "eq8": true, "filter": true, "comb": true, "split": true, "split3": true}
+
+// responseOf is a step's gain at frequencies of equal ratio, 20 Hz to 20 kHz.
+func responseOf(s *mix.Step) [][2]float64 {
+	one := s.Clone()
+	one.Off, one.Paths = false, nil
+	for range mix.KindOf(s.Kind).Paths {
+		one.Paths = append(one.Paths, []mix.Step{})
+	}
+	gain := gainOf([]mix.Step{one})
+	const points = 97
+	out := make([][2]float64, points)
+	for i := range out {
+		hz := 20 * math.Pow(1000, float64(i)/(points-1))
+		out[i] = [2]float64{hz, math.Max(gain(hz), -90)}
+	}
+	return out
 }
 
 // latencyOf is by how many frames a step is late.

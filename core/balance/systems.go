@@ -131,6 +131,16 @@ func sides(d *project.Document, t *taken, one bool) (out []string) {
 // response is the gain of a chain at a frequency against the most it gives anywhere from
 // 200 Hz to 4 kHz, dB.
 func response(chain []mix.Step) func(hz float64) float64 {
+	at := gainOf(chain)
+	best := math.Inf(-1)
+	for hz := 200.0; hz < 4000; hz *= 1.05 {
+		best = math.Max(best, at(hz))
+	}
+	return func(hz float64) float64 { return at(hz) - best }
+}
+
+// gainOf is the gain of a chain at a frequency, dB, by what it makes of a soft click.
+func gainOf(chain []mix.Step) func(hz float64) float64 {
 	const n = 16384
 	r := mix.NewRack(chain, engine.Rate, nil)
 	x := make([]float64, 2*n)
@@ -146,13 +156,8 @@ func response(chain []mix.Step) func(hz float64) float64 {
 	}
 	bins := make([]complex128, n)
 	dsp.NewFFT(n).Real(x, bins)
-	at := func(hz float64) float64 {
+	return func(hz float64) float64 {
 		k := min(max(int(math.Round(hz*2*n/engine.Rate)), 1), n-1)
 		return 20 * math.Log10(math.Hypot(real(bins[k]), imag(bins[k]))*1e3+1e-9)
 	}
-	best := math.Inf(-1)
-	for hz := 200.0; hz < 4000; hz *= 1.05 {
-		best = math.Max(best, at(hz))
-	}
-	return func(hz float64) float64 { return at(hz) - best }
 }

@@ -31,7 +31,7 @@ func Words(s *mix.Step, d *project.Document, p *Picture) [2]string {
 	case "filter":
 		out = [2]string{fmt.Sprintf("%s at %s", name("shape"), hertz(v("corner_hz"))), ""}
 	case "compressor":
-		out = [2]string{fmt.Sprintf("compressor %s:1", number(v("ratio"))), fmt.Sprintf("%s, takes %s dB", attackWords(v("attack_ms")), number(-p.Most))}
+		out = [2]string{fmt.Sprintf("compressor %s:1", number(v("ratio"))), attackWords(v("attack_ms"), -p.Most)}
 		if s.Key != "" {
 			out = [2]string{"ducked" + by, fmt.Sprintf("%s dB, %s ms", number(-p.Most), number(v("release_ms")))}
 		}
@@ -39,7 +39,7 @@ func Words(s *mix.Step, d *project.Document, p *Picture) [2]string {
 			out[1] = "lifts what is soft, too"
 		}
 	case "gate":
-		out = [2]string{name("way") + by, fmt.Sprintf("under %s dB, after %s ms", number(v("threshold_db")), number(v("hold_ms")))}
+		out = [2]string{name("way") + by, fmt.Sprintf("%s dB, after %s ms", number(v("threshold_db")), number(v("hold_ms")))}
 	case "duck":
 		out = [2]string{fmt.Sprintf("ducked %s %%", number(v("amount_percent"))), "on every beat"}
 		if sh := d.Mix.Shape(s.Shape); sh != nil {
@@ -54,7 +54,7 @@ func Words(s *mix.Step, d *project.Document, p *Picture) [2]string {
 	case "clip":
 		out = [2]string{"clip, " + name("curve"), fmt.Sprintf("%s dB taken", number(math.Max(-p.Most, 0)))}
 	case "limit":
-		out = [2]string{"limiter", fmt.Sprintf("%s dB in, ceiling %s", signed(v("gain_db")), number(v("ceiling_db")))}
+		out = [2]string{"limiter", fmt.Sprintf("%s dB, at %s", signed(v("gain_db")), number(v("ceiling_db")))}
 	case "ceiling":
 		out = [2]string{"true-peak limit", fmt.Sprintf("%s dBTP", number(v("ceiling_db")))}
 	case "crush":
@@ -64,7 +64,7 @@ func Words(s *mix.Step, d *project.Document, p *Picture) [2]string {
 	case "comb":
 		out = [2]string{"comb", "at " + hertz(v("tone_hz"))}
 	case "reverb":
-		out = [2]string{fmt.Sprintf("%s, %s %%", spaceName(v("decay_ms")), number(v("mix_percent"))), fmt.Sprintf("%s s, %s to %s", number(v("decay_ms")/1000), hertz(v("low_cut_hz")), hertz(v("high_cut_hz")))}
+		out = [2]string{fmt.Sprintf("%s, %s %%", spaceName(v("decay_ms")), number(v("mix_percent"))), fmt.Sprintf("%s s, %s–%s kHz", number(v("decay_ms")/1000), number(v("low_cut_hz")/1000), number(v("high_cut_hz")/1000))}
 	case "echo":
 		out = [2]string{fmt.Sprintf("delay, %s %%", number(v("mix_percent"))), number(v("beats")) + " beats"}
 		if v("time") == 1 {
@@ -150,7 +150,7 @@ func widthWords(v func(string) float64) [2]string {
 		all = append(all, "sides "+number(v("side_percent"))+" %")
 	}
 	if v("mono_below_hz") > 20 {
-		all = append(all, "mono below "+hertz(v("mono_below_hz")))
+		all = append(all, "lows in the middle", "below "+hertz(v("mono_below_hz")))
 	}
 	for len(all) < 2 {
 		all = append(all, "")
@@ -161,11 +161,11 @@ func widthWords(v func(string) float64) [2]string {
 	return [2]string{all[0], strings.Join(all[1:], ", ")}
 }
 
-func attackWords(ms float64) string {
+func attackWords(ms, taken float64) string {
 	if ms >= 8 {
 		return fmt.Sprintf("lets %s ms through", number(ms))
 	}
-	return fmt.Sprintf("in %s ms", number(ms))
+	return fmt.Sprintf("takes %s dB, %s ms", number(math.Round(taken)), number(ms))
 }
 
 func louderWords(lu float64) string {

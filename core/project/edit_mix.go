@@ -298,7 +298,7 @@ func (e AddBus) apply(d *Document, _ Env) ([]string, error) {
 	b := mix.Bus{ID: id, Name: name, Row: mix.Row{Chain: mix.CloneSteps(e.Chain), Sends: []mix.Send{}}}
 	d.Mix.Buses = append(d.Mix.Buses, b)
 	for _, row := range e.Rows {
-		r := d.row(row)
+		r := d.Row(row)
 		if r == nil {
 			return nil, fmt.Errorf("there is no row %q in the mix", row)
 		}
@@ -343,7 +343,7 @@ func (e RemoveBus) apply(d *Document, _ Env) ([]string, error) {
 	}
 	to := d.Mix.Buses[i].To
 	for _, name := range d.Rows() {
-		if r := d.row(name); r != nil && r.To == e.Bus {
+		if r := d.Row(name); r != nil && r.To == e.Bus {
 			r.To = to
 		}
 	}
@@ -411,7 +411,7 @@ type SetRowTo struct {
 }
 
 func (e SetRowTo) apply(d *Document, _ Env) ([]string, error) {
-	r := d.row(e.Row)
+	r := d.Row(e.Row)
 	if r == nil {
 		return nil, fmt.Errorf("there is no row %q in the mix", e.Row)
 	}
@@ -439,7 +439,7 @@ type AddSend struct {
 }
 
 func (e AddSend) apply(d *Document, _ Env) ([]string, error) {
-	r := d.row(e.Row)
+	r := d.Row(e.Row)
 	if r == nil {
 		return nil, fmt.Errorf("there is no row %q in the mix", e.Row)
 	}
@@ -468,7 +468,7 @@ type RemoveSend struct {
 }
 
 func (e RemoveSend) apply(d *Document, _ Env) ([]string, error) {
-	r := d.row(e.Row)
+	r := d.Row(e.Row)
 	if r == nil || r.Send(e.To) == nil {
 		return nil, fmt.Errorf("there is no such send")
 	}

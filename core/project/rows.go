@@ -31,8 +31,8 @@ func (d *Document) Rows() []string {
 	return append(out, OutRow)
 }
 
-// row finds a voice's or a bus's row, or nil.
-func (d *Document) row(name string) *mix.Row {
+// Row finds the row of a voice or a bus by its name, or nil.
+func (d *Document) Row(name string) *mix.Row {
 	if id, ok := strings.CutPrefix(name, busRow); ok {
 		if b := d.Mix.Bus(id); b != nil {
 			return &b.Row
@@ -50,7 +50,7 @@ func (d *Document) Chain(row string) *[]mix.Step {
 	if row == OutRow {
 		return &d.Mix.Out.Chain
 	}
-	if r := d.row(row); r != nil {
+	if r := d.Row(row); r != nil {
 		return &r.Chain
 	}
 	return nil
@@ -133,7 +133,7 @@ func (d *Document) chainNumber(row, step, id string, own bool) *Number {
 
 // sendNumber finds the number of a row's send.
 func (d *Document) sendNumber(row, bus, id string, own bool) *Number {
-	r := d.row(row)
+	r := d.Row(row)
 	if r == nil || r.Send(bus) == nil {
 		return nil
 	}
@@ -161,7 +161,7 @@ func (d *Document) tidyMix() {
 			*chain = mix.CloneSteps(*chain)
 			d.keep(*chain)
 		}
-		r := d.row(name)
+		r := d.Row(name)
 		if r == nil {
 			continue
 		}

@@ -9,10 +9,18 @@ import { Compare } from "./views/compare/Compare";
 import { Export } from "./views/export/Export";
 import { Groove } from "./views/groove/Groove";
 import { Home } from "./views/home/Home";
+import { Mix } from "./views/mix/Mix";
 import { Reference } from "./views/reference/Reference";
 import { Sounds } from "./views/sounds/Sounds";
 
-const screens = { reference: Reference, sounds: Sounds, groove: Groove, compare: Compare, export: Export };
+const screens = {
+  reference: Reference,
+  sounds: Sounds,
+  groove: Groove,
+  mix: Mix,
+  compare: Compare,
+  export: Export,
+};
 
 export function App() {
   const place = usePlace();

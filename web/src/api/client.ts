@@ -110,6 +110,14 @@ export const api = {
     request<Schemas["Loudness"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/loudness`, {
       layers,
     }),
+  mix: (id: string, signal?: AbortSignal) =>
+    request<Schemas["Look"]>("GET", `${at(id)}/mix`, undefined, signal),
+  judge: (id: string, row: string, step: string) =>
+    request<Schemas["Judged"]>("POST", `${at(id)}/judge`, { row, step }),
+  odds: (right: number, of: number) => request<Schemas["Odds"]>("GET", `/api/odds?right=${right}&of=${of}`),
+  chains: () => request<Schemas["ChainList"]>("GET", "/api/chains"),
+  saveChain: (id: string, row: string, name: string) =>
+    request<Schemas["ShelfChain"]>("POST", `${at(id)}/chains`, { row, name }),
   near: (id: string, voice: string) =>
     request<Schemas["Distances"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/near`),
   vary: (id: string, voice: string, ask: Schemas["VaryAsk"], signal?: AbortSignal) =>

@@ -160,6 +160,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/odds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How likely a guess is right so often */
+        get: operations["odds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/openapi.json": {
         parameters: {
             query?: never;
@@ -1428,11 +1445,14 @@ export interface components {
          *     so that no loop can be built.
          */
         Bus: {
+            chain: components["schemas"]["Step"][];
             id: string;
             level_db: number;
             mute: boolean;
             name: string;
             pan: number;
+            sends: components["schemas"]["Send"][];
+            to: string;
         };
         /** @description ChainList is the library of chains. */
         ChainList: {
@@ -2113,6 +2133,8 @@ export interface components {
             rumble: components["schemas"]["Layer"];
             /** @description Steps are the kinds of step, with their numbers. */
             steps: components["schemas"]["StepKind"][];
+            /** @description Systems are what one can listen on, simulated. */
+            systems: components["schemas"]["SystemInfo"][];
             /** @description Tables are the numbers of a project, by what has them. */
             tables: components["schemas"]["Tables"];
             version: string;
@@ -2623,6 +2645,11 @@ export interface components {
             /** @description Set is what the files are called; their numbers go on from the last of the set. */
             set: string;
         };
+        /** @description Odds are the chances of a guess. */
+        Odds: {
+            /** @description Chance that one who only guesses is right at least so often, 0 to 1. */
+            chance: number;
+        };
         /** @description OpenHits makes the strokes of flams and rolls hits of their own. */
         OpenHits: {
             hits: components["schemas"]["HitRef"][];
@@ -2740,6 +2767,11 @@ export interface components {
             hz: number[];
             /** @description Most is what is taken at most, dB. */
             most_db: number;
+            /**
+             * @description Response is what a step that does the same to all sounds does to each frequency, Hz
+             *     and dB; empty where it depends on the sound.
+             */
+            response: number[][];
             /** @description Shows is what there is to see: "spectrum", "time" or "transfer". */
             shows: string;
             spectrum_after_db: number[];
@@ -3361,6 +3393,17 @@ export interface components {
          * @enum {string}
          */
         ScatterKind: "white" | "pink";
+        /** @description Send is a copy of a row's sound, taken after its level and pan. */
+        Send: {
+            high_cut_hz: number;
+            /** @description Later holds the copy back, as the way to a microphone farther off does. */
+            later_ms: number;
+            level_db: number;
+            /** @description Low and High cut the copy. */
+            low_cut_hz: number;
+            /** @description To is the bus that gets it. */
+            to: string;
+        };
         /** @description SetAttack borrows the start of another sound for a layer. */
         SetAttack: {
             /**
@@ -4171,6 +4214,13 @@ export interface components {
             step: string;
             voice: string;
         };
+        /** @description SystemInfo is something that one listens on. */
+        SystemInfo: {
+            id: string;
+            label: string;
+            /** @description Says what it is a stand-in for. */
+            says: string;
+        };
         /**
          * @description Tables are the parameters of everything that has numbers, in order of the
          *     screen, by what has them.
@@ -4469,6 +4519,7 @@ export interface components {
          *     together.
          */
         Voice: {
+            chain: components["schemas"]["Step"][];
             /** @description CutBy names the voices whose hits stop this one. */
             cut_by: string[];
             family: components["schemas"]["Family"];
@@ -4495,6 +4546,8 @@ export interface components {
             pan: number;
             /** @description Release is the time in which a note that is stopped fades. */
             release_ms: number;
+            sends: components["schemas"]["Send"][];
+            to: string;
             /**
              * @description TouchBend bows the way from soft to hard: above 0 soft hits are louder, below
              *     0 softer; the hardest stays as it is.
@@ -4915,6 +4968,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    odds: {
+        parameters: {
+            query: {
+                /** @description How many were right */
+                right: string;
+                /** @description Of how many */
+                of: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Odds"];
+                };
             };
             /** @description Refused */
             default: {

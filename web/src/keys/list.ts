@@ -18,9 +18,9 @@ export const keyList = {
     play: { keys: ["Space"], shown: "Space", does: "Play and stop" },
     source: { keys: ["m"], shown: "M", does: "Mine, reference, both" },
     views: {
-      keys: ["1", "2", "3", "4", "5"],
-      shown: "1 to 5",
-      does: "Reference, Sounds, Groove, Compare, Export",
+      keys: ["1", "2", "3", "4", "5", "6"],
+      shown: "1 to 6",
+      does: "Reference, Sounds, Groove, Mix, Compare, Export",
     },
     undo: { keys: ["$mod+z"], shown: "Ctrl Z", does: "Undo", inNumbers: true },
     redo: { keys: ["$mod+Shift+z", "$mod+y"], shown: "Ctrl Shift Z", does: "Redo", inNumbers: true },
@@ -102,6 +102,21 @@ export const keyList = {
     mute: { keys: ["Shift+w"], shown: "Shift W", does: "Mute the row" },
     straighten: { keys: ["q"], shown: "Q", does: "Take the selection's nudges away" },
   },
+  mix: {
+    judge: {
+      keys: ["b", "Shift+b"],
+      shown: "B",
+      does: "The chosen step, or the row's chain, off and on at like loudness; with Shift, all of it",
+    },
+    off: { keys: ["o"], shown: "O", does: "Switch the chosen step off or on" },
+    remove: { keys: ["Delete", "Backspace"], shown: "Delete", does: "Remove the chosen step" },
+    earlier: { keys: ["Alt+ArrowLeft"], shown: "Alt ←", does: "Move the step to the left" },
+    later: { keys: ["Alt+ArrowRight"], shown: "Alt →", does: "Move the step to the right" },
+    steps: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "The step before, the next step" },
+    rows: { keys: ["ArrowUp", "ArrowDown"], shown: "↑ ↓", does: "The row above, the row below" },
+    copy: { keys: ["$mod+c"], shown: "Ctrl C", does: "Copy the step, or the whole chain" },
+    paste: { keys: ["$mod+v"], shown: "Ctrl V", does: "Paste behind the row's chain" },
+  },
   reference: {
     hits: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "The hit before, the next hit" },
     weigh: {
@@ -133,6 +148,7 @@ export const placeNames: Record<Place, string> = {
   time: "On a time axis",
   overview: "",
   groove: "On a row of the groove",
+  mix: "In Mix",
   reference: "On a row of the reference",
   listening: "In Reference",
   tapping: "",

@@ -4,7 +4,7 @@ import { create } from "zustand";
 import type { Schemas } from "../api/client";
 import { useProject } from "../state/project";
 import playerURL from "./player.worklet.ts?worker&url";
-import type { Command, FeelPart, Report, Source } from "./wire";
+import type { Command, FeelPart, Judge, Report, Source } from "./wire";
 
 const silence: Report = {
   played: 0,
@@ -35,6 +35,10 @@ interface MonitorStore {
   solo: string[];
   /** The parts of the feel that are heard; null is all. */
   hear: FeelPart[] | null;
+  /** What is heard off, at the loudness that it has on. */
+  judge: Judge | null;
+  /** What one listens on. */
+  system: string;
   /** Whether the way to the server is open: no sound is asked for before. */
   link: "idle" | "open" | "lost";
 }
@@ -48,6 +52,8 @@ export const useMonitor = create<MonitorStore>(() => ({
   countIn: 0,
   solo: [],
   hear: null,
+  judge: null,
+  system: "full",
   link: "idle",
 }));
 
@@ -80,7 +86,15 @@ class Monitor {
     this.starting = null;
     this.project = "";
     this.report = silence;
-    useMonitor.setState({ playing: false, studying: false, link: "idle", loop: null, solo: [], hear: null });
+    useMonitor.setState({
+      playing: false,
+      studying: false,
+      link: "idle",
+      loop: null,
+      solo: [],
+      hear: null,
+      judge: null,
+    });
   }
 
   private start(): Promise<void> {
@@ -126,12 +140,14 @@ class Monitor {
 
   /** Tells how things are to be heard, as a new way to the server does not know it. */
   private tellAll() {
-    const { source, loop, click, solo, hear } = useMonitor.getState();
+    const { source, loop, click, solo, hear, judge, system } = useMonitor.getState();
     this.send({ type: "source", source });
     if (loop) this.send({ type: "loop", ...loop });
     if (click > 0) this.send({ type: "click", on: true, per: click });
     if (solo.length > 0) this.send({ type: "solo", voices: solo });
     if (hear) this.send({ type: "hear", parts: hear });
+    if (judge) this.send({ type: "judge", judge });
+    if (system !== "full") this.send({ type: "system", system });
   }
 
   /** Plays from a tick on; without one from the beginning of what goes round. */
@@ -168,6 +184,18 @@ class Monitor {
   setHear(hear: FeelPart[] | null) {
     useMonitor.setState({ hear });
     this.send({ type: "hear", parts: hear });
+  }
+
+  /** Lets a step, a chain or all of it be heard off, or everything as it is. */
+  setJudge(judge: Judge | null) {
+    useMonitor.setState({ judge });
+    this.send({ type: "judge", judge });
+  }
+
+  /** Chooses what one listens on. */
+  setSystem(system: string) {
+    useMonitor.setState({ system });
+    this.send({ type: "system", system });
   }
 
   /** Where the groove is now, ticks, and how long the way from here to the ear takes is left out. */

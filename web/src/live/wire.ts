@@ -12,10 +12,19 @@ export type Command =
   | { type: "click"; on: boolean; per: number }
   | { type: "solo"; voices: string[] }
   | { type: "hear"; parts: FeelPart[] | null }
+  | { type: "judge"; judge: Judge | null }
+  | { type: "system"; system: string }
   | { type: "stop" }
   | { type: "strike"; voice: string; velocity: number }
   | { type: "source"; source: Source }
   | { type: "study"; study: Schemas["StudySettings"] };
+
+/** What is judged off: a step of a row, its chain, or all; and what makes up for it, dB. */
+export interface Judge {
+  row: string;
+  step: string;
+  gain_db: number;
+}
 
 /** A part of a feel that can be heard alone. */
 export type FeelPart =

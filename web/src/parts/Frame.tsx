@@ -2,6 +2,7 @@
 // left, the project at the top, the transport at the bottom.
 import { CircleHelp, Moon, Redo2, Sun, Undo2 } from "lucide-react";
 import { type ReactNode, useState } from "react";
+import type { Document } from "../api/client";
 import { useKeys } from "../keys/useKeys";
 import { monitor, useMonitor } from "../live/monitor";
 import type { Source } from "../live/wire";
@@ -21,6 +22,7 @@ const titles: Record<View, string> = {
   reference: "Reference",
   sounds: "Sounds",
   groove: "Groove",
+  mix: "Mix",
   compare: "Compare",
   export: "Export",
 };
@@ -40,10 +42,12 @@ function useFacts(): Record<View, string> {
       : ref
         ? "reading…"
         : "none yet";
+  const steps = doc ? stepsOf(doc) : 0;
   return {
     reference: heard,
     sounds: `${doc?.kit.voices.length ?? 0} voices`,
     groove: `swing ${num(doc?.groove.feel.swing_percent)} %`,
+    mix: steps === 0 ? "as it is" : `${steps} steps, ${doc?.mix.buses.length ?? 0} buses`,
     compare:
       ref && compare
         ? compare.told === 0
@@ -55,6 +59,10 @@ function useFacts(): Record<View, string> {
     export: "WAV, MIDI, project",
   };
 }
+
+/** How many steps stand in the chains of the mix. */
+const stepsOf = (doc: Document) =>
+  [...doc.kit.voices, ...doc.mix.buses, doc.mix.out].reduce((n, r) => n + r.chain.length, 0);
 
 export function toggleTheme() {
   const next = document.documentElement.dataset.theme === "night" ? "day" : "night";

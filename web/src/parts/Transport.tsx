@@ -4,7 +4,7 @@ import { useEffect, useRef } from "react";
 import { monitor, useMonitor } from "../live/monitor";
 import type { Source } from "../live/wire";
 import { useProject } from "../state/project";
-import { useActiveReference } from "../state/queries";
+import { useActiveReference, useInfo } from "../state/queries";
 import { Choice } from "./Choice";
 import { clock, num, position } from "./format";
 
@@ -48,9 +48,32 @@ export function Transport() {
       </span>
       <Rounds />
       <span className="grow" />
+      <System />
       {link === "lost" && <span className="text-[13px] text-error">Lost the connection; trying again…</span>}
       <Meter />
     </footer>
+  );
+}
+
+/** What one listens on: simulated stand-ins for the outside. */
+function System() {
+  const system = useMonitor((m) => m.system);
+  const systems = useInfo().data?.systems ?? [];
+  const says = systems.find((s) => s.id === system)?.says ?? "";
+  return (
+    <select
+      className={`press h-8 max-w-[120px] px-1.5 text-[12px] ${system === "full" ? "" : "bg-row! border-base-content/60!"}`}
+      aria-label="Listen on"
+      title={`Listen on: ${says}. A simulated stand-in; never part of a bounce`}
+      value={system}
+      onChange={(e) => monitor.setSystem(e.target.value)}
+    >
+      {systems.map((s) => (
+        <option key={s.id} value={s.id}>
+          {s.label}
+        </option>
+      ))}
+    </select>
   );
 }
 

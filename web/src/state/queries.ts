@@ -117,3 +117,22 @@ export const usePatterns = () =>
 
 /** The library of sounds, kits and curves. */
 export const useShelf = () => useQuery({ queryKey: ["shelf"], queryFn: api.shelf, staleTime: 60_000 });
+
+/** What the mix does, over the first bars. */
+export function useMix() {
+  const state = useProject((p) => p.state);
+  const version = useSettled(state?.version ?? 0, 200);
+  const id = state?.id ?? "";
+  const queryKey = ["mix", id, version] as const;
+  return useQuery<Schemas["Look"], Error, Schemas["Look"], readonly unknown[]>({
+    queryKey,
+    // Given up when the next edit makes it worthless.
+    queryFn: ({ signal }) => api.mix(id, signal),
+    enabled: id !== "",
+    placeholderData: ofTheSame<Schemas["Look"]>(queryKey, 2),
+    retry: false,
+  });
+}
+
+/** The library of chains. */
+export const useChains = () => useQuery({ queryKey: ["chains"], queryFn: api.chains });

@@ -126,18 +126,20 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
         name="Add a step"
         title="Add a step of colour"
         face={<Plus size={14} />}
-        items={info.steps.map((k) => ({
-          text: k.label,
-          hint: stepHints[k.id] ?? "",
-          disabled: recipe.steps.length >= 12,
-          onClick: () => {
-            edit([{ op: "step.add", ...place, kind: k.id, to: recipe.steps.length }]);
-            const taken = recipe.steps.map((s) => s.id);
-            let n = 1;
-            while (taken.includes(`${k.id}${n}`)) n++;
-            set({ item: `step:${k.id}${n}` });
-          },
-        }))}
+        items={info.steps
+          .filter((k) => !k.rows)
+          .map((k) => ({
+            text: k.label,
+            hint: stepHints[k.id] ?? "",
+            disabled: recipe.steps.length >= 12,
+            onClick: () => {
+              edit([{ op: "step.add", ...place, kind: k.id, to: recipe.steps.length }]);
+              const taken = recipe.steps.map((s) => s.id);
+              let n = 1;
+              while (taken.includes(`${k.id}${n}`)) n++;
+              set({ item: `step:${k.id}${n}` });
+            },
+          }))}
       />
     </div>
   );

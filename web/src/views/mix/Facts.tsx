@@ -1,0 +1,108 @@
+// What is said of the whole mix: who covers whom with what helps, headroom, and what the
+// system that one listens on leaves out.
+import type { Document, Schemas } from "../../api/client";
+import { useMonitor } from "../../live/monitor";
+import { num } from "../../parts/format";
+import { useProject } from "../../state/project";
+import { useChosen } from "./rows";
+
+export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: Document }) {
+  const edit = useProject((s) => s.edit);
+  const system = useMonitor((m) => m.system);
+  if (!look) return null;
+  const name = (id: string) => doc.kit.voices.find((v) => v.id === id)?.name ?? id;
+  const kick = doc.kit.voices.find((v) => v.family === "kick");
+  const heard = look.systems.find((s) => s.system === system);
+  return (
+    <section aria-label="The whole mix" className="flex flex-col gap-1.5 border-t border-line pt-2">
+      <h2 className="text-[15px]">Who covers whom</h2>
+      {look.covers.length === 0 && <p className="text-[12px] text-muted">Nobody, over these bars.</p>}
+      {look.covers.slice(0, 4).map((c) => (
+        <div
+          key={`${c.covers} ${c.covered}`}
+          className="rounded-lg border border-line bg-base-100 px-2 py-1 text-[12px]"
+        >
+          <div className="flex">
+            <span className="grow font-semibold">
+              {name(c.covers)} covers {name(c.covered)}
+            </span>
+            <span className="num">{num(c.by_db)} dB</span>
+          </div>
+          <div className="flex items-center">
+            <span className="num grow text-[11px] text-muted">
+              {num(c.from_hz, 0)} to {num(c.to_hz, 0)} Hz
+            </span>
+            <button
+              type="button"
+              className="press h-6 px-2 text-[11px]"
+              title={`An equalizer in ${name(c.covers)} at ${num(c.cut.hz, 0)} Hz; then it is measured again`}
+              onClick={() => {
+                edit([
+                  {
+                    op: "chain.add",
+                    row: c.covers,
+                    kind: "eq8",
+                    to: 99,
+                    values: {
+                      "band1.shape": 0,
+                      "band2.shape": 0,
+                      "band4.shape": 0,
+                      "band7.shape": 0,
+                      "band3.hz": Math.round(c.cut.hz),
+                      "band3.gain_db": Math.round(c.cut.gain_db * 2) / 2,
+                      "band3.q": Math.round(c.cut.q * 100) / 100,
+                    },
+                  },
+                ]);
+                useChosen.getState().set({ row: c.covers, step: "" });
+              }}
+            >
+              Cut {num(-c.cut.gain_db, 0)} dB in {name(c.covers)}
+            </button>
+          </div>
+        </div>
+      ))}
+      <h2 className="text-[15px]">All of it</h2>
+      <p className="text-[12px]">
+        Headroom{" "}
+        <span className={`num ${look.headroom_db < 0 ? "font-semibold text-error" : ""}`}>
+          {num(look.headroom_db)}
+        </span>{" "}
+        dB{look.headroom_db < 0 ? ": beyond full scale" : ""}.{" "}
+        {look.loudest !== "" &&
+          (kick && look.loudest === kick.id ? (
+            <>The kick is the loudest.</>
+          ) : (
+            <>
+              {name(look.loudest)} is the loudest{kick ? ", not the kick" : ""}.
+            </>
+          ))}
+        {look.latency_ms > 0.05 && (
+          <>
+            {" "}
+            Steps that look ahead make it <span className="num">{num(look.latency_ms)}</span> ms late.
+          </>
+        )}
+      </p>
+      {heard && heard.system !== "full" && (
+        <div role="status" aria-label="What the system leaves out">
+          <p className="text-[12px] text-muted">
+            {heard.label}: {heard.says}.
+          </p>
+          {heard.lost.length === 0 ? (
+            <p className="text-[12px]">Nothing of the lows or the sides is lost on it.</p>
+          ) : (
+            heard.lost.map((l) => (
+              <p key={l} className="text-[12px]">
+                {l}
+              </p>
+            ))
+          )}
+        </div>
+      )}
+      <p className="text-[11px] text-muted">
+        Measured over {look.bars === 1 ? "the first bar" : `the first ${look.bars} bars`}.
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,191 @@
+// Mix: a row a voice, a bus and the output, each read from left to right as the sound
+// flows; at the right what is chosen, and what the whole does.
+import { useEffect } from "react";
+import type { State } from "../../api/client";
+import { useKeys } from "../../keys/useKeys";
+import { useMonitor } from "../../live/monitor";
+import { Choice } from "../../parts/Choice";
+import { useProject } from "../../state/project";
+import { useInfo, useMix } from "../../state/queries";
+import { ChainLibrary } from "./ChainLibrary";
+import { Facts } from "./Facts";
+import { toggleJudge } from "./judge";
+import { MixRowLine } from "./MixRowLine";
+import { RowSide } from "./RowSide";
+import { findStep, placeOf, rowsOf, useChosen } from "./rows";
+import { StepPanel } from "./StepPanel";
+
+export function Mix({ state }: { state: State }) {
+  const edit = useProject((s) => s.edit);
+  const info = useInfo().data;
+  const { data: look, error } = useMix();
+  const chosen = useChosen();
+  const judge = useMonitor((m) => m.judge);
+  const doc = state.document;
+  const rows = rowsOf(doc);
+  const row = rows.find((r) => r.row === chosen.row) ?? rows[0];
+  const step = row && chosen.row === row.row ? findStep(row.chain, chosen.step) : null;
+  useEffect(() => {
+    if (row && chosen.row !== row.row) chosen.set({ row: row.row, step: "" });
+  }, [row, chosen]);
+  useMixKeys(state);
+  if (!row || !info) return null;
+  const seen = look?.rows.find((r) => r.row === row.row);
+  return (
+    <>
+      <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
+        <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
+          <h1 className="text-[21px]">Mix</h1>
+          <span className="grow truncate text-[12px] text-muted max-[1200px]:hidden">
+            a row reads as the sound flows; a step's picture is what it does to this drum
+          </span>
+          <span className="grow" />
+          <button
+            type="button"
+            className={`press h-7 px-2.5 ${judge?.row === "" ? "bg-row!" : ""}`}
+            aria-pressed={judge?.row === ""}
+            title="All chains off and on at the same loudness (Shift B)"
+            onClick={() => void toggleJudge("", "")}
+          >
+            {judge?.row === "" ? "You hear all off" : "All off and on"}
+          </button>
+          <button
+            type="button"
+            className="press h-7 px-2.5"
+            disabled={doc.mix.buses.length >= 16}
+            title="A row that others go to"
+            onClick={() =>
+              edit([
+                {
+                  op: "bus.add",
+                  rows: doc.mix.buses.length === 0 ? doc.kit.voices.map((v) => v.id) : [],
+                  name: doc.mix.buses.length === 0 ? "Drums" : "",
+                },
+              ])
+            }
+          >
+            Add a bus
+          </button>
+        </div>
+        {error && (
+          <p className="mb-2 text-[13px] text-error">The mix could not be measured: {error.message}</p>
+        )}
+        <div className="flex flex-col gap-1">
+          {rows.map((r) => (
+            <MixRowLine
+              key={r.row}
+              row={r}
+              doc={doc}
+              look={look?.rows.find((l) => l.row === r.row)}
+              info={info}
+            />
+          ))}
+        </div>
+        {rows.every((r) => r.chain.length === 0) && (
+          <p className="mt-3 text-[13px] text-muted">
+            Nothing is mixed yet: add a step to a row with its +, or take a chain of the library at the right.
+          </p>
+        )}
+      </main>
+      <aside
+        className="flex w-[272px] shrink-0 flex-col gap-2 overflow-y-auto border-l border-line bg-base-200 px-4 py-2.5"
+        aria-label="Step, row and balance"
+      >
+        <div className="shrink-0">
+          <Choice
+            label="At the right"
+            value={chosen.library ? "chains" : step ? "step" : "row"}
+            options={[
+              ["step", "Step"],
+              ["row", "Row"],
+              ["chains", "Chains"],
+            ]}
+            disabled={(v) => v === "step" && !step && row.chain.length === 0}
+            onChange={(v) =>
+              chosen.set({
+                library: v === "chains",
+                step: v === "row" ? "" : v === "step" ? (step?.id ?? row.chain[0]?.id ?? "") : chosen.step,
+              })
+            }
+          />
+        </div>
+        {chosen.library ? (
+          <ChainLibrary key={row.row} row={row} />
+        ) : step ? (
+          <StepPanel
+            key={`${row.row} ${step.id}`}
+            row={row}
+            step={step}
+            picture={seen?.steps.find((p) => p.step === step.id)}
+            info={info}
+            doc={doc}
+          />
+        ) : (
+          <RowSide key={row.row} row={row} doc={doc} look={seen} info={info} />
+        )}
+        <Facts look={look} doc={doc} />
+      </aside>
+    </>
+  );
+}
+
+function useMixKeys(state: State) {
+  const edit = useProject((s) => s.edit);
+  const now = () => {
+    const c = useChosen.getState();
+    const rows = rowsOf(state.document);
+    const row = rows.find((r) => r.row === c.row) ?? rows[0];
+    const place = row && c.step ? placeOf(row.chain, c.step) : null;
+    return { c, rows, row, place };
+  };
+  const move = (by: number) => {
+    const { row, place, c } = now();
+    if (!row || !place) return;
+    const to = place.at + by;
+    if (to < 0 || to >= place.list.length) return;
+    edit([{ op: "chain.move", row: row.row, step: c.step, to, in: place.in, path: place.path }]);
+  };
+  useKeys("mix", {
+    judge: (e) => {
+      const { row, c } = now();
+      if (e.shiftKey) void toggleJudge("", "");
+      else if (row) void toggleJudge(row.row, c.step);
+    },
+    off: () => {
+      const { row, place, c } = now();
+      const s = place?.list[place.at];
+      if (row && s) edit([{ op: "chain.switch", row: row.row, step: c.step, off: !s.off }]);
+    },
+    remove: () => {
+      const { row, place, c } = now();
+      if (!row || !place) return;
+      edit([{ op: "chain.remove", row: row.row, step: c.step }]);
+      c.set({ step: place.list[place.at + 1]?.id ?? place.list[place.at - 1]?.id ?? "" });
+    },
+    earlier: () => move(-1),
+    later: () => move(1),
+    steps: (e) => {
+      const { row, place, c } = now();
+      if (!row) return;
+      const list = place?.list ?? row.chain;
+      const at = place ? place.at + (e.key === "ArrowLeft" ? -1 : 1) : 0;
+      c.set({ step: list[Math.min(Math.max(at, 0), list.length - 1)]?.id ?? "" });
+    },
+    rows: (e) => {
+      const { rows, row, c } = now();
+      const at = rows.findIndex((r) => r.row === row?.row) + (e.key === "ArrowUp" ? -1 : 1);
+      const next = rows[Math.min(Math.max(at, 0), rows.length - 1)];
+      if (next) c.set({ row: next.row, step: "" });
+    },
+    copy: () => {
+      const { row, place, c } = now();
+      const s = place?.list[place.at];
+      if (row) c.set({ copied: s ? [s] : row.chain });
+    },
+    paste: () => {
+      const { row, c } = now();
+      if (row && c.copied.length > 0)
+        edit([{ op: "chain.set", row: row.row, steps: c.copied, behind: true, title: "pasted" }]);
+    },
+  });
+}

@@ -1,0 +1,247 @@
+// The chosen row: its level, side, sends and levels, and what is done with its chain.
+import { useState } from "react";
+import type { Document, Info, Schemas } from "../../api/client";
+import { num } from "../../parts/format";
+import { ParamField } from "../../parts/ParamField";
+import { setNumber } from "../../state/numbers";
+import { useProject } from "../../state/project";
+import { Blind } from "./Blind";
+import { toggleJudge, useJudged } from "./judge";
+import { busesFor, type MixRow, useChosen } from "./rows";
+
+export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"] | undefined; info: Info }) {
+  const { row, doc, info } = p;
+  const edit = useProject((s) => s.edit);
+  const chosen = useChosen();
+  const judged = useJudged(row.row, "");
+  const table =
+    row.kind === "voice" ? info.tables.voice : row.kind === "bus" ? info.tables.bus : info.tables.output;
+  const param = (id: string) => table.find((q) => q.id === id);
+  const level = param("level_db");
+  const pan = param("pan");
+  const bus = row.row.startsWith("bus:") ? row.row.slice(4) : "";
+  const sendable = busesFor(doc, row.row).filter(
+    (b) => b.id !== row.to && !row.sends.some((s) => s.to === b.id),
+  );
+  const l = p.look?.levels;
+  return (
+    <section aria-label={`Row ${row.name}`} className="flex flex-col gap-1">
+      <div className="flex items-center gap-1.5">
+        {bus ? (
+          <BusName bus={bus} name={row.name} />
+        ) : (
+          <h2 className="grow truncate text-[16px]">{row.name}</h2>
+        )}
+        {row.kind !== "out" && (
+          <button
+            type="button"
+            className={`press h-7 px-2 text-[12px] ${row.mute ? "bg-row!" : ""}`}
+            aria-pressed={row.mute}
+            onClick={() => edit([setNumber(`${row.row}/mute`, row.mute ? 0 : 1)])}
+          >
+            Mute
+          </button>
+        )}
+      </div>
+      {level && <ParamField param={level} at={row.row} value={row.level} />}
+      {pan && row.pan !== null && (
+        <ParamField param={pan} at={row.row} value={row.pan} percent hint="Left is negative" />
+      )}
+      {l && (
+        <table className="my-1 w-full text-[12px]" aria-label={`Levels of ${row.name}`}>
+          <tbody>
+            {(
+              [
+                ["Peak", l.peak_dbfs, "dBFS"],
+                ["True peak", l.true_peak_dbtp, "dBTP"],
+                ["Short-term, most", l.short_term_lufs, "LUFS"],
+                ["Integrated", l.integrated_lufs, "LUFS"],
+                ["Crest", l.crest_db, "dB"],
+              ] as const
+            ).map(([name, v, unit]) => (
+              <tr key={name}>
+                <th scope="row" className="text-left font-normal text-muted">
+                  {name}
+                </th>
+                <td className="num text-right">
+                  {v == null ? "–" : num(v)} <span className="text-muted">{v == null ? "" : unit}</span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <div className="border-t border-line pt-1">
+        <h3 className="text-[13px]">Chain</h3>
+        <div className="flex flex-wrap gap-1 py-1">
+          <button
+            type="button"
+            className="press h-7 px-2 text-[12px]"
+            disabled={row.chain.length === 0}
+            title="Ctrl C"
+            onClick={() => chosen.set({ copied: row.chain })}
+          >
+            Copy
+          </button>
+          <button
+            type="button"
+            className="press h-7 px-2 text-[12px]"
+            disabled={chosen.copied.length === 0}
+            title="In place of what is there"
+            onClick={() => edit([{ op: "chain.set", row: row.row, steps: chosen.copied, title: "pasted" }])}
+          >
+            Paste
+          </button>
+          <button
+            type="button"
+            className="press h-7 px-2 text-[12px]"
+            disabled={chosen.copied.length === 0}
+            title="Ctrl V"
+            onClick={() =>
+              edit([
+                { op: "chain.set", row: row.row, steps: chosen.copied, behind: true, title: "pasted behind" },
+              ])
+            }
+          >
+            Paste behind
+          </button>
+          <button
+            type="button"
+            className="press h-7 px-2 text-[12px]"
+            disabled={row.chain.length === 0}
+            onClick={() => edit([{ op: "chain.set", row: row.row, steps: [], title: "cleared" }])}
+          >
+            Clear
+          </button>
+        </div>
+        {row.chain.length > 0 && (
+          <button
+            type="button"
+            className={`press h-7 px-2 text-[12px] ${judged ? "bg-row!" : ""}`}
+            aria-pressed={judged}
+            title="B"
+            onClick={() => void toggleJudge(row.row, "")}
+          >
+            {judged ? "You hear the chain off" : "Judge the chain off and on"}
+          </button>
+        )}
+      </div>
+      {row.kind !== "out" && (
+        <div className="border-t border-line pt-1">
+          <h3 className="text-[13px]">Sends</h3>
+          {row.sends.map((s) => (
+            <div key={s.to} className="py-0.5">
+              <div className="flex items-center text-[12px]">
+                <span className="grow">to {doc.mix.buses.find((b) => b.id === s.to)?.name}</span>
+                <button
+                  type="button"
+                  className="cursor-pointer text-[11px] text-muted underline decoration-dotted"
+                  onClick={() => edit([{ op: "send.remove", row: row.row, to: s.to }])}
+                >
+                  remove
+                </button>
+              </div>
+              {info.tables.send.map((q) => (
+                <ParamField
+                  key={q.id}
+                  param={q}
+                  at={`${row.row}/sends/${s.to}`}
+                  value={s[q.id as "level_db"]}
+                  {...(q.unit === "Hz" ? { digits: 0 } : {})}
+                />
+              ))}
+            </div>
+          ))}
+          {sendable.length > 0 && (
+            <select
+              className="press h-7 w-full px-1.5 text-[12px]"
+              aria-label={`${row.name} sends to`}
+              value=""
+              onChange={(e) => e.target.value && edit([{ op: "send.add", row: row.row, to: e.target.value }])}
+            >
+              <option value="">a copy to…</option>
+              {sendable.map((b) => (
+                <option key={b.id} value={b.id}>
+                  {b.name}
+                </option>
+              ))}
+            </select>
+          )}
+          {row.sends.length === 0 && sendable.length === 0 && (
+            <p className="text-[12px] text-muted">Add a bus to send a copy to it.</p>
+          )}
+        </div>
+      )}
+      {bus && <BusActions bus={bus} doc={doc} />}
+      <Blind row={row.row} step="" disabled={row.chain.length === 0} />
+    </section>
+  );
+}
+
+function BusName({ bus, name }: { bus: string; name: string }) {
+  const edit = useProject((s) => s.edit);
+  const [text, setText] = useState<string | null>(null);
+  return (
+    <input
+      className="min-w-0 grow rounded border border-transparent bg-transparent px-1 font-display text-[16px] font-semibold hover:border-line"
+      aria-label="Name of the bus"
+      maxLength={40}
+      value={text ?? name}
+      onChange={(e) => setText(e.target.value)}
+      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      onBlur={() => {
+        if (text !== null && text.trim() !== "" && text !== name)
+          edit([{ op: "bus.rename", bus, name: text }]);
+        setText(null);
+      }}
+    />
+  );
+}
+
+function BusActions({ bus, doc }: { bus: string; doc: Document }) {
+  const edit = useProject((s) => s.edit);
+  const at = doc.mix.buses.findIndex((b) => b.id === bus);
+  const members = doc.kit.voices.filter((v) => v.to === bus).map((v) => v.id);
+  return (
+    <div className="border-t border-line pt-1">
+      <h3 className="text-[13px]">Bus</h3>
+      <div className="flex flex-wrap gap-1 py-1">
+        {doc.kit.voices.map((v) => {
+          const on = members.includes(v.id);
+          return (
+            <button
+              key={v.id}
+              type="button"
+              className={`press h-6 px-1.5 text-[11px] ${on ? "bg-row!" : ""}`}
+              aria-pressed={on}
+              title={on ? `${v.name} goes to it` : `Let ${v.name} go to it`}
+              onClick={() => edit([{ op: "row.to", row: v.id, to: on ? "" : bus }])}
+            >
+              {v.name}
+            </button>
+          );
+        })}
+      </div>
+      <div className="flex gap-1">
+        <button
+          type="button"
+          className="press h-7 px-2 text-[12px]"
+          disabled={at <= 0}
+          onClick={() => edit([{ op: "bus.move", bus, to: at - 1 }])}
+        >
+          Move up
+        </button>
+        <button
+          type="button"
+          className="press h-7 px-2 text-[12px]"
+          onClick={() => {
+            edit([{ op: "bus.remove", bus }]);
+            useChosen.getState().set({ row: "out", step: "" });
+          }}
+        >
+          Remove the bus
+        </button>
+      </div>
+    </div>
+  );
+}

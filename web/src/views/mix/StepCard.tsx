@@ -1,0 +1,54 @@
+// A step of a chain as a picture of what it does, with words under it.
+import type { Schemas } from "../../api/client";
+import { StepPicture } from "./pictures";
+import type { Step } from "./rows";
+
+export const cardWidth = 112;
+
+export function StepCard(p: {
+  step: Step;
+  picture: Schemas["Picture"] | undefined;
+  colour: string;
+  chosen: boolean;
+  /** Another step is dragged to the place before it. */
+  mark: boolean;
+  onChoose: () => void;
+  onSwitch: () => void;
+  onDragStart: (e: React.DragEvent) => void;
+  onDragEnd: () => void;
+  onDragOver: (e: React.DragEvent) => void;
+}) {
+  const words = p.picture?.words ?? [p.step.kind, ""];
+  return (
+    <button
+      type="button"
+      draggable
+      data-step={p.step.id}
+      aria-pressed={p.chosen}
+      title={`${words[0]}${words[1] ? `, ${words[1]}` : ""}. Drag it to another place; double click switches it ${p.step.off ? "on" : "off"}`}
+      className={`shrink-0 cursor-grab overflow-hidden rounded-lg border bg-base-100 px-1.5 pt-0.5 text-left ${
+        p.chosen ? "border-2 border-base-content" : "border-line hover:border-base-content/50"
+      } ${p.mark ? "border-l-4! border-l-primary!" : ""} ${p.step.off ? "opacity-60" : ""}`}
+      style={{ width: cardWidth }}
+      onClick={p.onChoose}
+      onDoubleClick={p.onSwitch}
+      onDragStart={p.onDragStart}
+      onDragEnd={p.onDragEnd}
+      onDragOver={p.onDragOver}
+    >
+      <StepPicture
+        picture={p.picture}
+        width={cardWidth - 16}
+        height={28}
+        colour={p.colour}
+        off={p.step.off}
+      />
+      <span className={`block truncate text-[11px] leading-[14px] ${p.step.off ? "line-through" : ""}`}>
+        {words[0]}
+      </span>
+      <span className="block h-[14px] truncate text-[11px] leading-[14px] text-muted">
+        {p.step.off ? "off" : words[1]}
+      </span>
+    </button>
+  );
+}

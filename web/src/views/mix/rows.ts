@@ -1,0 +1,132 @@
+// The rows of the mix as the document has them, and what is chosen of them.
+import { create } from "zustand";
+import type { Document, Schemas } from "../../api/client";
+
+export type Step = Schemas["Step"];
+
+export interface MixRow {
+  /** As in addresses: a voice, "bus:" with a bus, or "out". */
+  row: string;
+  name: string;
+  /** Of a voice. */
+  family: string;
+  kind: "voice" | "bus" | "out";
+  level: number;
+  pan: number | null;
+  mute: boolean;
+  chain: Step[];
+  /** The bus that it goes to; empty is the output. */
+  to: string;
+  sends: Schemas["Send"][];
+}
+
+export function rowsOf(doc: Document): MixRow[] {
+  return [
+    ...doc.kit.voices.map((v) => ({
+      row: v.id,
+      name: v.name,
+      family: v.family as string,
+      kind: "voice" as const,
+      level: v.level_db,
+      pan: v.pan,
+      mute: v.mute,
+      chain: v.chain,
+      to: v.to,
+      sends: v.sends,
+    })),
+    ...doc.mix.buses.map((b) => ({
+      row: `bus:${b.id}`,
+      name: b.name,
+      family: "",
+      kind: "bus" as const,
+      level: b.level_db,
+      pan: b.pan,
+      mute: b.mute,
+      chain: b.chain,
+      to: b.to,
+      sends: b.sends,
+    })),
+    {
+      row: "out",
+      name: "Output",
+      family: "",
+      kind: "out" as const,
+      level: doc.mix.out.level_db,
+      pan: null,
+      mute: false,
+      chain: doc.mix.out.chain,
+      to: "",
+      sends: [],
+    },
+  ];
+}
+
+/** A step of a chain, those within steps too. */
+export function findStep(chain: Step[], id: string): Step | null {
+  for (const s of chain) {
+    if (s.id === id) return s;
+    for (const p of s.paths ?? []) {
+      const found = findStep(p, id);
+      if (found) return found;
+    }
+  }
+  return null;
+}
+
+/** The list that a step stands in, and where: the chain, or a path of another step. */
+export function placeOf(
+  chain: Step[],
+  id: string,
+): { list: Step[]; at: number; in: string; path: number } | null {
+  const look = (list: Step[], within: string, path: number): ReturnType<typeof placeOf> => {
+    const at = list.findIndex((s) => s.id === id);
+    if (at >= 0) return { list, at, in: within, path };
+    for (const s of list)
+      for (const [i, p] of (s.paths ?? []).entries()) {
+        const found = look(p, s.id, i);
+        if (found) return found;
+      }
+    return null;
+  };
+  return look(chain, "", 0);
+}
+
+/** The id that the next step of a kind will have. */
+export function freeStep(row: MixRow, kind: string): string {
+  const ids = new Set<string>();
+  const look = (list: Step[]) => {
+    for (const s of list) {
+      ids.add(s.id);
+      for (const p of s.paths ?? []) look(p);
+    }
+  };
+  look(row.chain);
+  let n = 1;
+  while (ids.has(`${kind}${n}`)) n++;
+  return `${kind}${n}`;
+}
+
+/** The buses that a row may go to: all for a voice, those below for a bus. */
+export function busesFor(doc: Document, row: string) {
+  if (!row.startsWith("bus:")) return doc.mix.buses;
+  return doc.mix.buses.slice(doc.mix.buses.findIndex((b) => `bus:${b.id}` === row) + 1);
+}
+
+interface Chosen {
+  row: string;
+  /** Empty is the row itself. */
+  step: string;
+  /** What stands at the right below the chosen: nothing, or the library of chains. */
+  library: boolean;
+  /** Steps that were copied. */
+  copied: Step[];
+  set: (c: Partial<Omit<Chosen, "set">>) => void;
+}
+
+export const useChosen = create<Chosen>((set) => ({
+  row: "",
+  step: "",
+  library: false,
+  copied: [],
+  set: (c) => set(c),
+}));
