@@ -89,3 +89,21 @@ func (s *server) odds() gin.HandlerFunc {
 		s.answer(c, Odds{Chance: balance.Odds(right, min(of, 1000))}, nil)
 	}
 }
+
+func (s *server) bounceRow() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.BounceRow](c); ok {
+			st, err := s.workshop.Bounce(c.Request.Context(), c.Param("id"), req)
+			s.answer(c, st, err)
+		}
+	}
+}
+
+func (s *server) takeMix() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.MixAsk](c); ok {
+			taken, err := s.workshop.TakeMix(c.Param("id"), req)
+			s.answer(c, taken, err)
+		}
+	}
+}

@@ -273,6 +273,8 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/between", id: "between", summary: "How voices lie against each other, mine and the reference's", reply: PairList{}, handle: (*server).between},
 		{method: "GET", path: "/api/projects/:id/mix", id: "mix", summary: "What the mix does: levels, what steps do, who covers whom, what systems leave", reply: balance.Look{}, handle: (*server).mix},
 		{method: "POST", path: "/api/projects/:id/judge", id: "judge", summary: "By how much a step, a chain or all of it makes its row louder", body: JudgeRequest{}, reply: Judged{}, handle: (*server).judge},
+		{method: "POST", path: "/api/projects/:id/bounce", id: "bounceRow", summary: "Bring a row back as a sound of its own", body: workshop.BounceRow{}, reply: workshop.State{}, handle: (*server).bounceRow},
+		{method: "POST", path: "/api/projects/:id/mix", id: "takeMix", summary: "Take a mix, a bus or a row from another project", body: workshop.MixAsk{}, reply: workshop.TakenMix{}, handle: (*server).takeMix},
 		{method: "GET", path: "/api/odds", id: "odds", summary: "How likely a guess is right so often", query: []query{{"right", "How many were right", true, ""}, {"of", "Of how many", true, ""}}, reply: Odds{}, handle: (*server).odds},
 		{method: "GET", path: "/api/chains", id: "chains", summary: "The library of chains: those saved, then those that ship", reply: ChainList{}, handle: (*server).chains},
 		{method: "POST", path: "/api/projects/:id/chains", id: "saveChain", summary: "Save the chain of a row in the library", body: NewShelfChain{}, reply: workshop.ShelfChain{}, handle: (*server).saveChain},

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 
 	"jubrak/app/store"
 	"jubrak/core/audio"
@@ -166,32 +167,53 @@ func (s *Workshop) SliceLayer(ctx context.Context, id, voice string, ask SliceLa
 		return nil, &Refusal{Code: "edit_refused", Message: "The sound of this layer is missing."}
 	}
 	b := &audio.Buffer{Rate: one.Rate, Channels: synth.Shaped(l.Recording, one)}
-	raw, err := listen.Listen(ctx, b, func(string, float64) {})
+	edits, release, err := s.hitsOf(ctx, b, "")
 	if err != nil {
 		return nil, err
 	}
+	defer release()
+	return s.Edit(id, ask.Base, edits, "")
+}
+
+// hitsOf listens to a loop and gives a voice for each family heard in it, its cleanest
+// hits in turns; the sounds stay at least until they are released. The voices are called
+// after a title where it is not empty.
+func (s *Workshop) hitsOf(ctx context.Context, b *audio.Buffer, title string) (edits project.Edits, release func(), err error) {
+	var releases []func()
+	release = func() {
+		for _, r := range releases {
+			r()
+		}
+	}
+	raw, err := listen.Listen(ctx, b, func(string, float64) {})
+	if err != nil {
+		return nil, release, err
+	}
 	found := slice.Find(listen.Finish(raw, nil), slicesInTurn)
-	var edits project.Edits
 	for _, f := range sound.Families {
 		var layers []sound.Layer
 		for i, one := range found[f] {
-			blob, release, err := s.keepSound(slice.Cut(b, one))
+			blob, free, err := s.keepSound(slice.Cut(b, one))
 			if err != nil {
 				continue // silence: nothing to strike
 			}
-			defer release() // when the edit names them
+			releases = append(releases, free)
 			hit := sound.Recorded(NewID(), fmt.Sprintf("%s, hit %d", f.Label(), i+1), blob)
 			hit.Turn = sound.InTurn
 			layers = append(layers, hit)
 		}
 		if len(layers) > 0 {
-			edits = append(edits, project.AddVoice{Family: f, Layers: layers})
+			name := ""
+			if title != "" {
+				name = strings.TrimSpace(title + " " + strings.ToLower(f.Label()))
+			}
+			edits = append(edits, project.AddVoice{Family: f, Name: name, Layers: layers})
 		}
 	}
 	if len(edits) < 1 || len(edits) == 1 && len(edits[0].(project.AddVoice).Layers) < 2 {
-		return nil, &Refusal{Code: "edit_refused", Message: "Only one hit is heard in this recording: there is nothing to cut."}
+		return nil, release, &Refusal{Code: "edit_refused", Message: "Only one hit is heard in this recording: there is nothing to cut."}
 	}
-	return s.Edit(id, ask.Base, edits, "")
+	return edits, release, nil
 }
 
 // keepSound stores a sound as a blob that stays at least until it is released.

@@ -2,6 +2,7 @@ package balance
 
 import (
 	"context"
+	"fmt"
 	"math"
 
 	"jubrak/core/audio"
@@ -33,6 +34,20 @@ func Judge(ctx context.Context, d *project.Document, samples sound.Samples, row,
 
 func short(b *audio.Buffer) float64 {
 	return tone.Loudest(b, math.Min(3, float64(b.Frames())/float64(b.Rate)))
+}
+
+// Sound is what a row gives over so many bars of a project, from silence on.
+func Sound(ctx context.Context, d *project.Document, samples sound.Samples, row string, bars int) (*audio.Buffer, error) {
+	t, err := take(ctx, d, d.Song(samples), bars)
+	if err != nil {
+		return nil, err
+	}
+	for i, name := range d.Rows() {
+		if name == row {
+			return t.rows[i], nil
+		}
+	}
+	return nil, fmt.Errorf("there is no row %q in the mix", row)
 }
 
 // outOf is what a row gives over the first bars of a song.

@@ -208,6 +208,35 @@ func TestEditsOfAChainDoNotClick(t *testing.T) {
 	}
 }
 
+// A step that is added in silence is wholly there at the next stroke.
+func TestAStepAddedInSilenceIsThere(t *testing.T) {
+	s := mixed()
+	s.Groove.Lanes = nil
+	peak := func(e *Engine) (m float64) {
+		e.Strike("kick", 110, 0)
+		var l, r [512]float64
+		for range 40 {
+			e.Process(l[:], r[:])
+			for _, v := range l {
+				m = math.Max(m, math.Abs(v))
+			}
+		}
+		return m
+	}
+	e := New(Rate)
+	e.Load(s)
+	first := peak(e)
+	var l, r [512]float64
+	for range 300 {
+		e.Process(l[:], r[:])
+	}
+	e.Load(withChain(s, "kick", step("clip", map[string]float64{"ceiling_db": -18, "gain_db": 0})))
+	for range 4 {
+		e.Process(l[:], r[:])
+	}
+	assert.Less(t, peak(e), first/2)
+}
+
 func TestAMixAllocatesNothing(t *testing.T) {
 	s := withChain(mixed(), "kick", step("eq8", nil), step("compressor", nil), step("gate", nil), step("tape", nil))
 	s.Kit.Voice("kick").To = "drums"

@@ -305,6 +305,7 @@ func (p *place) run(b Block, keys Keys, c Clock, silent bool) bool {
 	if silent && !always {
 		if p.rest || p.quiet >= p.of.Latency()+p.of.Tail() {
 			p.rest = true
+			p.mix.end() // in silence nothing need glide
 			return true
 		}
 		p.quiet += b.Frames()

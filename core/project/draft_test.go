@@ -43,6 +43,7 @@ func every() map[string]Edit {
 		TakeParts{From: "reference", Parts: []groove.Part{"swing", "lean"}}, PlayIn{Voice: "kick", At: 961.5, Velocity: 99, Straighten: 50, Towards: "feel"}, StraightenHits{hit, 50, "grid"},
 		AddToChain{Row: "kick", Kind: "compressor", Key: "snare"}, RemoveFromChain{"kick", "eq81"}, MoveInChain{Row: "kick", Step: "eq81", To: 1}, SwitchInChain{"kick", "eq81", true}, SetStepKey{"kick", "gate1", "hat"}, SetStepShape{"bus:drums", "duck1", ""}, SetChain{Row: "snare", Steps: []mix.Step{mix.NewStep("", mix.KindOf("trim"), nil)}},
 		AddBus{Name: "Rooms", Rows: []string{"snare"}}, RemoveBus{"drums"}, RenameBus{"drums", "All"}, MoveBus{"drums", 1}, SetRowTo{"snare", "drums"}, AddSend{Row: "snare", To: "drums"}, RemoveSend{"kick", "room"}, SetShape{mix.Shape{ID: "s", Name: "One", Beats: 2, Points: []float64{0, 1}}}, RemoveShape{"s"},
+		AddRooms{}, AddRumble{"kick"}, Complement{"kick", "808"}, TakeMix{Desk: mix.Desk{Buses: []mix.Bus{{ID: "drums", Name: "All", Row: mix.Row{Chain: []mix.Step{}, Sends: []mix.Send{}}}}, Out: mix.Output{Chain: []mix.Step{}}, Shapes: []mix.Shape{}}, Rows: map[string]mix.Row{"snare": {Chain: []mix.Step{}, To: "drums", Sends: []mix.Send{}}}, Title: "Laps"},
 		TransposeHits{Hits: hit, Steps: 1}, FollowLane{Voice: "808", Follows: "kick"}, FollowRoots{Voice: "808", Chords: "Fm | Db"},
 	} {
 		out[Op(e)] = e

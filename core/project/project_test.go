@@ -317,6 +317,8 @@ func anyOf(t *rapid.T, d *Document, of reflect.Type) reflect.Value {
 			voices = append(voices, sound.NewVoice(fmt.Sprint(f, i), f.Label(), f))
 		}
 		return reflect.ValueOf(voices)
+	case reflect.TypeFor[map[string]mix.Row]():
+		return reflect.ValueOf(map[string]mix.Row{rapid.SampledFrom([]string{"kick", "gone"}).Draw(t, "row"): {To: "drums"}})
 	case reflect.TypeFor[mix.Step]():
 		return reflect.ValueOf(mix.NewStep(rapid.SampledFrom([]string{"", "drive1", "eq81"}).Draw(t, "step"), rapid.SampledFrom(mix.Kinds).Draw(t, "kind"), nil))
 	case reflect.TypeFor[sound.Curve]():

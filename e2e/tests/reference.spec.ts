@@ -322,7 +322,7 @@ test("what was found is saved to the library, and a genre can be the target", as
   await expect(page.getByText("source: common practice")).toBeVisible();
   await page.getByRole("button", { name: "Take feel and tempo" }).click();
   await expect.poll(async () => (await documentOf(server, "Warm-up laps")).tempo[0].bpm).toBeGreaterThan(130);
-  await page.keyboard.press("4");
+  await page.keyboard.press("5");
   await expect(page.getByRole("heading", { level: 1, name: "Compare" })).toBeVisible();
   await expect(page.getByText(/rows outside tolerance/)).toBeVisible();
 });
@@ -341,7 +341,7 @@ test("a saved profile keeps the tones of its drums, to build towards and to comp
   await expect(tones.getByRole("row", { name: /Kick/ })).toContainText(/5\d( to \d+)?/);
   await page.keyboard.press("2");
   await expect(page.locator('[data-target="Decay, 60 dB"]')).toContainText(/\d+/);
-  await page.keyboard.press("4");
+  await page.keyboard.press("5");
   await expect(page.getByText("Kick: decay").or(page.getByRole("cell", { name: "Decay", exact: true })).first()).toBeVisible();
 });
 
@@ -396,7 +396,7 @@ test("keys of a MIDI file are filed anew, and the choice is kept for files to co
   await bring();
   await expect.poll(async () => (await documentOf(server, "Late skate")).references.length).toBe(2);
   await expect(page.locator('[data-family="shaker"]')).toBeVisible();
-  await page.keyboard.press("4");
+  await page.keyboard.press("5");
   await page.getByLabel("What is compared").selectOption({ index: 1 });
   await expect(page.getByText(/0 of \d+ rows outside tolerance/)).toBeVisible();
 });

@@ -115,6 +115,10 @@ export const api = {
   judge: (id: string, row: string, step: string) =>
     request<Schemas["Judged"]>("POST", `${at(id)}/judge`, { row, step }),
   odds: (right: number, of: number) => request<Schemas["Odds"]>("GET", `/api/odds?right=${right}&of=${of}`),
+  bounceRow: (id: string, base: number, row: string, slices: boolean) =>
+    request<State>("POST", `${at(id)}/bounce`, { base, row, slices }),
+  takeMix: (id: string, base: number, from: string, what: string, dry: boolean) =>
+    request<Schemas["TakenMix"]>("POST", `${at(id)}/mix`, { base, from, what, dry }),
   chains: () => request<Schemas["ChainList"]>("GET", "/api/chains"),
   saveChain: (id: string, row: string, name: string) =>
     request<Schemas["ShelfChain"]>("POST", `${at(id)}/chains`, { row, name }),

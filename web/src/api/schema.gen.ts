@@ -298,6 +298,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/bounce": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a row back as a sound of its own */
+        post: operations["bounceRow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/chains": {
         parameters: {
             query?: never;
@@ -513,7 +530,8 @@ export interface paths {
         /** What the mix does: levels, what steps do, who covers whom, what systems leave */
         get: operations["mix"];
         put?: never;
-        post?: never;
+        /** Take a mix, a bus or a row from another project */
+        post: operations["takeMix"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1163,6 +1181,30 @@ export interface components {
             op: "reference.add";
             reference: components["schemas"]["Reference"];
         };
+        /**
+         * @description AddRooms gives a programmed kit the pictures that microphones farther off would have of
+         *     it: a bus over the kit and one in the room, to which every voice sends by its distance.
+         */
+        AddRooms: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "mix.rooms";
+        };
+        /**
+         * @description AddRumble makes a rumble of a voice in one step: a copy of it goes to a bus of its own,
+         *     where a long dark room, cuts, a compressor and the beat make a floor of it.
+         */
+        AddRumble: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "mix.rumble";
+            /** @description Voice is the kick, as a rule. */
+            voice: string;
+        };
         /** @description AddSend lets a copy of a row go to a bus as well, at -12 dB. */
         AddSend: {
             /**
@@ -1440,18 +1482,30 @@ export interface components {
             from: string;
             layer: string;
         };
+        /** @description BounceRow asks for a row to come back into the project as a sound of its own. */
+        BounceRow: {
+            /** @description Base is the version that it is made from. */
+            base: number;
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+            /** @description Slices cuts it into hits, a voice for each family, in place of one recording. */
+            slices: boolean;
+        };
         /**
          * @description Bus is a row that voices and other buses go to. Buses send only to those after them,
          *     so that no loop can be built.
          */
         Bus: {
+            /** @description Chain are its steps, in the order in which sound goes through them. */
             chain: components["schemas"]["Step"][];
             id: string;
             level_db: number;
             mute: boolean;
             name: string;
             pan: number;
+            /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
+            /** @description To is the bus that it goes to; empty is the output. */
             to: string;
         };
         /** @description ChainList is the library of chains. */
@@ -1543,6 +1597,21 @@ export interface components {
             outside: number;
             rows: components["schemas"]["Row"][];
             told: number;
+        };
+        /**
+         * @description Complement equalizes two voices as complements: where one is lifted, the other is cut
+         *     by as much. Each keeps its own tone and leaves the other's alone.
+         */
+        Complement: {
+            /** @description First is the kick, as a rule. */
+            first: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "mix.complement";
+            /** @description Second is the 808, as a rule. */
+            second: string;
         };
         /** @description Correct sets right what was heard in a reference. */
         Correct: {
@@ -1757,7 +1826,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["Complement"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -2474,6 +2543,28 @@ export interface components {
         Meter: {
             beats: number;
             unit: number;
+        };
+        /** @description MixAsk asks for a row, a bus with its rows or a whole mix of another project. */
+        MixAsk: {
+            base: number;
+            /** @description Dry tells what would come along, and changes nothing. */
+            dry: boolean;
+            /** @description From is the other project. */
+            from: string;
+            /** @description What is "all", or a row of that project: a voice, or "bus:" with a bus. */
+            what: string;
+        };
+        /**
+         * @description Row is what a voice and a bus have in common: what the sound goes through, and where
+         *     it goes from there.
+         */
+        MixRow: {
+            /** @description Chain are its steps, in the order in which sound goes through them. */
+            chain: components["schemas"]["Step"][];
+            /** @description Sends are copies that go to other buses as well. */
+            sends: components["schemas"]["Send"][];
+            /** @description To is the bus that it goes to; empty is the output. */
+            to: string;
         };
         /**
          * @description Move maps a curve, or what a stroke brings along, onto a number.
@@ -4308,6 +4399,25 @@ export interface components {
             time_s: number;
             velocity: number;
         };
+        /**
+         * @description TakeMix takes a mix from elsewhere: its buses, its output, and a row for each voice of
+         *     this kit that has one there.
+         */
+        TakeMix: {
+            /** @description Desk are the buses and shapes; the output's chain is taken where it has one. */
+            desk: components["schemas"]["Desk"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "mix.take";
+            /** @description Rows are what the voices of this kit get, by their ids. */
+            rows: {
+                [key: string]: components["schemas"]["MixRow"];
+            };
+            /** @description Title says where it comes from, for the history. */
+            title: string;
+        };
         /** @description TakeParts takes parts of a feel from somewhere and leaves the rest. */
         TakeParts: {
             /** @description From is whose they are: reference or variation. */
@@ -4340,6 +4450,13 @@ export interface components {
             };
             /** @description Reference is its id; empty for the active one. */
             reference?: string;
+        };
+        /** @description TakenMix is what comes along with a mix. */
+        TakenMix: {
+            /** @description Comes lists it in words. */
+            comes: string[];
+            /** @description State is the project with it, or null where nothing was changed. */
+            state: components["schemas"]["State"] | null;
         };
         /**
          * @description Target is a slice of a reference that voices of its family are built
@@ -4519,6 +4636,7 @@ export interface components {
          *     together.
          */
         Voice: {
+            /** @description Chain are its steps, in the order in which sound goes through them. */
             chain: components["schemas"]["Step"][];
             /** @description CutBy names the voices whose hits stop this one. */
             cut_by: string[];
@@ -4546,7 +4664,9 @@ export interface components {
             pan: number;
             /** @description Release is the time in which a note that is stopped fades. */
             release_ms: number;
+            /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
+            /** @description To is the bus that it goes to; empty is the output. */
             to: string;
             /**
              * @description TouchBend bows the way from soft to hard: above 0 soft hits are louder, below
@@ -5287,6 +5407,42 @@ export interface operations {
             };
         };
     };
+    bounceRow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BounceRow"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     saveChain: {
         parameters: {
             query?: never;
@@ -5773,6 +5929,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Look"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    takeMix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenMix"];
                 };
             };
             /** @description Refused */

@@ -32,6 +32,10 @@ interface ProjectStore {
   tidyLayer: (voice: string, layer: string) => Promise<void>;
   /** Cuts a recorded loop into hits, a new voice for each family. */
   sliceLayer: (voice: string, layer: string) => Promise<void>;
+  /** Brings a row of the mix back as a sound of its own, or as hits. */
+  bounceRow: (row: string, slices: boolean) => Promise<void>;
+  /** Takes a mix, a bus or a row from another project. */
+  takeMix: (from: string, what: string) => Promise<void>;
   /** Lets a layer begin with the start of another voice's sound. */
   borrowAttack: (voice: string, layer: string, from: string) => Promise<void>;
   /** Takes what was tapped as reference. */
@@ -193,6 +197,23 @@ export const useProject = create<ProjectStore>((set, get) => {
     answered: () => line,
     useProfile: (profile) => settled((s) => api.useProfile(s.id, s.version, profile)),
     useRecording: (from) => settled((s) => api.useRecording(s.id, { base: s.version, ...from })),
+    bounceRow: (row, slices) =>
+      settled(async (s) => {
+        const before = s.document.kit.voices.length;
+        const grown = await api.bounceRow(s.id, s.version, row, slices);
+        const made = grown.document.kit.voices.slice(before).map((v) => v.name);
+        get().tell(
+          `${made.join(", ")} ${made.length === 1 ? "is a voice" : "are voices"} of this kit now.`,
+          "info",
+        );
+        return grown;
+      }),
+    takeMix: (from, what) =>
+      settled(async (s) => {
+        const taken = await api.takeMix(s.id, s.version, from, what, false);
+        get().tell(`Came along: ${taken.comes.join("; ")}.`, "info");
+        return taken.state ?? s;
+      }),
     addLayer: (voice, from) =>
       settled(async (s) => {
         const grown = await (from instanceof File

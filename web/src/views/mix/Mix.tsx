@@ -1,12 +1,13 @@
 // Mix: a row a voice, a bus and the output, each read from left to right as the sound
 // flows; at the right what is chosen, and what the whole does.
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import type { State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
 import { useMonitor } from "../../live/monitor";
 import { Choice } from "../../parts/Choice";
 import { useProject } from "../../state/project";
 import { useInfo, useMix } from "../../state/queries";
+import { Build } from "./Build";
 import { ChainLibrary } from "./ChainLibrary";
 import { Facts } from "./Facts";
 import { toggleJudge } from "./judge";
@@ -14,6 +15,7 @@ import { MixRowLine } from "./MixRowLine";
 import { RowSide } from "./RowSide";
 import { findStep, placeOf, rowsOf, useChosen } from "./rows";
 import { StepPanel } from "./StepPanel";
+import { TakeFrom } from "./TakeFrom";
 
 export function Mix({ state }: { state: State }) {
   const edit = useProject((s) => s.edit);
@@ -21,6 +23,7 @@ export function Mix({ state }: { state: State }) {
   const { data: look, error } = useMix();
   const chosen = useChosen();
   const judge = useMonitor((m) => m.judge);
+  const [taking, setTaking] = useState(false);
   const doc = state.document;
   const rows = rowsOf(doc);
   const row = rows.find((r) => r.row === chosen.row) ?? rows[0];
@@ -49,6 +52,7 @@ export function Mix({ state }: { state: State }) {
           >
             {judge?.row === "" ? "You hear all off" : "All off and on"}
           </button>
+          <Build state={state} onTake={() => setTaking(true)} />
           <button
             type="button"
             className="press h-7 px-2.5"
@@ -67,6 +71,7 @@ export function Mix({ state }: { state: State }) {
             Add a bus
           </button>
         </div>
+        {taking && <TakeFrom state={state} onDone={() => setTaking(false)} />}
         {error && (
           <p className="mb-2 text-[13px] text-error">The mix could not be measured: {error.message}</p>
         )}
@@ -119,6 +124,7 @@ export function Mix({ state }: { state: State }) {
             picture={seen?.steps.find((p) => p.step === step.id)}
             info={info}
             doc={doc}
+            within={findStep(row.chain, placeOf(row.chain, step.id)?.in ?? "")}
           />
         ) : (
           <RowSide key={row.row} row={row} doc={doc} look={seen} info={info} />

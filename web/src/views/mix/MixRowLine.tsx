@@ -10,7 +10,7 @@ import { NumberField } from "../../parts/NumberField";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { AddStep } from "./AddStep";
-import { busesFor, freeStep, type MixRow, useChosen } from "./rows";
+import { busesFor, findStep, freeStep, type MixRow, useChosen } from "./rows";
 import { StepCard } from "./StepCard";
 
 const regions = ["sub", "low", "low_mid", "presence", "air"] as const;
@@ -88,7 +88,7 @@ export function MixRowLine(p: {
             step={s}
             picture={p.look?.steps.find((q) => q.step === s.id)}
             colour={colour}
-            chosen={active && chosen.step === s.id}
+            chosen={active && chosen.step !== "" && findStep([s], chosen.step) !== null}
             mark={before === i}
             onChoose={() => choose(s.id)}
             onSwitch={() => edit([{ op: "chain.switch", row: row.row, step: s.id, off: !s.off }])}

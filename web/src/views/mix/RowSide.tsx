@@ -173,8 +173,45 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
         </div>
       )}
       {bus && <BusActions bus={bus} doc={doc} />}
+      <Bounce row={row.row} name={row.name} />
       <Blind row={row.row} step="" disabled={row.chain.length === 0} />
     </section>
+  );
+}
+
+/** A row with all that it goes through, brought back as a voice. */
+function Bounce({ row, name }: { row: string; name: string }) {
+  const bounce = useProject((s) => s.bounceRow);
+  const [busy, setBusy] = useState(false);
+  const run = async (slices: boolean) => {
+    setBusy(true);
+    await bounce(row, slices);
+    setBusy(false);
+  };
+  return (
+    <div className="border-t border-line pt-1">
+      <h3 className="text-[13px]">{busy ? "Bouncing…" : "Bounce"}</h3>
+      <div className="flex flex-wrap gap-1 py-1">
+        <button
+          type="button"
+          className="press h-7 px-2 text-[12px]"
+          disabled={busy}
+          title={`${name} with all its steps becomes a voice with one recording, struck where the groove begins`}
+          onClick={() => void run(false)}
+        >
+          As a recording
+        </button>
+        <button
+          type="button"
+          className="press h-7 px-2 text-[12px]"
+          disabled={busy}
+          title="A voice for each family heard in it, its hits in turns"
+          onClick={() => void run(true)}
+        >
+          As hits
+        </button>
+      </div>
+    </div>
   );
 }
 

@@ -2,7 +2,6 @@
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
 import type { Document, Info, Param, Schemas } from "../../api/client";
-import { Choice } from "../../parts/Choice";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
 import { ParamField } from "../../parts/ParamField";
@@ -22,6 +21,8 @@ export function StepPanel(p: {
   picture: Schemas["Picture"] | undefined;
   info: Info;
   doc: Document;
+  /** The step within which it stands. */
+  within: Step | null;
 }) {
   const { row, step, picture, info } = p;
   const edit = useProject((s) => s.edit);
@@ -49,6 +50,15 @@ export function StepPanel(p: {
           <Trash2 size={14} />
         </button>
       </div>
+      {p.within && (
+        <button
+          type="button"
+          className="cursor-pointer self-start text-[12px] text-muted underline decoration-dotted"
+          onClick={() => useChosen.getState().set({ step: p.within?.id ?? "" })}
+        >
+          within {info.steps.find((k) => k.id === p.within?.kind)?.label.toLowerCase()}
+        </button>
+      )}
       <div className="flex items-center gap-1.5">
         <label className="flex items-center gap-1.5 text-[12px]">
           <input
@@ -187,12 +197,22 @@ function BandNumbers({ at, step, params }: { at: string; step: Step; params: Par
   const mix = params.find((q) => q.id === "mix_percent");
   return (
     <div>
-      <Choice
-        label="Band"
-        value={band}
-        options={Array.from({ length: 8 }, (_, i) => [i + 1, String(i + 1)] as const)}
-        onChange={setBand}
-      />
+      <fieldset className="flex gap-0.5 py-1" aria-label="Band">
+        {Array.from({ length: 8 }, (_, i) => i + 1).map((n) => (
+          <button
+            key={n}
+            type="button"
+            aria-pressed={n === band}
+            className={`num h-7 grow cursor-pointer rounded border text-[12px] ${
+              n === band ? "border-neutral bg-neutral text-neutral-content" : "border-line bg-base-100"
+            } ${(step.values[`band${n}.shape`] ?? 0) === 0 ? "opacity-50" : ""}`}
+            title={(step.values[`band${n}.shape`] ?? 0) === 0 ? "off" : ""}
+            onClick={() => setBand(n)}
+          >
+            {n}
+          </button>
+        ))}
+      </fieldset>
       {ids.map((id) => {
         const param = params.find((q) => q.id === `band${band}.${id}`);
         if (!param || (shape === 0 && id !== "shape")) return null;

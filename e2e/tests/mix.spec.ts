@@ -1,0 +1,203 @@
+// The mix: chains on rows, keys, buses and sends, judging, systems, what builds a part of
+// it, bounces and what is taken from another project.
+import type { Page } from "@playwright/test";
+import type { Server } from "../server.js";
+import { documentOf, expect, openView, saved, test } from "./base.js";
+import { carried, listen, quiet, sounding, tap } from "./tap.js";
+
+test.use({ bypassCSP: true });
+
+interface Step {
+  id: string;
+  kind: string;
+  off: boolean;
+  key?: string;
+  values: Record<string, number>;
+}
+
+const name = "Warm-up laps";
+const row = (page: Page, id: string) => page.locator(`[data-row="${id}"]`);
+
+async function chain(server: Server, voice: string): Promise<Step[]> {
+  return (await documentOf(server, name)).kit.voices.find((v: { id: string }) => v.id === voice).chain;
+}
+
+async function addStep(page: Page, to: string, kind: RegExp) {
+  await page.getByRole("button", { name: `Add a step to ${to}` }).click();
+  await page.getByRole("menuitem", { name: kind }).click();
+  await saved(page);
+}
+
+/** What a stroke of a row sounds like at the worklet. */
+async function strike(page: Page, id: string) {
+  await carried(page);
+  await quiet(page);
+  await row(page, id).locator("button").first().click();
+  return (await listen(page, 500)).peak;
+}
+
+test("steps are added, heard, moved, switched off, copied and undone", async ({ page, server }) => {
+  await openView(page, server, "mix");
+  await row(page, "kick").locator("button").first().click();
+  await tap(page);
+  const plain = await strike(page, "kick");
+  await addStep(page, "Kick", /^Clipper/);
+  const panel = page.getByRole("region", { name: "Kick: Clipper" });
+  const ceiling = panel.getByRole("spinbutton", { name: "Ceiling" });
+  await ceiling.fill("-18");
+  await ceiling.press("Enter");
+  await saved(page);
+  const clipped = await strike(page, "kick");
+  expect(clipped, "it is cut at its ceiling").toBeLessThan(plain * 0.6);
+  await expect(row(page, "kick").locator("[data-step=clip1]")).toContainText("clip, hard");
+  await row(page, "kick").locator("[data-step=clip1]").click();
+  await panel.getByRole("checkbox", { name: "Step on" }).click();
+  await expect.poll(async () => (await chain(server, "kick"))[0]?.off).toBe(true);
+  expect(await strike(page, "kick"), "off, it is as before").toBeGreaterThan(plain * 0.9);
+  await addStep(page, "Kick", /^Equalizer, 8/);
+  await row(page, "kick").locator("[data-step=eq81]").dragTo(row(page, "kick").locator("[data-step=clip1]"), { targetPosition: { x: 4, y: 20 } });
+  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.id)).toEqual(["eq81", "clip1"]);
+  await row(page, "kick").locator("[data-step=eq81]").click();
+  await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+  await page.keyboard.press("Alt+ArrowRight");
+  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "eq81"]);
+  // The whole chain on another row, then only what must differ is changed.
+  await row(page, "kick").locator("button").first().click();
+  await page.getByRole("button", { name: "Copy", exact: true }).click();
+  await row(page, "snare").locator("button").first().click();
+  await page.getByRole("button", { name: "Paste", exact: true }).click();
+  await expect.poll(async () => (await chain(server, "snare")).map((s) => s.kind)).toEqual(["clip", "eq8"]);
+  for (let i = 0; i < 3; i++) {
+    await page.getByRole("button", { name: "Undo" }).click();
+    await saved(page);
+  }
+  expect(await chain(server, "snare")).toEqual([]);
+  expect((await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "eq81"]);
+});
+
+test("an equalizer's band is dragged over what it does; a voice that is muted ducks another", async ({ page, server }) => {
+  await openView(page, server, "mix");
+  await addStep(page, "808", /^Equalizer, 8/);
+  const bands = page.getByRole("group", { name: "Bands of the equalizer" });
+  const dot = await bands.locator("circle").nth(2).boundingBox();
+  if (!dot) throw new Error("no band");
+  await page.mouse.move(dot.x + 6, dot.y + 6);
+  await page.mouse.down();
+  await page.mouse.move(dot.x - 40, dot.y + 26, { steps: 6 });
+  await page.mouse.up();
+  await expect.poll(async () => (await chain(server, "808"))[0]?.values["band3.gain_db"]).toBeLessThan(-3);
+  expect((await chain(server, "808"))[0]?.values["band3.hz"]).toBeLessThan(300);
+  await expect(row(page, "808").locator("[data-step=eq81]")).toContainText(/−\d.* dB at \d+ Hz/);
+  await addStep(page, "808", /^Compressor/);
+  await page.getByLabel("Steered by").selectOption({ label: "Kick" });
+  await expect.poll(async () => (await chain(server, "808"))[1]?.key).toBe("kick");
+  await expect(row(page, "808").locator("[data-step=compressor1]")).toContainText("ducked by Kick");
+  await row(page, "kick").locator("button").first().click();
+  await page.getByRole("button", { name: "Mute", exact: true }).click();
+  await row(page, "808").locator("[data-step=compressor1]").click();
+  await expect(page.getByLabel("Steered by").locator("option:checked")).toHaveText("Kick (muted)");
+});
+
+test("buses, sends and steps within steps", async ({ page, server }) => {
+  await openView(page, server, "mix");
+  const doc = () => documentOf(server, name);
+  await page.getByRole("button", { name: "Add a bus" }).click();
+  await expect.poll(async () => (await doc()).kit.voices.map((v: { to: string }) => v.to)).toEqual(["drums", "drums", "drums", "drums", "drums"]);
+  await page.getByLabel("808 goes to").selectOption({ label: "to output" });
+  await page.getByRole("button", { name: "Add a bus" }).click();
+  await row(page, "snare").locator("button").first().click();
+  await page.getByLabel("Snare sends to").selectOption({ label: "Bus 2" });
+  const later = page.getByRole("spinbutton", { name: "Later by" });
+  await later.fill("12");
+  await later.press("Enter");
+  await expect.poll(async () => (await doc()).kit.voices[1].sends).toMatchObject([{ to: "bus2", later_ms: 12 }]);
+  await addStep(page, "Drums", /^Parallel/);
+  await page.getByRole("button", { name: "Add a step to path 1" }).click();
+  await page.getByRole("menuitem", { name: /^Compressor/ }).click();
+  await expect.poll(async () => (await doc()).mix.buses[0].chain[0].paths[0].map((s: Step) => s.kind)).toEqual(["compressor"]);
+  await page.getByRole("button", { name: "within parallel" }).click();
+  await expect(page.getByRole("region", { name: "Drums: Parallel" })).toBeVisible();
+  await addStep(page, "Output", /^True-peak/);
+  await expect(row(page, "out").locator("[data-step=ceiling1]")).toContainText("−1 dBTP");
+  await row(page, "bus:drums").locator("button").first().click();
+  await page.getByRole("button", { name: "Remove the bus" }).click();
+  await expect.poll(async () => (await doc()).kit.voices[0].to).toBe("");
+});
+
+test("judged off and on at the same loudness, blind, and on a phone", async ({ page, server }) => {
+  await openView(page, server, "mix", "Speed round");
+  await row(page, "snare").locator("[data-step=compressor1]").click();
+  await page.keyboard.press("Space");
+  await tap(page);
+  await sounding(page);
+  const on = await listen(page, 4000);
+  await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+  await page.keyboard.press("b");
+  await expect(page.getByRole("button", { name: "You hear it off" })).toBeVisible();
+  await listen(page, 800);
+  const off = await listen(page, 4000);
+  expect(Math.abs(20 * Math.log10(off.rms / on.rms)), "no louder by much").toBeLessThan(2);
+  await page.keyboard.press("b");
+  await expect(page.getByRole("button", { name: "Judge off and on" })).toBeVisible();
+  await row(page, "snare").locator("button").first().click();
+  await page.getByRole("button", { name: "Judge blind" }).click();
+  const blind = page.getByRole("group", { name: "Judge blind" });
+  await blind.getByRole("button", { name: "Hear 2" }).click();
+  for (let i = 0; i < 2; i++) await blind.getByRole("button", { name: "1 is off" }).click();
+  await expect(blind.getByRole("status")).toContainText(/[012] of 2 right; one who guesses/);
+  await blind.getByRole("button", { name: "End" }).click();
+  await page.getByLabel("Listen on").selectOption({ label: "Phone" });
+  await expect(page.getByRole("status", { name: "What the system leaves out" })).toContainText("fundamental (49 Hz)");
+  await listen(page, 800);
+  const phone = await listen(page, 4000);
+  expect(phone.rms, "the lows are gone").toBeLessThan(on.rms * 0.8);
+  await page.keyboard.press("Space");
+});
+
+test("chains of the library, what builds a part of the mix, who covers whom", async ({ page, server }) => {
+  await openView(page, server, "mix");
+  const doc = () => documentOf(server, name);
+  await row(page, "kick").locator("button").first().click();
+  await page.getByRole("button", { name: "Chains", exact: true }).click();
+  await page.getByRole("button", { name: "Kick: lows in the middle", exact: true }).click();
+  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.kind)).toEqual(["eq8", "width", "reverb"]);
+  await page.getByLabel("Name of this chain").fill("Rink kick");
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await expect(page.getByRole("button", { name: /^Rink kick/ }).first()).toBeHidden(); // the search names kicks
+  await page.getByLabel("Search chains").fill("rink");
+  await expect(page.getByRole("list", { name: "Chains" }).getByRole("listitem")).toHaveCount(1);
+  const build = async (what: RegExp) => {
+    await page.getByRole("button", { name: "Build a part of the mix" }).click();
+    await page.getByRole("menuitem", { name: what }).click();
+    await saved(page);
+  };
+  await build(/^Rooms/);
+  await build(/^A rumble of Kick/);
+  await build(/^Kick and 808/);
+  const d = await doc();
+  expect(d.mix.buses.map((b: { name: string }) => b.name)).toEqual(["Overhead", "Room", "Rumble"]);
+  expect(d.kit.voices[0].sends).toHaveLength(3);
+  expect((await chain(server, "808")).at(-1)?.kind).toBe("eq8");
+  const cover = page.getByRole("button", { name: /^Cut \d dB in / }).first();
+  await cover.click();
+  await saved(page);
+});
+
+test("a row is bounced back as a voice; a mix comes from another project", async ({ page, server }) => {
+  await openView(page, server, "mix");
+  const doc = () => documentOf(server, name);
+  await row(page, "snare").locator("button").first().click();
+  await page.getByRole("button", { name: "As a recording" }).click();
+  await expect(page.getByText("Snare bounce 1 is a voice of this kit now.")).toBeVisible();
+  await page.getByRole("button", { name: "As a recording" }).click();
+  await expect(page.getByText("Snare bounce 2 is a voice of this kit now.")).toBeVisible();
+  expect((await doc()).kit.voices.map((v: { name: string }) => v.name).slice(-2)).toEqual(["Snare bounce 1", "Snare bounce 2"]);
+  await page.getByRole("button", { name: "Build a part of the mix" }).click();
+  await page.getByRole("menuitem", { name: /^From another/ }).click();
+  await page.getByLabel("Project", { exact: true }).selectOption({ label: "Speed round" });
+  await page.getByLabel("What is taken").selectOption({ label: "bus Drums with its rows" });
+  await expect(page.getByRole("list", { name: "What comes along" })).toContainText("bus Drums: 2 steps");
+  await page.getByRole("button", { name: "Take it" }).click();
+  await expect.poll(async () => (await doc()).mix.buses.map((b: { name: string }) => b.name)).toEqual(["Drums", "Room"]);
+  expect((await chain(server, "hat")).map((s) => s.kind)).toEqual(["eq8", "duck"]);
+});
