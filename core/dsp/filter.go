@@ -108,6 +108,22 @@ func (f *Biquad) Run(x []float64) {
 	f.z1, f.z2 = z1, z2
 }
 
+// RunBoth filters two channels in place with two filters of the same coefficients, in
+// step, so that neither waits for itself.
+func RunBoth(f, g *Biquad, x, y []float64) {
+	b0, b1, b2, a1, a2 := f.B0, f.B1, f.B2, f.A1, f.A2
+	z1, z2, w1, w2 := f.z1, f.z2, g.z1, g.z2
+	y = y[:len(x)]
+	for i, v := range x {
+		u := y[i]
+		p, q := b0*v+z1, b0*u+w1
+		z1, w1 = b1*v-a1*p+z2, b1*u-a1*q+w2
+		z2, w2 = b2*v-a2*p, b2*u-a2*q
+		x[i], y[i] = p, q
+	}
+	f.z1, f.z2, g.z1, g.z2 = z1, z2, w1, w2
+}
+
 // Cascade filters a block in place with one filter after the other, each from
 // rest. Two at a time run in step, so that neither waits for itself.
 func Cascade(x []float64, filters []Biquad) {

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"jubrak/core/groove"
+	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 )
@@ -168,4 +169,44 @@ func BenchmarkWildEdits(b *testing.B) {
 	}
 	b.ReportMetric(block.Seconds()*1000, "worst-block-ms")
 	b.ReportMetric(swap.Seconds()*1000, "worst-swap-ms")
+}
+
+// BenchmarkMix16 plays 16 rows of 4 steps over 3 buses and 2 reverbs; the metric is how
+// many times faster than real time on one core.
+func BenchmarkMix16(b *testing.B) {
+	s := mixed()
+	kit := sound.Kit{}
+	s.Groove.Lanes = nil
+	for i := range 16 {
+		v := sound.NewVoice(fmt.Sprintf("v%d", i), fmt.Sprintf("V %d", i), sound.Families[i%len(sound.Families)])
+		v.Chain = []mix.Step{step("eq8", map[string]float64{"band1.hz": 60, "band2.gain_db": 2, "band3.gain_db": -2}), step("compressor", nil), step("drive", nil), step("gate", map[string]float64{"threshold_db": -60})}
+		v.To = []string{"drums", "tops", "lows"}[i%3]
+		v.Sends = []mix.Send{{To: []string{"room", "hall"}[i%2], Level: -12, Low: 20, High: 20000}}
+		kit.Voices = append(kit.Voices, v)
+		l := s.Groove.EnsureLane(v.ID)
+		for k := range 16 {
+			if (k+i)%3 == 0 {
+				l.Hits = append(l.Hits, groove.Hit{ID: fmt.Sprint(k), Tick: k * 240, Velocity: 100})
+			}
+		}
+	}
+	s.Kit = kit
+	bus := func(id string, chain ...mix.Step) mix.Bus {
+		return mix.Bus{ID: id, Name: id, Row: mix.Row{Chain: chain}}
+	}
+	s.Mix.Buses = []mix.Bus{bus("drums", step("compressor", nil)), bus("tops", step("eq8", map[string]float64{"band7.gain_db": 2})), bus("lows"), bus("room", step("reverb", map[string]float64{"mix_percent": 100})), bus("hall", step("reverb", map[string]float64{"decay_ms": 2000, "mix_percent": 100}))}
+	s.Mix.Out.Chain = []mix.Step{step("ceiling", nil)}
+	e := New(Rate)
+	e.Load(s)
+	e.Play(0)
+	var l, r [MaxBlock]float64
+	for range 300 {
+		e.Process(l[:], r[:])
+	}
+	b.ReportAllocs()
+	b.ResetTimer()
+	for range b.N {
+		e.Process(l[:], r[:])
+	}
+	b.ReportMetric(float64(b.N)*MaxBlock/Rate/b.Elapsed().Seconds(), "x_real_time")
 }

@@ -712,6 +712,9 @@ func (e *Engine) mix(left, right []float64) {
 	for i := range e.voices {
 		v, r := &e.voices[i], &e.mixes.rows[i]
 		b := v.part(0, n)
+		if v.sounds && !finite(b) {
+			b.Clear() // what is no number would stay in the steps for good
+		}
 		silent := r.process(b, e, clock, !v.sounds)
 		v.sounds = v.sounds || !silent // also what only rings on
 		if !silent && (len(e.solo) > 0 || v.apart > 0) {
@@ -727,6 +730,15 @@ func (e *Engine) mix(left, right []float64) {
 		e.carry(&b.row, block, silent, out)
 	}
 	e.quiet = e.mixes.out.process(out, e, clock, !e.loud(n))
+}
+
+// finite tells whether a block holds numbers only, and none beyond all sense.
+func finite(b mix.Block) bool {
+	sum := 0.0
+	for i, x := range b.Left {
+		sum += math.Abs(x) + math.Abs(b.Right[i])
+	}
+	return sum < 1e12
 }
 
 // loud tells whether anything comes to the output.

@@ -182,6 +182,10 @@ func (e *Equalizer8) Process(block Block, _ []float64) {
 		if !b.works() {
 			continue
 		}
+		if b.left == 0 && !b.waits() {
+			b.run(block, e.rate)
+			continue
+		}
 		phase := e.phase
 		for at := 0; at < block.Frames(); {
 			n := min(block.Frames()-at, glideEvery-phase)
@@ -227,10 +231,11 @@ func (b *band8) run(x Block, rate float64) {
 	}
 	if b.side == 0 || x.Right == nil {
 		for i := range b.sections {
-			b.filter[0][i].Run(x.Left)
-			if x.Right != nil {
-				b.filter[1][i].Run(x.Right)
+			if x.Right == nil {
+				b.filter[0][i].Run(x.Left)
+				continue
 			}
+			dsp.RunBoth(&b.filter[0][i], &b.filter[1][i], x.Left, x.Right)
 		}
 		return
 	}

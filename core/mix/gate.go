@@ -21,6 +21,9 @@ type Gate struct {
 // wave of what is low.
 const gateLookMS = 8
 
+// nothing90 is -90 dB, below which a gate lets nothing through.
+var nothing90 = gainOf(-90)
+
 // NewGate is a closed gate that lets nothing through.
 func NewGate(rate float64) *Gate {
 	return &Gate{rate: rate, follow: follower{rise: 0, fall: pole(gateLookMS, rate)}}
@@ -34,7 +37,7 @@ func (g *Gate) Set(threshold, hysteresis, floor, attack, hold, release float64) 
 		g.floor = 0
 	}
 	g.rise = 1000 / (math.Max(attack, 0.01) * g.rate)
-	low := math.Max(g.floor, gainOf(-90))
+	low := math.Max(g.floor, nothing90)
 	g.fall = math.Pow(low, 1000/(math.Max(release, 0.01)*g.rate))
 	g.hold = int(hold / 1000 * g.rate)
 	g.gain = math.Max(g.gain, g.floor)
@@ -56,8 +59,10 @@ func (g *Gate) Next(x float64) float64 {
 	}
 	if g.opened {
 		g.gain = math.Min(g.gain+g.rise, 1)
-	} else if g.gain *= g.fall; g.gain < math.Max(g.floor, gainOf(-90)) {
-		g.gain = g.floor
+	} else if g.gain != g.floor {
+		if g.gain *= g.fall; g.gain < math.Max(g.floor, nothing90) {
+			g.gain = g.floor
+		}
 	}
 	return g.gain
 }

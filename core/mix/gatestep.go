@@ -56,11 +56,15 @@ func (g *GateStep) Process(b Block, key []float64) {
 		levels[i] = g.hears.level(b, key, i)
 	}
 	g.ahead.Run(b)
-	for i, x := range levels {
-		if !g.expands {
-			times(b, i, g.gate.Next(x))
-			continue
+	if !g.expands {
+		for i, x := range levels {
+			if gain := g.gate.Next(x); gain != 1 {
+				times(b, i, gain)
+			}
 		}
+		return
+	}
+	for i, x := range levels {
 		goal := math.Max(math.Min(level(g.env.next(x))-g.threshold, 0)*g.slope, g.floor)
 		switch {
 		case goal >= g.gain:
