@@ -143,6 +143,8 @@ func name(t reflect.Type) string {
 		return "LayerJob"
 	case "mix.Kind":
 		return "StepKind"
+	case "mix.Move":
+		return "MixMove"
 	case "mix.Row":
 		return "MixRow"
 	case "workshop.Recording":

@@ -64,7 +64,7 @@ func Words(s *mix.Step, d *project.Document, p *Picture) [2]string {
 	case "comb":
 		out = [2]string{"comb", "at " + hertz(v("tone_hz"))}
 	case "reverb":
-		out = [2]string{fmt.Sprintf("%s, %s %%", spaceName(v("decay_ms")), number(v("mix_percent"))), fmt.Sprintf("%s s, %s–%s kHz", number(v("decay_ms")/1000), number(v("low_cut_hz")/1000), number(v("high_cut_hz")/1000))}
+		out = [2]string{fmt.Sprintf("%s, %s %%", spaceName(int(v("space")), v("decay_ms"), v("gate_ms")), number(v("mix_percent"))), fmt.Sprintf("%s s, %s–%s kHz", number(v("decay_ms")/1000), number(v("low_cut_hz")/1000), number(v("high_cut_hz")/1000))}
 	case "echo":
 		out = [2]string{fmt.Sprintf("delay, %s %%", number(v("mix_percent"))), number(v("beats")) + " beats"}
 		if v("time") == 1 {
@@ -175,16 +175,22 @@ func louderWords(lu float64) string {
 	return signed(lu) + " LU"
 }
 
-func spaceName(ms float64) string {
+func spaceName(space int, ms, gate float64) string {
+	name := "room"
 	switch {
+	case space == 1:
+		name = "plate"
+	case space == 2 || ms >= 1500 && ms < 3500:
+		name = "hall"
 	case ms < 500:
-		return "short room"
-	case ms < 1500:
-		return "room"
-	case ms < 3500:
-		return "hall"
+		name = "short room"
+	case ms >= 3500:
+		name = "long space"
 	}
-	return "long space"
+	if gate > 0 {
+		name = "gated " + strings.TrimPrefix(name, "short ")
+	}
+	return name
 }
 
 // number is a value with no more digits than one can hear.

@@ -64,6 +64,7 @@ type Engine struct {
 	sent    [2][MaxBlock]float64 // a copy on its way to a bus
 	onward  [2][MaxBlock]float64 // what is held back on its way
 	quiet   bool                 // nothing comes out any more
+	begins  bool                 // it has just been let play
 	beats   float64              // quarter notes since it began, for what moves while nothing plays
 	voiceOf []int                // by lane
 	notes   [polyphony]slot
@@ -399,7 +400,7 @@ func (e *Engine) PlayInto(tick, start float64) {
 	e.silence()
 	e.frame = int64(math.Round(e.line.Seconds(tick) * float64(e.rate)))
 	e.start = int(math.Ceil(start))
-	e.playing = true
+	e.playing, e.begins = true, true
 	e.firedCount = 0
 	e.known = e.start
 	e.requeue(e.start, func(stroke) bool { return true })
@@ -697,6 +698,7 @@ func (e *Engine) mix(left, right []float64) {
 	}
 	e.shape(n)
 	clock := e.clock(n)
+	e.applyMoves(n, clock)
 	for i := range e.mixes.buses {
 		b := &e.mixes.buses[i]
 		b.sounds = false

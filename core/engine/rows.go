@@ -20,6 +20,9 @@ type row struct {
 	direct mix.Delay  // and from there to where it goes
 	sends  []send
 	fresh  bool // it has not sounded yet
+	// What its fader stands at, for moves.
+	level, pan float64
+	mute       bool
 }
 
 // send is a copy of a row on its way to a bus.
@@ -52,12 +55,13 @@ type mixes struct {
 	latency int  // of all that lies between a stroke and the output
 	stems   int  // of the voices' rows alone
 	plain   bool // nothing in it rings or is held back
+	moves   []move
 }
 
 // newRow makes a row ready; a chain that is like the one in was needs no new rack: it is
 // given that one's when the program is taken.
 func newRow(name string, chain []mix.Step, level, pan float64, mute bool, rate float64, shapes []mix.Shape, was *row) row {
-	r := row{name: name, chain: chain, to: -1, fader: mix.NewFader(level, pan, rate)}
+	r := row{name: name, chain: chain, to: -1, fader: mix.NewFader(level, pan, rate), level: level, pan: pan, mute: mute}
 	if mute {
 		r.fader = r.fader.Muted()
 	}
@@ -105,6 +109,7 @@ func prepareMix(s *Song, rate float64, was *mixes) *mixes {
 		m.buses[i].row = newRow(name, b.Chain, b.Level, b.Pan, b.Mute, rate, s.Mix.Shapes, old(name))
 		m.buses[i].to, m.buses[i].sends = newSends(&s.Mix, &b.Row, rate)
 	}
+	m.moves = movesOf(s)
 	m.out = newRow("out", s.Mix.Out.Chain, s.Mix.Out.Level, 0, false, rate, s.Mix.Shapes, old("out"))
 	return m
 }

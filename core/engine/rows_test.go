@@ -267,3 +267,29 @@ func TestAMixRestsInSilence(t *testing.T) {
 	assert.True(t, e.quiet)
 	assert.False(t, e.voices[0].sounds)
 }
+
+// A number that is drawn over the bars is where it is drawn: at the end of the bar the
+// level has fallen by what is drawn.
+func TestMovesOverTheBars(t *testing.T) {
+	s := withChain(mixed(), "hat", step("trim", nil))
+	s.Mix.Moves = []mix.Move{
+		{At: "kick/level_db", Points: []mix.MovePoint{{Bar: 0, Value: -12}, {Bar: 1, Value: -36}}},
+		{At: "hat/chain/trim1/gain_db", Points: []mix.MovePoint{{Bar: 0, Value: 0}, {Bar: 0.5, Value: 0}, {Bar: 0.51, Value: -20}}},
+	}
+	plain, moved := renderMix(t, mixed()), renderMix(t, s)
+	level := func(b *audio.Buffer, from float64) float64 {
+		m := 0.0
+		for _, v := range b.Channels[0][int(from*Rate):int((from+0.02)*Rate)] {
+			m = math.Max(m, math.Abs(float64(v)))
+		}
+		return 20 * math.Log10(m)
+	}
+	song := mixed()
+	kick := song.Kit.Voice("kick").Level
+	for beat := range 4 {
+		want := -12 - 24*float64(beat)/4 - kick
+		assert.InDelta(t, want, level(moved.Stems[0], float64(beat)*0.5)-level(plain.Stems[0], float64(beat)*0.5), 0.5, "beat %d", beat+1)
+	}
+	assert.InDelta(t, 0, level(moved.Stems[2], 0.5)-level(plain.Stems[2], 0.5), 0.1)
+	assert.InDelta(t, -20, level(moved.Stems[2], 1.5)-level(plain.Stems[2], 1.5), 0.3)
+}

@@ -81,8 +81,53 @@ type Shape struct {
 	Points []float64 `json:"points"`
 }
 
+// Move draws a number of the mix over the bars of the loop.
+type Move struct {
+	// At is the number's address: of a row's level or pan, of a send, or of a step.
+	At string `json:"at"`
+	// Points in the order of their bars; straight between them in the number's own scale,
+	// and still before the first and after the last.
+	Points []MovePoint `json:"points"`
+}
+
+// MovePoint is where a number has a value.
+type MovePoint struct {
+	// Bar counts from 0, fractions allowed.
+	Bar float64 `json:"bar"`
+	// Value is in the number's own unit.
+	Value float64 `json:"value"`
+}
+
+// Validate checks the order of a move's points.
+func (m *Move) Validate() error {
+	if m.At == "" || len(m.Points) == 0 || len(m.Points) > MaxPoints*2 {
+		return fmt.Errorf("a move has 1 to %d points", MaxPoints*2)
+	}
+	for i, p := range m.Points {
+		if !(p.Bar >= 0 && p.Bar <= 1024) || i > 0 && p.Bar <= m.Points[i-1].Bar {
+			return fmt.Errorf("the points of a move follow each other in time")
+		}
+	}
+	return nil
+}
+
+// ValueAt is the move's value at a bar, for a number p.
+func (m *Move) ValueAt(bar float64, p *param.Param) float64 {
+	list := m.Points
+	if bar <= list[0].Bar {
+		return list[0].Value
+	}
+	for i := 1; i < len(list); i++ {
+		if a, b := list[i-1], list[i]; bar < b.Bar {
+			return p.Between(a.Value, b.Value, (bar-a.Bar)/(b.Bar-a.Bar))
+		}
+	}
+	return list[len(list)-1].Value
+}
+
 // Limits of a mix.
 const (
+	MaxMoves  = 64
 	MaxBuses  = 16
 	MaxSends  = 8
 	MaxChain  = 16
@@ -122,6 +167,17 @@ type Desk struct {
 	Buses  []Bus   `json:"buses"`
 	Out    Output  `json:"out"`
 	Shapes []Shape `json:"shapes"`
+	Moves  []Move  `json:"moves"`
+}
+
+// Move finds the move of a number by its address, or nil.
+func (d *Desk) Move(at string) *Move {
+	for i := range d.Moves {
+		if d.Moves[i].At == at {
+			return &d.Moves[i]
+		}
+	}
+	return nil
 }
 
 // Bus finds a bus by its id, or nil.
@@ -176,6 +232,14 @@ func (d *Desk) Validate() error {
 	}
 	for i := range d.Shapes {
 		if err := d.Shapes[i].Validate(); err != nil {
+			return err
+		}
+	}
+	if len(d.Moves) > MaxMoves {
+		return fmt.Errorf("a mix has at most %d moves", MaxMoves)
+	}
+	for i := range d.Moves {
+		if err := d.Moves[i].Validate(); err != nil {
 			return err
 		}
 	}

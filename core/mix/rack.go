@@ -230,6 +230,32 @@ func (r *Rack) sweep() {
 	r.slots = r.slots[:n]
 }
 
+// Set gives a step of the chain, or of one within it, a number, which glides there over so
+// many frames. It tells whether there is such a step.
+func (r *Rack) Set(step string, number int, value float64, glide int) bool {
+	for i := range r.slots {
+		p := &r.slots[i]
+		if p.gone {
+			continue
+		}
+		if p.step.ID == step {
+			if number < len(p.values) && p.values[number] != value {
+				p.values[number] = value
+				p.take(glide)
+			}
+			return true
+		}
+		if f, ok := p.of.(forked); ok {
+			for _, path := range f.racks() {
+				if path.Set(step, number, value, glide) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
 // Empty tells whether there are no steps.
 func (r *Rack) Empty() bool { return len(r.slots) == 0 }
 

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"jubrak/core/dsp"
+	"jubrak/core/param"
 )
 
 // A room is added to a sound; it does not take its place unless that is asked for.
@@ -15,7 +16,19 @@ var reverbKind = beside(20, kind("reverb", "Reverb", func(rate float64) Tuned { 
 	hz("low_cut_hz", "Low cut", 20, 2000, 200),
 	hz("high_cut_hz", "High cut", 500, 20000, 12000),
 	percent("width_percent", "Width", 0, 100, 100),
+	param.Choice("space", "", "Space", "room", "plate", "hall"),
+	percent("low_decay_percent", "Lows decay for", 25, 200, 100),
+	percent("diffusion_percent", "Diffusion", 0, 100, 100),
+	ms("gate_ms", "Gate, holds for", 0, 2000, 0),
+	ms("gate_release_ms", "Gate, lets go in", 5, 1000, 60),
+	db("duck_db", "Ducked by the sound", 0, 36, 0),
 ))
+
+// spaces are how much longer the lines of each space are, by which factor they spread.
+var spaces = [3]struct{ longer, spread float64 }{{1, 1}, {0.45, 0.75}, {1.6, 1.1}}
+
+// Below lowSplit the lows have a decay of their own.
+const lowSplit = 250.0
 
 // reverbLines is how many delay lines the network has.
 const reverbLines = 8
@@ -31,6 +44,7 @@ var reverbMS = [reverbLines]float64{31.7, 36.3, 41.1, 46.9, 53.3, 60.1, 68.3, 77
 type Reverb struct {
 	rate     float64
 	last     []float64 // the numbers it has
+	given    [16]float64
 	lines    [reverbLines]line
 	length   [reverbLines]int
 	gain     [reverbLines]float64
@@ -42,38 +56,65 @@ type Reverb struct {
 	cuts     [2][2]dsp.Biquad
 	width    ramp
 	tail     int
+	// What comes back is gated after so many frames without a stroke (0: never), and
+	// turned down while the sound itself is loud.
+	hold, held int
+	fall, open float64
+	duck       float64
+	loud       follower
+	lowGain    [reverbLines]float64 // of the lows against the rest, minus 1
+	low        [reverbLines]float64
+	lowShare   float64
 }
 
 // allDelay is an allpass made of a delay line (Schroeder 1962).
 type allDelay struct {
 	line   line
 	frames float64
+	gain   float64
 }
 
 func (a *allDelay) next(x float64) float64 {
-	const gain = 0.6
 	past := a.line.read(a.frames)
-	v := x - gain*past
+	v := x - a.gain*past
 	a.line.write(v)
-	return past + gain*v
+	return past + a.gain*v
 }
 
 func newReverb(rate float64) *Reverb {
 	r := &Reverb{rate: rate, before: newLine(int(0.1*rate) + 2)}
 	for i := range r.lines {
-		r.lines[i] = newLine(int(reverbMS[i]/1000*rate) + 2)
+		r.lines[i] = newLine(int(1.8*reverbMS[i]/1000*rate) + 2)
 	}
 	for c := range r.diffuse {
 		for k := range r.diffuse[c] {
-			r.diffuse[c][k] = allDelay{newLine(int(0.006 * rate)), math.Round([2][2]float64{{1.31, 3.73}, {1.57, 4.19}}[c][k] / 1000 * rate)}
+			r.diffuse[c][k] = allDelay{newLine(int(0.006 * rate)), math.Round([2][2]float64{{1.31, 3.73}, {1.57, 4.19}}[c][k] / 1000 * rate), 0.6}
 		}
 	}
+	r.lowShare = 1 - math.Exp(-2*math.Pi*lowSplit/rate)
+	r.loud = follower{rise: pole(3, rate), fall: pole(180, rate)}
+	r.open = 1
 	return r
 }
 
 // Tune takes the numbers of its kind; all but the width jump.
 func (r *Reverb) Tune(v []float64, glide int) {
 	r.width.to(v[6]/100, glide)
+	if len(v) > 7 {
+		r.hold = int(v[10] / 1000 * r.rate)
+		r.fall = pole(v[11]/6.9, r.rate) // by 60 dB in its time
+		r.duck = v[12]
+		for c := range r.diffuse {
+			for k := range r.diffuse[c] {
+				r.diffuse[c][k].gain = 0.6 * v[9] / 100
+			}
+		}
+	}
+	space, lows := spaces[0], 1.0
+	if len(v) > 7 {
+		space, lows = spaces[int(v[7])], v[8]/100
+	}
+	v = append(r.given[:0], v[0], v[1], v[2], v[3], v[4], v[5], v[6], space.longer, lows)
 	same := len(r.last) > 0
 	for i := range r.last {
 		same = same && r.last[i] == v[i]
@@ -82,12 +123,14 @@ func (r *Reverb) Tune(v []float64, glide int) {
 		return
 	}
 	if r.last == nil {
-		r.last = make([]float64, 6)
+		r.last = make([]float64, len(v))
 	}
-	copy(r.last, v[:6])
+	copy(r.last, v)
 	decay := v[0] / 1000 * r.rate
 	for i := range r.lines {
-		n := max(int(math.Round(reverbMS[i]/1000*r.rate*v[1]/100)), 8) | 1
+		place := reverbMS[0] * math.Pow(reverbMS[i]/reverbMS[0], space.spread)
+		n := max(int(math.Round(place*space.longer/1000*r.rate*v[1]/100)), 8) | 1
+		r.lowGain[i] = math.Pow(10, -3*float64(n)/(decay*lows))/math.Pow(10, -3*float64(n)/decay) - 1
 		r.length[i] = n
 		r.gain[i] = math.Pow(10, -3*float64(n)/decay)
 		// A one-pole low-pass that leaves at the damping's frequency what a third of
@@ -101,7 +144,7 @@ func (r *Reverb) Tune(v []float64, glide int) {
 		r.cuts[c][0].Take(low)
 		r.cuts[c][1].Take(high)
 	}
-	r.tail = 2*int(decay) + r.predelay + int(3.2/v[4]*r.rate)
+	r.tail = int(2*decay*math.Max(lows, 1)) + r.predelay + int(3.2/v[4]*r.rate)
 }
 
 // onePole is the share a that makes y += a·(x − y) have the magnitude m at hz.
@@ -125,6 +168,7 @@ func (r *Reverb) Process(b Block, _ []float64) {
 		if b.Right != nil {
 			in = (in + b.Right[i]) / 2
 		}
+		dry := in
 		if r.predelay > 0 {
 			r.before.write(in)
 			in = r.before.read(float64(r.predelay) + 1)
@@ -135,6 +179,10 @@ func (r *Reverb) Process(b Block, _ []float64) {
 			past := r.lines[k].read(float64(r.length[k]))
 			r.soft[k] += (past - r.soft[k]) * r.damp[k]
 			out[k] = r.soft[k] * r.gain[k]
+			if r.lowGain[k] != 0 {
+				r.low[k] += (out[k] - r.low[k]) * r.lowShare
+				out[k] += r.low[k] * r.lowGain[k]
+			}
 			sum += out[k]
 		}
 		sum *= 2.0 / reverbLines
@@ -153,12 +201,41 @@ func (r *Reverb) Process(b Block, _ []float64) {
 		left, right = mid+side, mid-side
 		left = r.cuts[0][1].Next(r.cuts[0][0].Next(left))
 		right = r.cuts[1][1].Next(r.cuts[1][0].Next(right))
+		if r.hold > 0 || r.duck > 0 {
+			gain := r.steer(math.Abs(dry))
+			left, right = left*gain, right*gain
+		}
 		if b.Right == nil {
 			b.Left[i] = (left + right) / 2
 			continue
 		}
 		b.Left[i], b.Right[i] = left, right
 	}
+}
+
+// Strokes that lie strikes above where the sound was open the gate anew.
+const strikes = 0.02
+
+// steer is the gain of what comes back while the sound itself is at a level.
+func (r *Reverb) steer(x float64) float64 {
+	loud := r.loud.next(x)
+	gain := 1.0
+	if r.duck > 0 && loud > 1e-4 {
+		// All of it from -12 dBFS on.
+		gain = gainOf(-r.duck * math.Min(loud*4, 1))
+	}
+	if r.hold > 0 {
+		switch {
+		case x > strikes && x > 0.5*loud:
+			r.held, r.open = r.hold, 1
+		case r.held > 0:
+			r.held--
+		default:
+			r.open *= r.fall
+		}
+		gain *= r.open
+	}
+	return gain
 }
 
 // Latency is 0.
@@ -173,7 +250,8 @@ func (r *Reverb) Reset() {
 	for i := range r.lines {
 		r.lines[i].reset()
 	}
-	r.soft = [reverbLines]float64{}
+	r.soft, r.low = [reverbLines]float64{}, [reverbLines]float64{}
+	r.held, r.open, r.loud.level = 0, 1, 0
 	r.before.reset()
 	for c := range 2 {
 		for k := range 2 {

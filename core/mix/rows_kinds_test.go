@@ -276,3 +276,30 @@ func TestNumbersOfRowsGlide(t *testing.T) {
 		assert.Less(t, worst, -70.0, "%s %s", at.kind, at.id)
 	}
 }
+
+// Published: Jot & Chaigne 1991: each space falls by 60 dB in its decay, the lows in
+// theirs; a gate ends what comes back after its hold, and a duck holds it down.
+func TestSpacesOfAReverb(t *testing.T) {
+	tail := func(values map[string]float64, hz float64) Block {
+		b := Block{make([]float64, 3*rate), make([]float64, 3*rate)}
+		copy(b.Left, sine(hz, 0.5, 4800).Left)
+		copy(b.Right, b.Left)
+		v := map[string]float64{"mix_percent": 100, "decay_ms": 1000, "damping_hz": 20000, "low_cut_hz": 20, "high_cut_hz": 20000}
+		for k, x := range values {
+			v[k] = x
+		}
+		return through(rackOf("reverb", v), b)
+	}
+	for space := range 3 {
+		assert.InEpsilon(t, 1000, decay(tail(map[string]float64{"space": float64(space)}, 900).Left[9600:2*rate]), 0.12, "space %d", space)
+	}
+	long := tail(map[string]float64{"low_decay_percent": 180}, 70)
+	plain := tail(nil, 70)
+	assert.Greater(t, decay(long.Left[9600:2*rate])/decay(plain.Left[9600:2*rate]), 1.4, "lows of their own")
+	gated := tail(map[string]float64{"gate_ms": 300, "gate_release_ms": 50}, 900)
+	assert.Greater(t, peakOf(gated.Left[12000:16000]), 1e-3)
+	assert.Less(t, peakOf(gated.Left[4800+14400+4800:]), 1e-4, "over after 0.3 s")
+	ducked := tail(map[string]float64{"duck_db": 24}, 900)
+	assert.Less(t, peakOf(ducked.Left[2000:4800]), 0.4*peakOf(tail(nil, 900).Left[2000:4800]), "while the sound is there")
+	assert.Greater(t, peakOf(ducked.Left[rate/2:]), 0.5*peakOf(tail(nil, 900).Left[rate/2:]), "and back after it")
+}

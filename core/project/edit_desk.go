@@ -214,7 +214,7 @@ func (e TakeMix) name(_, _ *Document) string {
 // words what comes along: "all", or a row of the other one. The rows of its voices go to
 // this kit's voices of the same family, or their nearest relations.
 func MixOf(other, d *Document, what string) (TakeMix, []string) {
-	e := TakeMix{Rows: map[string]mix.Row{}, Title: other.Name, Desk: mix.Desk{Buses: []mix.Bus{}, Shapes: []mix.Shape{}, Out: mix.Output{Chain: []mix.Step{}}}}
+	e := TakeMix{Rows: map[string]mix.Row{}, Title: other.Name, Desk: mix.Desk{Buses: []mix.Bus{}, Shapes: []mix.Shape{}, Moves: []mix.Move{}, Out: mix.Output{Chain: []mix.Step{}}}}
 	comes := []string{}
 	buses := map[string]bool{}
 	take := func(v *sound.Voice) {

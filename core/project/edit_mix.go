@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"jubrak/core/mix"
+	"jubrak/core/sound"
 )
 
 // Edits of the mix: chains of rows, buses, sends, shapes.
@@ -14,6 +15,7 @@ var mixEdits = map[string]Edit{
 	"chain.key": SetStepKey{}, "chain.shape": SetStepShape{}, "chain.set": SetChain{},
 	"bus.add": AddBus{}, "bus.remove": RemoveBus{}, "bus.rename": RenameBus{}, "bus.move": MoveBus{},
 	"row.to": SetRowTo{}, "send.add": AddSend{}, "send.remove": RemoveSend{}, "shape.set": SetShape{}, "shape.remove": RemoveShape{},
+	"mix.move": SetMixMove{},
 }
 
 // AddToChain adds a step to the chain of a row.
@@ -524,3 +526,57 @@ func (e RemoveShape) apply(d *Document, _ Env) ([]string, error) {
 }
 
 func (e RemoveShape) name(_, _ *Document) string { return "Shape removed" }
+
+// SetMixMove draws a number of the mix over the bars of the loop.
+type SetMixMove struct {
+	// At is the address of a row's level or pan, of a send's level, or of a number of a step.
+	At string `json:"at"`
+	// Points follow each other in time; none lets the number stay where it is set.
+	Points []mix.MovePoint `json:"points"`
+}
+
+func (e SetMixMove) apply(d *Document, _ Env) ([]string, error) {
+	n, err := d.movable(e.At)
+	if err != nil {
+		return nil, err
+	}
+	d.Mix.Moves = slices.DeleteFunc(slices.Clone(d.Mix.Moves), func(m mix.Move) bool { return m.At == e.At })
+	if len(e.Points) == 0 {
+		return nil, nil
+	}
+	points := slices.Clone(e.Points)
+	for i := range points {
+		if points[i].Value, err = n.Held(points[i].Value); err != nil {
+			return nil, err
+		}
+	}
+	d.Mix.Moves = append(d.Mix.Moves, mix.Move{At: e.At, Points: points})
+	return nil, nil
+}
+
+// movable finds a number of the mix that a move may draw.
+func (d *Document) movable(at string) (*Number, error) {
+	part := strings.Split(at, "/")
+	own := len(part) == 2 && (part[1] == "level_db" || part[1] == "pan") && d.Chain(part[0]) != nil
+	send := len(part) == 4 && part[1] == "sends" && part[3] == "level_db"
+	step := len(part) == 4 && part[1] == "chain"
+	n, err := d.Number(at)
+	if err != nil {
+		return nil, err
+	}
+	if !own && !send && !step || !sound.Movable(&n.Param) {
+		return nil, fmt.Errorf("%s, %s: this cannot be drawn over the bars", n.Of, lower(n.Label))
+	}
+	return n, nil
+}
+
+func (e SetMixMove) name(before, _ *Document) string {
+	n, err := before.Number(e.At)
+	switch {
+	case err != nil:
+		return "A move"
+	case len(e.Points) == 0:
+		return fmt.Sprintf("%s: %s no longer moves", n.Of, lower(n.Label))
+	}
+	return fmt.Sprintf("%s: %s over the bars", n.Of, lower(n.Label))
+}

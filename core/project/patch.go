@@ -35,6 +35,7 @@ func Diff(at string, before, after *Document) []Patch {
 	out = append(out, DiffList(at+"/mix/buses", before.Mix.Buses, after.Mix.Buses, func(a, b *mix.Bus) bool { return reflect.DeepEqual(*a, *b) })...)
 	whole("/mix/out", before.Mix.Out, after.Mix.Out)
 	whole("/mix/shapes", before.Mix.Shapes, after.Mix.Shapes)
+	whole("/mix/moves", before.Mix.Moves, after.Mix.Moves)
 	a, b := &before.Groove, &after.Groove
 	whole("/groove/name", a.Name, b.Name)
 	whole("/groove/bars", a.Bars, b.Bars)

@@ -149,6 +149,13 @@ func (d *Document) tidyMix() {
 	if d.Mix.Buses == nil {
 		d.Mix.Buses = []mix.Bus{}
 	}
+	if d.Mix.Moves == nil {
+		d.Mix.Moves = []mix.Move{}
+	}
+	gone := func(m mix.Move) bool { _, err := d.movable(m.At); return err != nil }
+	if slices.ContainsFunc(d.Mix.Moves, gone) {
+		d.Mix.Moves = slices.DeleteFunc(slices.Clone(d.Mix.Moves), gone)
+	}
 	if d.Mix.Shapes == nil {
 		d.Mix.Shapes = []mix.Shape{}
 	}

@@ -228,6 +228,6 @@ func voicesAreRows(d object) error {
 		}
 		fill(v, object{"chain": []any{}, "to": "", "sends": []any{}})
 	}
-	d["mix"] = object{"buses": []any{}, "out": object{"level_db": 0, "chain": []any{}}, "shapes": []any{}}
+	d["mix"] = object{"buses": []any{}, "out": object{"level_db": 0, "chain": []any{}}, "shapes": []any{}, "moves": []any{}}
 	return nil
 }

@@ -183,6 +183,29 @@ test("chains of the library, what builds a part of the mix, who covers whom", as
   await saved(page);
 });
 
+test("a number is drawn over the bars, and a space is gated", async ({ page, server }) => {
+  await openView(page, server, "mix");
+  const moves = async () => (await documentOf(server, name)).mix.moves;
+  await row(page, "hat").locator("button").first().click();
+  await page.getByLabel("Draw a number over the bars").selectOption({ label: "Level" });
+  const plot = page.getByRole("img", { name: "Level over the bars" });
+  await plot.scrollIntoViewIfNeeded();
+  const box = await plot.boundingBox();
+  if (!box) throw new Error("no plot");
+  await page.mouse.click(box.x + box.width - 2, box.y + box.height - 6);
+  await expect.poll(async () => (await moves())[0]?.points.at(-1).value).toBeLessThan(-50);
+  expect((await moves())[0]).toMatchObject({ at: "hat/level_db" });
+  await page.getByRole("button", { name: "Level stays where it is set" }).click();
+  await expect.poll(async () => (await moves()).length).toBe(0);
+  await addStep(page, "Snare", /^Reverb/);
+  const panel = page.getByRole("region", { name: "Snare: Reverb" });
+  const gate = panel.getByRole("spinbutton", { name: "Gate, holds for" });
+  await gate.fill("300");
+  await gate.press("Enter");
+  await panel.getByLabel("Space").selectOption({ label: "plate" });
+  await expect(row(page, "snare").locator("[data-step=reverb1]")).toContainText("gated plate");
+});
+
 test("a row is bounced back as a voice; a mix comes from another project", async ({ page, server }) => {
   await openView(page, server, "mix");
   const doc = () => documentOf(server, name);

@@ -1746,6 +1746,7 @@ export interface components {
         Desk: {
             /** @description Buses in the order of rows. */
             buses: components["schemas"]["Bus"][];
+            moves: components["schemas"]["MixMove"][];
             out: components["schemas"]["Output"];
             shapes: components["schemas"]["Shape"][];
         };
@@ -1826,7 +1827,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["Complement"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -2554,6 +2555,16 @@ export interface components {
             /** @description What is "all", or a row of that project: a voice, or "bus:" with a bus. */
             what: string;
         };
+        /** @description Move draws a number of the mix over the bars of the loop. */
+        MixMove: {
+            /** @description At is the number's address: of a row's level or pan, of a send, or of a step. */
+            at: string;
+            /**
+             * @description Points in the order of their bars; straight between them in the number's own scale,
+             *     and still before the first and after the last.
+             */
+            points: components["schemas"]["MovePoint"][];
+        };
         /**
          * @description Row is what a voice and a bus have in common: what the sound goes through, and where
          *     it goes from there.
@@ -2643,6 +2654,13 @@ export interface components {
             /** @description To is the place it comes to, counted from 0; beyond the ends it stops there. */
             to: number;
             voice: string;
+        };
+        /** @description MovePoint is where a number has a value. */
+        MovePoint: {
+            /** @description Bar counts from 0, fractions allowed. */
+            bar: number;
+            /** @description Value is in the number's own unit. */
+            value: number;
         };
         /** @description MoveStep changes the order of the steps. */
         MoveStep: {
@@ -3654,6 +3672,18 @@ export interface components {
              * @enum {string}
              */
             op: "groove.meter";
+        };
+        /** @description SetMixMove draws a number of the mix over the bars of the loop. */
+        SetMixMove: {
+            /** @description At is the address of a row's level or pan, of a send's level, or of a number of a step. */
+            at: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "mix.move";
+            /** @description Points follow each other in time; none lets the number stay where it is set. */
+            points: components["schemas"]["MovePoint"][];
         };
         /**
          * @description SetMove lets a curve, velocity, note or chance move a number, in place of what

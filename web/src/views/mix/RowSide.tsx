@@ -7,6 +7,7 @@ import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { Blind } from "./Blind";
 import { toggleJudge, useJudged } from "./judge";
+import { Moves } from "./Moves";
 import { busesFor, type MixRow, useChosen } from "./rows";
 
 export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"] | undefined; info: Info }) {
@@ -171,6 +172,31 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
             <p className="text-[12px] text-muted">Add a bus to send a copy to it.</p>
           )}
         </div>
+      )}
+      {row.kind !== "out" && (
+        <Moves
+          doc={doc}
+          numbers={[
+            ...(level ? [{ at: `${row.row}/level_db`, param: level, label: "Level", value: row.level }] : []),
+            ...(pan && row.pan !== null
+              ? [{ at: `${row.row}/pan`, param: pan, label: "Pan", value: row.pan }]
+              : []),
+            ...row.sends.flatMap((s) => {
+              const q = info.tables.send.find((x) => x.id === "level_db");
+              const to = doc.mix.buses.find((b) => b.id === s.to)?.name ?? s.to;
+              return q
+                ? [
+                    {
+                      at: `${row.row}/sends/${s.to}/level_db`,
+                      param: q,
+                      label: `Send to ${to}`,
+                      value: s.level_db,
+                    },
+                  ]
+                : [];
+            }),
+          ]}
+        />
       )}
       {bus && <BusActions bus={bus} doc={doc} />}
       <Bounce row={row.row} name={row.name} />

@@ -9,6 +9,7 @@ import { useProject } from "../../state/project";
 import { AddStep } from "./AddStep";
 import { Bands } from "./Bands";
 import { toggleJudge, useJudged } from "./judge";
+import { Moves } from "./Moves";
 import { StepPicture } from "./pictures";
 import { freeStep, type MixRow, type Step, useChosen } from "./rows";
 import { ShapeEditor } from "./ShapeEditor";
@@ -119,6 +120,12 @@ export function StepPanel(p: {
             />
           ))
       )}
+      <Moves
+        doc={p.doc}
+        numbers={kind.params
+          .filter((q) => q.scale !== "steps" && q.scale !== "switch" && shown(q, step) && worksIn(q.id, step))
+          .map((q) => ({ at: `${at}/${q.id}`, param: q, label: q.label, value: step.values[q.id] ?? 0 }))}
+      />
       {(step.paths ?? []).map((path, i) => (
         <Path
           // biome-ignore lint/suspicious/noArrayIndexKey: a path is its place
@@ -146,6 +153,12 @@ function legend(picture: Schemas["Picture"] | undefined): string {
   return "measuring…";
 }
 
+/** Of an equalizer only the bands that are on. */
+function worksIn(id: string, s: Step): boolean {
+  const band = /^(band\d)\./.exec(id)?.[1];
+  return !band || (s.values[`${band}.shape`] ?? 0) !== 0;
+}
+
 /** Numbers that only mean something with certain others. */
 function shown(p: Param, s: Step): boolean {
   const v = (id: string) => s.values[id] ?? 0;
@@ -158,6 +171,7 @@ function shown(p: Param, s: Step): boolean {
     if (p.id === "beats") return !free;
     if (p.id === "rate_hz" || p.id === "time_ms") return free;
   }
+  if (s.kind === "reverb" && p.id === "gate_release_ms") return v("gate_ms") > 0;
   return true;
 }
 
