@@ -87,6 +87,15 @@ async function grooves(page, project) {
   await page.keyboard.press("Escape");
 }
 
+/** The mix of Speed round with a step of it large. */
+async function mix(page, project) {
+  await page.goto(`http://127.0.0.1:${port}/p/${project}/mix`);
+  await page.waitForLoadState("networkidle");
+  await page.locator('[data-row="snare"] [data-step=compressor1]').click();
+  await page.waitForTimeout(1200);
+  await page.screenshot({ path: join(out, "mix.png") });
+}
+
 /** A long file while it is listened to: the rink's loop again and again. */
 async function coming(page, warm) {
   const long = join(data, "All-night session.flac");
@@ -121,6 +130,7 @@ try {
     }
     if (theme === "day") {
       await grooves(page, projects.find((p) => p.name === "Speed round").id);
+      await mix(page, projects.find((p) => p.name === "Speed round").id);
       await sounds(page, projects.find((p) => p.name === "Night skate").id);
       await parts(page, warm);
     }

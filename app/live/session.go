@@ -31,7 +31,7 @@ const HeaderBytes = 32
 
 // Message is what the browser sends.
 type Message struct {
-	// Type is play, stop, strike, source, study, loop, click, solo, hear, judge, system or played.
+	// Type is play, stop, strike, source, study, loop, click, solo, hear, judge, system, band or played.
 	Type     string  `json:"type"`
 	Tick     float64 `json:"tick"`
 	Voice    string  `json:"voice"`
@@ -51,6 +51,11 @@ type Message struct {
 	Parts []groove.Part `json:"parts"`
 	// Judge is what is heard off, at the loudness that it has on; null is nothing.
 	Judge *engine.Judged `json:"judge"`
+	// Row, Step and Band name a band of an equalizer that is heard alone, counted from 0;
+	// -1 lets all be heard.
+	Row  string `json:"row"`
+	Step string `json:"step"`
+	Band int    `json:"band"`
 	// System is what one listens on, one of the engine's.
 	System string `json:"system"`
 	// Study says what is studied, in a study message.
@@ -282,6 +287,8 @@ func (s *Session) take(m *Message) {
 		s.monitor.SetClick(m.On, m.Per)
 	case "solo":
 		s.monitor.Engine.Solo(m.Voices)
+	case "band":
+		s.monitor.Engine.Alone(m.Row, m.Step, m.Band)
 	case "system":
 		s.monitor.SetSystem(m.System)
 	case "source":

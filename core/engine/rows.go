@@ -399,6 +399,16 @@ func (e *Engine) Watch(row string, w mix.Watcher) {
 	}
 }
 
+// Alone lets only what a band of an equalizer is about be heard of a row, or with -1 all.
+func (e *Engine) Alone(row, step string, band int) {
+	if e.mixes == nil {
+		return
+	}
+	if r := e.mixes.find(row); r != nil {
+		r.rack.Alone(step, band)
+	}
+}
+
 // RowLatency is by how many frames what a row gives is later than the strokes.
 func (e *Engine) RowLatency(row string) int {
 	if e.mixes == nil {

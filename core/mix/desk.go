@@ -18,6 +18,10 @@ type Row struct {
 	To string `json:"to"`
 	// Sends are copies that go to other buses as well.
 	Sends []Send `json:"sends"`
+	// Like names the row whose chain this one's follows; empty is a chain of its own. Own
+	// are the numbers that differ from it, by step and number ("eq81/band1.hz").
+	Like string             `json:"like,omitempty"`
+	Own  map[string]float64 `json:"own,omitempty"`
 }
 
 // Send is a copy of a row's sound, taken after its level and pan.

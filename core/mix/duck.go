@@ -3,7 +3,7 @@ package mix
 var duckKind = inRows(kind("duck", "Duck by a shape", func(rate float64) Tuned { return &Duck{rate: rate, shape: quarterDuck} },
 	percent("amount_percent", "Amount", 0, 100, 60),
 	ms("smooth_ms", "Smoothed over", 0.5, 50, 3),
-	percent("later_percent", "Later by, of the shape", 0, 100, 0),
+	percent("later_percent", "Later by", 0, 100, 0),
 ))
 
 func init() { duckKind.Shaped = true }

@@ -256,6 +256,21 @@ func (r *Rack) Set(step string, number int, value float64, glide int) bool {
 	return false
 }
 
+// Alone lets only what a band of an equalizer of the chain is about be heard, counted from
+// 0, or with -1 all.
+func (r *Rack) Alone(step string, band int) {
+	for i := range r.slots {
+		if e, ok := r.slots[i].of.(*Equalizer8); ok && r.slots[i].step.ID == step {
+			e.Alone(band)
+		}
+		if f, ok := r.slots[i].of.(forked); ok {
+			for _, path := range f.racks() {
+				path.Alone(step, band)
+			}
+		}
+	}
+}
+
 // Empty tells whether there are no steps.
 func (r *Rack) Empty() bool { return len(r.slots) == 0 }
 

@@ -303,3 +303,12 @@ func TestSpacesOfAReverb(t *testing.T) {
 	assert.Less(t, peakOf(ducked.Left[2000:4800]), 0.4*peakOf(tail(nil, 900).Left[2000:4800]), "while the sound is there")
 	assert.Greater(t, peakOf(ducked.Left[rate/2:]), 0.5*peakOf(tail(nil, 900).Left[rate/2:]), "and back after it")
 }
+
+func TestABandAlone(t *testing.T) {
+	r := rackOf("eq8", flat8(map[string]float64{"band2.shape": bandBell, "band2.hz": 2000, "band2.q": 2}))
+	r.Alone("one", 1)
+	assert.Greater(t, peakOf(through(r, sine(2000, 0.5, rate)).Left[rate/2:]), 0.45)
+	assert.Less(t, peakOf(through(r, sine(200, 0.5, rate)).Left[rate/2:]), 0.06)
+	r.Alone("one", -1)
+	assert.InDelta(t, 0.5, peakOf(through(r, sine(200, 0.5, rate)).Left[rate/2:]), 0.01)
+}

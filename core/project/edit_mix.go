@@ -12,7 +12,7 @@ import (
 // Edits of the mix: chains of rows, buses, sends, shapes.
 var mixEdits = map[string]Edit{
 	"chain.add": AddToChain{}, "chain.remove": RemoveFromChain{}, "chain.move": MoveInChain{}, "chain.switch": SwitchInChain{},
-	"chain.key": SetStepKey{}, "chain.shape": SetStepShape{}, "chain.set": SetChain{},
+	"chain.key": SetStepKey{}, "chain.shape": SetStepShape{}, "chain.set": SetChain{}, "chain.link": LinkChain{},
 	"bus.add": AddBus{}, "bus.remove": RemoveBus{}, "bus.rename": RenameBus{}, "bus.move": MoveBus{},
 	"row.to": SetRowTo{}, "send.add": AddSend{}, "send.remove": RemoveSend{}, "shape.set": SetShape{}, "shape.remove": RemoveShape{},
 	"mix.move": SetMixMove{},
@@ -274,6 +274,44 @@ func (e SetChain) name(before, _ *Document) string {
 		what = "chain " + e.Title
 	}
 	return fmt.Sprintf("%s: %s", before.RowName(e.Row), what)
+}
+
+// LinkChain lets a row follow the chain of another one: what is changed there is changed
+// here, but for the numbers that are set here.
+type LinkChain struct {
+	// Row is a voice or "bus:" with a bus.
+	Row string `json:"row"`
+	// Like is the row that it follows; empty makes it a copy.
+	Like string `json:"like"`
+}
+
+func (e LinkChain) apply(d *Document, _ Env) ([]string, error) {
+	r := d.Row(e.Row)
+	if r == nil {
+		return nil, fmt.Errorf("there is no row %q in the mix that could follow another one", e.Row)
+	}
+	if e.Like == "" {
+		r.Like, r.Own = "", nil
+		return nil, nil
+	}
+	other := d.Row(e.Like)
+	if other == nil || e.Like == e.Row || other.Like != "" {
+		return nil, fmt.Errorf("a row follows another one that has a chain of its own")
+	}
+	for _, name := range d.Rows() {
+		if f := d.Row(name); f != nil && f.Like == e.Row {
+			return nil, fmt.Errorf("%s follows this row: it cannot follow another one", d.RowName(name))
+		}
+	}
+	r.Like, r.Own = e.Like, nil
+	return nil, nil
+}
+
+func (e LinkChain) name(before, _ *Document) string {
+	if e.Like == "" {
+		return before.RowName(e.Row) + ": a chain of its own"
+	}
+	return fmt.Sprintf("%s follows the chain of %s", before.RowName(e.Row), before.RowName(e.Like))
 }
 
 // AddBus adds a bus, before the first one that it could go to or as the last.

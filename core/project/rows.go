@@ -2,6 +2,7 @@ package project
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -77,6 +78,9 @@ func (d *Document) ownChain(row string) (*[]mix.Step, error) {
 		return nil, fmt.Errorf("there is no row %q in the mix", row)
 	}
 	*c = mix.CloneSteps(*c)
+	if r := d.Row(row); r != nil && r.Like != "" {
+		r.Like, r.Own = "", nil // other steps than those it follows: a copy from now on
+	}
 	return c, nil
 }
 
@@ -127,6 +131,13 @@ func (d *Document) chainNumber(row, step, id string, own bool) *Number {
 	return &Number{*p, d.RowName(row) + ", " + lower(k.Label), s.Values[id], func(v float64) error {
 		held, err := p.Held(v)
 		s.Values[id] = held
+		if r := d.Row(row); err == nil && r != nil && r.Like != "" {
+			r.Own = maps.Clone(r.Own)
+			if r.Own == nil {
+				r.Own = map[string]float64{}
+			}
+			r.Own[step+"/"+id] = held
+		}
 		return err
 	}}
 }
@@ -159,6 +170,7 @@ func (d *Document) tidyMix() {
 	if d.Mix.Shapes == nil {
 		d.Mix.Shapes = []mix.Shape{}
 	}
+	d.followLinks()
 	for _, name := range d.Rows() {
 		chain := d.Chain(name)
 		if *chain == nil {
@@ -181,6 +193,36 @@ func (d *Document) tidyMix() {
 		gone := func(s mix.Send) bool { return d.Mix.Bus(s.To) == nil }
 		if slices.ContainsFunc(r.Sends, gone) {
 			r.Sends = slices.DeleteFunc(slices.Clone(r.Sends), gone)
+		}
+	}
+}
+
+// followLinks gives rows that follow another one's chain that chain, with the numbers that
+// are their own.
+func (d *Document) followLinks() {
+	for _, name := range d.Rows() {
+		r := d.Row(name)
+		if r == nil || r.Like == "" {
+			continue
+		}
+		other := d.Row(r.Like)
+		if other == nil || r.Like == name || other.Like != "" {
+			r.Like, r.Own = "", nil
+			continue
+		}
+		chain := mix.CloneSteps(other.Chain)
+		kept := map[string]float64{}
+		for at, v := range r.Own {
+			step, id, _ := strings.Cut(at, "/")
+			if s := mix.FindStep(chain, step); s != nil {
+				if _, ok := s.Values[id]; ok {
+					s.Values[id], kept[at] = v, v
+				}
+			}
+		}
+		r.Chain = chain
+		if len(kept) < len(r.Own) {
+			r.Own = kept
 		}
 	}
 }

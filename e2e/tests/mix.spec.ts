@@ -206,6 +206,48 @@ test("a number is drawn over the bars, and a space is gated", async ({ page, ser
   await expect(row(page, "snare").locator("[data-step=reverb1]")).toContainText("gated plate");
 });
 
+test("a chain that follows another one's, and a band that is heard alone", async ({ page, server }) => {
+  await openView(page, server, "mix");
+  await addStep(page, "Kick", /^Equalizer, 8/);
+  await row(page, "snare").locator("button").first().click();
+  await page.getByLabel("Follows the chain of").selectOption({ label: "Kick" });
+  await expect.poll(async () => (await chain(server, "snare")).map((s) => s.kind)).toEqual(["eq8"]);
+  await row(page, "snare").locator("[data-step=eq81]").click();
+  const hz = page.getByRole("spinbutton", { name: "Frequency" });
+  await hz.fill("140");
+  await hz.press("Enter");
+  await saved(page);
+  await row(page, "kick").locator("[data-step=eq81]").click();
+  await hz.fill("35");
+  await hz.press("Enter");
+  await expect.poll(async () => (await chain(server, "kick"))[0]?.values["band1.hz"]).toBe(35);
+  expect((await chain(server, "snare"))[0]?.values["band1.hz"], "but for what is its own").toBe(140);
+  await row(page, "snare").locator("button").first().click();
+  await expect(page.getByText("linked; 1 number is its own")).toBeVisible();
+  // Alone, a band at 12 kHz leaves little of a kick.
+  await row(page, "kick").locator("[data-step=eq81]").click();
+  await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "7" }).click();
+  await hz.fill("12000");
+  await hz.press("Enter");
+  for (const other of ["snare", "hat", "open", "808"]) {
+    await row(page, other).locator("button").first().click();
+    await page.getByRole("button", { name: "Mute", exact: true }).click();
+    await saved(page);
+  }
+  await row(page, "kick").locator("[data-step=eq81]").click();
+  await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "7" }).click();
+  await page.keyboard.press("Space");
+  await tap(page);
+  await sounding(page);
+  const all = (await listen(page, 2700)).peak;
+  await page.getByRole("button", { name: "Hear band 7 alone" }).click();
+  await listen(page, 600);
+  expect((await listen(page, 2700)).peak).toBeLessThan(all / 4);
+  await page.getByRole("button", { name: "You hear band 7 alone" }).click();
+  await listen(page, 600);
+  expect((await listen(page, 2700)).peak).toBeGreaterThan(all / 2);
+});
+
 test("a row is bounced back as a voice; a mix comes from another project", async ({ page, server }) => {
   await openView(page, server, "mix");
   const doc = () => documentOf(server, name);

@@ -1500,8 +1500,16 @@ export interface components {
             chain: components["schemas"]["Step"][];
             id: string;
             level_db: number;
+            /**
+             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
+             *     are the numbers that differ from it, by step and number ("eq81/band1.hz").
+             */
+            like?: string;
             mute: boolean;
             name: string;
+            own?: {
+                [key: string]: number;
+            };
             pan: number;
             /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
@@ -1827,7 +1835,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["LinkChain"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -2368,6 +2376,21 @@ export interface components {
             silent_db: number;
             voices: number;
         };
+        /**
+         * @description LinkChain lets a row follow the chain of another one: what is changed there is changed
+         *     here, but for the numbers that are set here.
+         */
+        LinkChain: {
+            /** @description Like is the row that it follows; empty makes it a copy. */
+            like: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "chain.link";
+            /** @description Row is a voice or "bus:" with a bus. */
+            row: string;
+        };
         /** @description LongFile is a file of which a stretch must be chosen. */
         LongFile: {
             from_s: number;
@@ -2572,6 +2595,14 @@ export interface components {
         MixRow: {
             /** @description Chain are its steps, in the order in which sound goes through them. */
             chain: components["schemas"]["Step"][];
+            /**
+             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
+             *     are the numbers that differ from it, by step and number ("eq81/band1.hz").
+             */
+            like?: string;
+            own?: {
+                [key: string]: number;
+            };
             /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
             /** @description To is the bus that it goes to; empty is the output. */
@@ -4686,10 +4717,18 @@ export interface components {
             layers: components["schemas"]["Layer"][];
             legato: boolean;
             level_db: number;
+            /**
+             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
+             *     are the numbers that differ from it, by step and number ("eq81/band1.hz").
+             */
+            like?: string;
             /** @description Mono voices play one note at a time: a new note stops the one before. */
             mono: boolean;
             mute: boolean;
             name: string;
+            own?: {
+                [key: string]: number;
+            };
             /** @description Pan runs from -1 (left) to 1 (right). */
             pan: number;
             /** @description Release is the time in which a note that is stopped fades. */

@@ -192,6 +192,11 @@ class Monitor {
     this.send({ type: "judge", judge });
   }
 
+  /** Lets only what a band of an equalizer is about be heard of a row; -1 lets all. */
+  hearBand(row: string, step: string, band: number) {
+    this.send({ type: "band", row, step, band });
+  }
+
   /** Chooses what one listens on. */
   setSystem(system: string) {
     useMonitor.setState({ system });

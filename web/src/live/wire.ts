@@ -14,6 +14,7 @@ export type Command =
   | { type: "hear"; parts: FeelPart[] | null }
   | { type: "judge"; judge: Judge | null }
   | { type: "system"; system: string }
+  | { type: "band"; row: string; step: string; band: number }
   | { type: "stop" }
   | { type: "strike"; voice: string; velocity: number }
   | { type: "source"; source: Source }

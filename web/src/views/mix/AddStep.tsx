@@ -1,7 +1,11 @@
 // The list of steps that may be added to a chain, by what they are for.
 import { Plus } from "lucide-react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import type { Info } from "../../api/client";
-import { Menu } from "../../parts/Menu";
+import { useAway } from "../../parts/useAway";
+
+const width = 640;
+const height = 250;
 
 const groups: [string, string[]][] = [
   ["Tone", ["eq8", "filter", "comb", "shift", "octave"]],
@@ -42,21 +46,86 @@ const hints: Record<string, string> = {
 };
 
 export function AddStep(p: { info: Info; name: string; disabled?: boolean; onAdd: (kind: string) => void }) {
-  const order = groups.flatMap(([, kinds]) => kinds);
-  const label = (id: string) => p.info.steps.find((k) => k.id === id)?.label ?? id;
+  const [at, setAt] = useState<{ left: number; top: number } | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  useAway(
+    box,
+    at !== null,
+    useCallback(() => setAt(null), []),
+  );
+  useEffect(() => {
+    if (at) box.current?.querySelector<HTMLElement>("[role=menuitem]")?.focus();
+  }, [at]);
+  const keys = (e: React.KeyboardEvent) => {
+    if (!at) return;
+    if (e.key === "Escape") {
+      setAt(null);
+      box.current?.querySelector("button")?.focus();
+    }
+    const by = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+    if (by) {
+      const all = [...(box.current?.querySelectorAll<HTMLElement>("[role=menuitem]") ?? [])];
+      all[(all.indexOf(document.activeElement as HTMLElement) + by + all.length) % all.length]?.focus();
+      e.preventDefault();
+    }
+    e.stopPropagation();
+  };
+  const open = (e: React.MouseEvent) => {
+    if (at) {
+      setAt(null);
+      return;
+    }
+    // Within the window, whatever the row that it belongs to scrolls.
+    const r = e.currentTarget.getBoundingClientRect();
+    setAt({
+      left: Math.max(Math.min(r.left, innerWidth - width - 12), 8),
+      top: r.bottom + height + 8 < innerHeight - 60 ? r.bottom + 4 : Math.max(r.top - height - 4, 8),
+    });
+  };
   return (
-    <Menu
-      label="Step"
-      name={p.name}
-      title="Add a step"
-      columns
-      face={<Plus size={14} />}
-      items={order.map((id) => ({
-        text: label(id),
-        hint: hints[id] ?? "",
-        disabled: p.disabled ?? false,
-        onClick: () => p.onAdd(id),
-      }))}
-    />
+    // biome-ignore lint/a11y/noStaticElementInteractions: the keys belong to the menu inside
+    <div ref={box} onKeyDown={keys}>
+      <button
+        type="button"
+        className="press px-2.5"
+        aria-haspopup="menu"
+        aria-expanded={at !== null}
+        aria-label={p.name}
+        title="Add a step"
+        disabled={p.disabled}
+        onClick={open}
+      >
+        <Plus size={14} />
+      </button>
+      {at && (
+        <div
+          role="menu"
+          aria-label={p.name}
+          className="fixed z-40 grid grid-cols-5 gap-1 rounded-xl border border-line bg-base-100 p-2 shadow-lg"
+          style={{ ...at, width }}
+        >
+          {groups.map(([title, kinds]) => (
+            <div key={title}>
+              <div className="px-2 pb-0.5 text-[11px] text-muted">{title}</div>
+              {kinds.map((id) => (
+                <button
+                  key={id}
+                  type="button"
+                  role="menuitem"
+                  title={hints[id]}
+                  className="block w-full cursor-pointer rounded-lg px-2 py-1 text-left text-[12.5px] leading-tight hover:bg-base-300 focus:bg-base-300"
+                  onClick={() => {
+                    setAt(null);
+                    p.onAdd(id);
+                  }}
+                >
+                  {p.info.steps.find((k) => k.id === id)?.label ?? id}
+                </button>
+              ))}
+            </div>
+          ))}
+        </div>
+      )}
+    </div>
   );
 }

@@ -78,7 +78,7 @@ export function MixRowLine(p: {
       </button>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: steps are also moved by keys */}
       <div
-        className="flex min-w-0 grow items-center gap-1.5 overflow-x-auto py-1"
+        className="flex min-w-0 items-center gap-1.5 overflow-x-auto py-1"
         onDragOver={(e) => dragged?.row === row.row && e.preventDefault()}
         onDrop={drop}
       >
@@ -109,6 +109,8 @@ export function MixRowLine(p: {
             }}
           />
         ))}
+      </div>
+      <div className="flex shrink-0 items-center pl-1.5">
         <AddStep
           info={p.info}
           name={`Add a step to ${row.name}`}
@@ -119,6 +121,7 @@ export function MixRowLine(p: {
           }}
         />
       </div>
+      <span className="grow" />
       <div className="flex w-[204px] shrink-0 items-center gap-2 py-1 pr-2.5">
         <Parts parts={p.look?.parts_db ?? {}} silent={levels?.peak_dbfs === null} name={row.name} />
         <div className="w-[132px] min-w-0">

@@ -8,7 +8,7 @@ import { useProject } from "../../state/project";
 import { Blind } from "./Blind";
 import { toggleJudge, useJudged } from "./judge";
 import { Moves } from "./Moves";
-import { busesFor, type MixRow, useChosen } from "./rows";
+import { busesFor, type MixRow, rowsOf, useChosen } from "./rows";
 
 export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"] | undefined; info: Info }) {
   const { row, doc, info } = p;
@@ -115,6 +115,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
             Clear
           </button>
         </div>
+        {row.kind !== "out" && <Link row={row} doc={doc} />}
         {row.chain.length > 0 && (
           <button
             type="button"
@@ -202,6 +203,47 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
       <Bounce row={row.row} name={row.name} />
       <Blind row={row.row} step="" disabled={row.chain.length === 0} />
     </section>
+  );
+}
+
+/** Whether the chain follows another row's, or is a copy. */
+function Link({ row, doc }: { row: MixRow; doc: Document }) {
+  const edit = useProject((s) => s.edit);
+  const rows = rowsOf(doc);
+  const others = rows.filter((r) => r.kind !== "out" && r.row !== row.row && r.like === "");
+  const followed = rows.some((r) => r.like === row.row);
+  return (
+    <div className="pb-1 text-[12px]">
+      <label className="flex items-center gap-2">
+        <span className="grow">Follows the chain of</span>
+        <select
+          className="press h-7 max-w-[120px] px-1.5 text-[12px]"
+          aria-label="Follows the chain of"
+          title="What is changed there is changed here, but for the numbers that are set here"
+          disabled={followed}
+          value={row.like}
+          onChange={(e) => edit([{ op: "chain.link", row: row.row, like: e.target.value }])}
+        >
+          <option value="">none</option>
+          {others.map((r) => (
+            <option key={r.row} value={r.row}>
+              {r.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {row.like !== "" && (
+        <p className="text-[11px] text-muted">
+          linked;{" "}
+          {row.own === 0
+            ? "no number is its own yet"
+            : row.own === 1
+              ? "1 number is its own"
+              : `${row.own} numbers are its own`}
+        </p>
+      )}
+      {followed && <p className="text-[11px] text-muted">Other rows follow this one.</p>}
+    </div>
   );
 }
 

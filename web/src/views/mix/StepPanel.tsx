@@ -1,7 +1,8 @@
 // The chosen step, large: what it does to this row, judged off and on, and its numbers.
 import { Trash2 } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Document, Info, Param, Schemas } from "../../api/client";
+import { monitor } from "../../live/monitor";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
 import { ParamField } from "../../parts/ParamField";
@@ -105,7 +106,7 @@ export function StepPanel(p: {
       {kind.keyed && <KeyChoice row={row} step={step} doc={p.doc} />}
       {kind.shaped && <ShapeEditor row={row} step={step} doc={p.doc} />}
       {step.kind === "eq8" ? (
-        <BandNumbers at={at} step={step} params={kind.params} />
+        <BandNumbers at={at} row={row.row} step={step} params={kind.params} />
       ) : (
         kind.params
           .filter((param) => shown(param, step))
@@ -202,8 +203,11 @@ function KeyChoice({ row, step, doc }: { row: MixRow; step: Step; doc: Document 
 }
 
 /** The numbers of one band at a time. */
-function BandNumbers({ at, step, params }: { at: string; step: Step; params: Param[] }) {
+function BandNumbers({ at, row, step, params }: { at: string; row: string; step: Step; params: Param[] }) {
   const [band, setBand] = useState(1);
+  const [alone, setAlone] = useState(false);
+  const hear = (n: number, on: boolean) => monitor.hearBand(row, step.id, on ? n - 1 : -1);
+  useEffect(() => () => monitor.hearBand(row, step.id, -1), [row, step.id]);
   const shape = step.values[`band${band}.shape`] ?? 0;
   const cut = shape === 4 || shape === 5;
   const ids = ["shape", "hz", ...(cut ? ["slope"] : shape === 6 ? [] : ["gain_db"]), "q", "side"];
@@ -221,12 +225,29 @@ function BandNumbers({ at, step, params }: { at: string; step: Step; params: Par
               n === band ? "border-neutral bg-neutral text-neutral-content" : "border-line bg-base-100"
             } ${(step.values[`band${n}.shape`] ?? 0) === 0 ? "opacity-50" : ""}`}
             title={(step.values[`band${n}.shape`] ?? 0) === 0 ? "off" : ""}
-            onClick={() => setBand(n)}
+            onClick={() => {
+              setBand(n);
+              hear(n, alone);
+            }}
           >
             {n}
           </button>
         ))}
       </fieldset>
+      {shape !== 0 && (
+        <button
+          type="button"
+          className={`press h-7 px-2 text-[12px] ${alone ? "bg-row!" : ""}`}
+          aria-pressed={alone}
+          title="Only the part of the spectrum that this band is about"
+          onClick={() => {
+            setAlone(!alone);
+            hear(band, !alone);
+          }}
+        >
+          {alone ? `You hear band ${band} alone` : `Hear band ${band} alone`}
+        </button>
+      )}
       {ids.map((id) => {
         const param = params.find((q) => q.id === `band${band}.${id}`);
         if (!param || (shape === 0 && id !== "shape")) return null;

@@ -18,6 +18,10 @@ export interface MixRow {
   /** The bus that it goes to; empty is the output. */
   to: string;
   sends: Schemas["Send"][];
+  /** The row whose chain it follows; empty is a chain of its own. */
+  like: string;
+  /** How many numbers differ from it. */
+  own: number;
 }
 
 export function rowsOf(doc: Document): MixRow[] {
@@ -33,6 +37,8 @@ export function rowsOf(doc: Document): MixRow[] {
       chain: v.chain,
       to: v.to,
       sends: v.sends,
+      like: v.like ?? "",
+      own: Object.keys(v.own ?? {}).length,
     })),
     ...doc.mix.buses.map((b) => ({
       row: `bus:${b.id}`,
@@ -45,6 +51,8 @@ export function rowsOf(doc: Document): MixRow[] {
       chain: b.chain,
       to: b.to,
       sends: b.sends,
+      like: b.like ?? "",
+      own: Object.keys(b.own ?? {}).length,
     })),
     {
       row: "out",
@@ -57,6 +65,8 @@ export function rowsOf(doc: Document): MixRow[] {
       chain: doc.mix.out.chain,
       to: "",
       sends: [],
+      like: "",
+      own: 0,
     },
   ];
 }
