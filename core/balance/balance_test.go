@@ -43,7 +43,7 @@ func look(t *testing.T, d *project.Document) *Look {
 func TestRowsStepsAndLevels(t *testing.T) {
 	d := laps(t,
 		project.AddBus{Name: "Drums", Rows: []string{"kick", "snare"}},
-		project.AddToChain{Row: "kick", Kind: "eq8", Values: map[string]float64{"band1.hz": 40, "band3.hz": 70, "band3.gain_db": 6}},
+		project.AddToChain{Row: "kick", Kind: "equalizer", Values: map[string]float64{"band1.hz": 40, "band3.hz": 70, "band3.gain_db": 6}},
 		project.AddToChain{Row: "kick", Kind: "compressor", To: 1, Values: map[string]float64{"threshold_db": -30, "ratio": 8, "attack_ms": 0.5, "ahead_ms": 5}},
 		project.AddToChain{Row: "bus:drums", Kind: "clip", Values: map[string]float64{"gain_db": 12}},
 	)
@@ -82,10 +82,10 @@ func TestRowsStepsAndLevels(t *testing.T) {
 func TestOffIsAsLoudAsOn(t *testing.T) {
 	d := laps(t,
 		project.AddToChain{Row: "snare", Kind: "compressor", Values: map[string]float64{"threshold_db": -40, "ratio": 6, "gain_db": 9}},
-		project.AddToChain{Row: "snare", Kind: "eq8", To: 1, Values: map[string]float64{"band3.gain_db": 9, "band3.hz": 1000}},
+		project.AddToChain{Row: "snare", Kind: "equalizer", To: 1, Values: map[string]float64{"band3.gain_db": 9, "band3.hz": 1000}},
 		project.AddToChain{Row: "out", Kind: "clip", Values: map[string]float64{"gain_db": 9}},
 	)
-	for _, j := range []engine.Judged{{Row: "snare", Step: "compressor1"}, {Row: "snare", Step: "eq81"}, {Row: "snare"}, {Row: "out", Step: "clip1"}, {}} {
+	for _, j := range []engine.Judged{{Row: "snare", Step: "compressor1"}, {Row: "snare", Step: "equalizer1"}, {Row: "snare"}, {Row: "out", Step: "clip1"}, {}} {
 		var err error
 		j.Gain, err = Judge(context.Background(), d, nil, j.Row, j.Step)
 		require.NoError(t, err)
@@ -114,7 +114,7 @@ func TestWhoCoversWhom(t *testing.T) {
 	require.NotNil(t, c, "%+v", l.Covers)
 	assert.Less(t, c.From, 70.0)
 	assert.Greater(t, c.By, 3.0)
-	d, _, err := d.Apply(project.Edits{project.AddToChain{Row: "808", Kind: "eq8", Values: map[string]float64{"band3.hz": c.Cut.Hz, "band3.gain_db": c.Cut.Gain, "band3.q": c.Cut.Q}}}, nil)
+	d, _, err := d.Apply(project.Edits{project.AddToChain{Row: "808", Kind: "equalizer", Values: map[string]float64{"band3.hz": c.Cut.Hz, "band3.gain_db": c.Cut.Gain, "band3.q": c.Cut.Q}}}, nil)
 	require.NoError(t, err)
 	if again := find(look(t, d)); again != nil {
 		assert.Less(t, again.By, c.By-1)
@@ -157,7 +157,7 @@ func TestWordsOfEveryKind(t *testing.T) {
 
 func BenchmarkLook(b *testing.B) {
 	d, _, _ := project.New("x").Apply(project.Edits{project.FillLane{Voice: "kick", Every: 4}, project.FillLane{Voice: "hat", Every: 2}, project.FillLane{Voice: "snare", Every: 8, From: 4},
-		project.AddToChain{Row: "kick", Kind: "eq8"}, project.AddToChain{Row: "kick", Kind: "compressor"}, project.AddToChain{Row: "snare", Kind: "reverb"}, project.AddToChain{Row: "out", Kind: "ceiling"}}, nil)
+		project.AddToChain{Row: "kick", Kind: "equalizer"}, project.AddToChain{Row: "kick", Kind: "compressor"}, project.AddToChain{Row: "snare", Kind: "reverb"}, project.AddToChain{Row: "out", Kind: "ceiling"}}, nil)
 	for b.Loop() {
 		if _, err := At(context.Background(), d, nil); err != nil {
 			b.Fatal(err)

@@ -126,11 +126,11 @@ func mixes() []mixed {
 	return []mixed{
 		{"kick-lows-mono", project.Edits{
 			project.SetBars{Bars: 1}, line("kick", "9......."), at("kick/layers/drum/body.copies", 2), at("kick/layers/drum/body.detune_ct", 8), at("kick/layers/drum/body.spread_percent", 100),
-			put("kick", "eq8", flat(map[string]float64{"band1.shape": 4, "band1.hz": 40, "band1.slope": 3, "band2.shape": 1, "band2.hz": 70, "band2.gain_db": 3, "band2.q": 1.2})),
+			put("kick", "equalizer", flat(map[string]float64{"band1.shape": 4, "band1.hz": 40, "band1.slope": 3, "band2.shape": 1, "band2.hz": 70, "band2.gain_db": 3, "band2.q": 1.2})),
 			put("kick", "width", map[string]float64{"mono_below_hz": 300}),
 			put("kick", "reverb", map[string]float64{"decay_ms": 350, "mix_percent": 4, "low_cut_hz": 200, "high_cut_hz": 5000}),
 		}, func(t *testing.T, d *project.Document) {
-			eq := mix.FindStep(d.Kit.Voice("kick").Chain, "eq81")
+			eq := mix.FindStep(d.Kit.Voice("kick").Chain, "equalizer1")
 			gain := gainOf([]mix.Step{*eq})
 			assert.InDelta(t, 3, gain(70), 0.45, "+3 dB at 70 Hz, above a cut")
 			assert.Less(t, gain(20), -20.0)
@@ -215,7 +215,7 @@ func mixes() []mixed {
 		{"rock-with-rooms", project.Edits{
 			kitOf("acoustic"), project.SetBars{Bars: 1}, at("tempo/bpm", 140), line("kick", "9.....8.9......."), line("snare", "....9.......9..."), line("hat", "7.6.7.6.7.6.7.6."),
 			project.AddRooms{}, project.AddBus{Name: "Drums", Rows: []string{"kick", "snare", "hat", "bus:overhead", "bus:room"}},
-			put("kick", "eq8", flat(map[string]float64{"band1.shape": 1, "band1.hz": 3000, "band1.gain_db": 4, "band2.shape": 1, "band2.hz": 450, "band2.gain_db": -4})),
+			put("kick", "equalizer", flat(map[string]float64{"band1.shape": 1, "band1.hz": 3000, "band1.gain_db": 4, "band2.shape": 1, "band2.hz": 450, "band2.gain_db": -4})),
 			put("bus:drums", "parallel", map[string]float64{"amount_percent": 15}),
 			project.AddToChain{Row: "bus:drums", Kind: "compressor", In: "parallel1", Values: map[string]float64{"threshold_db": -40, "ratio": 12, "attack_ms": 0.5, "release_ms": 60, "gain_db": 14}},
 		}, func(t *testing.T, d *project.Document) {

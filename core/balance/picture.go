@@ -43,7 +43,7 @@ const parts = 110
 
 // shows tells how a kind of step is looked at.
 var shows = map[string]string{
-	"eq": "spectrum", "eq8": "spectrum", "filter": "spectrum", "comb": "spectrum", "shift": "spectrum", "worn": "spectrum", "octave": "spectrum", "trim": "spectrum", "width": "spectrum", "bed": "spectrum", "split": "spectrum", "split3": "spectrum",
+	"eq": "spectrum", "equalizer": "spectrum", "filter": "spectrum", "comb": "spectrum", "shift": "spectrum", "worn": "spectrum", "octave": "spectrum", "trim": "spectrum", "width": "spectrum", "bed": "spectrum", "split": "spectrum", "split3": "spectrum",
 	"drive": "transfer", "clip": "transfer", "crush": "transfer", "tape": "transfer",
 }
 
@@ -84,7 +84,7 @@ func picture(s *mix.Step, d *project.Document, before, after []float64) Picture 
 var takes = map[string]bool{"compressor": true, "gate": true, "duck": true, "transient": true, "transient3": true, "bands": true, "limit": true, "ceiling": true, "clip": true, "tremolo": true}
 
 // linear are the kinds that do the same to all sounds.
-var linear = map[string]bool{"eq": true, "eq8": true, "filter": true, "comb": true, "split": true, "split3": true}
+var linear = map[string]bool{"eq": true, "equalizer": true, "filter": true, "comb": true, "split": true, "split3": true}
 
 // responseOf is a step's gain at frequencies of equal ratio, 20 Hz to 20 kHz.
 func responseOf(s *mix.Step) [][2]float64 {

@@ -26,7 +26,7 @@ func Words(s *mix.Step, d *project.Document, p *Picture) [2]string {
 	}
 	out := [2]string{strings.ToLower(k.Label), ""}
 	switch s.Kind {
-	case "eq8", "eq":
+	case "equalizer", "eq":
 		out = equalizerWords(s)
 	case "filter":
 		out = [2]string{fmt.Sprintf("%s at %s", name("shape"), hertz(v("corner_hz"))), ""}
@@ -103,7 +103,7 @@ func Words(s *mix.Step, d *project.Document, p *Picture) [2]string {
 func equalizerWords(s *mix.Step) [2]string {
 	var cuts, gains []string
 	bands := 4
-	if s.Kind == "eq8" {
+	if s.Kind == "equalizer" {
 		bands = 8
 	}
 	for i := 1; i <= bands; i++ {

@@ -179,7 +179,7 @@ func BenchmarkMix16(b *testing.B) {
 	s.Groove.Lanes = nil
 	for i := range 16 {
 		v := sound.NewVoice(fmt.Sprintf("v%d", i), fmt.Sprintf("V %d", i), sound.Families[i%len(sound.Families)])
-		v.Chain = []mix.Step{step("eq8", map[string]float64{"band1.hz": 60, "band2.gain_db": 2, "band3.gain_db": -2}), step("compressor", nil), step("drive", nil), step("gate", map[string]float64{"threshold_db": -60})}
+		v.Chain = []mix.Step{step("equalizer", map[string]float64{"band1.hz": 60, "band2.gain_db": 2, "band3.gain_db": -2}), step("compressor", nil), step("drive", nil), step("gate", map[string]float64{"threshold_db": -60})}
 		v.To = []string{"drums", "tops", "lows"}[i%3]
 		v.Sends = []mix.Send{{To: []string{"room", "hall"}[i%2], Level: -12, Low: 20, High: 20000}}
 		kit.Voices = append(kit.Voices, v)
@@ -194,7 +194,7 @@ func BenchmarkMix16(b *testing.B) {
 	bus := func(id string, chain ...mix.Step) mix.Bus {
 		return mix.Bus{ID: id, Name: id, Row: mix.Row{Chain: chain}}
 	}
-	s.Mix.Buses = []mix.Bus{bus("drums", step("compressor", nil)), bus("tops", step("eq8", map[string]float64{"band7.gain_db": 2})), bus("lows"), bus("room", step("reverb", map[string]float64{"mix_percent": 100})), bus("hall", step("reverb", map[string]float64{"decay_ms": 2000, "mix_percent": 100}))}
+	s.Mix.Buses = []mix.Bus{bus("drums", step("compressor", nil)), bus("tops", step("equalizer", map[string]float64{"band7.gain_db": 2})), bus("lows"), bus("room", step("reverb", map[string]float64{"mix_percent": 100})), bus("hall", step("reverb", map[string]float64{"decay_ms": 2000, "mix_percent": 100}))}
 	s.Mix.Out.Chain = []mix.Step{step("ceiling", nil)}
 	e := New(Rate)
 	e.Load(s)

@@ -176,10 +176,10 @@ func TestEditsOfAChainDoNotClick(t *testing.T) {
 	bass.Layers[0].Recipe.Body.Decay, bass.Layers[0].Recipe.Body.Start, bass.Layers[0].Recipe.Body.End = 8000, 55, 55
 	bass.Layers[0].Recipe.Curves, bass.Layers[0].Recipe.Moves = nil, nil
 	s.Groove.Lanes = nil
-	eq := step("eq8", map[string]float64{"band3.gain_db": 6, "band3.hz": 60})
+	eq := step("equalizer", map[string]float64{"band3.gain_db": 6, "band3.hz": 60})
 	off := eq.Clone()
 	off.Off = true
-	other := step("eq8", map[string]float64{"band3.gain_db": -9, "band3.hz": 300})
+	other := step("equalizer", map[string]float64{"band3.gain_db": -9, "band3.hz": 300})
 	late := step("compressor", map[string]float64{"ahead_ms": 5, "ratio": 1})
 	for name, chains := range map[string][2][]mix.Step{
 		"off and on": {{eq}, {off}}, "a number": {{eq}, {other}}, "added": {{}, {eq}}, "moved": {{eq, late}, {late, eq}}, "held back": {{eq}, {eq, late}},
@@ -238,7 +238,7 @@ func TestAStepAddedInSilenceIsThere(t *testing.T) {
 }
 
 func TestAMixAllocatesNothing(t *testing.T) {
-	s := withChain(mixed(), "kick", step("eq8", nil), step("compressor", nil), step("gate", nil), step("tape", nil))
+	s := withChain(mixed(), "kick", step("equalizer", nil), step("compressor", nil), step("gate", nil), step("tape", nil))
 	s.Kit.Voice("kick").To = "drums"
 	s.Kit.Voice("hat").Sends = []mix.Send{{To: "room", Low: 20, High: 20000}}
 	s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums"}, {ID: "room", Name: "Room", Row: mix.Row{Chain: []mix.Step{step("reverb", nil)}}}}

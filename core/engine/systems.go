@@ -61,7 +61,7 @@ func eqOf(bands ...[4]float64) mix.Step {
 			v[at("gain_db")], v[at("q")] = b[2], b[3]
 		}
 	}
-	return mix.NewStep("s", mix.KindOf("eq8"), v)
+	return mix.NewStep("s", mix.KindOf("equalizer"), v)
 }
 
 // SystemOf finds a system by its id, or nil.

@@ -19,7 +19,7 @@ type Row struct {
 	// Sends are copies that go to other buses as well.
 	Sends []Send `json:"sends"`
 	// Like names the row whose chain this one's follows; empty is a chain of its own. Own
-	// are the numbers that differ from it, by step and number ("eq81/band1.hz").
+	// are the numbers that differ from it, by step and number ("equalizer1/band1.hz").
 	Like string             `json:"like,omitempty"`
 	Own  map[string]float64 `json:"own,omitempty"`
 }

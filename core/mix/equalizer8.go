@@ -24,7 +24,7 @@ const (
 	bandTilt
 )
 
-var eq8Kind = inRows(kind("eq8", "Equalizer, 8 bands", func(rate float64) Tuned { return &Equalizer8{rate: rate, alone: -1} }, func() (out []param.Param) {
+var rowEqualizerKind = inRows(kind("equalizer", "Equalizer, 8 bands", func(rate float64) Tuned { return &Equalizer8{rate: rate, alone: -1} }, func() (out []param.Param) {
 	shapes := []float64{bandLowCut, bandLowShelf, bandBell, bandBell, bandOff, bandOff, bandHighShelf, bandOff}
 	corners := []float64{20, 90, 400, 1000, 2500, 4500, 8000, 16000}
 	for i := range rowBands {

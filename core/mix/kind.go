@@ -39,7 +39,7 @@ type Tuned interface {
 
 // Kinds are all kinds of step, in order of the screen.
 var Kinds = []*Kind{&driveKind, &crushKind, &filterKind, &equalizerKind, &combKind, &shiftKind, &transientKind, &compressorKind, &bandsKind, &reverbKind, &widthKind, &clipKind, &limitKind,
-	&eq8Kind, &gateKind, &transient3Kind, &tapeKind, &wornKind, &octaveKind, &tremoloKind, &echoKind, &bedKind, &duckKind, &trimKind, &ceilingKind, &parallelKind, &splitKind, &split3Kind}
+	&rowEqualizerKind, &gateKind, &transient3Kind, &tapeKind, &wornKind, &octaveKind, &tremoloKind, &echoKind, &bedKind, &duckKind, &trimKind, &ceilingKind, &parallelKind, &splitKind, &split3Kind}
 
 // KindOf finds a kind by its id, or nil.
 func KindOf(id string) *Kind {

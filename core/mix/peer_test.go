@@ -21,7 +21,7 @@ func BenchmarkChainBesideSox(b *testing.B) {
 		_ = binary.Write(&raw, binary.LittleEndian, [2]float32{float32(sound.Left[i]), float32(sound.Right[i])})
 	}
 	chain := []Step{
-		NewStep("a", KindOf("eq8"), flat8(map[string]float64{"band1.shape": bandBell, "band1.hz": 100, "band1.gain_db": 3, "band1.q": 1, "band2.shape": bandBell, "band2.hz": 1000, "band2.gain_db": -3, "band2.q": 1, "band3.shape": bandBell, "band3.hz": 8000, "band3.gain_db": 2, "band3.q": 1})),
+		NewStep("a", KindOf("equalizer"), flat8(map[string]float64{"band1.shape": bandBell, "band1.hz": 100, "band1.gain_db": 3, "band1.q": 1, "band2.shape": bandBell, "band2.hz": 1000, "band2.gain_db": -3, "band2.q": 1, "band3.shape": bandBell, "band3.hz": 8000, "band3.gain_db": 2, "band3.q": 1})),
 		NewStep("b", KindOf("compressor"), nil), NewStep("c", KindOf("reverb"), nil),
 	}
 	var ours, theirs time.Duration

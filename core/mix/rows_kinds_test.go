@@ -55,7 +55,7 @@ func TestCutsAreButterworths(t *testing.T) {
 			for i := 2; i <= 8; i++ {
 				v[fmt.Sprintf("band%d.shape", i)] = bandOff
 			}
-			r := rackOf("eq8", v)
+			r := rackOf("equalizer", v)
 			e := r.slots[0].of.(*Equalizer8)
 			for _, hz := range []float64{250, 500, 1000, 2000, 4000} {
 				ratio := math.Tan(math.Pi*1000/rate) / math.Tan(math.Pi*hz/rate)
@@ -82,21 +82,21 @@ func flat8(more map[string]float64) map[string]float64 {
 
 func TestABandWaitsForItsLevel(t *testing.T) {
 	v := flat8(map[string]float64{"band1.shape": bandBell, "band1.hz": 1000, "band1.gain_db": -12, "band1.q": 1, "band1.above_db": -20})
-	soft := through(rackOf("eq8", v), sine(1000, 0.02, rate))
-	loud := through(rackOf("eq8", v), sine(1000, 0.8, rate))
+	soft := through(rackOf("equalizer", v), sine(1000, 0.02, rate))
+	loud := through(rackOf("equalizer", v), sine(1000, 0.8, rate))
 	assert.InDelta(t, 0.02, peakOf(soft.Left[rate/2:]), 0.0005, "below its level nothing is cut")
 	assert.InDelta(t, 0.8*gainOf(-12), peakOf(loud.Left[rate/2:]), 0.02, "above it all of it")
 }
 
 func TestABandActsOnTheSidesAlone(t *testing.T) {
 	v := flat8(map[string]float64{"band1.shape": bandBell, "band1.hz": 1000, "band1.gain_db": 12, "band1.side": 2})
-	both := through(rackOf("eq8", v), sine(1000, 0.2, rate))
+	both := through(rackOf("equalizer", v), sine(1000, 0.2, rate))
 	assert.InDelta(t, 0.2, peakOf(both.Left[rate/2:]), 1e-6, "what is in the middle stays")
 	apart := sine(1000, 0.2, rate)
 	for i := range apart.Right {
 		apart.Right[i] = -apart.Left[i]
 	}
-	through(rackOf("eq8", v), apart)
+	through(rackOf("equalizer", v), apart)
 	assert.InDelta(t, 0.2*gainOf(12), peakOf(apart.Left[rate/2:]), 0.002)
 }
 
@@ -247,7 +247,7 @@ func TestHostileSounds(t *testing.T) {
 // -70 dB in the highs.
 func TestNumbersOfRowsGlide(t *testing.T) {
 	for _, at := range []struct{ kind, id string }{
-		{"eq8", "band3.gain_db"}, {"eq8", "band2.hz"}, {"trim", "gain_db"}, {"trim", "pan"}, {"tape", "amount_percent"}, {"ceiling", "gain_db"}, {"parallel", "amount_percent"},
+		{"equalizer", "band3.gain_db"}, {"equalizer", "band2.hz"}, {"trim", "gain_db"}, {"trim", "pan"}, {"tape", "amount_percent"}, {"ceiling", "gain_db"}, {"parallel", "amount_percent"},
 		{"octave", "dry_percent"}, {"duck", "amount_percent"}, {"worn", "mono_percent"}, {"split", "low_db"},
 	} {
 		k := KindOf(at.kind)
@@ -305,7 +305,7 @@ func TestSpacesOfAReverb(t *testing.T) {
 }
 
 func TestABandAlone(t *testing.T) {
-	r := rackOf("eq8", flat8(map[string]float64{"band2.shape": bandBell, "band2.hz": 2000, "band2.q": 2}))
+	r := rackOf("equalizer", flat8(map[string]float64{"band2.shape": bandBell, "band2.hz": 2000, "band2.q": 2}))
 	r.Alone("one", 1)
 	assert.Greater(t, peakOf(through(r, sine(2000, 0.5, rate)).Left[rate/2:]), 0.45)
 	assert.Less(t, peakOf(through(r, sine(200, 0.5, rate)).Left[rate/2:]), 0.06)

@@ -41,7 +41,7 @@ func every() map[string]Edit {
 		AddVariation{"C"}, UseVariation{"a"}, RenameVariation{"a", "first"}, RemoveVariation{"a"},
 		SetTable{"kick", "contour", []float64{0, 2}}, SetDrift{[]float64{9, 0}, []string{"kick"}}, SetRamp{[]float64{0, -20}, []string{"kick"}}, SwingAlike{}, PullBack{4}, FeelApart{}, FreezeFeel{},
 		TakeParts{From: "reference", Parts: []groove.Part{"swing", "lean"}}, PlayIn{Voice: "kick", At: 961.5, Velocity: 99, Straighten: 50, Towards: "feel"}, StraightenHits{hit, 50, "grid"},
-		AddToChain{Row: "kick", Kind: "compressor", Key: "snare"}, RemoveFromChain{"kick", "eq81"}, MoveInChain{Row: "kick", Step: "eq81", To: 1}, SwitchInChain{"kick", "eq81", true}, SetStepKey{"kick", "gate1", "hat"}, SetStepShape{"bus:drums", "duck1", ""}, SetChain{Row: "snare", Steps: []mix.Step{mix.NewStep("", mix.KindOf("trim"), nil)}},
+		AddToChain{Row: "kick", Kind: "compressor", Key: "snare"}, RemoveFromChain{"kick", "equalizer1"}, MoveInChain{Row: "kick", Step: "equalizer1", To: 1}, SwitchInChain{"kick", "equalizer1", true}, SetStepKey{"kick", "gate1", "hat"}, SetStepShape{"bus:drums", "duck1", ""}, SetChain{Row: "snare", Steps: []mix.Step{mix.NewStep("", mix.KindOf("trim"), nil)}},
 		AddBus{Name: "Rooms", Rows: []string{"snare"}}, RemoveBus{"drums"}, RenameBus{"drums", "All"}, MoveBus{"drums", 1}, SetRowTo{"snare", "drums"}, AddSend{Row: "snare", To: "drums"}, RemoveSend{"kick", "room"}, SetShape{mix.Shape{ID: "s", Name: "One", Beats: 2, Points: []float64{0, 1}}}, RemoveShape{"s"}, LinkChain{"snare", "kick"}, SetMixMove{"kick/level_db", []mix.MovePoint{{Bar: 0, Value: -6}, {Bar: 1, Value: -20}}},
 		AddRooms{}, AddRumble{"kick"}, Complement{"kick", "808"}, TakeMix{Desk: mix.Desk{Buses: []mix.Bus{{ID: "drums", Name: "All", Row: mix.Row{Chain: []mix.Step{}, Sends: []mix.Send{}}}}, Out: mix.Output{Chain: []mix.Step{}}, Shapes: []mix.Shape{}, Moves: []mix.Move{}}, Rows: map[string]mix.Row{"snare": {Chain: []mix.Step{}, To: "drums", Sends: []mix.Send{}}}, Title: "Laps"},
 		TransposeHits{Hits: hit, Steps: 1}, FollowLane{Voice: "808", Follows: "kick"}, FollowRoots{Voice: "808", Chords: "Fm | Db"},
@@ -70,7 +70,7 @@ func full(t *testing.T) *Document {
 		Correct{Reference: "r", Correction: listen.Correction{Kind: "tempo", Value: 90}},
 		SetTarget{Target: Target{"r", slice.Slice{Family: sound.Kick, From: 1, To: 2}}},
 		AddBus{Name: "Drums", Rows: []string{"kick"}}, AddBus{Name: "Room"}, AddSend{Row: "kick", To: "room"}, SetShape{mix.Shape{ID: "s", Beats: 1, Points: []float64{0, 1, 1}}},
-		AddToChain{Row: "kick", Kind: "eq8"}, AddToChain{Row: "kick", Kind: "gate", To: 1}, AddToChain{Row: "kick", Kind: "parallel", To: 2}, AddToChain{Row: "kick", Kind: "drive", In: "parallel1"}, AddToChain{Row: "bus:drums", Kind: "duck"}, SetStepShape{"bus:drums", "duck1", "s"},
+		AddToChain{Row: "kick", Kind: "equalizer"}, AddToChain{Row: "kick", Kind: "gate", To: 1}, AddToChain{Row: "kick", Kind: "parallel", To: 2}, AddToChain{Row: "kick", Kind: "drive", In: "parallel1"}, AddToChain{Row: "bus:drums", Kind: "duck"}, SetStepShape{"bus:drums", "duck1", "s"},
 		AddReference{Reference{ID: "habit", Name: "Habit", Kind: "profile", Profile: aHabit(t)}}, ActivateReference{Reference: "r"},
 	}, nil)
 	require.NoError(t, err)

@@ -12,15 +12,15 @@ import (
 // The kick's chain on the snare, with a higher cut: what is changed in the one is changed
 // in the other, but for that.
 func TestALinkedChainFollowsButForItsOwn(t *testing.T) {
-	d := apply(t, New("x"), AddToChain{Row: "kick", Kind: "eq8"}, AddToChain{Row: "kick", Kind: "drive", To: 1}, LinkChain{"snare", "kick"})
+	d := apply(t, New("x"), AddToChain{Row: "kick", Kind: "equalizer"}, AddToChain{Row: "kick", Kind: "drive", To: 1}, LinkChain{"snare", "kick"})
 	at := func(d *Document, voice, step, number string) float64 {
 		return mix.FindStep(d.Kit.Voice(voice).Chain, step).Values[number]
 	}
-	d = apply(t, d, SetNumber{"snare/chain/eq81/band1.hz", 140}, SetNumber{"kick/chain/eq81/band1.hz", 35}, SetNumber{"kick/chain/drive1/amount_percent", 55}, AddToChain{Row: "kick", Kind: "clip", To: 9})
-	assert.Equal(t, []float64{140, 35}, []float64{at(d, "snare", "eq81", "band1.hz"), at(d, "kick", "eq81", "band1.hz")})
+	d = apply(t, d, SetNumber{"snare/chain/equalizer1/band1.hz", 140}, SetNumber{"kick/chain/equalizer1/band1.hz", 35}, SetNumber{"kick/chain/drive1/amount_percent", 55}, AddToChain{Row: "kick", Kind: "clip", To: 9})
+	assert.Equal(t, []float64{140, 35}, []float64{at(d, "snare", "equalizer1", "band1.hz"), at(d, "kick", "equalizer1", "band1.hz")})
 	assert.Equal(t, 55.0, at(d, "snare", "drive1", "amount_percent"))
 	assert.Len(t, d.Kit.Voice("snare").Chain, 3, "steps, too")
-	assert.Equal(t, map[string]float64{"eq81/band1.hz": 140}, d.Kit.Voice("snare").Own)
+	assert.Equal(t, map[string]float64{"equalizer1/band1.hz": 140}, d.Kit.Voice("snare").Own)
 	again, err := Read([]byte(jsonOf(t, d)))
 	require.NoError(t, err)
 	assert.Equal(t, d, again)

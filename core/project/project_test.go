@@ -320,7 +320,7 @@ func anyOf(t *rapid.T, d *Document, of reflect.Type) reflect.Value {
 	case reflect.TypeFor[map[string]mix.Row]():
 		return reflect.ValueOf(map[string]mix.Row{rapid.SampledFrom([]string{"kick", "gone"}).Draw(t, "row"): {To: "drums"}})
 	case reflect.TypeFor[mix.Step]():
-		return reflect.ValueOf(mix.NewStep(rapid.SampledFrom([]string{"", "drive1", "eq81"}).Draw(t, "step"), rapid.SampledFrom(mix.Kinds).Draw(t, "kind"), nil))
+		return reflect.ValueOf(mix.NewStep(rapid.SampledFrom([]string{"", "drive1", "equalizer1"}).Draw(t, "step"), rapid.SampledFrom(mix.Kinds).Draw(t, "kind"), nil))
 	case reflect.TypeFor[sound.Curve]():
 		return reflect.ValueOf(aCurve(rapid.SampledFrom([]string{"", "curve1", "gone"}).Draw(t, "curve")))
 	case reflect.TypeFor[groove.Groove]():
@@ -343,7 +343,7 @@ func anyOf(t *rapid.T, d *Document, of reflect.Type) reflect.Value {
 		v.SetString(rapid.OneOf(rapid.SampledFrom([]string{
 			"", "kick", "hat", "808", "drum", "snare", "velocity", "nudge_ms", "tempo/bpm", "groove/feel/swing_percent", "groove/feel/hat/lean_ms",
 			"kick/level_db", "kick/layers/drum/body.end_hz", "kick/layers/drum/steps/drive1/amount_percent", "drive1", "filter1", "curve1", "body.end_hz", "noise.level_db", "steps/drive1/amount_percent", "drive", "reverb", "clip", "snap", "kick/layers/drum/zz", "none/pan", "A1", "pink",
-			"bus:drums", "out", "drums", "room", "eq81", "parallel1", "eq8", "parallel", "gate", "kick/chain/drive1/amount_percent", "a", "b", "ghost", "drop", "grid", "feel", "contour", "accent", "reference", "variation", "swing", "lean", "pattern", "both", "Fm | Db . | Ab", "roll.strokes", "length_ticks", "flam.strokes", "of",
+			"bus:drums", "out", "drums", "room", "equalizer1", "parallel1", "equalizer", "parallel", "gate", "kick/chain/drive1/amount_percent", "a", "b", "ghost", "drop", "grid", "feel", "contour", "accent", "reference", "variation", "swing", "lean", "pattern", "both", "Fm | Db . | Ab", "roll.strokes", "length_ticks", "flam.strokes", "of",
 		}), rapid.String()).Draw(t, "text"))
 	case reflect.Int, reflect.Int64:
 		v.SetInt(int64(rapid.OneOf(rapid.IntRange(-9, 20), rapid.IntRange(-9000, 9000)).Draw(t, "whole")))

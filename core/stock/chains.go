@@ -49,7 +49,7 @@ func eq(bands ...band) mix.Step {
 			v[at("q")] = b[3]
 		}
 	}
-	return st("eq8", v)
+	return st("equalizer", v)
 }
 
 func comp(threshold, ratio, attack, release, gain float64) mix.Step {

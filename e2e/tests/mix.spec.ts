@@ -55,24 +55,24 @@ test("steps are added, heard, moved, switched off, copied and undone", async ({ 
   await expect.poll(async () => (await chain(server, "kick"))[0]?.off).toBe(true);
   expect(await strike(page, "kick"), "off, it is as before").toBeGreaterThan(plain * 0.9);
   await addStep(page, "Kick", /^Equalizer, 8/);
-  await row(page, "kick").locator("[data-step=eq81]").dragTo(row(page, "kick").locator("[data-step=clip1]"), { targetPosition: { x: 4, y: 20 } });
-  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.id)).toEqual(["eq81", "clip1"]);
-  await row(page, "kick").locator("[data-step=eq81]").click();
+  await row(page, "kick").locator("[data-step=equalizer1]").dragTo(row(page, "kick").locator("[data-step=clip1]"), { targetPosition: { x: 4, y: 20 } });
+  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.id)).toEqual(["equalizer1", "clip1"]);
+  await row(page, "kick").locator("[data-step=equalizer1]").click();
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   await page.keyboard.press("Alt+ArrowRight");
-  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "eq81"]);
+  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "equalizer1"]);
   // The whole chain on another row, then only what must differ is changed.
   await row(page, "kick").locator("button").first().click();
   await page.getByRole("button", { name: "Copy", exact: true }).click();
   await row(page, "snare").locator("button").first().click();
   await page.getByRole("button", { name: "Paste", exact: true }).click();
-  await expect.poll(async () => (await chain(server, "snare")).map((s) => s.kind)).toEqual(["clip", "eq8"]);
+  await expect.poll(async () => (await chain(server, "snare")).map((s) => s.kind)).toEqual(["clip", "equalizer"]);
   for (let i = 0; i < 3; i++) {
     await page.getByRole("button", { name: "Undo" }).click();
     await saved(page);
   }
   expect(await chain(server, "snare")).toEqual([]);
-  expect((await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "eq81"]);
+  expect((await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "equalizer1"]);
 });
 
 test("an equalizer's band is dragged over what it does; a voice that is muted ducks another", async ({ page, server }) => {
@@ -87,7 +87,7 @@ test("an equalizer's band is dragged over what it does; a voice that is muted du
   await page.mouse.up();
   await expect.poll(async () => (await chain(server, "808"))[0]?.values["band3.gain_db"]).toBeLessThan(-3);
   expect((await chain(server, "808"))[0]?.values["band3.hz"]).toBeLessThan(300);
-  await expect(row(page, "808").locator("[data-step=eq81]")).toContainText(/−\d.* dB at \d+ Hz/);
+  await expect(row(page, "808").locator("[data-step=equalizer1]")).toContainText(/−\d.* dB at \d+ Hz/);
   await addStep(page, "808", /^Compressor/);
   await page.getByLabel("Steered by").selectOption({ label: "Kick" });
   await expect.poll(async () => (await chain(server, "808"))[1]?.key).toBe("kick");
@@ -160,7 +160,7 @@ test("chains of the library, what builds a part of the mix, who covers whom", as
   await row(page, "kick").locator("button").first().click();
   await page.getByRole("button", { name: "Chains", exact: true }).click();
   await page.getByRole("button", { name: "Kick: lows in the middle", exact: true }).click();
-  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.kind)).toEqual(["eq8", "width", "reverb"]);
+  await expect.poll(async () => (await chain(server, "kick")).map((s) => s.kind)).toEqual(["equalizer", "width", "reverb"]);
   await page.getByLabel("Name of this chain").fill("Rink kick");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByRole("button", { name: /^Rink kick/ }).first()).toBeHidden(); // the search names kicks
@@ -177,7 +177,7 @@ test("chains of the library, what builds a part of the mix, who covers whom", as
   const d = await doc();
   expect(d.mix.buses.map((b: { name: string }) => b.name)).toEqual(["Overhead", "Room", "Rumble"]);
   expect(d.kit.voices[0].sends).toHaveLength(3);
-  expect((await chain(server, "808")).at(-1)?.kind).toBe("eq8");
+  expect((await chain(server, "808")).at(-1)?.kind).toBe("equalizer");
   const cover = page.getByRole("button", { name: /^Cut \d dB in / }).first();
   await cover.click();
   await saved(page);
@@ -211,13 +211,13 @@ test("a chain that follows another one's, and a band that is heard alone", async
   await addStep(page, "Kick", /^Equalizer, 8/);
   await row(page, "snare").locator("button").first().click();
   await page.getByLabel("Follows the chain of").selectOption({ label: "Kick" });
-  await expect.poll(async () => (await chain(server, "snare")).map((s) => s.kind)).toEqual(["eq8"]);
-  await row(page, "snare").locator("[data-step=eq81]").click();
+  await expect.poll(async () => (await chain(server, "snare")).map((s) => s.kind)).toEqual(["equalizer"]);
+  await row(page, "snare").locator("[data-step=equalizer1]").click();
   const hz = page.getByRole("spinbutton", { name: "Frequency" });
   await hz.fill("140");
   await hz.press("Enter");
   await saved(page);
-  await row(page, "kick").locator("[data-step=eq81]").click();
+  await row(page, "kick").locator("[data-step=equalizer1]").click();
   await hz.fill("35");
   await hz.press("Enter");
   await expect.poll(async () => (await chain(server, "kick"))[0]?.values["band1.hz"]).toBe(35);
@@ -225,7 +225,7 @@ test("a chain that follows another one's, and a band that is heard alone", async
   await row(page, "snare").locator("button").first().click();
   await expect(page.getByText("linked; 1 number is its own")).toBeVisible();
   // Alone, a band at 12 kHz leaves little of a kick.
-  await row(page, "kick").locator("[data-step=eq81]").click();
+  await row(page, "kick").locator("[data-step=equalizer1]").click();
   await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "7" }).click();
   await hz.fill("12000");
   await hz.press("Enter");
@@ -234,7 +234,7 @@ test("a chain that follows another one's, and a band that is heard alone", async
     await page.getByRole("button", { name: "Mute", exact: true }).click();
     await saved(page);
   }
-  await row(page, "kick").locator("[data-step=eq81]").click();
+  await row(page, "kick").locator("[data-step=equalizer1]").click();
   await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "7" }).click();
   await page.keyboard.press("Space");
   await tap(page);
@@ -264,5 +264,5 @@ test("a row is bounced back as a voice; a mix comes from another project", async
   await expect(page.getByRole("list", { name: "What comes along" })).toContainText("bus Drums: 2 steps");
   await page.getByRole("button", { name: "Take it" }).click();
   await expect.poll(async () => (await doc()).mix.buses.map((b: { name: string }) => b.name)).toEqual(["Drums", "Room"]);
-  expect((await chain(server, "hat")).map((s) => s.kind)).toEqual(["eq8", "duck"]);
+  expect((await chain(server, "hat")).map((s) => s.kind)).toEqual(["equalizer", "duck"]);
 });

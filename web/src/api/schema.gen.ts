@@ -1502,7 +1502,7 @@ export interface components {
             level_db: number;
             /**
              * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
-             *     are the numbers that differ from it, by step and number ("eq81/band1.hz").
+             *     are the numbers that differ from it, by step and number ("equalizer1/band1.hz").
              */
             like?: string;
             mute: boolean;
@@ -2597,7 +2597,7 @@ export interface components {
             chain: components["schemas"]["Step"][];
             /**
              * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
-             *     are the numbers that differ from it, by step and number ("eq81/band1.hz").
+             *     are the numbers that differ from it, by step and number ("equalizer1/band1.hz").
              */
             like?: string;
             own?: {
@@ -4719,7 +4719,7 @@ export interface components {
             level_db: number;
             /**
              * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
-             *     are the numbers that differ from it, by step and number ("eq81/band1.hz").
+             *     are the numbers that differ from it, by step and number ("equalizer1/band1.hz").
              */
             like?: string;
             /** @description Mono voices play one note at a time: a new note stops the one before. */

@@ -8,7 +8,7 @@ const width = 640;
 const height = 250;
 
 const groups: [string, string[]][] = [
-  ["Tone", ["eq8", "filter", "comb", "shift", "octave"]],
+  ["Tone", ["equalizer", "filter", "comb", "shift", "octave"]],
   ["Level", ["compressor", "gate", "transient", "transient3", "bands", "duck"]],
   ["Grit", ["drive", "tape", "worn", "crush", "clip", "limit", "ceiling"]],
   ["Space", ["reverb", "echo", "width", "tremolo", "trim", "bed"]],
@@ -16,7 +16,7 @@ const groups: [string, string[]][] = [
 ];
 
 const hints: Record<string, string> = {
-  eq8: "Cuts, shelves, bells; a band may wait for a level",
+  equalizer: "Cuts, shelves, bells; a band may wait for a level",
   filter: "One swept filter with resonance",
   comb: "A string or a tube",
   shift: "Every partial by the same Hz",

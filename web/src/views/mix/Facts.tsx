@@ -41,7 +41,7 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
                   {
                     op: "chain.add",
                     row: c.covers,
-                    kind: "eq8",
+                    kind: "equalizer",
                     to: 99,
                     values: {
                       "band1.shape": 0,

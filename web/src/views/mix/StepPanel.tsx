@@ -98,14 +98,14 @@ export function StepPanel(p: {
             {num(picture.most_db)} dB at most
           </span>
         )}
-        {step.kind === "eq8" && (
+        {step.kind === "equalizer" && (
           <Bands at={at} step={step} width={width} height={112} row={row.row} colour={colour} />
         )}
       </div>
       <p className="text-[11px] text-muted">{legend(picture)}</p>
       {kind.keyed && <KeyChoice row={row} step={step} doc={p.doc} />}
       {kind.shaped && <ShapeEditor row={row} step={step} doc={p.doc} />}
-      {step.kind === "eq8" ? (
+      {step.kind === "equalizer" ? (
         <BandNumbers at={at} row={row.row} step={step} params={kind.params} />
       ) : (
         kind.params
