@@ -717,7 +717,7 @@ func (e *Engine) mix(left, right []float64) {
 		if v.sounds && !finite(b) {
 			b.Clear() // what is no number would stay in the steps for good
 		}
-		silent := r.process(b, e, clock, !v.sounds)
+		silent := r.process(b, e, clock, !v.sounds, v.ready.Mono() && slices.Equal(b.Left, b.Right))
 		v.sounds = v.sounds || !silent // also what only rings on
 		if !silent && (len(e.solo) > 0 || v.apart > 0) {
 			v.stepAside(e.aside(v), b, e.rate)
@@ -727,11 +727,11 @@ func (e *Engine) mix(left, right []float64) {
 	for i := range e.mixes.buses {
 		b := &e.mixes.buses[i]
 		block := e.busBlock(i, n)
-		silent := b.process(block, e, clock, !b.sounds)
+		silent := b.process(block, e, clock, !b.sounds, false)
 		b.sounds = !silent
 		e.carry(&b.row, block, silent, out)
 	}
-	e.quiet = e.mixes.out.process(out, e, clock, !e.loud(n))
+	e.quiet = e.mixes.out.process(out, e, clock, !e.loud(n), false)
 }
 
 // finite tells whether a block holds numbers only, and none beyond all sense.

@@ -283,10 +283,10 @@ func (r *row) tail() int {
 	return tail
 }
 
-// process takes a row's sound through its chain and level; it tells whether it is silent
-// then.
-func (r *row) process(b mix.Block, keys mix.Keys, c mix.Clock, silent bool) bool {
-	silent = r.rack.Run(b, keys, c, silent)
+// process takes a row's sound, whose sides may be alike, through its chain and level; it
+// tells whether it is silent then.
+func (r *row) process(b mix.Block, keys mix.Keys, c mix.Clock, silent, alike bool) bool {
+	silent = r.rack.RunAlike(b, keys, c, silent, alike)
 	silent = r.step.Run(b, nil, silent)
 	return r.late.Hold(b, silent)
 }

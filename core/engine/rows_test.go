@@ -237,6 +237,36 @@ func TestAStepAddedInSilenceIsThere(t *testing.T) {
 	assert.Less(t, peak(e), first/2)
 }
 
+// What is no number is silent, and what comes after it sounds.
+func TestWhatIsNoNumberDoesNotStay(t *testing.T) {
+	s := withChain(mixed(), "kick", step("equalizer", map[string]float64{"band3.gain_db": 6}), step("reverb", nil))
+	s.Groove.Lanes = nil
+	s.Kit.Voice("kick").Layers = []sound.Layer{sound.Recorded("l", "L", "bad")}
+	bad, good := make([]float32, 4800), make([]float32, 4800)
+	for i := range bad {
+		bad[i], good[i] = float32(math.NaN()), float32(math.Sin(float64(i)/20))
+	}
+	s.Samples = sound.Samples{"bad": {Rate: Rate, X: [][]float32{bad}}}
+	e := New(Rate)
+	e.Load(s)
+	loudest := func() (m float64) {
+		e.Strike("kick", 120, 0)
+		var l, r [512]float64
+		for range 40 {
+			e.Process(l[:], r[:])
+			for _, v := range l {
+				require.False(t, math.IsNaN(v))
+				m = math.Max(m, math.Abs(v))
+			}
+		}
+		return m
+	}
+	assert.Zero(t, loudest())
+	s.Samples = sound.Samples{"bad": {Rate: Rate, X: [][]float32{good}}}
+	e.Load(s)
+	assert.Greater(t, loudest(), 0.01)
+}
+
 func TestAMixAllocatesNothing(t *testing.T) {
 	s := withChain(mixed(), "kick", step("equalizer", nil), step("compressor", nil), step("gate", nil), step("tape", nil))
 	s.Kit.Voice("kick").To = "drums"

@@ -229,6 +229,9 @@ func (b *band8) run(x Block, rate float64) {
 			b.set(rate)
 		}
 	}
+	if x.Right == nil && b.side == 2 {
+		return // two like sides have no difference
+	}
 	if b.side == 0 || x.Right == nil {
 		for i := range b.sections {
 			if x.Right == nil {

@@ -315,8 +315,22 @@ func (r *Rack) Reset() {
 // Run takes a block through the steps and tells whether it is silent then. Both channels
 // must be there. Steps that have heard silence for as long as they ring sleep.
 func (r *Rack) Run(b Block, keys Keys, c Clock, silent bool) bool {
+	return r.RunAlike(b, keys, c, silent, false)
+}
+
+// RunAlike is Run for a block whose sides may be alike: then steps that treat both alike
+// have one of them to do, up to the first that does not.
+func (r *Rack) RunAlike(b Block, keys Keys, c Clock, silent, alike bool) bool {
 	going := false
+	right := b.Right
+	if alike && r.watcher == nil {
+		b.Right = nil
+	}
 	for i := range r.slots {
+		if b.Right == nil && !sidesAlike[r.slots[i].kind.ID] {
+			b.Right = right
+			copy(right, b.Left)
+		}
 		if r.watcher != nil {
 			r.watcher.Before(r.slots[i].step.ID, b)
 		}
@@ -326,10 +340,19 @@ func (r *Rack) Run(b Block, keys Keys, c Clock, silent bool) bool {
 		}
 		going = going || r.slots[i].gone
 	}
+	if b.Right == nil {
+		copy(right, b.Left)
+	}
 	if going {
 		r.sweep()
 	}
 	return silent
+}
+
+// sidesAlike are the kinds that leave two like sides alike and can do with one.
+var sidesAlike = map[string]bool{
+	"drive": true, "crush": true, "filter": true, "equalizer": true, "eq": true, "comb": true, "shift": true, "transient": true, "transient3": true, "compressor": true, "bands": true,
+	"clip": true, "limit": true, "gate": true, "octave": true, "duck": true,
 }
 
 // run processes one step.
@@ -362,7 +385,7 @@ func (p *place) run(b Block, keys Keys, c Clock, silent bool) bool {
 	full := p.mix.left == 0 && p.mix.now == 1
 	var dry Block
 	if !full || p.dry.Frames() > 0 {
-		dry = Block{Left: p.leftRight[0][:b.Frames()], Right: p.leftRight[1][:b.Frames()]}
+		dry = within(&p.leftRight, b)
 		copy(dry.Left, b.Left)
 		copy(dry.Right, b.Right)
 		p.dry.Run(dry)
@@ -378,7 +401,9 @@ func (p *place) run(b Block, keys Keys, c Clock, silent bool) bool {
 	for i := range b.Left {
 		m := p.mix.next()
 		b.Left[i] = dry.Left[i] + (b.Left[i]-dry.Left[i])*m
-		b.Right[i] = dry.Right[i] + (b.Right[i]-dry.Right[i])*m
+		if b.Right != nil {
+			b.Right[i] = dry.Right[i] + (b.Right[i]-dry.Right[i])*m
+		}
 	}
 	return false
 }

@@ -312,3 +312,19 @@ func TestABandAlone(t *testing.T) {
 	r.Alone("one", -1)
 	assert.InDelta(t, 0.5, peakOf(through(r, sine(200, 0.5, rate)).Left[rate/2:]), 0.01)
 }
+
+// One side done is both: what comes of two like sides is the same to the bit.
+func TestLikeSides(t *testing.T) {
+	for _, k := range Kinds {
+		one, two := NewRack([]Step{NewStep("a", k, map[string]float64{"mix_percent": 70})}, rate, nil), NewRack([]Step{NewStep("a", k, map[string]float64{"mix_percent": 70})}, rate, nil)
+		a, b := noise(4000, 0.5), noise(4000, 0.5)
+		copy(a.Right, a.Left)
+		copy(b.Right, b.Left)
+		for at := 0; at < 4000; at += 250 {
+			one.RunAlike(a.Part(at, at+250), nil, Clock{}, false, true)
+			two.Run(b.Part(at, at+250), nil, Clock{}, false)
+		}
+		require.Equal(t, b.Left, a.Left, k.ID)
+		require.Equal(t, b.Right, a.Right, k.ID)
+	}
+}

@@ -149,6 +149,11 @@ func (d *Document) Validate() error {
 	if err := d.Kit.Validate(); err != nil {
 		return err
 	}
+	for i := range d.Kit.Voices {
+		if id := d.Kit.Voices[i].ID; slices.Contains(reserved, id) || strings.Contains(id, ":") {
+			return fmt.Errorf("a voice cannot have the id %q, which is an address of something else", id)
+		}
+	}
 	if err := d.Mix.Validate(); err != nil {
 		return err
 	}

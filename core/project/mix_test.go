@@ -53,3 +53,13 @@ func TestWhatIsGoneIsNotListenedTo(t *testing.T) {
 	assert.Len(t, d.Mix.Moves, 1)
 	assert.Empty(t, apply(t, d, RemoveFromChain{"808", "compressor1"}).Mix.Moves)
 }
+
+// A voice of a document from elsewhere may not be called as what has an address.
+func TestVoicesAreNotCalledAsRows(t *testing.T) {
+	for _, id := range []string{"out", "bus", "bus:drums", "groove"} {
+		d := New("x")
+		d.Kit.Voices[0].ID = id
+		_, err := Read([]byte(jsonOf(t, d)))
+		assert.ErrorContains(t, err, "cannot have the id", id)
+	}
+}

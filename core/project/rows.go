@@ -173,6 +173,9 @@ func (d *Document) tidyMix() {
 	d.followLinks()
 	for _, name := range d.Rows() {
 		chain := d.Chain(name)
+		if chain == nil {
+			continue // a voice that is called as a row is refused later
+		}
 		if *chain == nil {
 			*chain = []mix.Step{}
 		}

@@ -40,6 +40,16 @@ type layer struct {
 	attack    *borrowed
 }
 
+// Mono tells whether both sides of the voice have the same sound.
+func (v *Voice) Mono() bool {
+	for i := range v.layers {
+		if l := &v.layers[i]; l.channels() > 1 || l.gain[0] != l.gain[1] {
+			return false
+		}
+	}
+	return len(v.rumbles) == 0
+}
+
 // Compile makes a voice ready. Layers that are muted, or whose sound is not
 // among the samples, are left out.
 func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
