@@ -3,7 +3,7 @@ package live
 // Leads in frames at engine.Rate: how far is rendered ahead of what has been
 // played, which is what lies between an edit and its sound.
 const (
-	firstLead = 4096 // 85 ms
+	firstLead = 6144 // 128 ms: a page that has just opened stalls most
 	leastLead = 2048
 	mostLead  = 12288
 	leadStep  = 1024       // more each time the browser ran dry

@@ -63,3 +63,19 @@ func TestVoicesAreNotCalledAsRows(t *testing.T) {
 		assert.ErrorContains(t, err, "cannot have the id", id)
 	}
 }
+
+// Mixes that no program of ours writes are refused with a sentence.
+func TestBrokenMixesAreRefused(t *testing.T) {
+	good := mix.NewStep("a", mix.KindOf("split"), nil)
+	unknown, bare, torn := good.Clone(), good.Clone(), good.Clone()
+	unknown.Kind, bare.Values, torn.Paths = "unknown", nil, torn.Paths[:1]
+	for name, s := range map[string]mix.Step{"kind": unknown, "numbers": bare, "paths": torn} {
+		d := New("x")
+		d.Kit.Voices[0].Chain = []mix.Step{s}
+		d.Kit.Voices[1].Like = d.Kit.Voices[0].ID
+		d.Mix.Moves = []mix.Move{{At: d.Kit.Voices[0].ID + "/chain/a/low_db", Points: []mix.MovePoint{{}}}, {At: "/", Points: nil}}
+		d.Mix.Shapes = []mix.Shape{{}}
+		_, err := Read([]byte(jsonOf(t, d)))
+		assert.Error(t, err, name)
+	}
+}

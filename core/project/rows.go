@@ -124,8 +124,11 @@ func (d *Document) chainNumber(row, step, id string, own bool) *Number {
 	}
 	s := mix.FindStep(*chain, step)
 	k := mix.KindOf(s.Kind)
+	if k == nil {
+		return nil
+	}
 	p, _ := k.Param(id)
-	if p == nil {
+	if p == nil || s.Values == nil {
 		return nil
 	}
 	return &Number{*p, d.RowName(row) + ", " + lower(k.Label), s.Values[id], func(v float64) error {

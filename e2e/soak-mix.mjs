@@ -1,0 +1,88 @@
+// A soak of the mix: wild random edits of chains, rows and links by the API while the demo
+// plays in the browser, for so many seconds (75 by default; the first argument). Prints
+// how often the sound ran dry, what was refused and what went wrong.
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "@playwright/test";
+
+const seconds = Number(process.argv[2] ?? 75);
+const port = 7935;
+const at = `http://127.0.0.1:${port}`;
+const data = mkdtempSync(join(tmpdir(), "jubrak-soak-"));
+const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "pipe"] });
+const errors = [];
+server.stderr.on("data", (d) => errors.push(...String(d).split("\n").filter((l) => /panic|ERROR/.test(l))));
+await new Promise((done) => server.stdout.once("data", done));
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--autoplay-policy=no-user-gesture-required"],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.on("pageerror", (e) => errors.push(String(e)));
+const json = async (path, init) => (await fetch(at + path, init)).json();
+const project = (await json("/api/projects")).projects.find((p) => p.name === "Speed round").id;
+const { steps } = await json("/api/info");
+await page.goto(`${at}/p/${project}/mix`);
+await page.waitForSelector("[data-row]");
+await page.keyboard.press("Space");
+await page.waitForTimeout(2000);
+
+let seed = 5;
+const random = (n) => {
+  seed = (seed * 1103515245 + 12345) % 2147483648;
+  return Math.floor((seed / 2147483648) * n);
+};
+const rows = ["kick", "snare", "hat", "open", "808", "bus:drums", "bus:room", "out"];
+const chainOf = (d, row) => {
+  if (row === "out") return d.mix.out.chain;
+  const list = row.startsWith("bus:") ? d.mix.buses : d.kit.voices;
+  return list.find((r) => r.id === row.replace("bus:", ""))?.chain ?? [];
+};
+
+function edit(d) {
+  const row = rows[random(rows.length)];
+  const chain = chainOf(d, row);
+  const s = chain[random(chain.length)];
+  const kind = steps.find((k) => k.id === s?.kind);
+  const what = random(9);
+  if (what === 0) return { op: "chain.add", row, kind: steps[random(steps.length)].id, to: random(4) };
+  if (what === 1) return { op: "row.to", row: rows[random(6)], to: ["", "drums", "room"][random(3)] };
+  if (what === 2) return { op: "chain.link", row: rows[random(5)], like: ["", "kick", "bus:drums"][random(3)] };
+  if (!s) return null;
+  if (what === 3) return { op: "chain.remove", row, step: s.id };
+  if (what === 4) return { op: "chain.move", row, step: s.id, to: random(4) };
+  if (what === 5) return { op: "chain.switch", row, step: s.id, off: !s.off };
+  if (what === 6) return kind.keyed ? { op: "chain.key", row, step: s.id, key: ["", "kick", "snare"][random(3)] } : null;
+  const p = kind.params[random(kind.params.length)];
+  return { op: "number.set", at: `${row}/chain/${s.id}/${p.id}`, value: p.min + ((p.max - p.min) * random(100)) / 100 };
+}
+
+const before = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
+const refused = {};
+let done = 0;
+for (const end = Date.now() + seconds * 1000; Date.now() < end; ) {
+  const state = await json(`/api/projects/${project}`);
+  const e = edit(state.document);
+  if (!e) continue;
+  const reply = await json(`/api/projects/${project}/edits`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ base: state.version, edits: [e] }),
+  });
+  done++;
+  const why = reply.error?.message;
+  if (why) refused[why] = (refused[why] ?? 0) + 1;
+  await new Promise((next) => setTimeout(next, 60));
+}
+const after = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
+console.log(
+  `${done} edits in ${seconds} s, ${((after.played - before.played) / 48000).toFixed(0)} s played, ran dry ${after.dry - before.dry} times, ${errors.length} errors`,
+);
+for (const [text, n] of Object.entries(refused)) console.log(`  refused ${n} times: ${text}`);
+for (const e of errors.slice(0, 8)) console.log("  ", e);
+await browser.close();
+server.kill();
+rmSync(data, { recursive: true, force: true });
+process.exit(errors.length > 0 ? 1 : 0);
