@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/engine"
 	"jubrak/core/format"
 	"jubrak/core/music"
 	"jubrak/core/profile"
@@ -138,4 +139,33 @@ func TestVariationsAreUndoneAfterARestart(t *testing.T) {
 		require.NoError(t, err)
 		check(&shown[i])
 	}
+}
+
+// The bass of a backing loop, heard among its drums: the roots that were played stand
+// where they were played.
+func TestRootsOfARecording(t *testing.T) {
+	w := open(t)
+	played, _, err := project.New("Backing").Apply(project.Edits{
+		project.SetBars{Bars: 4}, project.SetKey{Key: "F minor"}, project.SetNumber{At: "tempo/bpm", Value: 100},
+		project.SetNote{Voice: "808", Note: "F1"}, project.SetNumber{At: "808/layers/drum/body.decay_ms", Value: 2500},
+		project.FillLane{Voice: "kick", Every: 8}, project.FillLane{Voice: "snare", Every: 8, From: 4}, project.FillLane{Voice: "hat", Every: 2},
+		project.FollowRoots{Voice: "808", Chords: "Fm | Db | Ab | Eb"},
+	}, nil)
+	require.NoError(t, err)
+	out, err := engine.Render(context.Background(), played.Song(nil), engine.Bounce{Rate: engine.Rate, Bars: 4, Seamless: true})
+	require.NoError(t, err)
+	st := make1(t, w)
+	ref, err := w.AddReference(context.Background(), st.ID, "backing.wav", wavBytes(t, out.Mix), none)
+	require.NoError(t, err)
+	found, err := w.RootsOf(context.Background(), st.ID, ref)
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, found.Told, found.Beats/2, "%+v", found)
+	right := 0
+	for _, r := range found.Roots {
+		want := [4]int{5, 1, 8, 3}[r.At/3840%4] // F, Db, Ab, Eb
+		if r.Note%12 == want {
+			right += r.Length
+		}
+	}
+	assert.GreaterOrEqual(t, right, found.Told*960*3/4, "%+v", found)
 }
