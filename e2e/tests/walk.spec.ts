@@ -210,7 +210,9 @@ for (const theme of ["day", "night"] as const) {
       if (view === "home") await page.goto(server.url);
       else await openView(page, server, view);
       await page.waitForLoadState("networkidle");
-      const result = await new AxeBuilder({ page }).analyze();
+      // By night only the colours are others.
+      const axe = new AxeBuilder({ page });
+      const result = await (theme === "day" ? axe : axe.withRules(["color-contrast"])).analyze();
       expect(result.violations.map((v) => `${view}: ${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)).toEqual([]);
       for (const width of [1280, 1024]) {
         await page.setViewportSize({ width, height: 800 });
