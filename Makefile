@@ -71,7 +71,7 @@ lint: build-tools web/node_modules/.package-lock.json
 
 # Packages that do things at the same time are tested for races; the detector
 # makes the others five times slower and finds nothing there.
-RACED := ./app/... ./cmd/... ./core/ear ./core/listen ./fixtures/train
+RACED := ./app/... ./cmd/... ./core/ear ./core/listen
 
 # Fuzzing goes by runs, not by time: at a deadline Go may report the deadline
 # itself as a failure.
