@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"jubrak/core/balance"
 	"jubrak/core/groove"
@@ -14,13 +15,14 @@ import (
 	"jubrak/core/stock"
 )
 
-// Mix measures a project's mix over its first bars.
+// Mix measures a project's mix over its first bars; while something plays it works no
+// more than part of the time.
 func (s *Workshop) Mix(ctx context.Context, id string) (*balance.Look, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
 	}
-	return balance.At(ctx, &st.Document, s.samples(&st.Document))
+	return balance.At(ctx, &st.Document, s.samples(&st.Document), givesWay(s.Hub.Playing, time.Now, time.Sleep))
 }
 
 // Judge tells by how much a step, a chain or all chains make their row louder, LU.

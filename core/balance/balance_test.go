@@ -35,7 +35,7 @@ func laps(t *testing.T, more ...project.Edit) *project.Document {
 
 func look(t *testing.T, d *project.Document) *Look {
 	t.Helper()
-	l, err := At(context.Background(), d, nil)
+	l, err := At(context.Background(), d, nil, nil)
 	require.NoError(t, err)
 	return l
 }
@@ -96,6 +96,19 @@ func TestOffIsAsLoudAsOn(t *testing.T) {
 		assert.InDelta(t, short(with), short(off), 0.5, "%+v", j)
 		assert.Greater(t, math.Abs(j.Gain), 0.5, "%+v", j)
 	}
+}
+
+// What nobody waits for any more is given up, and what plays may hold it up.
+func TestALookGivesWay(t *testing.T) {
+	ctx, cancel := context.WithCancel(context.Background())
+	paused := 0
+	_, err := At(ctx, laps(t), nil, func() {
+		if paused++; paused == 3 {
+			cancel()
+		}
+	})
+	require.ErrorIs(t, err, context.Canceled)
+	assert.Equal(t, 3, paused)
 }
 
 // An 808 that lies on the kick covers it; what is said to help does.
@@ -159,7 +172,7 @@ func BenchmarkLook(b *testing.B) {
 	d, _, _ := project.New("x").Apply(project.Edits{project.FillLane{Voice: "kick", Every: 4}, project.FillLane{Voice: "hat", Every: 2}, project.FillLane{Voice: "snare", Every: 8, From: 4},
 		project.AddToChain{Row: "kick", Kind: "equalizer"}, project.AddToChain{Row: "kick", Kind: "compressor"}, project.AddToChain{Row: "snare", Kind: "reverb"}, project.AddToChain{Row: "out", Kind: "ceiling"}}, nil)
 	for b.Loop() {
-		if _, err := At(context.Background(), d, nil); err != nil {
+		if _, err := At(context.Background(), d, nil, nil); err != nil {
 			b.Fatal(err)
 		}
 	}

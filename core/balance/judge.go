@@ -38,7 +38,7 @@ func short(b *audio.Buffer) float64 {
 
 // Sound is what a row gives over so many bars of a project, from silence on.
 func Sound(ctx context.Context, d *project.Document, samples sound.Samples, row string, bars int) (*audio.Buffer, error) {
-	t, err := take(ctx, d, d.Song(samples), bars)
+	t, err := take(ctx, d, d.Song(samples), bars, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +55,7 @@ func outOf(ctx context.Context, d *project.Document, song engine.Song, row strin
 	if row == "" {
 		row = project.OutRow
 	}
-	t, err := take(ctx, d, song, barsOf(&song))
+	t, err := take(ctx, d, song, barsOf(&song), nil)
 	if err != nil {
 		return nil, err
 	}

@@ -56,17 +56,25 @@ type RowLevels struct {
 // most is the most that is looked at, seconds.
 const most = 10.0
 
-// At renders the first bars of a project, each voice, bus and the output apart.
-func At(ctx context.Context, d *project.Document, samples sound.Samples) (*Look, error) {
+// At renders the first bars of a project, each voice, bus and the output apart. pause,
+// where it is not nil, is called between blocks and may hold the work up, so that what
+// plays goes first.
+func At(ctx context.Context, d *project.Document, samples sound.Samples, pause func()) (*Look, error) {
 	song := d.Song(samples)
 	bars := barsOf(&song)
-	taken, err := take(ctx, d, song, bars)
+	taken, err := take(ctx, d, song, bars, pause)
 	if err != nil {
 		return nil, err
 	}
 	out := &Look{Covers: []Cover{}, Bars: bars, Latency: float64(taken.latency) / engine.Rate * 1000}
 	loudest := -1e9
 	for i, name := range d.Rows() {
+		if err := ctx.Err(); err != nil {
+			return nil, err // nobody waits for it any more
+		}
+		if pause != nil {
+			pause()
+		}
 		b := taken.rows[i]
 		r := RowLook{Row: name, Levels: levels(b), Parts: tone.Balance(b.Mono(), b.Rate), Steps: taken.pictures(d, name)}
 		if d.Kit.Voice(name) != nil && r.Levels.Peak != nil {
@@ -143,7 +151,7 @@ func (w *window) Before(step string, b mix.Block) { w.keep(w.before, step, b) }
 func (w *window) After(step string, b mix.Block) { w.keep(w.after, step, b) }
 
 // take renders a song with every row apart.
-func take(ctx context.Context, d *project.Document, song engine.Song, bars int) (*taken, error) {
+func take(ctx context.Context, d *project.Document, song engine.Song, bars int, pause func()) (*taken, error) {
 	e := engine.New(engine.Rate)
 	e.Load(song)
 	line := groove.NewLine(&song.Groove, song.Tempo, 0)
@@ -165,6 +173,9 @@ func take(ctx context.Context, d *project.Document, song engine.Song, bars int) 
 	for at := 0; at < frames+t.latency; at += engine.MaxBlock {
 		if err := ctx.Err(); err != nil {
 			return nil, err
+		}
+		if pause != nil {
+			pause()
 		}
 		for _, w := range t.watched {
 			w.now = at

@@ -370,9 +370,6 @@ func steers(s *Song) []string {
 	return out
 }
 
-// Buses is the number of buses loaded.
-func (e *Engine) Buses() int { return len(e.mixes.buses) }
-
 // Bus is what bus i gave in the block last processed: left and right, valid until the
 // next Process.
 func (e *Engine) Bus(i, frames int) (left, right []float64) {

@@ -24,9 +24,6 @@ type Duck struct {
 // half (common practice).
 var quarterDuck = Shape{ID: "quarter", Name: "Quarters", Beats: 1, Points: []float64{0, 0.15, 0.5, 0.8, 0.95, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1}}
 
-// Quarters is the shape that ducks on every beat.
-func Quarters() Shape { return quarterDuck }
-
 // Tune takes amount, smoothing and how much later it is.
 func (d *Duck) Tune(v []float64, glide int) {
 	d.amount.to(v[0]/100, glide)

@@ -271,9 +271,6 @@ func (r *Rack) Alone(step string, band int) {
 	}
 }
 
-// Empty tells whether there are no steps.
-func (r *Rack) Empty() bool { return len(r.slots) == 0 }
-
 // Latency is that of all steps together, whether they are on or off.
 func (r *Rack) Latency() int {
 	n := 0

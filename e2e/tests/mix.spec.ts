@@ -73,6 +73,12 @@ test("steps are added, heard, moved, switched off, copied and undone", async ({ 
   }
   expect(await chain(server, "snare")).toEqual([]);
   expect((await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "equalizer1"]);
+  // Keys that come faster than answers: each takes one step away.
+  await row(page, "kick").locator("[data-step=equalizer1]").click();
+  await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+  for (let i = 0; i < 3; i++) await page.keyboard.press("Delete");
+  await expect.poll(async () => (await chain(server, "kick")).length).toBe(0);
+  await expect(page.getByRole("alert")).toHaveCount(0);
 });
 
 test("an equalizer's band is dragged over what it does; a voice that is muted ducks another", async ({ page, server }) => {

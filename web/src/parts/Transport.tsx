@@ -27,7 +27,7 @@ export function Transport() {
         aria-label={playing ? "Stop" : "Play"}
         title="Space"
         onClick={() => monitor.toggle()}
-        className="flex size-10 cursor-pointer items-center justify-center rounded-full bg-primary text-primary-content"
+        className="flex size-10 shrink-0 cursor-pointer items-center justify-center rounded-full bg-primary text-primary-content"
       >
         {playing ? (
           <Square size={16} fill="currentColor" />

@@ -31,7 +31,7 @@ export function Mix({ state }: { state: State }) {
   useEffect(() => {
     if (row && chosen.row !== row.row) chosen.set({ row: row.row, step: "" });
   }, [row, chosen]);
-  useMixKeys(state);
+  useMixKeys();
   if (!row || !info) return null;
   const seen = look?.rows.find((r) => r.row === row.row);
   return (
@@ -135,11 +135,14 @@ export function Mix({ state }: { state: State }) {
   );
 }
 
-function useMixKeys(state: State) {
+function useMixKeys() {
   const edit = useProject((s) => s.edit);
+  /** Keys come faster than answers: each acts on what the ones before made. */
+  const then = (act: () => void) => void useProject.getState().answered().then(act);
   const now = () => {
     const c = useChosen.getState();
-    const rows = rowsOf(state.document);
+    const { state } = useProject.getState();
+    const rows = state ? rowsOf(state.document) : [];
     const row = rows.find((r) => r.row === c.row) ?? rows[0];
     const place = row && c.step ? placeOf(row.chain, c.step) : null;
     return { c, rows, row, place };
@@ -157,19 +160,21 @@ function useMixKeys(state: State) {
       if (e.shiftKey) void toggleJudge("", "");
       else if (row) void toggleJudge(row.row, c.step);
     },
-    off: () => {
-      const { row, place, c } = now();
-      const s = place?.list[place.at];
-      if (row && s) edit([{ op: "chain.switch", row: row.row, step: c.step, off: !s.off }]);
-    },
-    remove: () => {
-      const { row, place, c } = now();
-      if (!row || !place) return;
-      edit([{ op: "chain.remove", row: row.row, step: c.step }]);
-      c.set({ step: place.list[place.at + 1]?.id ?? place.list[place.at - 1]?.id ?? "" });
-    },
-    earlier: () => move(-1),
-    later: () => move(1),
+    off: () =>
+      then(() => {
+        const { row, place, c } = now();
+        const s = place?.list[place.at];
+        if (row && s) edit([{ op: "chain.switch", row: row.row, step: c.step, off: !s.off }]);
+      }),
+    remove: () =>
+      then(() => {
+        const { row, place, c } = now();
+        if (!row || !place) return;
+        edit([{ op: "chain.remove", row: row.row, step: c.step }]);
+        c.set({ step: place.list[place.at + 1]?.id ?? place.list[place.at - 1]?.id ?? "" });
+      }),
+    earlier: () => then(() => move(-1)),
+    later: () => then(() => move(1)),
     steps: (e) => {
       const { row, place, c } = now();
       if (!row) return;
