@@ -229,5 +229,5 @@ func TestManyUploadsWaitInLine(t *testing.T) {
 	require.Eventually(t, func() bool {
 		left, err := os.ReadDir(filepath.Join(c.dir, "blobs"))
 		return err == nil && len(left) == 0
-	}, 10*time.Second, 10*time.Millisecond, "what was cancelled leaves nothing")
+	}, 90*time.Second, 10*time.Millisecond, "what was cancelled leaves nothing")
 }
