@@ -183,6 +183,9 @@ func fixture(t *testing.T) []byte {
 }
 
 func TestTheWholeJob(t *testing.T) {
+	if testing.Short() {
+		t.Skip("the whole job takes a while")
+	}
 	dir := t.TempDir()
 	c := startIn(t, dir)
 	st := c.create()

@@ -113,6 +113,9 @@ func (c *client) bring(project, path string) string {
 }
 
 func TestSlicesAndPictures(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
 	c := start(t)
 	st := c.create()
 	ref := c.bring(st.ID, "../../demo/rink/warm-up-laps.flac")

@@ -144,6 +144,9 @@ func TestVariationsAreUndoneAfterARestart(t *testing.T) {
 // The bass of a backing loop, heard among its drums: the roots that were played stand
 // where they were played.
 func TestRootsOfARecording(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
 	w := open(t)
 	played, _, err := project.New("Backing").Apply(project.Edits{
 		project.SetBars{Bars: 4}, project.SetKey{Key: "F minor"}, project.SetNumber{At: "tempo/bpm", Value: 100},

@@ -15,6 +15,9 @@ import (
 // A break through one chain, then through another: bounces are named on, keep what they
 // were made of, sound as the row did, and are cut into hits.
 func TestBounceAgainAndAgain(t *testing.T) {
+	if testing.Short() {
+		t.Skip("renders four bounces")
+	}
 	w := open(t)
 	st := make1(t, w)
 	var hits []project.NewHit

@@ -123,6 +123,9 @@ func TestImportWhileEditing(t *testing.T) {
 }
 
 func TestTrackForTheMonitor(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to recordings")
+	}
 	w := open(t)
 	st := make1(t, w, project.AddHit{Voice: "kick", Tick: 0})
 	track, gain, err := w.Track(context.Background(), st)
@@ -150,6 +153,9 @@ func TestTrackForTheMonitor(t *testing.T) {
 }
 
 func TestWave(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to recordings")
+	}
 	w := open(t)
 	st := make1(t, w)
 	id, err := w.AddReference(context.Background(), st.ID, "take.flac", recording(t), none)
@@ -183,6 +189,9 @@ func TestStemsAndOneShots(t *testing.T) {
 }
 
 func TestArchiveOpensAgain(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to recordings")
+	}
 	w := open(t)
 	st := make1(t, w, project.SetNumber{At: "groove/feel/swing_percent", Value: 61})
 	_, err := w.AddReference(context.Background(), st.ID, "take.flac", recording(t), none)

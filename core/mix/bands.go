@@ -19,7 +19,6 @@ var bandsKind = kind("bands", "Three-band compressor", func(rate float64) Tuned 
 // alone they add up flat.
 type Bands struct {
 	rate  float64
-	hz    [2]float64
 	split [2]crossing
 	each  [3]Compressor
 	band  [3][2][MaxBlock]float64
@@ -33,14 +32,10 @@ func newBands(rate float64) *Bands {
 	return b
 }
 
-// Tune takes the numbers of its kind. Crossover frequencies jump.
+// Tune takes the numbers of its kind.
 func (b *Bands) Tune(v []float64, glide int) {
 	for i, hz := range v[:2] {
-		if b.hz[i] == hz {
-			continue
-		}
-		b.hz[i] = hz
-		b.split[i].tune(hz, b.rate)
+		b.split[i].to(hz, b.rate, glide)
 	}
 	for i := range b.each {
 		numbers := [9]float64{0, v[2], v[3], 6, v[4], v[5], v[6], v[7], v[8+i]}
@@ -69,7 +64,7 @@ func (b *Bands) Process(block Block, key []float64) {
 func (b *Bands) Latency() int { return 0 }
 
 // Tail is what the lower crossover rings.
-func (b *Bands) Tail() int { return int(8 / b.hz[0] * b.rate) }
+func (b *Bands) Tail() int { return int(8 / b.split[0].hz * b.rate) }
 
 // Reset forgets the past.
 func (b *Bands) Reset() {

@@ -124,7 +124,7 @@ func (c *Chain) Gap() int {
 	for i := range c.slots {
 		switch p := c.slots[i].of.(type) {
 		case *Reverb:
-			n += p.predelay + int(0.08*p.rate)
+			n += p.asked[reverbLines] + int(0.08*p.rate)
 		case *Comb, *Width, *Shift:
 			n += 2048
 		}

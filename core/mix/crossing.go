@@ -9,18 +9,24 @@ import (
 // crossing is what both channels go through at one crossover frequency, of fourth order
 // (Linkwitz & Riley 1976, J. Audio Eng. Soc. 24:2).
 type crossing struct {
-	low, high [2][2]dsp.Biquad
-	turn      [2]dsp.Biquad // brings what does not cross into phase
+	hz        float64
+	low, high [2][2]dsp.Moving
+	turn      [2]dsp.Moving // brings what does not cross into phase
 }
 
-func (s *crossing) tune(hz, rate float64) {
+// to crosses at another frequency, which it glides to over so many frames.
+func (s *crossing) to(hz, rate float64, glide int) {
+	if s.hz == hz {
+		return
+	}
+	s.hz = hz
 	low, high, turn := dsp.LowPass(hz, math.Sqrt2/2, rate), dsp.HighPass(hz, math.Sqrt2/2, rate), dsp.AllPass(hz, math.Sqrt2/2, rate)
 	for c := range 2 {
 		for k := range 2 {
-			s.low[c][k].Take(low)
-			s.high[c][k].Take(high)
+			s.low[c][k].To(low, glide)
+			s.high[c][k].To(high, glide)
 		}
-		s.turn[c].Take(turn)
+		s.turn[c].To(turn, glide)
 	}
 }
 

@@ -8,7 +8,7 @@ import (
 
 // Filter is a second-order filter of both channels.
 type Filter struct {
-	side [2]dsp.Biquad
+	side [2]dsp.Moving
 	tail int
 }
 
@@ -25,7 +25,15 @@ func NewHighCut(hz, rate float64) Filter {
 func newFilter(f dsp.Biquad, hz, rate float64) Filter {
 	// The envelope of a Butterworth pair falls with 2π·hz/√2: 120 dB down after
 	// 3.2 periods.
-	return Filter{[2]dsp.Biquad{f, f}, int(3.2 / hz * rate)}
+	m := dsp.Moving{Biquad: f}
+	return Filter{[2]dsp.Moving{m, m}, int(3.2 / hz * rate)}
+}
+
+// to goes to other coefficients over so many frames.
+func (f *Filter) to(o dsp.Biquad, glide int) {
+	for c := range f.side {
+		f.side[c].To(o, glide)
+	}
 }
 
 // Process filters.

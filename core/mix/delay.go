@@ -6,8 +6,9 @@ package mix
 type Delay struct {
 	past    [2][]float64 // a ring, of a length that is a power of two
 	at      int
-	frames  int // how far back is read
-	was     int // and was, while it fades
+	frames  int // how far back it shall read
+	to      int // how far it reads, or fades to: a fade is ended before the next begins
+	was     int // how far it has read, while it fades
 	fade    int // frames of the fade to go
 	wait    int // frames until it begins, as what it goes to must be there
 	written int // since it was at rest, up to the ring's length
@@ -22,7 +23,7 @@ func eased(t float64) float64 { return t * t * (3 - 2*t) }
 
 // NewDelay holds back by so many frames.
 func NewDelay(frames int) Delay {
-	d := Delay{frames: frames}
+	d := Delay{frames: frames, to: frames}
 	d.grow(frames)
 	return d
 }
@@ -51,14 +52,25 @@ func (d *Delay) Set(frames int) {
 		return
 	}
 	d.grow(frames)
-	d.was, d.frames, d.fade, d.wait = d.frames, frames, delayFade, max(frames-d.written, 0)
+	d.frames = frames
+	if d.fade == 0 {
+		d.begin()
+	}
+}
+
+// begin fades to the length that it shall have.
+func (d *Delay) begin() {
+	d.was, d.to, d.fade, d.wait = d.to, d.frames, delayFade, max(d.frames-d.written, 0)
 }
 
 // Jump changes the length at once: for what has not sounded yet.
 func (d *Delay) Jump(frames int) {
 	d.grow(frames)
-	d.frames, d.fade, d.wait = frames, 0, 0
+	d.frames, d.to, d.fade, d.wait = frames, frames, 0, 0
 }
+
+// fades tells whether it is on its way to another length.
+func (d *Delay) fades() bool { return d.fade > 0 || d.to != d.frames }
 
 // Frames is the length.
 func (d *Delay) Frames() int { return d.frames }
@@ -68,6 +80,21 @@ func (d *Delay) Run(b Block) {
 	if len(d.past[0]) == 0 || d.frames == 0 && d.fade == 0 && d.written == 0 {
 		return
 	}
+	for at := 0; at < b.Frames(); {
+		if d.fade == 0 && d.to != d.frames {
+			d.begin()
+		}
+		n := b.Frames() - at
+		if d.fade > 0 {
+			n = min(n, d.wait+d.fade)
+		}
+		d.run(b.Part(at, at+n))
+		at += n
+	}
+}
+
+// run delays frames within which no fade begins.
+func (d *Delay) run(b Block) {
 	mask := len(d.past[0]) - 1
 	fade, wait, at := d.fade, d.wait, d.at
 	for c, x := range [2][]float64{b.Left, b.Right} {
@@ -78,7 +105,7 @@ func (d *Delay) Run(b Block) {
 		fade, wait, at = d.fade, d.wait, d.at
 		for i, v := range x {
 			past[at] = v
-			y := past[(at-d.frames)&mask]
+			y := past[(at-d.to)&mask]
 			if fade > 0 {
 				y += (past[(at-d.was)&mask] - y) * eased(float64(fade)/delayFade)
 				if wait > 0 {
@@ -104,7 +131,7 @@ func (d *Delay) Hold(b Block, silent bool) bool {
 		return false
 	}
 	d.still = min(d.still+b.Frames(), len(d.past[0])+MaxBlock)
-	return d.still >= max(d.frames, d.was)+b.Frames()
+	return d.still >= max(d.frames, d.to, d.was)+b.Frames()
 }
 
 // Reset forgets the past.
@@ -112,5 +139,5 @@ func (d *Delay) Reset() {
 	for c := range d.past {
 		clear(d.past[c])
 	}
-	d.at, d.fade, d.wait, d.written, d.still = 0, 0, 0, 0, 0
+	d.to, d.at, d.fade, d.wait, d.written, d.still = d.frames, 0, 0, 0, 0, 0
 }

@@ -8,7 +8,7 @@ import (
 )
 
 var echoKind = inRows(beside(25, kind("echo", "Delay", func(rate float64) Tuned { return newEcho(rate) },
-	param.Choice("time", "", "Counted in", "beats", "ms"),
+	param.Choice("time", "", countedIn, "beats", "ms"),
 	param.Param{ID: "beats", Label: "Beats", Unit: "beats", Min: 0.0625, Max: 4, Default: 0.75, Scale: param.Log},
 	ms("time_ms", "Time", 1, 2000, 250),
 	percent("feedback_percent", "Feedback", 0, 95, 35),
@@ -26,10 +26,10 @@ type Echo struct {
 	rate            float64
 	inBeats         bool
 	beats, ms       float64
-	time            float64 // frames, on its way
+	lead, time      float64 // frames, on their way: time follows lead, lead what is asked
 	feedback, cross ramp
 	line            [2]line
-	cuts            [2][2]dsp.Biquad
+	cuts            [2][2]dsp.Moving
 	last            [2]float64 // corners
 	per             float64
 	begun           bool
@@ -43,7 +43,7 @@ func newEcho(rate float64) *Echo {
 	return e
 }
 
-// Tune takes the numbers of its kind. Corners jump.
+// Tune takes the numbers of its kind.
 func (e *Echo) Tune(v []float64, glide int) {
 	e.inBeats, e.beats, e.ms = v[0] == 0, v[1], v[2]
 	e.feedback.to(v[3]/100, glide)
@@ -51,8 +51,8 @@ func (e *Echo) Tune(v []float64, glide int) {
 	if corners := [2]float64{v[5], v[6]}; corners != e.last {
 		e.last = corners
 		for c := range 2 {
-			e.cuts[c][0].Take(dsp.HighPass(v[5], math.Sqrt2/2, e.rate))
-			e.cuts[c][1].Take(dsp.LowPass(v[6], math.Sqrt2/2, e.rate))
+			e.cuts[c][0].To(dsp.HighPass(v[5], math.Sqrt2/2, e.rate), glide)
+			e.cuts[c][1].To(dsp.LowPass(v[6], math.Sqrt2/2, e.rate), glide)
 		}
 	}
 }
@@ -76,13 +76,14 @@ func (e *Echo) goal() float64 {
 func (e *Echo) Process(b Block, _ []float64) {
 	goal := e.goal()
 	if !e.begun {
-		e.time, e.begun = goal, true
+		e.lead, e.time, e.begun = goal, goal, true
 	}
-	follow := 1 - pole(60, e.rate)
+	follow := 1 - pole(30, e.rate)
 	for i := range b.Left {
-		e.time += (goal - e.time) * follow
-		if math.Abs(goal-e.time) < 1e-3 {
-			e.time = goal
+		e.lead += (goal - e.lead) * follow
+		e.time += (e.lead - e.time) * follow
+		if math.Abs(goal-e.time) < 1e-3 && math.Abs(goal-e.lead) < 1e-3 {
+			e.lead, e.time = goal, goal
 		}
 		left, right := e.line[0].read(e.time), e.line[1].read(e.time)
 		left = e.cuts[0][1].Next(e.cuts[0][0].Next(left))

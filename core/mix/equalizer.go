@@ -34,7 +34,7 @@ type equalizerState struct {
 	now, goal [4]float64 // shape, ln Hz, dB, Q
 	left      int        // frames of the glide to go
 	flat      bool
-	side      [2]dsp.Biquad
+	side      [2]dsp.Moving
 }
 
 // glideEvery is how many frames a band's coefficients hold while it glides.
@@ -52,7 +52,7 @@ func (e *Equalizer) Tune(v []float64, glide int) {
 		b.now[0] = goal[0]
 		if glide == 0 {
 			b.now = goal
-			b.set(e.rate)
+			b.set(e.rate, 0)
 		}
 	}
 	e.tail = 0
@@ -69,7 +69,7 @@ func (e *Equalizer) Tune(v []float64, glide int) {
 
 func (b *equalizerState) flatGoal() bool { return b.goal[0] <= 2 && b.goal[2] == 0 }
 
-func (b *equalizerState) set(rate float64) {
+func (b *equalizerState) set(rate float64, glide int) {
 	corner, gain, q := math.Exp(b.now[1]), b.now[2], b.now[3]
 	b.flat = b.left == 0 && b.flatGoal()
 	var f dsp.Biquad
@@ -87,8 +87,8 @@ func (b *equalizerState) set(rate float64) {
 	default:
 		f = dsp.Notch(corner, q, rate)
 	}
-	b.side[0].Take(f)
-	b.side[1].Take(f)
+	b.side[0].To(f, glide)
+	b.side[1].To(f, glide)
 }
 
 // Process filters.
@@ -107,13 +107,13 @@ func (e *Equalizer) Process(block Block, _ []float64) {
 					for i := 1; i < 4; i++ {
 						b.now[i] += (b.goal[i] - b.now[i]) * share
 					}
-					b.set(e.rate)
+					b.set(e.rate, glideEvery)
 				}
 				n = min(n, (b.left-1)%glideEvery+1)
 				b.left -= n
 				if b.left == 0 {
 					b.now = b.goal
-					b.set(e.rate)
+					b.set(e.rate, n)
 				}
 			}
 			part := block.Part(at, at+n)
@@ -137,7 +137,7 @@ func (e *Equalizer) Reset() {
 	for k := range e.bands {
 		b := &e.bands[k]
 		b.now, b.left = b.goal, 0
-		b.set(e.rate)
+		b.set(e.rate, 0)
 		b.side[0].Reset()
 		b.side[1].Reset()
 	}

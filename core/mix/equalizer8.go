@@ -59,7 +59,7 @@ type band8 struct {
 	left               int
 	above              float64
 	sections           int
-	filter             [2][4]dsp.Biquad
+	filter             [2][4]dsp.Moving
 	ear                dsp.Biquad // what a band that waits for a level listens to
 	env                follower
 	share              float64 // of its gain that acts now
@@ -89,8 +89,8 @@ func (e *Equalizer8) Tune(v []float64, glide int) {
 			}
 			if b.left == 0 {
 				b.now = b.goal
+				b.set(e.rate, glide)
 			}
-			b.set(e.rate)
 		}
 		if b.works() {
 			q := math.Max(b.goal[2], 0.71) * math.Pow(10, math.Abs(b.goal[1])/40) * float64(max(b.slope/2, 1))
@@ -115,8 +115,8 @@ func (b *band8) works() bool {
 	return true
 }
 
-// set designs the band's filters.
-func (b *band8) set(rate float64) {
+// set designs the band's filters and goes there over so many frames.
+func (b *band8) set(rate float64, glide int) {
 	corner, gain, q := math.Exp(b.now[0]), b.now[1], b.now[2]
 	if b.waits() {
 		gain *= b.share
@@ -142,7 +142,7 @@ func (b *band8) set(rate float64) {
 	}
 	for c := range b.filter {
 		for i := range b.sections {
-			b.filter[c][i].Take(list[i])
+			b.filter[c][i].To(list[i], glide)
 		}
 	}
 }
@@ -210,7 +210,7 @@ func (b *band8) approach(frames int, rate float64) {
 	if b.left = max(b.left-frames, 0); b.left == 0 {
 		b.now = b.goal
 	}
-	b.set(rate)
+	b.set(rate, frames)
 }
 
 // run filters a few frames.
@@ -226,7 +226,7 @@ func (b *band8) run(x Block, rate float64) {
 		}
 		if share := math.Min(math.Max((level(loud)-b.above)/dynamicRange, 0), 1); math.Abs(share-b.share) > 1e-3 {
 			b.share = share
-			b.set(rate)
+			b.set(rate, glideEvery)
 		}
 	}
 	if x.Right == nil && b.side == 2 {
@@ -238,7 +238,7 @@ func (b *band8) run(x Block, rate float64) {
 				b.filter[0][i].Run(x.Left)
 				continue
 			}
-			dsp.RunBoth(&b.filter[0][i], &b.filter[1][i], x.Left, x.Right)
+			dsp.RunPair(&b.filter[0][i], &b.filter[1][i], x.Left, x.Right)
 		}
 		return
 	}
@@ -287,7 +287,7 @@ func (e *Equalizer8) Reset() {
 	for k := range e.bands {
 		b := &e.bands[k]
 		b.now, b.left, b.share, b.env.level = b.goal, 0, 0, 0
-		b.set(e.rate)
+		b.set(e.rate, 0)
 		b.ear.Reset()
 		for c := range b.filter {
 			for i := range b.filter[c] {
@@ -309,7 +309,7 @@ func (e *Equalizer8) Magnitude(hz float64) float64 {
 			continue
 		}
 		b.share = 1
-		b.set(e.rate)
+		b.set(e.rate, 0)
 		for i := range b.sections {
 			sum += 20 * math.Log10(math.Max(b.filter[0][i].Magnitude(hz, e.rate), 1e-6))
 		}

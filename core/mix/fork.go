@@ -74,7 +74,6 @@ var (
 type Split struct {
 	rate  float64
 	at    []crossing
-	hz    []float64
 	paths []*Rack
 	level []ramp
 	late  []Delay
@@ -83,7 +82,7 @@ type Split struct {
 }
 
 func newSplit(rate float64, paths int) *Split {
-	s := &Split{rate: rate, at: make([]crossing, paths-1), hz: make([]float64, paths-1), level: make([]ramp, paths), late: make([]Delay, paths), band: make([][2][MaxBlock]float64, paths), bands: make([]Block, paths)}
+	s := &Split{rate: rate, at: make([]crossing, paths-1), level: make([]ramp, paths), late: make([]Delay, paths), band: make([][2][MaxBlock]float64, paths), bands: make([]Block, paths)}
 	for range paths {
 		s.paths = append(s.paths, emptyRack(rate))
 	}
@@ -92,13 +91,10 @@ func newSplit(rate float64, paths int) *Split {
 
 func (s *Split) racks() []*Rack { return s.paths }
 
-// Tune takes where it divides and how loud the paths are. Frequencies jump.
+// Tune takes where it divides and how loud the paths are.
 func (s *Split) Tune(v []float64, glide int) {
 	for i := range s.at {
-		if s.hz[i] != v[i] {
-			s.hz[i] = v[i]
-			s.at[i].tune(v[i], s.rate)
-		}
+		s.at[i].to(v[i], s.rate, glide)
 	}
 	latest := s.Latency()
 	for i := range s.level {
@@ -142,7 +138,7 @@ func (s *Split) Tail() int {
 	for _, p := range s.paths {
 		n = max(n, p.Tail())
 	}
-	return n + int(8/s.hz[0]*s.rate)
+	return n + int(8/s.at[0].hz*s.rate)
 }
 
 // Reset forgets the past.

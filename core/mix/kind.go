@@ -236,6 +236,9 @@ func (s *Step) list(k *Kind) []float64 {
 	return out
 }
 
+// countedIn is the choice of a unit, which takes another number for the same thing.
+const countedIn = "Counted in"
+
 // hz is a corner or centre; db an amount in dB; ms a time.
 func hz(id, label string, low, high, value float64) param.Param {
 	return param.Param{ID: id, Label: label, Unit: "Hz", Min: low, Max: high, Default: value, Scale: param.Log}

@@ -106,7 +106,6 @@ var transient3Kind = inRows(kind("transient3", "Transients in three bands", func
 // Transient3 shapes attacks and what follows them in three bands apart.
 type Transient3 struct {
 	rate  float64
-	hz    [2]float64
 	split [2]crossing
 	each  [3]*Transient
 	band  [3][2][MaxBlock]float64
@@ -120,13 +119,10 @@ func newTransient3(rate float64) *Transient3 {
 	return t
 }
 
-// Tune takes the numbers of its kind. Crossover frequencies jump.
+// Tune takes the numbers of its kind.
 func (t *Transient3) Tune(v []float64, glide int) {
 	for i, hz := range v[:2] {
-		if t.hz[i] != hz {
-			t.hz[i] = hz
-			t.split[i].tune(hz, t.rate)
-		}
+		t.split[i].to(hz, t.rate, glide)
 	}
 	for i := range t.each {
 		t.each[i].Tune(v[2+2*i:4+2*i], glide)
@@ -156,7 +152,7 @@ func (t *Transient3) Process(b Block, _ []float64) {
 func (t *Transient3) Latency() int { return 0 }
 
 // Tail is what the lower crossover rings.
-func (t *Transient3) Tail() int { return int(8 / t.hz[0] * t.rate) }
+func (t *Transient3) Tail() int { return int(8 / t.split[0].hz * t.rate) }
 
 // Reset forgets the past.
 func (t *Transient3) Reset() {

@@ -1,5 +1,7 @@
 package mix
 
+import "slices"
+
 // Clock is where the song is while a block is processed.
 type Clock struct {
 	// Beat is where the block begins, quarter notes; PerFrame how many pass in a frame.
@@ -45,6 +47,7 @@ type place struct {
 	rest  bool
 	gone  bool // taken out of the chain: it fades away
 	key   [MaxBlock]float64
+	glide glide
 }
 
 // tuneGlide is over how many ms a number that is set glides.
@@ -60,6 +63,7 @@ func NewRack(steps []Step, rate float64, shapes []Shape) *Rack {
 			continue
 		}
 		p := place{slot: &slot{of: k.make(rate), values: s.list(k)}, step: *s, kind: k, rest: true}
+		p.glide.now = slices.Clone(p.values)
 		if f, ok := p.of.(forked); ok {
 			for j, path := range f.racks() {
 				*path = *NewRack(s.Paths[j], rate, shapes)
@@ -92,8 +96,8 @@ func (p *place) shape(shapes []Shape) {
 	f.follow(nil)
 }
 
-// Like tells whether a chain has the same steps in the same order, whatever their
-// numbers.
+// Like tells whether a chain has the same steps in the same order, each of the same choices,
+// whatever their other numbers.
 func (r *Rack) Like(steps []Step) bool {
 	n := 0
 	for i := range steps {
@@ -103,7 +107,7 @@ func (r *Rack) Like(steps []Step) bool {
 		for n < len(r.slots) && r.slots[n].gone {
 			n++
 		}
-		if n >= len(r.slots) || r.slots[n].step.ID != steps[i].ID || r.slots[n].step.Kind != steps[i].Kind {
+		if n >= len(r.slots) || !goesOn(&r.slots[n].step, &steps[i]) {
 			return false
 		}
 		if f, ok := r.slots[n].of.(forked); ok {
@@ -148,6 +152,21 @@ func (r *Rack) Tune(steps []Step, shapes []Shape) {
 	}
 }
 
+// goesOn tells whether a step is the one that it was: another wave, space or shape of a
+// filter is faded to, as another step would be.
+func goesOn(was, is *Step) bool {
+	if was.ID != is.ID || was.Kind != is.Kind {
+		return false
+	}
+	k := KindOf(is.Kind)
+	for i := range k.Params {
+		if p := &k.Params[i]; len(p.Names) > 0 && p.Label != countedIn && was.Values[p.ID] != is.Values[p.ID] {
+			return false
+		}
+	}
+	return true
+}
+
 // Continue goes on from the rack that this one takes the place of: steps of the same id
 // keep what they remember, new ones fade in, and those that are no more, or stood before
 // others, fade away where they were.
@@ -159,7 +178,7 @@ func (r *Rack) Continue(was *Rack) {
 		p := r.slots[i]
 		at := -1
 		for j := next; j < len(was.slots) && at < 0; j++ {
-			if o := &was.slots[j]; !o.gone && o.step.ID == p.step.ID && o.step.Kind == p.step.Kind {
+			if o := &was.slots[j]; !o.gone && goesOn(&o.step, &p.step) {
 				at = j
 			}
 		}
@@ -183,13 +202,13 @@ func (r *Rack) Continue(was *Rack) {
 				path.Continue(theirs[k])
 			}
 			// What it holds has gone on; the step itself only mixes.
-			p.mix, p.dry, p.quiet, p.rest = o.mix, o.dry, o.quiet, o.rest
+			p.mix, p.dry, p.quiet, p.rest, p.glide = o.mix, o.dry, o.quiet, o.rest, o.glide
 			p.take(glide)
 			out = append(out, p)
 			continue
 		}
 		values := p.values
-		p.slot, p.quiet, p.rest = o.slot, o.quiet, o.rest
+		p.slot, p.quiet, p.rest, p.glide = o.slot, o.quiet, o.rest, o.glide
 		p.values = values
 		p.take(glide)
 		out = append(out, p)
@@ -212,7 +231,7 @@ func (p place) leave(glide int) place {
 
 // left tells whether a step has faded away.
 func (p *place) left() bool {
-	return p.gone && p.mix.now == 0 && p.mix.left == 0 && p.dry.fade == 0
+	return p.gone && p.mix.now == 0 && p.mix.left == 0 && !p.dry.fades()
 }
 
 // sweep takes away what has faded away.
@@ -304,6 +323,7 @@ func (r *Rack) Reset() {
 			}
 		}
 		p.mix.end()
+		p.arrive()
 		p.dry.Reset()
 		p.quiet, p.rest = 0, true
 	}
@@ -372,12 +392,10 @@ func (p *place) run(b Block, keys Keys, c Clock, silent bool) bool {
 		p.quiet += b.Frames()
 	} else {
 		if p.rest {
+			p.arrive()
 			p.of.Reset()
 		}
 		p.quiet, p.rest = 0, false
-	}
-	if t, ok := p.of.(timed); ok {
-		t.at(c)
 	}
 	full := p.mix.left == 0 && p.mix.now == 1
 	var dry Block
@@ -387,11 +405,7 @@ func (p *place) run(b Block, keys Keys, c Clock, silent bool) bool {
 		copy(dry.Right, b.Right)
 		p.dry.Run(dry)
 	}
-	if f, ok := p.of.(forked); ok {
-		f.run(b, keys, c)
-	} else {
-		p.of.Process(b, p.steered(b.Frames(), keys))
-	}
+	p.process(b, keys, c)
 	if full {
 		return false
 	}
@@ -438,12 +452,4 @@ func (p *place) share() float64 {
 		return 0
 	}
 	return p.values[len(p.values)-1] / 100
-}
-
-// take gives the step its numbers. What is off is mixed in by nothing.
-func (p *place) take(glide int) {
-	v := p.values
-	p.mix.to(p.share(), glide)
-	p.of.Tune(v[:len(v)-1], glide)
-	p.dry.Set(p.of.Latency())
 }

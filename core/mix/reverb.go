@@ -46,14 +46,16 @@ type Reverb struct {
 	last     []float64 // the numbers it has
 	given    [16]float64
 	lines    [reverbLines]line
-	length   [reverbLines]int
+	length   [reverbLines + 1]int // of the lines, and of the pre-delay
+	asked    [reverbLines + 1]int // what they shall be
+	was      [reverbLines + 1]int // what they were, while they fade
+	fade     int                  // frames of the fade to go
 	gain     [reverbLines]float64
 	damp     [reverbLines]float64
 	soft     [reverbLines]float64
 	diffuse  [2][2]allDelay
 	before   line
-	predelay int
-	cuts     [2][2]dsp.Biquad
+	cuts     [2][2]dsp.Moving
 	width    ramp
 	tail     int
 	// What comes back is gated after so many frames without a stroke (0: never), and
@@ -97,7 +99,7 @@ func newReverb(rate float64) *Reverb {
 	return r
 }
 
-// Tune takes the numbers of its kind; all but the width jump.
+// Tune takes the numbers of its kind. Other lengths are faded to.
 func (r *Reverb) Tune(v []float64, glide int) {
 	r.width.to(v[6]/100, glide)
 	if len(v) > 7 {
@@ -131,20 +133,23 @@ func (r *Reverb) Tune(v []float64, glide int) {
 		place := reverbMS[0] * math.Pow(reverbMS[i]/reverbMS[0], space.spread)
 		n := max(int(math.Round(place*space.longer/1000*r.rate*v[1]/100)), 8) | 1
 		r.lowGain[i] = math.Pow(10, -3*float64(n)/(decay*lows))/math.Pow(10, -3*float64(n)/decay) - 1
-		r.length[i] = n
+		r.asked[i] = n
 		r.gain[i] = math.Pow(10, -3*float64(n)/decay)
 		// A one-pole low-pass that leaves at the damping's frequency what a third of
 		// the decay leaves.
 		high := math.Pow(10, -3*float64(n)/(decay/3))
 		r.damp[i] = onePole(high/r.gain[i], v[3], r.rate)
 	}
-	r.predelay = int(v[2] / 1000 * r.rate)
+	r.asked[reverbLines] = int(v[2] / 1000 * r.rate)
+	if glide == 0 {
+		r.length, r.fade = r.asked, 0
+	}
 	low, high := dsp.HighPass(v[4], math.Sqrt2/2, r.rate), dsp.LowPass(v[5], math.Sqrt2/2, r.rate)
 	for c := range 2 {
-		r.cuts[c][0].Take(low)
-		r.cuts[c][1].Take(high)
+		r.cuts[c][0].To(low, glide)
+		r.cuts[c][1].To(high, glide)
 	}
-	r.tail = int(2*decay*math.Max(lows, 1)) + r.predelay + int(3.2/v[4]*r.rate)
+	r.tail = int(2*decay*math.Max(lows, 1)) + r.asked[reverbLines] + int(3.2/v[4]*r.rate)
 }
 
 // onePole is the share a that makes y += a·(x − y) have the magnitude m at hz.
@@ -163,20 +168,26 @@ func onePole(m, hz, rate float64) float64 {
 // Process reverberates; only what comes back is heard, and the mix of the step
 // adds the sound itself.
 func (r *Reverb) Process(b Block, _ []float64) {
+	if r.fade == 0 && r.length != r.asked {
+		r.was, r.length, r.fade = r.length, r.asked, delayFade
+	}
 	for i := range b.Left {
 		in := b.Left[i]
 		if b.Right != nil {
 			in = (in + b.Right[i]) / 2
 		}
 		dry := in
-		if r.predelay > 0 {
-			r.before.write(in)
-			in = r.before.read(float64(r.predelay) + 1)
+		old := 0.0 // how much of the lengths that were
+		if r.fade > 0 {
+			old = eased(float64(r.fade) / delayFade)
+			r.fade--
 		}
+		r.before.write(in)
+		in = r.past(&r.before, reverbLines, 1, old)
 		var out [reverbLines]float64
 		var sum float64
 		for k := range r.lines {
-			past := r.lines[k].read(float64(r.length[k]))
+			past := r.past(&r.lines[k], k, 0, old)
 			r.soft[k] += (past - r.soft[k]) * r.damp[k]
 			out[k] = r.soft[k] * r.gain[k]
 			if r.lowGain[k] != 0 {
@@ -213,6 +224,17 @@ func (r *Reverb) Process(b Block, _ []float64) {
 	}
 }
 
+// past is what a line holds at its length, and so many frames more; a part of it may be
+// what lies at the length that was.
+func (r *Reverb) past(l *line, k, more int, old float64) float64 {
+	mask := len(l.x) - 1
+	x := l.x[(l.at-r.length[k]-more)&mask]
+	if old > 0 {
+		x += (l.x[(l.at-r.was[k]-more)&mask] - x) * old
+	}
+	return x
+}
+
 // Strokes that lie strikes above where the sound was open the gate anew.
 const strikes = 0.02
 
@@ -247,6 +269,7 @@ func (r *Reverb) Tail() int { return r.tail }
 // Reset forgets the past.
 func (r *Reverb) Reset() {
 	r.width.end()
+	r.length, r.fade = r.asked, 0
 	for i := range r.lines {
 		r.lines[i].reset()
 	}

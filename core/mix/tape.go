@@ -96,17 +96,14 @@ func newTape(rate float64) *Tape {
 	return &Tape{rate: rate, drive: Drive{rate: rate, curve: -1}, way: newWobble(rate)}
 }
 
-// Tune takes the numbers of its kind. Corners jump.
+// Tune takes the numbers of its kind.
 func (t *Tape) Tune(v []float64, glide int) {
 	numbers := [3]float64{float64(dsp.Soft), v[0], 0}
 	t.drive.Tune(numbers[:], glide)
 	if corners := [3]float64{v[1], v[2], v[3]}; corners != t.last {
 		t.last = corners
-		bump, top := dsp.Bell(v[2], 0.9, v[1], t.rate), dsp.LowPass(v[3], math.Sqrt2/2, t.rate)
-		for c := range 2 {
-			t.bump.side[c].Take(bump)
-			t.top.side[c].Take(top)
-		}
+		t.bump.to(dsp.Bell(v[2], 0.9, v[1], t.rate), glide)
+		t.top.to(dsp.LowPass(v[3], math.Sqrt2/2, t.rate), glide)
 		t.bump.tail = int(10 / v[2] * t.rate)
 	}
 	t.way.wow.to(v[4]/100, glide)
@@ -163,15 +160,12 @@ func newWorn(rate float64) *Worn {
 	return &Worn{rate: rate, way: newWobble(rate), crackle: newBed(rate), hiss: newBed(rate)}
 }
 
-// Tune takes the numbers of its kind. Corners jump.
+// Tune takes the numbers of its kind.
 func (w *Worn) Tune(v []float64, glide int) {
 	if corners := [2]float64{v[0], v[1]}; corners != w.last {
 		w.last = corners
-		low, high := dsp.HighPass(v[0], math.Sqrt2/2, w.rate), dsp.LowPass(v[1], math.Sqrt2/2, w.rate)
-		for c := range 2 {
-			w.cuts[0].side[c].Take(low)
-			w.cuts[1].side[c].Take(high)
-		}
+		w.cuts[0].to(dsp.HighPass(v[0], math.Sqrt2/2, w.rate), glide)
+		w.cuts[1].to(dsp.LowPass(v[1], math.Sqrt2/2, w.rate), glide)
 		w.cuts[0].tail = int(3.2 / v[0] * w.rate)
 	}
 	w.way.wow.to(v[2]/100, glide)

@@ -9,7 +9,7 @@ import (
 var tremoloKind = inRows(kind("tremolo", "Tremolo and auto-pan", func(rate float64) Tuned { return &Tremolo{rate: rate} },
 	param.Choice("acts", "", "Moves", "level", "left and right"),
 	param.Choice("wave", "", "Wave", "sine", "triangle", "square", "falling", "rising"),
-	param.Choice("time", "", "Counted in", "beats", "Hz"),
+	param.Choice("time", "", countedIn, "beats", "Hz"),
 	param.Param{ID: "beats", Label: "Once in", Unit: "beats", Min: 0.0625, Max: 32, Default: 0.5, Scale: param.Log},
 	hz("rate_hz", "Rate", 0.05, 40, 4),
 	percent("depth_percent", "Depth", 0, 100, 60),

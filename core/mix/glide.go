@@ -1,0 +1,94 @@
+package mix
+
+import "jubrak/core/param"
+
+// glide is how far the numbers of a step are on their way: every few frames they take a
+// stride, so that also what has no ramp of its own moves smoothly.
+type glide struct {
+	now  []float64
+	left int // frames to go
+	part int // frames since the last stride, below glideEvery
+}
+
+// take gives the step its numbers, which glide there over so many frames; whole numbers
+// and choices are there at once. What is off is mixed in by nothing.
+func (p *place) take(frames int) {
+	p.mix.to(p.share(), frames)
+	if p.rest {
+		frames = 0
+	}
+	g := &p.glide
+	if _, holds := p.of.(forked); holds || frames == 0 {
+		copy(g.now, p.values)
+		g.left = 0
+		p.tune(frames)
+		return
+	}
+	g.left, g.part = frames, 0
+	for i := range g.now {
+		if p.kind.Params[i].Scale == param.Steps {
+			g.now[i] = p.values[i]
+		}
+	}
+	p.tune(0)
+}
+
+// tune hands the numbers as they are now to the processor.
+func (p *place) tune(frames int) {
+	n := len(p.glide.now) - 1
+	p.of.Tune(p.glide.now[:n], frames)
+	p.dry.Set(p.of.Latency())
+}
+
+// arrive ends the way of the numbers.
+func (p *place) arrive() {
+	if p.glide.left > 0 {
+		copy(p.glide.now, p.values)
+		p.glide.left = 0
+		p.tune(0)
+	}
+}
+
+// stride goes on by glideEvery frames.
+func (p *place) stride() {
+	g := &p.glide
+	share := min(float64(glideEvery)/float64(g.left), 1)
+	for i := range g.now {
+		if to := p.values[i]; g.now[i] != to {
+			g.now[i] = p.kind.Params[i].Between(g.now[i], to, share)
+		}
+	}
+	if g.left -= glideEvery; g.left <= 0 {
+		g.left = 0
+		copy(g.now, p.values)
+	}
+	p.tune(glideEvery)
+}
+
+// process takes a block through the step; while numbers are on their way, in parts.
+func (p *place) process(b Block, keys Keys, c Clock) {
+	if f, ok := p.of.(forked); ok {
+		f.run(b, keys, c)
+		return
+	}
+	key := p.steered(b.Frames(), keys)
+	for at := 0; at < b.Frames(); {
+		n := b.Frames() - at
+		if g := &p.glide; g.left > 0 || g.part > 0 {
+			if g.part == 0 {
+				p.stride()
+			}
+			n = min(n, glideEvery-g.part)
+			g.part = (g.part + n) % glideEvery
+		}
+		if t, ok := p.of.(timed); ok {
+			t.at(Clock{c.Beat + float64(at)*c.PerFrame, c.PerFrame})
+		}
+		part := key
+		if key != nil {
+			part = key[at : at+n]
+		}
+		p.of.Process(b.Part(at, at+n), part)
+		at += n
+	}
+}
