@@ -42,22 +42,22 @@ var reverbMS = [reverbLines]float64{31.7, 36.3, 41.1, 46.9, 53.3, 60.1, 68.3, 77
 // dB in the decay; highs above the damping fall in a third of it (Jot & Chaigne
 // 1991, 90th AES Convention, 3030).
 type Reverb struct {
-	rate     float64
-	last     []float64 // the numbers it has
-	given    [16]float64
-	lines    [reverbLines]line
-	length   [reverbLines + 1]int // of the lines, and of the pre-delay
-	asked    [reverbLines + 1]int // what they shall be
-	was      [reverbLines + 1]int // what they were, while they fade
-	fade     int                  // frames of the fade to go
-	gain     [reverbLines]float64
-	damp     [reverbLines]float64
-	soft     [reverbLines]float64
-	diffuse  [2][2]allDelay
-	before   line
-	cuts     [2][2]dsp.Moving
-	width    ramp
-	tail     int
+	rate    float64
+	last    []float64 // the numbers it has
+	given   [16]float64
+	lines   [reverbLines]line
+	length  [reverbLines + 1]int // of the lines, and of the pre-delay
+	asked   [reverbLines + 1]int // what they shall be
+	was     [reverbLines + 1]int // what they were, while they fade
+	fade    int                  // frames of the fade to go
+	gain    [reverbLines]float64
+	damp    [reverbLines]float64
+	soft    [reverbLines]float64
+	diffuse [2][2]allDelay
+	before  line
+	cuts    [2][2]dsp.Moving
+	width   ramp
+	tail    int
 	// What comes back is gated after so many frames without a stroke (0: never), and
 	// turned down while the sound itself is loud.
 	hold, held int

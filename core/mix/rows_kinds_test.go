@@ -243,7 +243,6 @@ func TestHostileSounds(t *testing.T) {
 	}
 }
 
-
 // Published: Jot & Chaigne 1991: each space falls by 60 dB in its decay, the lows in
 // theirs; a gate ends what comes back after its hold, and a duck holds it down.
 func TestSpacesOfAReverb(t *testing.T) {
