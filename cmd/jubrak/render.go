@@ -61,7 +61,7 @@ func renderCommand() *cobra.Command {
 	fl.Float64Var(&r.options.Gain, "gain", 0, "change the level of sound files, dB")
 	fl.StringVar(&data, "data", dataDir(), "folder for projects")
 	fl.BoolVar(&r.mix, "mix", false, "the loop (the default)")
-	fl.BoolVar(&r.stems, "stems", false, "one file for each voice")
+	fl.BoolVar(&r.stems, "stems", false, "one file for each voice and each bus")
 	fl.BoolVar(&r.shots, "one-shots", false, "one hit of each voice")
 	fl.BoolVar(&r.midi, "midi", false, "the groove as a MIDI file")
 	fl.BoolVar(&r.options.Tracks, "tracks", false, "in the MIDI file, give each voice a track of its own")

@@ -138,7 +138,8 @@ func loopPart(d *project.Document, out *engine.Rendered) Part {
 	return Part{fmt.Sprintf("%s-loop-%gbpm", FileName(d.Name), math.Round(d.Tempo[0].BPM*10)/10), out.Mix}
 }
 
-// Stems is one file for each voice that is heard; together they are the loop.
+// Stems is one file for each voice that is heard and one for each bus; those of the rows
+// that go to the output are the loop together, before the output's own steps.
 func Stems(ctx context.Context, d *project.Document, samples sound.Samples, o Options) ([]Part, error) {
 	out, err := engine.Render(ctx, d.Song(samples), engine.Bounce{Rate: engine.Rate, Bars: o.Bars, Seamless: true, Stems: true})
 	if err != nil {
@@ -151,6 +152,11 @@ func stemParts(d *project.Document, out *engine.Rendered) (parts []Part) {
 	for i, b := range out.Stems {
 		if v := &d.Kit.Voices[i]; !v.Mute {
 			parts = append(parts, Part{fmt.Sprintf("%s-stem-%02d-%s", FileName(d.Name), i+1, FileName(v.Name)), b})
+		}
+	}
+	for i, b := range out.Buses {
+		if bus := &d.Mix.Buses[i]; !bus.Mute {
+			parts = append(parts, Part{fmt.Sprintf("%s-bus-%02d-%s", FileName(d.Name), i+1, FileName(bus.Name)), b})
 		}
 	}
 	return parts

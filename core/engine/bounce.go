@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 
 	"jubrak/core/audio"
 	"jubrak/core/groove"
@@ -27,7 +28,7 @@ type Bounce struct {
 	// Otherwise the file starts from silence and ends when the last hit has
 	// died away.
 	Seamless bool
-	// Stems asks for a buffer for each voice as well.
+	// Stems asks for a buffer for each voice and each bus as well.
 	Stems bool
 	// Pause, where it is not nil, is called between blocks and may hold the
 	// render up, so that something more urgent goes first.
@@ -35,12 +36,13 @@ type Bounce struct {
 }
 
 // Rendered is the result of a bounce: the mix and, if asked for, one stereo
-// stem for each voice of the kit, in its order. A stem is a voice as it goes into
-// the sum, after its own level, pan and steps and before anything that voices
-// share. The stems add up to the mix.
+// stem for each voice of the kit and for each bus, in their order. A stem is a row
+// after its own level, side and steps. Those of the rows that go to the output add up
+// to what the output's own steps and level make the mix of.
 type Rendered struct {
 	Mix   *audio.Buffer
 	Stems []*audio.Buffer
+	Buses []*audio.Buffer
 }
 
 // TooLong is a bounce beyond the limits.
@@ -53,7 +55,7 @@ type TooLong struct {
 func (t *TooLong) Error() string {
 	what := "a file"
 	if t.Stems {
-		what = "a set of stems of so many voices"
+		what = "a set of stems of so many rows"
 	}
 	if t.Seconds > 1e5 {
 		return fmt.Sprintf("the lanes meet again only after %d bars, longer than %s can be; choose a number of bars", t.Bars, what)
@@ -69,7 +71,7 @@ func (b *Bounce) Ticks(s *Song) (int, error) {
 	}
 	seconds, buffers := groove.NewLine(&s.Groove, s.Tempo, 0).Seconds(float64(ticks)), 1.0
 	if b.Stems {
-		buffers += float64(len(s.Kit.Voices))
+		buffers += float64(len(s.Kit.Voices) + len(s.Mix.Buses))
 	}
 	if seconds > MostSeconds || seconds*buffers > MostBufferSeconds {
 		return 0, &TooLong{s.Groove.BarsOf(ticks), seconds, b.Stems && seconds <= MostSeconds}
@@ -100,6 +102,9 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		for range s.Kit.Voices {
 			out.Stems = append(out.Stems, audio.New(b.Rate, 2, frames))
 		}
+		for range s.Mix.Buses {
+			out.Buses = append(out.Buses, audio.New(b.Rate, 2, frames))
+		}
 	}
 	late, stemsLate := e.Latency()
 	take := func(at, n int, l, r []float64) {
@@ -107,6 +112,10 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		for i, stem := range out.Stems {
 			sl, sr := e.Voice(i, n)
 			trimmed(stem, at-stemsLate, sl, sr)
+		}
+		for i, stem := range out.Buses {
+			sl, sr := e.Bus(i, n)
+			trimmed(stem, at-e.mixes.buses[i].ready, sl, sr)
 		}
 	}
 	var l, r [MaxBlock]float64
@@ -136,7 +145,7 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		e.Process(l[:n], r[:n])
 		take(at, n, l[:], r[:])
 	}
-	for _, b := range append([]*audio.Buffer{out.Mix}, out.Stems...) {
+	for _, b := range slices.Concat([]*audio.Buffer{out.Mix}, out.Stems, out.Buses) {
 		for c := range b.Channels {
 			b.Channels[c] = b.Channels[c][:frames]
 		}

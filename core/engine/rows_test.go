@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -322,4 +323,30 @@ func TestMovesOverTheBars(t *testing.T) {
 	}
 	assert.InDelta(t, 0, level(moved.Stems[2], 0.5)-level(plain.Stems[2], 0.5), 0.1)
 	assert.InDelta(t, -20, level(moved.Stems[2], 1.5)-level(plain.Stems[2], 1.5), 0.3)
+}
+
+// Asked: everything aligned to the sample. The stems of the rows that go to the output are
+// the mix together, buses that are later among them.
+func TestStemsOfBuses(t *testing.T) {
+	s := withChain(mixed(), "kick", step("compressor", map[string]float64{"ahead_ms": 5}))
+	s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums", Row: mix.Row{Chain: []mix.Step{step("ceiling", nil)}}}, {ID: "room", Name: "Room", Row: mix.Row{Chain: []mix.Step{step("reverb", nil)}}}}
+	s.Kit.Voice("hat").To = "drums"
+	s.Kit.Voice("kick").Sends = []mix.Send{{To: "room", Level: -6, Low: 20, High: 20000}}
+	for _, seamless := range []bool{false, true} {
+		out, err := Render(context.Background(), s, Bounce{Rate: Rate, Bars: 1, Stems: true, Seamless: seamless})
+		require.NoError(t, err)
+		require.Len(t, out.Buses, 2)
+		sum := audio.New(Rate, 2, out.Mix.Frames())
+		for _, part := range append(out.Stems, out.Buses...) {
+			if part == out.Stems[slices.IndexFunc(s.Kit.Voices, func(v sound.Voice) bool { return v.ID == "hat" })] {
+				continue // it is in its bus
+			}
+			for c := range sum.Channels {
+				for i := range min(sum.Frames(), part.Frames()) {
+					sum.Channels[c][i] += part.Channels[c][i]
+				}
+			}
+		}
+		assert.Less(t, apart(sum, out.Mix), -120.0)
+	}
 }

@@ -31,6 +31,7 @@ export function Export({ state }: { state: State }) {
   const length = bars || cycle;
   const seconds = (length * barTicks * 60) / ((doc.tempo[0]?.bpm ?? 120) * 960);
   const heard = doc.kit.voices.filter((v) => !v.mute).length;
+  const buses = doc.mix.buses.filter((b) => !b.mute).length;
   const empty = doc.groove.lanes.every((l) => l.hits.length === 0);
   const version = useSettled(state.version, 250);
   const levels = useQuery({
@@ -59,7 +60,9 @@ export function Export({ state }: { state: State }) {
     {
       what: "stems",
       title: "Stems",
-      text: `One stereo file for each of ${heard} voices; together they are the loop. A zip.`,
+      text: `One stereo file for each of ${heard} voices${buses ? ` and ${buses} ${buses === 1 ? "bus" : "buses"}` : ""}, in time to the sample. ${
+        buses ? "Those that go to the output" : "Together they"
+      } are the loop${doc.mix.out.chain.length ? ", before the output's own steps" : ""}. A zip.`,
       wants: true,
       level: levels.data?.stems,
     },
