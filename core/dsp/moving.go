@@ -52,6 +52,27 @@ func (m *Moving) Reset() {
 	m.Biquad.Reset()
 }
 
+// RunRow filters a block in place with one filter after the other. Two at a time run in
+// step, so that neither waits for itself.
+func RunRow(x []float64, filters []*Moving) {
+	for ; len(filters) >= 2 && filters[0].left == 0 && filters[1].left == 0; filters = filters[2:] {
+		f, g := filters[0].Biquad, filters[1].Biquad
+		for i, v := range x {
+			y := f.B0*v + f.z1
+			f.z1 = f.B1*v - f.A1*y + f.z2
+			f.z2 = f.B2*v - f.A2*y
+			u := g.B0*y + g.z1
+			g.z1 = g.B1*y - g.A1*u + g.z2
+			g.z2 = g.B2*y - g.A2*u
+			x[i] = u
+		}
+		filters[0].Biquad, filters[1].Biquad = f, g
+	}
+	for _, f := range filters {
+		f.Run(x)
+	}
+}
+
 // RunPair filters two channels in place with two filters of the same coefficients.
 func RunPair(f, g *Moving, x, y []float64) {
 	if f.left > 0 || g.left > 0 {

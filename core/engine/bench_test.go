@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"testing"
 	"time"
@@ -172,8 +173,15 @@ func BenchmarkWildEdits(b *testing.B) {
 }
 
 // BenchmarkMix16 plays 16 rows of 4 steps over 3 buses and 2 reverbs; the metric is how
-// many times faster than real time on one core.
+// many times faster than real time on one core. Recorded rows strike recordings, so that
+// nearly all of it is the mix.
 func BenchmarkMix16(b *testing.B) {
+	for _, recorded := range []bool{false, true} {
+		b.Run(map[bool]string{false: "synthesized", true: "recorded"}[recorded], func(b *testing.B) { benchmarkMix16(b, recorded) })
+	}
+}
+
+func benchmarkMix16(b *testing.B, recorded bool) {
 	s := mixed()
 	kit := sound.Kit{}
 	s.Groove.Lanes = nil
@@ -182,6 +190,15 @@ func BenchmarkMix16(b *testing.B) {
 		v.Chain = []mix.Step{step("equalizer", map[string]float64{"band1.hz": 60, "band2.gain_db": 2, "band3.gain_db": -2}), step("compressor", nil), step("drive", nil), step("gate", map[string]float64{"threshold_db": -60})}
 		v.To = []string{"drums", "tops", "lows"}[i%3]
 		v.Sends = []mix.Send{{To: []string{"room", "hall"}[i%2], Level: -12, Low: 20, High: 20000}}
+		if recorded {
+			sounds, samples := clicker(v.ID)
+			x := make([]float32, Rate/2)
+			for i := range x {
+				x[i] = float32(0.5 * math.Sin(float64(i)/20) * math.Exp(-float64(i)/6000))
+			}
+			samples["click"].X[0] = x
+			v.Layers, s.Samples = sounds.Layers, samples
+		}
 		kit.Voices = append(kit.Voices, v)
 		l := s.Groove.EnsureLane(v.ID)
 		for k := range 16 {

@@ -42,6 +42,7 @@ type Compressor struct {
 	held    int
 	hears   listener
 	ahead   Delay
+	levels  [MaxBlock]float64
 }
 
 // rmsMS is the time constant of RMS detection.
@@ -65,61 +66,73 @@ func (c *Compressor) Tune(v []float64, glide int) {
 
 // Process compresses.
 func (c *Compressor) Process(b Block, key []float64) {
-	if c.ahead.Frames() > 0 || c.ahead.fade > 0 {
-		c.listen(b, key)
+	levels := c.levels[:b.Frames()]
+	c.hears.levels(levels, b, key)
+	c.ahead.Run(b)
+	for at := 0; at < len(levels); {
+		m := min(every-c.phase, len(levels)-at)
+		heard := levels[at : at+m]
+		if c.phase == 0 {
+			c.hear(heard[:1])
+			c.look(c.makeup.next())
+			c.hear(heard[1:])
+			c.makeup.skip(m - 1)
+		} else {
+			c.hear(heard)
+			c.makeup.skip(m)
+		}
+		if b.Right != nil {
+			scaled(b.Right[at:at+m], c.now, c.by)
+		}
+		c.now = scaled(b.Left[at:at+m], c.now, c.by)
+		c.phase = (c.phase + m) % every
+		at += m
+	}
+}
+
+// scaled multiplies samples by a gain that goes on by a step at each, and tells where it
+// has come to.
+func scaled(x []float64, gain, by float64) float64 {
+	for i := range x {
+		gain += by
+		x[i] *= gain
+	}
+	return gain
+}
+
+// hear takes levels into what the next look sees. A square is at its full height every
+// half a wave; the largest since the last look stands for the level.
+func (c *Compressor) hear(levels []float64) {
+	if c.rms {
+		for _, x := range levels {
+			c.mean = x*x + (c.mean-x*x)*c.meanOf
+		}
 		return
 	}
-	for i := range b.Left {
-		c.step(b, i, c.hears.level(b, key, i))
+	for _, x := range levels {
+		c.mean = max(c.mean, x)
 	}
 }
 
-// listen compresses what came in earlier by what comes in now.
-func (c *Compressor) listen(b Block, key []float64) {
-	var levels [MaxBlock]float64
-	for i := range b.Left {
-		levels[i] = c.hears.level(b, key, i)
-	}
-	c.ahead.Run(b)
-	for i := range b.Left {
-		c.step(b, i, levels[i])
-	}
-}
-
-// step compresses one frame at a level.
-func (c *Compressor) step(b Block, i int, x float64) {
-	makeup := c.makeup.next()
-	// A square is at its full height every half a wave; the largest since the
-	// last look stands for the level.
+// look sets where the gain goes over the next frames.
+func (c *Compressor) look(makeup float64) {
+	in := level(c.mean)
 	if c.rms {
-		c.mean = x*x + (c.mean-x*x)*c.meanOf
+		in = level(math.Sqrt(c.mean))
 	} else {
-		c.mean = math.Max(c.mean, x)
+		c.mean = 0
 	}
-	if c.phase == 0 {
-		in := level(c.mean)
-		if c.rms {
-			in = level(math.Sqrt(c.mean))
-		} else {
-			c.mean = 0
-		}
-		goal := c.of.gain(in)
-		switch {
-		case goal <= c.gain:
-			c.gain = goal + (c.gain-goal)*c.attack
-			c.held = c.hold
-		case c.held > 0:
-			c.held--
-		default:
-			c.gain = goal + (c.gain-goal)*c.release
-		}
-		c.by = (gainOf(c.gain+makeup) - c.now) / every
+	goal := c.of.gain(in)
+	switch {
+	case goal <= c.gain:
+		c.gain = goal + (c.gain-goal)*c.attack
+		c.held = c.hold
+	case c.held > 0:
+		c.held--
+	default:
+		c.gain = goal + (c.gain-goal)*c.release
 	}
-	c.now += c.by
-	if c.phase++; c.phase == every {
-		c.phase = 0
-	}
-	times(b, i, c.now)
+	c.by = (gainOf(c.gain+makeup) - c.now) / every
 }
 
 // Latency is how far it looks ahead.

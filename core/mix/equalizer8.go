@@ -51,6 +51,9 @@ type Equalizer8 struct {
 	phase int // of the frames, so that how a sound is cut into blocks changes nothing
 	alone int // the band that is heard by itself, or -1
 	ear   [2]dsp.Biquad
+	// Filters that hold still and wait to be run together, of each channel.
+	row     [2][4 * rowBands]*dsp.Moving
+	waiting int
 }
 
 type band8 struct {
@@ -183,9 +186,15 @@ func (e *Equalizer8) Process(block Block, _ []float64) {
 			continue
 		}
 		if b.left == 0 && !b.waits() {
+			if b.side == 0 || b.side == 1 && block.Right == nil {
+				e.put(b)
+				continue
+			}
+			e.flush(block)
 			b.run(block, e.rate)
 			continue
 		}
+		e.flush(block)
 		phase := e.phase
 		for at := 0; at < block.Frames(); {
 			n := min(block.Frames()-at, glideEvery-phase)
@@ -195,7 +204,29 @@ func (e *Equalizer8) Process(block Block, _ []float64) {
 			at += n
 		}
 	}
+	e.flush(block)
 	e.phase = (e.phase + block.Frames()) % glideEvery
+}
+
+// put lines up a band whose filters hold still, flush runs those that wait.
+func (e *Equalizer8) put(b *band8) {
+	for i := range b.sections {
+		for c := range e.row {
+			e.row[c][e.waiting] = &b.filter[c][i]
+		}
+		e.waiting++
+	}
+}
+
+func (e *Equalizer8) flush(block Block) {
+	if e.waiting == 0 {
+		return
+	}
+	dsp.RunRow(block.Left, e.row[0][:e.waiting])
+	if block.Right != nil {
+		dsp.RunRow(block.Right, e.row[1][:e.waiting])
+	}
+	e.waiting = 0
 }
 
 // approach goes on towards the band's goal.

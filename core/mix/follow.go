@@ -34,7 +34,7 @@ func (f *follower) next(x float64) float64 {
 const quiet = -120
 
 // level is an amplitude in dB, at least quiet.
-func level(x float64) float64 { return 20 * math.Log10(math.Max(x, 1e-6)) }
+func level(x float64) float64 { return 20 / math.Ln10 * math.Log(max(x, 1e-6)) }
 
 // loudest is the larger of both channels' magnitudes.
 func loudest(b Block, i int) float64 {
@@ -78,22 +78,30 @@ func (l *listener) tune(low, high float64) {
 	l.cuts[1].Take(dsp.LowPass(high, math.Sqrt2/2, l.rate))
 }
 
-// level is how loud frame i is, linear.
-func (l *listener) level(b Block, key []float64, i int) float64 {
-	if !l.on {
-		if key != nil {
-			return math.Abs(key[i])
-		}
-		return loudest(b, i)
-	}
-	x := b.Left[i]
+// levels fills out with how loud each frame is, linear.
+func (l *listener) levels(out []float64, b Block, key []float64) {
 	switch {
 	case key != nil:
-		x = key[i]
-	case b.Right != nil:
-		x = (x + b.Right[i]) / 2
+		copy(out, key)
+	case b.Right == nil:
+		copy(out, b.Left)
+	case l.on:
+		for i, x := range b.Left {
+			out[i] = (x + b.Right[i]) / 2
+		}
+	default:
+		for i, x := range b.Left {
+			out[i] = max(math.Abs(x), math.Abs(b.Right[i]))
+		}
+		return
 	}
-	return math.Abs(l.cuts[1].Next(l.cuts[0].Next(x)))
+	if l.on {
+		l.cuts[0].Run(out)
+		l.cuts[1].Run(out)
+	}
+	for i, x := range out {
+		out[i] = math.Abs(x)
+	}
 }
 
 func (l *listener) reset() {

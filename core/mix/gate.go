@@ -44,8 +44,10 @@ func (g *Gate) Set(threshold, hysteresis, floor, attack, hold, release float64) 
 }
 
 // Next is the gain for the next frame, whose level is x, linear.
-func (g *Gate) Next(x float64) float64 {
-	level := g.follow.next(x)
+func (g *Gate) Next(x float64) float64 { return g.step(g.follow.next(x)) }
+
+// step is the gain where the level that it looks at is so high.
+func (g *Gate) step(level float64) float64 {
 	switch {
 	case level >= g.open:
 		g.opened = true
@@ -65,6 +67,23 @@ func (g *Gate) Next(x float64) float64 {
 		}
 	}
 	return g.gain
+}
+
+// gains puts the gain of each frame in the place of its level.
+func (g *Gate) gains(levels []float64) {
+	f := g.follow
+	for i, x := range levels {
+		switch level := f.next(x); {
+		case g.opened && g.gain == 1 && level >= g.close:
+			g.left = g.hold
+			levels[i] = 1
+		case !g.opened && g.gain == g.floor && level < g.open:
+			levels[i] = g.floor
+		default:
+			levels[i] = g.step(level)
+		}
+	}
+	g.follow = f
 }
 
 // Process gates a block by its key, or by itself where there is none.

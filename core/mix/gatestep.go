@@ -52,15 +52,15 @@ func (g *GateStep) Tune(v []float64, _ int) {
 // Process gates.
 func (g *GateStep) Process(b Block, key []float64) {
 	levels := g.levels[:b.Frames()]
-	for i := range levels {
-		levels[i] = g.hears.level(b, key, i)
-	}
+	g.hears.levels(levels, b, key)
 	g.ahead.Run(b)
 	if !g.expands {
-		for i, x := range levels {
-			if gain := g.gate.Next(x); gain != 1 {
-				times(b, i, gain)
-			}
+		g.gate.gains(levels)
+		for i, gain := range levels {
+			b.Left[i] *= gain
+		}
+		for i := range b.Right {
+			b.Right[i] *= levels[i]
 		}
 		return
 	}

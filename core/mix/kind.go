@@ -270,7 +270,7 @@ func step(id, label string, low, high, value float64) param.Param {
 }
 
 // gainOf is a level in dB as a factor.
-func gainOf(db float64) float64 { return math.Pow(10, db/20) }
+func gainOf(db float64) float64 { return math.Exp(db * (math.Ln10 / 20)) }
 
 // as gives a number another default.
 func as(p param.Param, value float64) param.Param {
@@ -320,6 +320,13 @@ func (r *ramp) next() float64 {
 		}
 	}
 	return r.now
+}
+
+// skip goes on by so many frames.
+func (r *ramp) skip(frames int) {
+	for ; frames > 0 && r.left > 0; frames-- {
+		r.next()
+	}
 }
 
 // times multiplies a channel by the value on its way.
