@@ -69,9 +69,11 @@ lint: build-tools web/node_modules/.package-lock.json
 	go tool staticcheck ./...
 	cd web && npm run --silent types -- --check && npm run --silent check
 
-# Packages that do things at the same time are tested for races; the detector
-# makes the others five times slower and finds nothing there.
-RACED := ./app/... ./core/ear
+# What does things at the same time is tested for races; the detector makes everything five
+# times slower and finds nothing elsewhere. Of what listens and stores, the tests of
+# writers, jobs and monitors at once.
+RACED := ./app/jobs ./app/live ./app/store ./core/ear
+AT_ONCE := Cancel|Concurrent|Interrupted|ManyUploads|HeardSoFar|HeardOnce|While|OneOfMany|SharedAndGivenUp
 
 # Those whose longer tests count; they are tested whole.
 WHOLE := ./core/listen ./core/format ./core/deliver ./app/workshop ./app/api
@@ -79,7 +81,7 @@ WHOLE := ./core/listen ./core/format ./core/deliver ./app/workshop ./app/api
 # Seeds of fuzz tests are run like any test; make fuzz goes on from there.
 test-go: build-tools
 	go test -race -short $(RACED)
-	go test -race -run 'TestProgressAndCancel' ./core/listen
+	go test -race -run '$(AT_ONCE)' ./app/workshop ./app/api ./core/listen
 	JUBRAK_PEERS=1 go test $(WHOLE)
 	JUBRAK_PEERS=1 go test -short $$(go list ./... | grep -vxF "$$(go list $(RACED) $(WHOLE))")
 

@@ -1,8 +1,17 @@
 import { defineConfig } from "@playwright/test";
 
+// Walks that read samples behind the worklet or play in time have the machine to
+// themselves; the others go two at a time.
+const silent = /(bounces|groove|kit|reference|walk)\.spec\.ts/;
+
 export default defineConfig({
   testDir: "tests",
-  workers: 1,
+  workers: 2,
+  fullyParallel: true,
+  projects: [
+    { name: "silent", testMatch: silent },
+    { name: "sounding", testIgnore: silent, workers: 1, dependencies: ["silent"] },
+  ],
   // Generous, and one more try: the machine that runs the tests may be busy. What
   // needed it is listed at the end (retried.ts).
   retries: 1,

@@ -151,6 +151,7 @@ test("bars go round, the feel is off and on, and what is played is taken", async
   await page.locator('[data-lane="kick"]').focus();
   await page.keyboard.press("Space");
   const bar = async () => (await page.getByTestId("position").textContent())?.split(".")[0];
+  await expect.poll(bar).toBe("2");
   for (let i = 0; i < 12; i++) {
     await page.waitForTimeout(250);
     expect(await bar(), "only bar 2").toBe("2");
@@ -208,10 +209,10 @@ test("contour and accents drawn by step; one part of the feel alone; both stroke
   await page.locator('[data-lane="snare"]').focus();
   const draw = async (label: string, step: number, part: number) => {
     const plot = page.getByRole("img", { name: label });
-    await plot.scrollIntoViewIfNeeded();
     const box = await plot.boundingBox();
     if (!box) throw new Error(`no ${label}`);
-    await page.mouse.click(box.x + (box.width * (step + 0.5)) / 16, box.y + box.height * part);
+    // Waits until it stays where it is.
+    await plot.click({ position: { x: (box.width * (step + 0.5)) / 16, y: box.height * part } });
   };
   await draw("Contour of Snare by step", 4, 0.25);
   await draw("Contour of Snare by step", 12, 0.75);
