@@ -135,7 +135,7 @@ func equalizerWords(s *mix.Step) [2]string {
 	case 2:
 		return [2]string{all[0], all[1]}
 	}
-	return [2]string{all[0], all[1] + fmt.Sprintf(" +%d", len(all)-2)}
+	return [2]string{all[0], all[1] + fmt.Sprintf(", %d more", len(all)-2)}
 }
 
 func widthWords(v func(string) float64) [2]string {
