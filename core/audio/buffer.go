@@ -75,4 +75,4 @@ func (b *Buffer) Peak() float64 {
 func DB(x float64) float64 { return 20 * math.Log10(x) }
 
 // Gain converts dB to a linear amplitude.
-func Gain(db float64) float64 { return math.Pow(10, db/20) }
+func Gain(db float64) float64 { return math.Exp(db * (math.Ln10 / 20)) }

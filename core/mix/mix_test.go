@@ -152,7 +152,7 @@ func TestFaderGlides(t *testing.T) {
 		require.GreaterOrEqual(t, step, -1e-12)
 		require.Less(t, step, 0.9/240*1.01, "no step can be heard")
 	}
-	assert.Equal(t, 0.1, b.Left[240], "5 ms later it is there")
+	assert.InDelta(t, 0.1, b.Left[240], 1e-15, "5 ms later it is there")
 	muted := NewFader(0, 0, rate).Muted()
 	muted.Process(b, nil)
 	assert.Equal(t, make([]float64, 480), b.Left)

@@ -57,7 +57,7 @@ func part(over, under float64) float64 {
 	if over <= under {
 		return 0
 	}
-	return math.Min(20*math.Log10((over+nothing)/(under+nothing))/12, 1)
+	return min(math.Log((over+nothing)/(under+nothing))*(20/math.Ln10/12), 1)
 }
 
 // Latency is 0.
