@@ -167,6 +167,10 @@ test("chains of the library, what builds a part of the mix, who covers whom", as
   await page.getByRole("button", { name: "Chains", exact: true }).click();
   await page.getByRole("button", { name: "Kick: lows in the middle", exact: true }).click();
   await expect.poll(async () => (await chain(server, "kick")).map((s) => s.kind)).toEqual(["equalizer", "width", "reverb"]);
+  // More steps than fit are told, and gone to.
+  await page.getByRole("button", { name: "Kick: lows in the middle behind what is there" }).click();
+  await page.getByRole("button", { name: /^\d more of Kick to the right/ }).click();
+  await expect(page.getByRole("button", { name: /^\d more of Kick to the left/ })).toBeVisible();
   await page.getByLabel("Name of this chain").fill("Rink kick");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByRole("button", { name: /^Rink kick/ }).first()).toBeVisible();

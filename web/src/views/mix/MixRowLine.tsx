@@ -10,6 +10,7 @@ import { NumberField } from "../../parts/NumberField";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { AddStep } from "./AddStep";
+import { ChainScroll } from "./ChainScroll";
 import { busesFor, findStep, freeStep, type MixRow, useChosen } from "./rows";
 import { StepCard } from "./StepCard";
 
@@ -76,9 +77,9 @@ export function MixRowLine(p: {
           <span className="block text-[11px] text-muted">{fact(row, p.doc, levels)}</span>
         </span>
       </button>
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: steps are also moved by keys */}
-      <div
-        className="flex min-w-0 items-center gap-1.5 overflow-x-auto py-1"
+      <ChainScroll
+        name={row.name}
+        chosen={active ? chosen.step : ""}
         onDragOver={(e) => dragged?.row === row.row && e.preventDefault()}
         onDrop={drop}
       >
@@ -109,8 +110,8 @@ export function MixRowLine(p: {
             }}
           />
         ))}
-      </div>
-      <div className="flex shrink-0 items-center pl-1.5">
+      </ChainScroll>
+      <div className="flex shrink-0 items-center px-1.5">
         <AddStep
           info={p.info}
           name={`Add a step to ${row.name}`}

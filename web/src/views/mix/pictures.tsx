@@ -29,7 +29,11 @@ export function StepPicture(p: {
   const { picture, width: w, height: h, colour } = p;
   const thin = p.large ? 2 : 1.6;
   if (!picture)
-    return <svg width={w} height={h} role="img" aria-label="not measured yet" className="opacity-40" />;
+    return (
+      <svg width={w} height={h} role="img" aria-label="not measured yet" className="animate-pulse opacity-40">
+        <line x1={0} x2={w} y1={h / 2} y2={h / 2} stroke="var(--line-strong)" strokeDasharray="3 4" />
+      </svg>
+    );
   const label = `${picture.words[0]}, ${picture.words[1]}`;
   return (
     <svg width={w} height={h} role="img" aria-label={label} opacity={p.off ? 0.3 : 1} className="block">

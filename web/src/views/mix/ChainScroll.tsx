@@ -1,0 +1,74 @@
+// The steps of a row side by side. Where there are more than fit, it says how many lie
+// beyond its edges, and goes there; the chosen one is kept in sight.
+import { type ReactNode, useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { beyond } from "./beyond";
+
+export function ChainScroll(p: {
+  name: string;
+  /** The step that is kept in sight, or empty. */
+  chosen: string;
+  onDragOver: (e: React.DragEvent) => void;
+  onDrop: (e: React.DragEvent) => void;
+  children: ReactNode;
+}) {
+  const box = useRef<HTMLDivElement>(null);
+  const [hidden, setHidden] = useState({ left: 0, right: 0 });
+  const measure = useCallback(() => {
+    const b = box.current;
+    if (!b) return;
+    const cards = [...b.querySelectorAll<HTMLElement>("[data-step]")].map((c) => ({
+      from: c.offsetLeft,
+      to: c.offsetLeft + c.offsetWidth,
+    }));
+    const now = beyond(cards, b.scrollLeft, b.clientWidth);
+    setHidden((was) => (was.left === now.left && was.right === now.right ? was : now));
+  }, []);
+  useLayoutEffect(measure);
+  useEffect(() => {
+    const seen = new ResizeObserver(measure);
+    if (box.current) seen.observe(box.current);
+    return () => seen.disconnect();
+  }, [measure]);
+  useEffect(() => {
+    if (p.chosen === "") return;
+    box.current
+      ?.querySelector(`[data-step="${p.chosen}"]`)
+      ?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [p.chosen]);
+  const go = (by: number) => box.current?.scrollBy({ left: by * (box.current.clientWidth - 60) });
+  return (
+    <div className="relative flex min-w-0">
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: steps are also moved by keys */}
+      <div
+        ref={box}
+        className="relative flex min-w-0 items-center gap-1.5 overflow-x-auto py-1"
+        style={{ scrollbarWidth: "none" }}
+        onScroll={measure}
+        onDragOver={p.onDragOver}
+        onDrop={p.onDrop}
+      >
+        {p.children}
+      </div>
+      {hidden.left > 0 && (
+        <button
+          type="button"
+          className="press absolute top-1/2 left-0 h-8 -translate-y-1/2 px-1.5 text-[11px] shadow"
+          aria-label={`${hidden.left} more of ${p.name} to the left`}
+          onClick={() => go(-1)}
+        >
+          ‹ {hidden.left}
+        </button>
+      )}
+      {hidden.right > 0 && (
+        <button
+          type="button"
+          className="press absolute top-1/2 right-0 h-8 -translate-y-1/2 px-1.5 text-[11px] shadow"
+          aria-label={`${hidden.right} more of ${p.name} to the right`}
+          onClick={() => go(1)}
+        >
+          {hidden.right} ›
+        </button>
+      )}
+    </div>
+  );
+}
