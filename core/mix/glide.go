@@ -1,6 +1,10 @@
 package mix
 
-import "jubrak/core/param"
+import (
+	"slices"
+
+	"jubrak/core/param"
+)
 
 // glide is how far the numbers of a step are on their way: every few frames they take a
 // stride, so that also what has no ramp of its own moves smoothly.
@@ -22,6 +26,9 @@ func (p *place) take(frames int) {
 		copy(g.now, p.values)
 		g.left = 0
 		p.tune(frames)
+		return
+	}
+	if g.left == 0 && slices.Equal(g.now, p.values) {
 		return
 	}
 	g.left, g.part = frames, 0

@@ -95,3 +95,24 @@ func TestEveryChoiceIsFadedTo(t *testing.T) {
 		}
 	}
 }
+
+// An edit elsewhere hands every row its chain again: what has not changed has no way to go.
+func TestWhatStaysDoesNotStride(t *testing.T) {
+	steps := []Step{NewStep("one", KindOf("equalizer"), nil), NewStep("two", KindOf("reverb"), nil)}
+	r := NewRack(steps, rate, nil)
+	b := noise(256, 0.1)
+	r.Run(b, nil, Clock{}, false)
+	r.Tune(steps, nil)
+	assert.Zero(t, r.slots[0].glide.left)
+	assert.Zero(t, r.slots[1].glide.left)
+	steps[1] = steps[1].Clone()
+	steps[1].Values["decay_ms"] = 900
+	r.Tune(steps, nil)
+	assert.Zero(t, r.slots[0].glide.left)
+	assert.Positive(t, r.slots[1].glide.left)
+	for range 4 {
+		r.Run(noise(256, 0.1), nil, Clock{}, false)
+	}
+	assert.Zero(t, r.slots[1].glide.left, "it has arrived")
+	assert.Equal(t, 900.0, r.slots[1].glide.now[0])
+}
