@@ -46,7 +46,7 @@ func (b *body) run(n *sound.Body, w *wave, step, rate float64, left, right *[str
 	index := 0.0
 	if n.Second > 0 {
 		index = n.Second / 100 * secondMost * b.second / (2 * math.Pi) // periods
-		b.second *= math.Exp(-3*math.Ln10*stride/(n.SecondDecay/1000*rate))
+		b.second *= math.Exp(-3 * math.Ln10 * stride / (n.SecondDecay / 1000 * rate))
 		// Carson's rule: what modulation adds stays below half the rate.
 		index = math.Min(index, math.Max(0.45/step-1, 0)/n.SecondRatio/(2*math.Pi))
 	}
