@@ -231,16 +231,20 @@ test("a wave is drawn, and a gate is seen on its recording", async ({ page, serv
   await body.getByLabel("Wave", { exact: true }).selectOption({ label: "drawn" });
   await body.getByRole("button", { name: "square" }).click();
   const pad = body.getByRole("img", { name: /One period/ });
+  await saved(page);
+  await pad.hover(); // it stays where it is
   const box = await pad.boundingBox();
   if (!box) throw new Error("no pad");
   await page.mouse.move(box.x + 10, box.y + 10);
   await page.mouse.down();
   await page.mouse.move(box.x + 100, box.y + box.height - 10, { steps: 8 });
   await page.mouse.up();
+  const drawn = async () => (await recipe(server)).body.cycle as number[];
+  await expect.poll(async () => (await drawn())[20], "drawn").toBeLessThan(0);
   await saved(page);
-  const cycle = (await recipe(server)).body.cycle as number[];
+  const cycle = await drawn();
   expect(cycle).toHaveLength(64);
-  expect(cycle[20], "drawn").toBeLessThan(0);
+  expect((await pad.boundingBox())?.y, "what is measured moves nothing under the hand").toBe(box.y);
   expect(cycle[60], "of the square").toBe(-1);
   await page.getByLabel("One-shot file").setInputFiles({
     name: "loop.wav",

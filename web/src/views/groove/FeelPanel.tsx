@@ -18,7 +18,9 @@ import { OverBars, Steps } from "./plots";
 import { chosen, useSelection } from "./selection";
 
 function Beside({ row, digits = 1 }: { row: Row | undefined; digits?: number }) {
-  if (!row) return null;
+  const compare = useCompare();
+  // Keeps its place while it is measured, so that nothing below moves under the hand.
+  if (!row) return compare.isLoading ? <p className="h-[18px]" /> : null;
   if (row.reference === null)
     return <p className="text-[11px] text-muted">reference: {row.why || "not enough to say"}</p>;
   return (

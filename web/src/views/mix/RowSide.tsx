@@ -48,30 +48,28 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
       {pan && row.pan !== null && (
         <ParamField param={pan} at={row.row} value={row.pan} percent hint="Left is negative" />
       )}
-      {l && (
-        <table className="my-1 w-full text-[12px]" aria-label={`Levels of ${row.name}`}>
-          <tbody>
-            {(
-              [
-                ["Peak", l.peak_dbfs, "dBFS"],
-                ["True peak", l.true_peak_dbtp, "dBTP"],
-                ["Short-term, most", l.short_term_lufs, "LUFS"],
-                ["Integrated", l.integrated_lufs, "LUFS"],
-                ["Crest", l.crest_db, "dB"],
-              ] as const
-            ).map(([name, v, unit]) => (
-              <tr key={name}>
-                <th scope="row" className="text-left font-normal text-muted">
-                  {name}
-                </th>
-                <td className="num text-right">
-                  {v == null ? "–" : num(v)} <span className="text-muted">{v == null ? "" : unit}</span>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      <table className="my-1 w-full text-[12px]" aria-label={`Levels of ${row.name}`}>
+        <tbody>
+          {(
+            [
+              ["Peak", l?.peak_dbfs, "dBFS"],
+              ["True peak", l?.true_peak_dbtp, "dBTP"],
+              ["Short-term, most", l?.short_term_lufs, "LUFS"],
+              ["Integrated", l?.integrated_lufs, "LUFS"],
+              ["Crest", l?.crest_db, "dB"],
+            ] as const
+          ).map(([name, v, unit]) => (
+            <tr key={name}>
+              <th scope="row" className="text-left font-normal text-muted">
+                {name}
+              </th>
+              <td className="num text-right">
+                {v == null ? "–" : num(v)} <span className="text-muted">{v == null ? "" : unit}</span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
       <div className="border-t border-line pt-1">
         <h3 className="text-[13px]">Chain</h3>
         <div className="flex flex-wrap gap-1 py-1">

@@ -139,26 +139,32 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
           </tr>
         </tbody>
       </table>
-      {kickHz !== null && m && (
+      {kickHz !== null && (
         <p className="flex justify-between text-[12px]">
           <span className="text-ref">
             reference <span className="num">{num(kickHz)} Hz</span>
           </span>
-          {m.fundamental_hz && <Off cents={1200 * Math.log2(m.fundamental_hz / kickHz)} />}
+          {m?.fundamental_hz && <Off cents={1200 * Math.log2(m.fundamental_hz / kickHz)} />}
         </p>
       )}
-      {sound && m && (
-        <p
-          className={`text-[12px] ${sound.outside_family ? "text-error" : "text-muted"}`}
-          title="What drums of this family usually measure (common practice)"
-        >
-          {sound.outside_family
-            ? `Not as a ${familyName(voice.family).toLowerCase()} usually: ${sound.outside_family}`
-            : `Measures as a ${familyName(voice.family).toLowerCase()} does`}
-        </p>
-      )}
-      {m && <Spectrum mine={m.third_octave_db} target={aim?.third_octave_db} />}
+      <Family voice={voice} sound={sound} />
+      <Spectrum mine={m?.third_octave_db ?? {}} target={aim?.third_octave_db} />
     </section>
+  );
+}
+
+/** Whether it measures as its family does, in two lines always, so that nothing below moves. */
+function Family({ voice, sound }: { voice: Voice; sound: VoiceSound | undefined }) {
+  const family = familyName(voice.family).toLowerCase();
+  const outside = sound?.outside_family;
+  const says = outside ? `Not as a ${family} usually: ${outside}` : `Measures as a ${family} does`;
+  return (
+    <p
+      className={`mt-0.5 line-clamp-2 h-[32px] text-[12px] leading-4 ${outside ? "text-error" : "text-muted"}`}
+      title={`${says}. By what drums of this family usually measure (common practice)`}
+    >
+      {sound?.measures && says}
+    </p>
   );
 }
 
@@ -182,7 +188,6 @@ function Spectrum({
   const bands = Object.keys(mine)
     .map(Number)
     .sort((a, b) => a - b);
-  if (bands.length === 0) return null;
   const width = 250;
   const height = 62;
   const floor = -48;
@@ -192,7 +197,7 @@ function Spectrum({
   };
   const a = rel(mine);
   const b = target && rel(target);
-  const step = width / bands.length;
+  const step = width / Math.max(bands.length, 1);
   const y = (db: number) => 4 + (db / floor) * (height - 18);
   return (
     <svg
@@ -218,6 +223,7 @@ function Spectrum({
       ))}
       {[50, 200, 1000, 5000].map((hz) => {
         const i = bands.findIndex((f) => f >= hz * 0.95);
+        if (i < 0) return null;
         return (
           <text key={hz} x={i * step + step / 2} y={height - 2} textAnchor="middle" style={{ fontSize: 10 }}>
             {hz >= 1000 ? `${hz / 1000}k` : hz}
