@@ -46,7 +46,7 @@ func highs(k *Kind, p *param.Param, numbers func() float64) float64 {
 	return 10*math.Log10(sum/2+1e-30) - 20*math.Log10(0.25)
 }
 
-// Every number of every kind, thrown about by an eighth of its range every 5 ms while a
+// Every number of every kind, thrown about by up to an eighth of the middle 70 % of its range every 5 ms while a
 // tone goes through: all that is heard in the highs then is under -70 dB, or no more than
 // with the number at rest (of steps that distort or make noise).
 func TestEveryNumberGlides(t *testing.T) {
