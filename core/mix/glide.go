@@ -9,9 +9,9 @@ import (
 // glide is how far the numbers of a step are on their way: every few frames they take a
 // stride, so that also what has no ramp of its own moves smoothly.
 type glide struct {
-	now  []float64
-	left int // frames to go
-	part int // frames since the last stride, below glideEvery
+	now  []float64 // all but the mix, which has a ramp
+	left int       // frames to go
+	part int       // frames since the last stride, below glideEvery
 }
 
 // take gives the step its numbers, which glide there over so many frames; whole numbers
@@ -24,11 +24,11 @@ func (p *place) take(frames int) {
 	g := &p.glide
 	if _, holds := p.of.(forked); holds || frames == 0 {
 		copy(g.now, p.values)
-		g.left = 0
+		g.left, g.part = 0, 0
 		p.tune(frames)
 		return
 	}
-	if g.left == 0 && slices.Equal(g.now, p.values) {
+	if g.left == 0 && slices.Equal(g.now, p.values[:len(g.now)]) {
 		return
 	}
 	g.left, g.part = frames, 0
@@ -37,13 +37,12 @@ func (p *place) take(frames int) {
 			g.now[i] = p.values[i]
 		}
 	}
-	p.tune(0)
+	p.tune(glideEvery)
 }
 
 // tune hands the numbers as they are now to the processor.
 func (p *place) tune(frames int) {
-	n := len(p.glide.now) - 1
-	p.of.Tune(p.glide.now[:n], frames)
+	p.of.Tune(p.glide.now, frames)
 	p.dry.Set(p.of.Latency())
 }
 
@@ -51,7 +50,7 @@ func (p *place) tune(frames int) {
 func (p *place) arrive() {
 	if p.glide.left > 0 {
 		copy(p.glide.now, p.values)
-		p.glide.left = 0
+		p.glide.left, p.glide.part = 0, 0
 		p.tune(0)
 	}
 }

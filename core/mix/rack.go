@@ -63,7 +63,7 @@ func NewRack(steps []Step, rate float64, shapes []Shape) *Rack {
 			continue
 		}
 		p := place{slot: &slot{of: k.make(rate), values: s.list(k)}, step: *s, kind: k, rest: true}
-		p.glide.now = slices.Clone(p.values)
+		p.glide.now = slices.Clone(p.values[:len(p.values)-1])
 		if f, ok := p.of.(forked); ok {
 			for j, path := range f.racks() {
 				*path = *NewRack(s.Paths[j], rate, shapes)

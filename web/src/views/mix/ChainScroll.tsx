@@ -49,25 +49,19 @@ export function ChainScroll(p: {
       >
         {p.children}
       </div>
-      {hidden.left > 0 && (
-        <button
-          type="button"
-          className="press absolute top-1/2 left-0 h-8 -translate-y-1/2 px-1.5 text-[11px] shadow"
-          aria-label={`${hidden.left} more of ${p.name} to the left`}
-          onClick={() => go(-1)}
-        >
-          ‹ {hidden.left}
-        </button>
-      )}
-      {hidden.right > 0 && (
-        <button
-          type="button"
-          className="press absolute top-1/2 right-0 h-8 -translate-y-1/2 px-1.5 text-[11px] shadow"
-          aria-label={`${hidden.right} more of ${p.name} to the right`}
-          onClick={() => go(1)}
-        >
-          {hidden.right} ›
-        </button>
+      {(["left", "right"] as const).map(
+        (side) =>
+          hidden[side] > 0 && (
+            <button
+              key={side}
+              type="button"
+              className={`press absolute top-1/2 h-8 -translate-y-1/2 px-1.5 text-[11px] shadow ${side === "left" ? "left-0" : "right-0"}`}
+              aria-label={`${hidden[side]} more of ${p.name} to the ${side}`}
+              onClick={() => go(side === "left" ? -1 : 1)}
+            >
+              {side === "left" ? `‹ ${hidden.left}` : `${hidden.right} ›`}
+            </button>
+          ),
       )}
     </div>
   );
