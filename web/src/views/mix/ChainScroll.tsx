@@ -29,12 +29,15 @@ export function ChainScroll(p: {
     if (box.current) seen.observe(box.current);
     return () => seen.disconnect();
   }, [measure]);
+  // A step that was just added is chosen before it stands there.
+  const shown = useRef("");
   useEffect(() => {
-    if (p.chosen === "") return;
-    box.current
-      ?.querySelector(`[data-step="${p.chosen}"]`)
-      ?.scrollIntoView({ block: "nearest", inline: "nearest" });
-  }, [p.chosen]);
+    if (p.chosen === shown.current) return;
+    const card = box.current?.querySelector(`[data-step="${p.chosen}"]`);
+    if (p.chosen !== "" && !card) return;
+    card?.scrollIntoView({ block: "nearest", inline: "nearest" });
+    shown.current = p.chosen;
+  });
   const go = (by: number) => box.current?.scrollBy({ left: by * (box.current.clientWidth - 60) });
   return (
     <div className="relative flex min-w-0">

@@ -87,6 +87,7 @@ export function MixRowLine(p: {
           <StepCard
             key={s.id}
             step={s}
+            label={p.info.steps.find((k) => k.id === s.kind)?.label ?? s.kind}
             picture={p.look?.steps.find((q) => q.step === s.id)}
             colour={colour}
             chosen={active && chosen.step !== "" && findStep([s], chosen.step) !== null}

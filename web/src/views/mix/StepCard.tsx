@@ -7,6 +7,8 @@ export const cardWidth = 112;
 
 export function StepCard(p: {
   step: Step;
+  /** Of its kind, until it is measured. */
+  label: string;
   picture: Schemas["Picture"] | undefined;
   colour: string;
   chosen: boolean;
@@ -18,7 +20,7 @@ export function StepCard(p: {
   onDragEnd: () => void;
   onDragOver: (e: React.DragEvent) => void;
 }) {
-  const words = p.picture?.words ?? [p.step.kind, ""];
+  const words = p.picture?.words ?? [p.label, ""];
   return (
     <button
       type="button"

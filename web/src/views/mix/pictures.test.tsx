@@ -83,6 +83,7 @@ test("a step that is off is said to be, on its card", () => {
     renderToStaticMarkup(
       <StepCard
         step={{ id: "eq1", kind: "eq", off } as unknown as Step}
+        label="Equalizer"
         picture={picture({ words: ["3 dB more", "at 70 Hz"] })}
         colour="red"
         chosen={false}

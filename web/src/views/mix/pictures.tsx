@@ -30,7 +30,7 @@ export function StepPicture(p: {
   const thin = p.large ? 2 : 1.6;
   if (!picture)
     return (
-      <svg width={w} height={h} role="img" aria-label="not measured yet" className="animate-pulse opacity-40">
+      <svg width={w} height={h} role="img" aria-label="not measured yet" className="opacity-40">
         <line x1={0} x2={w} y1={h / 2} y2={h / 2} stroke="var(--line-strong)" strokeDasharray="3 4" />
       </svg>
     );
