@@ -1,6 +1,9 @@
 package groove
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // foundDrift is a repeating curve of lateness by bar; nil is none.
 type foundDrift struct {
@@ -37,7 +40,11 @@ func findDrift(rows []row, voices []string, f Frame, anchor string) *foundDrift 
 	steps := f.Steps * f.PerBar
 	order := append([]string{anchor}, voices...)
 	for _, voice := range order {
-		for _, period := range []int{2, 4, 8} {
+		periods := []int{2, 4, 8}
+		if f.Loop > 2 && !slices.Contains(periods, f.Loop) {
+			periods = append(periods, f.Loop)
+		}
+		for _, period := range periods {
 			curve, strength := barMeans(rows, f, voice, period, steps)
 			if curve == nil || strength < 6 || spread(curve) < 3 {
 				continue
@@ -75,7 +82,7 @@ func barMeans(rows []row, f Frame, voice string, period, steps int) ([]float64, 
 		stepN[r.Step-b*steps]++
 		lo, hi = min(lo, b), max(hi, b)
 	}
-	if lo > hi || hi-lo+1 < 2*period {
+	if lo > hi || hi-lo+1 < 2*period && f.Loop != period {
 		return nil, 0
 	}
 	sum, n := make([]float64, period), make([]float64, period)

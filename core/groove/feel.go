@@ -46,10 +46,14 @@ type VoiceFeel struct {
 }
 
 // Drift is a curve of lateness over several bars that returns: Curve has one
-// value in ms at the start of each bar, runs straight between them and wraps.
+// value in ms at the start of each bar, runs straight between them and wraps, in the
+// last bar towards the first value unless it stays.
 type Drift struct {
 	Curve  []float64 `json:"curve_ms"`
 	Voices []string  `json:"voices"`
+	// Stays holds the last value through its bar, before the curve begins again:
+	// one that ends at 0 is then on the beat to the end.
+	Stays bool `json:"stays,omitempty"`
 }
 
 // Ramp is a curve of loudness over several bars that returns, as Drift is one of time:
@@ -57,6 +61,8 @@ type Drift struct {
 type Ramp struct {
 	Curve  []float64 `json:"curve_percent"`
 	Voices []string  `json:"voices"`
+	// Stays is as a drift's.
+	Stays bool `json:"stays,omitempty"`
 }
 
 // Part is a part of a feel, one of Parts.
@@ -194,20 +200,23 @@ func wrap(i, n int) int { return ((i % n) + n) % n }
 
 // at is the drift in ms at a position in bars.
 func (d *Drift) at(voice string, bars float64) float64 {
-	return overBars(d.Curve, d.Voices, voice, bars)
+	return overBars(d.Curve, d.Voices, voice, bars, d.Stays)
 }
 
 // at is the ramp in percent at a position in bars.
 func (r *Ramp) at(voice string, bars float64) float64 {
-	return overBars(r.Curve, r.Voices, voice, bars)
+	return overBars(r.Curve, r.Voices, voice, bars, r.Stays)
 }
 
-func overBars(curve []float64, voices []string, voice string, bars float64) float64 {
+func overBars(curve []float64, voices []string, voice string, bars float64, stays bool) float64 {
 	n := len(curve)
 	if n == 0 || !slices.Contains(voices, voice) {
 		return 0
 	}
 	whole := math.Floor(bars)
 	i, frac := wrap(int(whole), n), bars-whole
+	if stays && i == n-1 {
+		return curve[i]
+	}
 	return curve[i]*(1-frac) + curve[(i+1)%n]*frac
 }

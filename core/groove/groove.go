@@ -170,8 +170,9 @@ func (l *Lane) NewHitID() string {
 // Grids are the steps per quarter note on offer.
 var Grids = []int{1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 24}
 
-// Validate checks ranges, order and ids.
-func (g *Groove) Validate() error {
+// ValidateFrame checks what places are counted by: bars, meter, grids and lengths of
+// lanes. It is cheap beside Validate, which checks the hits as well.
+func (g *Groove) ValidateFrame() error {
 	if g.Bars < 1 || g.Bars > MaxBars {
 		return fmt.Errorf("a groove has 1 to %d bars, not %d", MaxBars, g.Bars)
 	}
@@ -181,7 +182,6 @@ func (g *Groove) Validate() error {
 	if !slices.Contains(Grids, g.Grid) {
 		return fmt.Errorf("grid %d is not one of %v steps per quarter note", g.Grid, Grids)
 	}
-	total, backwards := 0, 0
 	for i := range g.Lanes {
 		l := &g.Lanes[i]
 		if l.Steps < 0 || l.Steps > 1024 {
@@ -190,6 +190,18 @@ func (g *Groove) Validate() error {
 		if l.Grid != 0 && !slices.Contains(Grids, l.Grid) {
 			return fmt.Errorf("lane %q: grid %d is not one of %v steps per quarter note", l.Voice, l.Grid, Grids)
 		}
+	}
+	return nil
+}
+
+// Validate checks ranges, order and ids.
+func (g *Groove) Validate() error {
+	if err := g.ValidateFrame(); err != nil {
+		return err
+	}
+	total, backwards := 0, 0
+	for i := range g.Lanes {
+		l := &g.Lanes[i]
 		if total += len(l.Hits); total > MaxHits {
 			return fmt.Errorf("a groove holds at most %d hits", MaxHits)
 		}

@@ -38,8 +38,10 @@ type Hit struct {
 	// Reverse plays it backwards, so that it ends at its place. It begins Length, or
 	// a beat, before.
 	Reverse bool `json:"reverse,omitempty"`
-	Flam    Flam `json:"flam,omitzero"`
-	Roll    Even `json:"roll,omitzero"`
+	// Still is how much of the voice's scatter in time does not move this hit, percent.
+	Still float64 `json:"still_percent,omitempty"`
+	Flam  Flam    `json:"flam,omitzero"`
+	Roll  Even    `json:"roll,omitzero"`
 }
 
 // Flam is strokes just before the main one, softer; none where Strokes is 0.
@@ -65,13 +67,17 @@ type Even struct {
 // MaxStrokes is the most strokes of a roll.
 const MaxStrokes = 128
 
-// Strokes is how many strokes a hit's roll has; 1 without one.
-func (h *Hit) Strokes() int {
+// Strokes is how many strokes a hit's roll has, at most MaxStrokes; 1 without one.
+func (h *Hit) Strokes() int { return min(h.AskedStrokes(), MaxStrokes) }
+
+// AskedStrokes is how many strokes its length and its number to a beat ask for, at
+// least 1; where they are more than MaxStrokes the roll has those.
+func (h *Hit) AskedStrokes() int {
 	n := h.Roll.Strokes
 	if h.Roll.PerBeat > 0 {
 		n = int(math.Round(float64(h.Roll.PerBeat) * float64(h.rollTicks()) / music.PPQ))
 	}
-	return min(max(n, 1), MaxStrokes)
+	return max(n, 1)
 }
 
 // Rolls tells whether the hit is a roll.

@@ -288,7 +288,7 @@ func (l *Line) event(lane, hit, pass, base int) Event {
 	// The 0 was a count of cycles once; it keeps the draws of older takes.
 	e.Key = dsp.Key(in.key, dsp.KeyString(h.ID), 0, uint64(pass+l.round(base)*l.passes(lane)))
 	e.Offset = l.steady(lane, h, tick, step)
-	if in.voice.Scatter > 0 {
+	if in.voice.Scatter > 0 && h.Still < 100 {
 		e.Offset += l.scatter(lane, hit, pass, tick, step, e.Key, e.Offset)
 	}
 	e.Velocity = g.velocity(&in.voice, h, step, e.Key, g.Feel.Ramp.at(g.Lanes[lane].Voice, float64(tick)/float64(g.Meter.BarTicks())))
@@ -307,7 +307,7 @@ func (l *Line) steady(lane int, h *Hit, tick, step int) float64 {
 func (l *Line) scatter(lane, hit, pass, tick, step int, key uint64, steady float64) float64 {
 	g, in := l.groove, &l.lanes[lane]
 	hits := g.Lanes[lane].Hits
-	x := in.voice.Scatter * g.random(key, in.key, step)
+	x := in.voice.Scatter * (1 - hits[hit].Still/100) * g.random(key, in.key, step)
 	room := func(next, pass int) float64 {
 		if next < 0 {
 			next, pass = len(hits)-1, pass-1
@@ -335,6 +335,11 @@ func (l *Line) systematic(id string, in *laneOf, tick, step int) float64 {
 	g := l.groove
 	bars := float64(tick) / float64(g.Meter.BarTicks())
 	return l.swing(in, tick) + in.voice.Lean + at(in.voice.Contour, step, 0) + g.Feel.Drift.at(id, bars)
+}
+
+// SwingAt is how late swing makes a place of a lane, ms, at the feel's strength.
+func (l *Line) SwingAt(lane, tick int) float64 {
+	return l.swing(&l.lanes[lane], tick) * l.groove.Feel.Strength / 100
 }
 
 // swing is how late swing makes a place of a lane, ms.

@@ -70,6 +70,9 @@ type Frame struct {
 	Pair          int
 	// Anchor is preferred as the origin where it has on-beat hits.
 	Anchor string
+	// Loop is how many bars the hits are of a groove that goes round; 0 of a
+	// performance that does not. A drift as long as the loop need not be seen twice.
+	Loop int
 }
 
 // Measure decomposes the offsets of placed hits into swing, lean, contour,

@@ -27,6 +27,7 @@ var (
 		hit("fall_ms", "Falls in", "ms", 0, 4000, func(h *Hit) *float64 { return &h.FallTime }),
 		param.Whole(param.Param{ID: "times", Label: "Plays", Min: 0, Max: 16}, func(h *Hit) *int { return &h.Times }),
 		param.Whole(param.Param{ID: "of", Label: "of", Unit: "times", Min: 0, Max: 16}, func(h *Hit) *int { return &h.Of }),
+		hit("still_percent", "Less scatter", "%", 0, 100, func(h *Hit) *float64 { return &h.Still }),
 		param.Flag("reverse", "Backwards", func(h *Hit) *bool { return &h.Reverse }),
 		param.Whole(param.Param{ID: "flam.strokes", Part: "flam", Label: "Strokes before", Min: 0, Max: 8}, func(h *Hit) *int { return &h.Flam.Strokes }),
 		part("flam", "spacing_ms", "Spacing", "ms", 0, 80, func(h *Hit) *float64 { return &h.Flam.Spacing }),

@@ -332,6 +332,22 @@ func FindStep(steps []Step, id string) *Step {
 	return nil
 }
 
+// EachStep visits the steps of a chain and of their paths, in order.
+func EachStep(steps []Step, f func(*Step)) {
+	for i := range steps {
+		f(&steps[i])
+		for _, p := range steps[i].Paths {
+			EachStep(p, f)
+		}
+	}
+}
+
+// CountSteps is how many steps a chain has, those of paths included.
+func CountSteps(steps []Step) (n int) {
+	EachStep(steps, func(*Step) { n++ })
+	return n
+}
+
 // FreeStep is an id of a kind that no step of a chain has.
 func FreeStep(steps []Step, kind string) string {
 	for n := 1; ; n++ {

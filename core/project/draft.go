@@ -19,6 +19,9 @@ func (d *Document) draft() *Document {
 	out.Tempo = slices.Clone(d.Tempo)
 	out.Kit.Voices = slices.Clone(d.Kit.Voices)
 	out.Groove.Lanes = slices.Clone(d.Groove.Lanes)
+	for i := range out.Groove.Lanes { // what is appended never lands behind shared hits
+		out.Groove.Lanes[i].Hits = slices.Clip(out.Groove.Lanes[i].Hits)
+	}
 	out.Groove.Feel.Voices = maps.Clone(d.Groove.Feel.Voices)
 	out.References = slices.Clone(d.References)
 	for i := range out.References {

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"jubrak/core/groove"
 	"jubrak/core/listen"
 )
 
@@ -134,6 +135,12 @@ func readEdit(t reflect.Type, data []byte) (Edit, error) {
 	if err := d.Decode(at.Interface()); err != nil {
 		return nil, err
 	}
+	for i := range t.NumField() {
+		name, rest, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+		if _, ok := fields[name]; !ok && rest == "" {
+			return nil, fmt.Errorf("%s is missing", name)
+		}
+	}
 	return at.Elem().Interface().(Edit), nil
 }
 
@@ -149,12 +156,34 @@ func (d *Document) Apply(edits Edits, env Env) (*Document, []string, error) {
 			return nil, nil, err
 		}
 		notes = append(notes, more...)
+		// The next edit counts by bars, grids and the tempo, and adds to what there is.
+		if err := out.validFrame(); err != nil {
+			return nil, nil, err
+		}
 	}
 	out.tidy()
 	if err := out.Validate(); err != nil {
 		return nil, nil, err
 	}
 	return out, notes, nil
+}
+
+// validFrame checks between the edits of a batch what later ones rely on.
+func (d *Document) validFrame() error {
+	if err := d.Tempo.Validate(); err != nil {
+		return err
+	}
+	if err := d.Groove.ValidateFrame(); err != nil {
+		return err
+	}
+	hits := 0
+	for i := range d.Groove.Lanes {
+		hits += len(d.Groove.Lanes[i].Hits)
+	}
+	if hits > groove.MaxHits {
+		return fmt.Errorf("a groove holds at most %d hits", groove.MaxHits)
+	}
+	return nil
 }
 
 // Name says in a few words what edits made of a document, for the list of steps

@@ -53,13 +53,15 @@ type SetDrift struct {
 	Curve []float64 `json:"curve_ms"`
 	// Voices are those that it moves.
 	Voices []string `json:"voices"`
+	// Stays holds the last value through its bar instead of going back to the first.
+	Stays bool `json:"stays,omitempty"`
 }
 
 func (e SetDrift) apply(d *Document, _ Env) ([]string, error) {
 	if err := d.knows(e.Voices); err != nil {
 		return nil, err
 	}
-	d.Groove.Feel.Drift = groove.Drift{Curve: append([]float64{}, e.Curve...), Voices: append([]string{}, e.Voices...)}
+	d.Groove.Feel.Drift = groove.Drift{Curve: append([]float64{}, e.Curve...), Voices: append([]string{}, e.Voices...), Stays: e.Stays}
 	return nil, nil
 }
 
@@ -72,6 +74,8 @@ type SetRamp struct {
 	Curve []float64 `json:"curve_percent"`
 	// Voices are those that it raises and lowers.
 	Voices []string `json:"voices"`
+	// Stays holds the last value through its bar instead of going back to the first.
+	Stays bool `json:"stays,omitempty"`
 }
 
 func (e SetRamp) apply(d *Document, _ Env) ([]string, error) {
@@ -80,7 +84,7 @@ func (e SetRamp) apply(d *Document, _ Env) ([]string, error) {
 	}
 	d.Groove.Feel.Ramp = groove.Ramp{}
 	if len(e.Curve) > 0 {
-		d.Groove.Feel.Ramp = groove.Ramp{Curve: slices.Clone(e.Curve), Voices: append([]string{}, e.Voices...)}
+		d.Groove.Feel.Ramp = groove.Ramp{Curve: slices.Clone(e.Curve), Voices: append([]string{}, e.Voices...), Stays: e.Stays}
 	}
 	return nil, nil
 }
@@ -193,7 +197,7 @@ func (e FeelApart) apply(d *Document, _ Env) ([]string, error) {
 	if len(placed) < groove.EnoughHits {
 		return nil, fmt.Errorf("%s are too few to tell a feel; play at least %d", count(len(placed), "hit"), groove.EnoughHits)
 	}
-	m := groove.Measure(placed, groove.Frame{Steps: g.Grid, PerBar: max(g.Meter.BarTicks()/music.PPQ, 1), Beat: 60 / d.Tempo[0].BPM, Pair: g.Feel.Pair, Anchor: d.anchor()})
+	m := groove.Measure(placed, groove.Frame{Steps: g.Grid, PerBar: max(g.Meter.BarTicks()/music.PPQ, 1), Beat: 60 / d.Tempo[0].BPM, Pair: g.Feel.Pair, Anchor: d.anchor(), Loop: g.Bars})
 	f := groove.Straight()
 	f.ScatterKind = g.Feel.ScatterKind
 	if m.Swing != nil {
@@ -330,7 +334,8 @@ func (d *Document) feelAt(voice string, tick int) float64 {
 func (e PlayIn) name(before, _ *Document) string { return before.nameOf(e.Voice) + " played in" }
 
 // StraightenHits takes some of the nudges of hits away: towards the feel. Towards the
-// grid it takes the feel's part away too, so that a hit at 100 % falls straight.
+// grid it takes the feel's part and the scatter away too, so that a hit at 100 % falls
+// straight, on every pass.
 type StraightenHits struct {
 	Hits []HitRef `json:"hits"`
 	// Percent is how much.
@@ -343,6 +348,9 @@ func (e StraightenHits) apply(d *Document, _ Env) ([]string, error) {
 	if !(e.Percent >= 0 && e.Percent <= 100) {
 		return nil, fmt.Errorf("hits are straightened by 0 to 100 %%")
 	}
+	if e.Towards != "grid" && e.Towards != "feel" {
+		return nil, fmt.Errorf("hits are straightened towards the grid or the feel, not %q", e.Towards)
+	}
 	refs := unique(e.Hits)
 	hits, err := d.findAll(refs)
 	if err != nil {
@@ -352,6 +360,7 @@ func (e StraightenHits) apply(d *Document, _ Env) ([]string, error) {
 		target := 0.0
 		if e.Towards == "grid" {
 			target = -d.feelAt(refs[i].Voice, h.Tick)
+			h.Still = round2(h.Still + (100-h.Still)*e.Percent/100)
 		}
 		h.Nudge = limit(round2(h.Nudge+(target-h.Nudge)*e.Percent/100), groove.MaxNudge)
 	}

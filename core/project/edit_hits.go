@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"jubrak/core/groove"
 	"jubrak/core/param"
@@ -75,6 +76,9 @@ type PutHits struct {
 }
 
 func (e PutHits) apply(d *Document, _ Env) ([]string, error) {
+	if len(e.Hits) > groove.MaxHits {
+		return nil, fmt.Errorf("a groove holds at most %d hits", groove.MaxHits)
+	}
 	owned := map[string]bool{}
 	for _, n := range e.Hits {
 		if d.Kit.Voice(n.Voice) == nil {
@@ -110,12 +114,29 @@ type SetHits struct {
 
 func (e SetHits) apply(d *Document, _ Env) ([]string, error) {
 	row, hits, err := d.hitNumbers(e.Hits, e.Number)
+	if err != nil {
+		return nil, err
+	}
 	for _, h := range hits {
 		if err := row.Set(h, e.Value); err != nil {
 			return nil, err
 		}
 	}
-	return nil, err
+	return append(heldNote(&row.Param, e.Value), cappedRolls(e.Number, hits)...), nil
+}
+
+// cappedRolls notes rolls that have fewer strokes than their number to a beat asks for,
+// where a number that makes strokes was set.
+func cappedRolls(number string, hits []*groove.Hit) []string {
+	if number != "length_ticks" && !strings.HasPrefix(number, "roll.") {
+		return nil
+	}
+	for _, h := range hits {
+		if asked := h.AskedStrokes(); asked > groove.MaxStrokes {
+			return []string{fmt.Sprintf("A roll has at most %d strokes: this one would have %d, so they lie wider apart.", groove.MaxStrokes, asked)}
+		}
+	}
+	return nil
 }
 
 func (e SetHits) name(before, after *Document) string {
@@ -148,7 +169,11 @@ func (e ChangeHits) apply(d *Document, _ Env) ([]string, error) {
 			return nil, err
 		}
 	}
-	return nil, nil
+	notes := cappedRolls(e.Number, hits)
+	if by != e.By && math.Abs(by-e.By) >= 0.5 || by == 0 && e.By != 0 {
+		notes = append(notes, fmt.Sprintf("%s was moved by %s only: the first hit has reached the end of its range, %s to %s.", row.Label, amount(by, ""), amount(row.Min, ""), amount(row.Max, row.Unit)))
+	}
+	return notes, nil
 }
 
 func (e ChangeHits) name(before, after *Document) string {
@@ -325,6 +350,7 @@ func (e MoveHits) apply(d *Document, _ Env) ([]string, error) {
 	}
 	for _, m := range group {
 		l := d.Groove.Lane(m.to)
+		own(l)
 		if l.Find(m.hit.ID) != nil {
 			m.hit.ID = l.NewHitID()
 		}

@@ -50,6 +50,9 @@ func (e AddLayer) apply(d *Document, _ Env) ([]string, error) {
 
 func (e AddLayer) name(before, after *Document) string {
 	v := after.Kit.Voice(e.Voice)
+	if v == nil || len(v.Layers) == 0 {
+		return before.nameOf(e.Voice) + ": a layer added"
+	}
 	return fmt.Sprintf("%s: layer %s added", before.nameOf(e.Voice), v.Layers[len(v.Layers)-1].Name)
 }
 

@@ -250,22 +250,25 @@ func (e SetChain) apply(d *Document, _ Env) ([]string, error) {
 		*chain = []mix.Step{}
 	}
 	steps := mix.CloneSteps(e.Steps)
-	var name func(steps []mix.Step)
-	name = func(steps []mix.Step) {
-		for i := range steps {
-			s := &steps[i]
-			all := slices.Concat(*chain, steps[:i])
-			if s.ID == "" || mix.FindStep(all, s.ID) != nil {
-				s.ID = mix.FreeStep(slices.Concat(*chain, e.Steps, steps), s.Kind)
-			}
-			for _, p := range s.Paths {
-				name(p)
+	taken := map[string]bool{}
+	mix.EachStep(*chain, func(s *mix.Step) { taken[s.ID] = true })
+	var notes []string
+	mix.EachStep(steps, func(s *mix.Step) {
+		if s.ID == "" || taken[s.ID] {
+			for n := 1; s.ID == "" || taken[s.ID]; n++ {
+				s.ID = fmt.Sprintf("%s%d", s.Kind, n)
 			}
 		}
-	}
-	name(steps)
+		taken[s.ID] = true
+		if s.Key != "" && d.Kit.Voice(s.Key) == nil {
+			notes = append(notes, fmt.Sprintf("There is no voice %q here: %s listens to its own sound.", s.Key, s.ID))
+		}
+		if s.Shape != "" && d.Mix.Shape(s.Shape) == nil {
+			notes = append(notes, fmt.Sprintf("There is no shape %q here: %s ducks on every beat.", s.Shape, s.ID))
+		}
+	})
 	*chain = append(*chain, steps...)
-	return nil, nil
+	return notes, nil
 }
 
 func (e SetChain) name(before, _ *Document) string {
@@ -367,7 +370,10 @@ func busID(name string) string {
 }
 
 func (e AddBus) name(_, after *Document) string {
-	return "Bus " + after.Mix.Buses[len(after.Mix.Buses)-1].Name + " added"
+	if name := strings.TrimSpace(e.Name); name != "" {
+		return "Bus " + name + " added"
+	}
+	return "Bus added"
 }
 
 // RemoveBus takes a bus away; what went to it goes where it went.

@@ -24,7 +24,24 @@ func (e SetNumber) apply(d *Document, _ Env) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	return nil, n.set(e.Value)
+	return n.setTo(e.Value)
+}
+
+// setTo sets a number and notes where it was held at an end of its range.
+func (n *Number) setTo(v float64) ([]string, error) {
+	if err := n.set(v); err != nil {
+		return nil, err
+	}
+	return heldNote(&n.Param, v), nil
+}
+
+// heldNote says that a value was held at an end of a number's range, if it was.
+func heldNote(p *param.Param, v float64) []string {
+	held, err := p.Held(v)
+	if err != nil || held == v || v >= p.Min && v <= p.Max {
+		return nil
+	}
+	return []string{fmt.Sprintf("%s was held at %s: it goes from %s to %s.", p.Label, amount(held, p.Unit), amount(p.Min, ""), amount(p.Max, p.Unit))}
 }
 
 func (e SetNumber) name(before, after *Document) string { return nameNumber(e.At, before, after) }
@@ -43,7 +60,7 @@ func (e ChangeNumber) apply(d *Document, _ Env) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	return nil, n.set(n.Value + e.By)
+	return n.setTo(n.Value + e.By)
 }
 
 func (e ChangeNumber) name(before, after *Document) string { return nameNumber(e.At, before, after) }

@@ -2,6 +2,7 @@ package project
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"jubrak/core/groove"
@@ -142,11 +143,12 @@ func (e FillLane) apply(d *Document, _ Env) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	if e.Every < 1 || e.From < 0 {
-		return nil, fmt.Errorf("a lane is filled every 1 step or more")
+	n := (d.Groove.LaneTicks(i) + d.Groove.LaneStep(i) - 1) / d.Groove.LaneStep(i)
+	if e.Every < 1 || e.Every > n || e.From < 0 || e.From >= n {
+		return nil, fmt.Errorf("this lane has %s: fill every 1 to %d of them, from step 1 to %d", count(n, "step"), n, n)
 	}
 	var steps []int
-	for s := e.From; s*d.Groove.LaneStep(i) < d.Groove.LaneTicks(i); s += e.Every {
+	for s := e.From; s < n; s += e.Every {
 		steps = append(steps, s)
 	}
 	l.Hits = onSteps(steps, d.Groove.LaneStep(i), e.Velocity)
@@ -487,37 +489,33 @@ func (e OpenHits) apply(d *Document, _ Env) ([]string, error) {
 	if _, err := d.findAll(refs); err != nil {
 		return nil, err
 	}
-	opened := 0
+	opened, replaced := 0, 0
 	for _, ref := range refs {
-		l := d.Groove.Lane(ref.Voice)
-		h := *l.Find(ref.Hit)
+		lane, l, err := d.laneOf(ref.Voice)
+		if err != nil {
+			return nil, err
+		}
+		found := l.Find(ref.Hit)
+		if found == nil {
+			replaced++ // a stroke of one that was opened before it came to its place
+			continue
+		}
+		h := *found
 		if h.Flam.Strokes == 0 && !h.Rolls() {
 			continue
 		}
 		opened++
-		strokes := h.Opened(nil)
-		plain := h
-		plain.Flam, plain.Roll = groove.Flam{}, groove.Even{}
-		if h.Rolls() && !h.Cut {
-			plain.Length = 0
-		}
-		lane := slices.IndexFunc(d.Groove.Lanes, func(l groove.Lane) bool { return l.Voice == ref.Voice })
-		end := d.Groove.LaneTicks(lane)
+		own(l)
 		l.Hits = slices.DeleteFunc(l.Hits, func(o groove.Hit) bool { return o.ID == ref.Hit })
-		for _, s := range strokes {
-			one := plain
-			one.Tick += s.Ticks
-			one.Velocity = min(max(int(float64(h.Velocity)*s.Velocity+0.5), 1), 127)
-			one.Semitones += s.Semitones
-			if s.Early > 0 { // before the hit, if need be at the lane's end
-				back := max(int(s.Early/1000*d.Tempo[0].BPM/60*music.PPQ+0.5), 1)
-				one.Tick = (one.Tick - back + end) % end
-			}
-			if one.Tick >= end {
-				continue
-			}
+		for _, one := range d.strokesOf(lane, &h) {
 			one.ID = l.NewHitID()
-			l.Hits = slices.DeleteFunc(l.Hits, func(o groove.Hit) bool { return samePlace(&o, &one) })
+			l.Hits = slices.DeleteFunc(l.Hits, func(o groove.Hit) bool {
+				same := samePlace(&o, &one)
+				if same {
+					replaced++
+				}
+				return same
+			})
 			l.Hits = append(l.Hits, one)
 		}
 		l.Sort()
@@ -525,7 +523,52 @@ func (e OpenHits) apply(d *Document, _ Env) ([]string, error) {
 	if opened == 0 {
 		return nil, fmt.Errorf("none of these hits is a flam or a roll")
 	}
+	if replaced > 0 {
+		return []string{fmt.Sprintf("%s stood where a stroke of another one falls and made way for it.", count(replaced, "hit"))}, nil
+	}
 	return nil, nil
+}
+
+// strokesOf are the strokes of a hit as hits of their own, without ids. Each falls where
+// it did: what the feel does at its own place is taken off its nudge.
+func (d *Document) strokesOf(lane int, h *groove.Hit) []groove.Hit {
+	end := d.Groove.LaneTicks(lane)
+	voice := d.Groove.Lanes[lane].Voice
+	plain := *h
+	plain.Flam, plain.Roll = groove.Flam{}, groove.Even{}
+	if h.Rolls() && !h.Cut {
+		plain.Length = 0
+	}
+	g := d.Groove
+	line := groove.NewLine(&g, d.Tempo, 0)
+	ms := func(tick int) float64 { return line.Seconds(float64(tick)) * 1000 }
+	feel := func(tick int) float64 { return d.feelAt(voice, tick) }
+	late := feel(h.Tick) + h.Nudge
+	var out []groove.Hit
+	for _, s := range h.Opened(nil) {
+		one := plain
+		at := h.Tick + s.Ticks // perhaps beyond the ends of the lane
+		if s.Early > 0 {
+			at -= max(int(s.Early/1000*d.Tempo[0].BPM/60*music.PPQ+0.5), 1)
+		} else if at >= end {
+			continue
+		}
+		one.Tick = (at%end + end) % end
+		one.Velocity = min(max(int(float64(h.Velocity)*s.Velocity+0.5), 1), 127)
+		one.Semitones += s.Semitones
+		falls := late - s.Early
+		if s.Ticks > 0 {
+			falls += line.SwingAt(lane, h.Tick+s.Ticks) - line.SwingAt(lane, h.Tick)
+		}
+		away := ms(h.Tick+s.Ticks) + falls - ms(at) // from the straight place it has now
+		if nudge := away - feel(one.Tick); math.Abs(nudge) > 0.005 {
+			one.Nudge = limit(round2(nudge), groove.MaxNudge)
+		} else {
+			one.Nudge = 0
+		}
+		out = append(out, one)
+	}
+	return out
 }
 
 func (e OpenHits) name(_, _ *Document) string { return "Opened into hits" }

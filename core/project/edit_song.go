@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"jubrak/core/groove"
+	"jubrak/core/music"
 )
 
 // Edits of the song as a whole and of its feel.
@@ -35,7 +36,13 @@ type SetKey struct {
 }
 
 func (e SetKey) apply(d *Document, _ Env) ([]string, error) {
-	d.Key = e.Key
+	key := strings.TrimSpace(e.Key)
+	if key != "" {
+		if _, err := music.ParseKey(key); err != nil {
+			return nil, err
+		}
+	}
+	d.Key = key
 	return nil, nil
 }
 

@@ -376,10 +376,10 @@ func (e TakeGroove) apply(d *Document, _ Env) ([]string, error) {
 			}
 			return out
 		}
-		mine.Drift = groove.Drift{Curve: f.Drift.Curve, Voices: moved(f.Drift.Voices)}
+		mine.Drift = groove.Drift{Curve: f.Drift.Curve, Voices: moved(f.Drift.Voices), Stays: f.Drift.Stays}
 		mine.Ramp = groove.Ramp{}
 		if len(f.Ramp.Curve) > 0 {
-			mine.Ramp = groove.Ramp{Curve: f.Ramp.Curve, Voices: moved(f.Ramp.Voices)}
+			mine.Ramp = groove.Ramp{Curve: f.Ramp.Curve, Voices: moved(f.Ramp.Voices), Stays: f.Ramp.Stays}
 		}
 	}
 	if e.Tempo > 0 {

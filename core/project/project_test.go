@@ -3,22 +3,17 @@ package project
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"math"
 	"os"
-	"reflect"
 	"regexp"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"pgregory.net/rapid"
 
 	"jubrak/core/format"
-	"jubrak/core/groove"
 	"jubrak/core/listen"
-	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/slice"
 	"jubrak/core/sound"
@@ -259,102 +254,6 @@ func TestReferences(t *testing.T) {
 	d, _, err = d.Apply(Edits{RemoveReference{Reference: "r"}}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "s", d.Active)
-}
-
-// Any edit with any numbers leaves a document that can be written, read again
-// and played, or is refused.
-func TestAnyEdit(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		d := New("x")
-		for range 12 {
-			kind := rapid.SampledFrom(kinds).Draw(t, "kind")
-			e := anyOf(t, d, kind.Type).Interface().(Edit)
-			next, _, err := d.Apply(Edits{e}, fakeEnv{heardOnce})
-			if err != nil {
-				continue
-			}
-			text, err := json.Marshal(next)
-			require.NoError(t, err)
-			back, err := Read(text)
-			require.NoError(t, err)
-			line := groove.NewLine(&back.Groove, back.Tempo, 0)
-			for i := range back.Groove.Lanes {
-				for _, f := range line.Falls(i) {
-					require.False(t, math.IsNaN(f.Offset) || math.IsInf(f.Offset, 0), kind.Op)
-				}
-			}
-			d = next
-		}
-	})
-}
-
-var heardOnce = heard()
-
-// anyOf draws a value of a type: texts that name something of the document or
-// nothing, numbers of all sizes, the hits of the kick.
-func anyOf(t *rapid.T, d *Document, of reflect.Type) reflect.Value {
-	v := reflect.New(of).Elem()
-	switch of {
-	case reflect.TypeFor[[]HitRef]():
-		var refs []HitRef
-		if l := d.Groove.Lane("kick"); l != nil {
-			for _, h := range l.Hits {
-				refs = append(refs, HitRef{"kick", h.ID})
-			}
-		}
-		return reflect.ValueOf(refs)
-	case reflect.TypeFor[sound.Layer](), reflect.TypeFor[Reference](), reflect.TypeFor[listen.Correction](), reflect.TypeFor[Target]():
-		return v // texts of other things: the readers' fuzz tests are theirs
-	}
-	switch of {
-	case reflect.TypeFor[sound.Recipe]():
-		return reflect.ValueOf(sound.DefaultRecipe(rapid.SampledFrom(sound.Families).Draw(t, "family")))
-	case reflect.TypeFor[[]sound.Layer]():
-		return reflect.ValueOf([]sound.Layer{sound.Synthesized("drum", "Drum", sound.DefaultRecipe(sound.Tom)), sound.Rumbling("wet", "Wet")})
-	case reflect.TypeFor[[]sound.Voice]():
-		var voices []sound.Voice
-		for i, f := range rapid.SliceOfN(rapid.SampledFrom(sound.Families), 1, 6).Draw(t, "voices") {
-			voices = append(voices, sound.NewVoice(fmt.Sprint(f, i), f.Label(), f))
-		}
-		return reflect.ValueOf(voices)
-	case reflect.TypeFor[map[string]mix.Row]():
-		return reflect.ValueOf(map[string]mix.Row{rapid.SampledFrom([]string{"kick", "gone"}).Draw(t, "row"): {To: "drums"}})
-	case reflect.TypeFor[mix.Step]():
-		return reflect.ValueOf(mix.NewStep(rapid.SampledFrom([]string{"", "drive1", "equalizer1"}).Draw(t, "step"), rapid.SampledFrom(mix.Kinds).Draw(t, "kind"), nil))
-	case reflect.TypeFor[sound.Curve]():
-		return reflect.ValueOf(aCurve(rapid.SampledFrom([]string{"", "curve1", "gone"}).Draw(t, "curve")))
-	case reflect.TypeFor[groove.Groove]():
-		return reflect.ValueOf(aGroove())
-	case reflect.TypeFor[map[string]string]():
-		return reflect.ValueOf(map[string]string{"x": rapid.SampledFrom([]string{"kick", "", "gone"}).Draw(t, "place")})
-	case reflect.TypeFor[map[string]float64]():
-		return reflect.ValueOf(map[string]float64{"mix_percent": rapid.Float64Range(-10, 110).Draw(t, "mix")})
-	}
-	switch of.Kind() {
-	case reflect.Struct:
-		for i := range of.NumField() {
-			v.Field(i).Set(anyOf(t, d, of.Field(i).Type))
-		}
-	case reflect.Slice:
-		for range rapid.IntRange(0, 3).Draw(t, "length") {
-			v = reflect.Append(v, anyOf(t, d, of.Elem()))
-		}
-	case reflect.String:
-		v.SetString(rapid.OneOf(rapid.SampledFrom([]string{
-			"", "kick", "hat", "808", "drum", "snare", "velocity", "nudge_ms", "tempo/bpm", "groove/feel/swing_percent", "groove/feel/hat/lean_ms",
-			"kick/level_db", "kick/layers/drum/body.end_hz", "kick/layers/drum/steps/drive1/amount_percent", "drive1", "filter1", "curve1", "body.end_hz", "noise.level_db", "steps/drive1/amount_percent", "drive", "reverb", "clip", "snap", "kick/layers/drum/zz", "none/pan", "A1", "pink",
-			"bus:drums", "out", "drums", "room", "equalizer1", "parallel1", "equalizer", "parallel", "gate", "kick/chain/drive1/amount_percent", "a", "b", "ghost", "drop", "grid", "feel", "contour", "accent", "reference", "variation", "swing", "lean", "pattern", "both", "Fm | Db . | Ab", "roll.strokes", "length_ticks", "flam.strokes", "of",
-		}), rapid.String()).Draw(t, "text"))
-	case reflect.Int, reflect.Int64:
-		v.SetInt(int64(rapid.OneOf(rapid.IntRange(-9, 20), rapid.IntRange(-9000, 9000)).Draw(t, "whole")))
-	case reflect.Float64:
-		v.SetFloat(rapid.Float64().Draw(t, "number"))
-	case reflect.Bool:
-		v.SetBool(rapid.Bool().Draw(t, "flag"))
-	default:
-		t.Fatalf("an edit has a field of %s", of)
-	}
-	return v
 }
 
 // docs/edits.md names every edit.
