@@ -79,7 +79,10 @@ func (s *Workshop) BorrowAttack(id, voice string, b Borrowed) (*State, error) {
 	if from == nil {
 		return nil, store.ErrNotFound
 	}
-	shot := synth.Shot(from, s.samples(&st.Document), engine.Rate, st.Document.Stroke(), borrowedMS)
+	// As loud as it is at full velocity: the layer that begins with it follows touch itself.
+	loud := *from
+	loud.Touch, loud.TouchBend = 0, 0
+	shot := synth.Shot(&loud, s.samples(&st.Document), engine.Rate, st.Document.Stroke(), borrowedMS)
 	blob, release, err := s.keepSound(shot)
 	if err != nil {
 		return nil, err

@@ -123,6 +123,8 @@ type slot struct {
 	voice int
 	born  uint64
 	glide float64 // of its hit to the next, ms
+	place stroke  // the stroke of the groove that it is; nothing where it was struck by hand
+	age   int     // frames since it was struck
 	back  playback
 }
 
@@ -609,6 +611,12 @@ func (e *Engine) trigger(s scheduled) {
 	for i := range e.notes {
 		n := &e.notes[i]
 		if n.note.Going() && n.voice == s.voice {
+			if n.note.Spent() {
+				if v.sound.Mono {
+					n.cut() // it is over, and what follows is a first note
+				}
+				continue
+			}
 			going++
 			if before < 0 || n.born > e.notes[before].born {
 				before = i
@@ -617,7 +625,7 @@ func (e *Engine) trigger(s scheduled) {
 				first = i
 			}
 		}
-		if n.on() && slices.Contains(v.cuts, n.voice) {
+		if n.on() && slices.Contains(v.cuts, n.voice) && !e.spares(&s, n) {
 			n.cut()
 		}
 		if !n.on() {
@@ -654,12 +662,29 @@ func (e *Engine) trigger(s scheduled) {
 	}
 	e.born++
 	slot := &e.notes[oldest]
-	slot.voice, slot.born, slot.back = s.voice, e.born, playback{}
+	slot.voice, slot.born, slot.back, slot.place, slot.age = s.voice, e.born, playback{}, s.stroke, 0
 	slot.note.Strike(v.ready, stroke)
 	if single && glide > 0 {
 		slot.note.From(from, glide)
 	}
 	slot.asks(&s)
+}
+
+// spared is how long voices that stop each other do not, ms: strokes that are meant
+// together fall apart by what players and scatter do.
+const spared = 40
+
+// spares tells whether a stroke lets a note sound that its voice stops: one that began
+// just before, and an open hat on the step of a closed one, whichever falls first.
+func (e *Engine) spares(s *scheduled, n *slot) bool {
+	if n.voice == s.voice {
+		return false
+	}
+	together := n.place != stroke{} && s.stroke != stroke{} && n.place.tick == s.stroke.tick
+	if together && e.voices[n.voice].sound.Family == sound.HatOpen && e.voices[s.voice].sound.Family == sound.HatClosed {
+		return true
+	}
+	return n.age < spared*e.rate/1000
 }
 
 // asks gives a note what its hit asks for beside the stroke.
@@ -678,6 +703,7 @@ func (e *Engine) sound(from, to int) {
 		if n := &e.notes[i]; n.on() {
 			v := &e.voices[n.voice]
 			n.note.Add(v.part(from, to))
+			n.age += to - from
 			n.back.add(v.part(from, to))
 			v.sounds = true
 		}

@@ -81,3 +81,28 @@ func TestPatternsDiffer(t *testing.T) {
 		assert.NotNil(t, Find(p.ID))
 	}
 }
+
+// A closed hat on the step of an open one would stop what is meant to ring.
+func TestNoOpenHatIsStoppedOnItsOwnStep(t *testing.T) {
+	opens := 0
+	for _, p := range All() {
+		closed := map[int]bool{}
+		lane := func(f sound.Family, each func(tick int)) {
+			for _, r := range p.Rows {
+				if l := p.Of.Lane(r.Lane); r.Family == f && l != nil {
+					for at := 0; at < p.Of.Ticks(); at += p.Of.Ticks() / max(p.Of.Ticks()/p.Of.LaneTicks(0), 1) {
+						for _, h := range l.Hits {
+							each(at + h.Tick)
+						}
+					}
+				}
+			}
+		}
+		lane(sound.HatClosed, func(tick int) { closed[tick] = true })
+		lane(sound.HatOpen, func(tick int) {
+			opens++
+			assert.False(t, closed[tick], "%s, tick %d", p.Name, tick)
+		})
+	}
+	assert.Greater(t, opens, 60)
+}

@@ -7,7 +7,6 @@ import (
 
 	"jubrak/core/groove"
 	"jubrak/core/music"
-	"jubrak/core/sound"
 )
 
 // Edits of notes: the pitches of a lane.
@@ -53,26 +52,16 @@ func (e TransposeHits) name(_, _ *Document) string {
 	return fmt.Sprintf("%s transposed", count(len(e.Hits), "hit"))
 }
 
-// RootOf is the MIDI note nearest to a voice's own pitch: where its body settles, or
-// the root of its recording; 36 where neither is known.
+// RootOf is the MIDI note nearest to a voice's own pitch: where it settles, or the root of
+// its recording; 36 where neither is known.
 func (d *Document) RootOf(voice string) int {
-	v := d.Kit.Voice(voice)
-	if v == nil {
-		return 36
-	}
-	for i := range v.Layers {
-		l := &v.Layers[i]
-		switch {
-		case l.Recipe != nil && l.Recipe.Body.Level > sound.Silent:
-			return noteNear(music.NoteOf(l.Recipe.Body.End) + l.Pitch)
-		case l.Recording != nil && l.Recording.Root > 0:
-			return noteNear(music.NoteOf(l.Recording.Root) + l.Pitch)
+	if v := d.Kit.Voice(voice); v != nil {
+		if hz := v.RootHz(); hz > 0 {
+			return int(math.Round(music.NoteOf(hz)))
 		}
 	}
 	return 36
 }
-
-func noteNear(n float64) int { return int(math.Round(n)) }
 
 // FollowLane puts a note on a lane wherever another voice strikes.
 type FollowLane struct {
@@ -112,11 +101,18 @@ func (e FollowLane) apply(d *Document, _ Env) ([]string, error) {
 				next = out[j+1].Tick
 			}
 			out[j].Length, out[j].Cut = next-out[j].Tick, true
+			if d.Kit.Voice(e.Voice).Legato && (j+1 < len(out) || out[0].Tick == 0) {
+				out[j].Length += overlap
+			}
 		}
 	}
 	l.Hits = out
 	return nil, nil
 }
+
+// overlap is how much longer a note lasts where the voice plays legato, ticks, so that
+// the next one finds it sounding and glides from it.
+const overlap = music.PPQ / 8
 
 // pitches tells the pitch that a lane has at a place: that of the last note before.
 func pitches(hits []groove.Hit) func(tick int) float64 {
@@ -208,7 +204,11 @@ func (e FollowRoots) apply(d *Document, _ Env) ([]string, error) {
 			if start+r.At >= length {
 				continue
 			}
-			l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: start + r.At, Velocity: 110, Semitones: nearestClass(base, r.Note), Length: min(r.Length, length-start-r.At), Cut: true})
+			lasts := min(r.Length, length-start-r.At)
+			if d.Kit.Voice(e.Voice).Legato {
+				lasts += overlap
+			}
+			l.Hits = append(l.Hits, groove.Hit{ID: l.NewHitID(), Tick: start + r.At, Velocity: 110, Semitones: nearestClass(base, r.Note), Length: lasts, Cut: true})
 		}
 	}
 	l.Sort()

@@ -223,11 +223,12 @@ func (e RemoveVoice) apply(d *Document, _ Env) ([]string, error) {
 
 func (e RemoveVoice) name(before, _ *Document) string { return before.nameOf(e.Voice) + " removed" }
 
-// SetNote tunes the body of a synthesized layer to a note; the start of its
-// pitch fall moves with it.
+// SetNote tunes a voice to a note: its pitches settle there, the starts of falls and the
+// curves that drive them move along. Its other layers keep their intervals.
 type SetNote struct {
 	Voice string `json:"voice"`
-	// Layer is which; empty for the first that is synthesized and not muted.
+	// Layer is the one that is tuned alone; empty tunes the first that has a pitch, and
+	// the others with it.
 	Layer string `json:"layer,omitempty"`
 	// Note is a name and an octave, such as A1, perhaps with cents after it, as in
 	// A1 +12; middle C is C4.
@@ -239,25 +240,42 @@ func (e SetNote) apply(d *Document, _ Env) ([]string, error) {
 	if v == nil {
 		return nil, noVoice(e.Voice)
 	}
-	l := v.Layer(e.Layer)
-	if e.Layer == "" {
-		l = v.Synth()
-	}
-	if l == nil || l.Recipe == nil {
-		return nil, fmt.Errorf("%s has no synthesized layer to tune", v.Name)
-	}
 	n, err := music.ParsePitch(e.Note)
 	if err != nil {
 		return nil, err
 	}
-	ownLayer(v, l.ID)
-	r := v.Layer(l.ID).Recipe
-	ratio := r.Body.Start / r.Body.End
-	hz := music.Hz(n)
-	if err := sound.Params.Find("body.end_hz").Set(r, hz); err != nil {
-		return nil, err
+	if e.Layer != "" && v.Layer(e.Layer) == nil {
+		return nil, fmt.Errorf("the layer is no longer there")
 	}
-	return nil, sound.Params.Find("body.start_hz").Set(r, hz*ratio)
+	root := v.RootHz()
+	if e.Layer != "" {
+		root = v.Layer(e.Layer).RootHz()
+	}
+	if root == 0 {
+		return nil, fmt.Errorf("%s has no part with a pitch that could be tuned: a body, a ring or a recording whose root is known", v.Name)
+	}
+	by := n - music.NoteOf(root)
+	for _, l := range v.Layers {
+		if e.Layer != "" && l.ID != e.Layer || l.RootHz() == 0 {
+			continue
+		}
+		ownLayer(v, l.ID)
+		own := v.Layer(l.ID)
+		if own.Recipe == nil {
+			row := sound.LayerParams.Find("pitch_st")
+			if err := row.Check(own.Pitch + by); err != nil {
+				return nil, fmt.Errorf("%s, %s: %w", v.Name, l.Name, err)
+			}
+			own.Pitch += by
+			continue
+		}
+		tuned, err := own.Recipe.Tuned(by)
+		if err != nil {
+			return nil, fmt.Errorf("%s, %s: %w", v.Name, l.Name, err)
+		}
+		*own.Recipe = tuned
+	}
+	return nil, nil
 }
 
 func (e SetNote) name(before, _ *Document) string {

@@ -2,7 +2,6 @@ package sound
 
 import (
 	"fmt"
-	"math"
 
 	"jubrak/core/mix"
 )
@@ -230,17 +229,6 @@ func (r *Recipe) Validate() error {
 		}
 	}
 	return nil
-}
-
-// Tuned returns the recipe with its pitches moved by semitones; both ends of the
-// pitch fall move together.
-func (r Recipe) Tuned(semitones float64) Recipe {
-	ratio := math.Exp2(semitones / 12)
-	r.Body.Start *= ratio
-	r.Body.End *= ratio
-	r.Metal.Pitch *= ratio
-	r.Ring.Pitch *= ratio
-	return r
 }
 
 // Untidy tells whether a list of the recipe is absent rather than empty.

@@ -165,7 +165,8 @@ func TestKitRefusals(t *testing.T) {
 
 func TestTunedMovesBothEnds(t *testing.T) {
 	r := DefaultRecipe(Bass808)
-	up := r.Tuned(12)
+	up, err := r.Tuned(12)
+	require.NoError(t, err)
 	assert.InDelta(t, 2*r.Body.End, up.Body.End, 1e-9)
 	assert.InDelta(t, 2*r.Body.Start, up.Body.Start, 1e-9)
 }

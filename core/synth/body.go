@@ -32,13 +32,13 @@ func (b *body) strike(n *sound.Body) {
 	b.second, b.turn = 1, oscillator{cos: 1}
 }
 
-// plain tells whether the body is one sine.
+// plain tells whether the body is one sine; it then needs no wave.
 func plain(n *sound.Body) bool { return n.Wave == 0 && n.Copies == 1 && n.Second == 0 }
 
 // run renders the next stride at a step in periods a sample; to both sides where
 // copies are spread.
 func (b *body) run(n *sound.Body, w *wave, step, rate float64, left, right *[stride]float64) {
-	if plain(n) {
+	if w == nil {
 		b.sine.pitch(step)
 		b.sine.run(left, 1)
 		return

@@ -46,6 +46,9 @@ type sounding struct {
 	age     int // frames since it was struck
 	run     [2][stride]float64
 	level   float64 // by the hit's velocity
+	loudest float64 // peak of its runs so far
+	recent  [2]float64
+	lately  int // frames that the second of recent is of
 	filter  [maxFilters]mix.Filter
 	cooking cooking
 	reading reading
@@ -59,6 +62,7 @@ func (n *Note) Strike(v *Voice, s Stroke) {
 	for i := range v.layers {
 		l, o := &v.layers[i], &n.layers[i]
 		o.wait, o.at, o.age = l.start, stride, 0
+		o.loudest, o.recent, o.lately = 0, [2]float64{}, 0
 		if o.level = l.of.VelocityGain(s.Velocity) * n.level; o.level == 0 || !v.turns.sounds(i, l.of, s) {
 			o.left = 0 // it does not answer to this velocity, or it is not its turn
 			continue
@@ -260,6 +264,52 @@ func (s *sounding) next(l *layer) {
 	for i := range s.filter[:l.filters] {
 		s.filter[i].Process(b, nil)
 	}
+	s.watch(b)
+}
+
+// watched is over how many frames the level of a layer is looked at: a period of the
+// lowest tones.
+const watched = 1200
+
+// watch follows how loud the layer was and is.
+func (s *sounding) watch(b mix.Block) {
+	peak := 0.0
+	for _, x := range b.Left {
+		peak = math.Max(peak, math.Abs(x))
+	}
+	for _, x := range b.Right {
+		peak = math.Max(peak, math.Abs(x))
+	}
+	s.loudest = math.Max(s.loudest, peak)
+	if s.lately += stride; s.lately > watched {
+		s.recent, s.lately = [2]float64{s.recent[1], 0}, stride
+	}
+	s.recent[1] = math.Max(s.recent[1], peak)
+}
+
+// spentBy is by how much a note has fallen, linear, when it is over for the one that
+// follows it: 40 dB.
+const spentBy = 0.01
+
+// Spent tells whether the note has fallen by 40 dB from its loudest: nothing goes on
+// from it any more.
+func (n *Note) Spent() bool {
+	if n.voice == nil {
+		return true
+	}
+	loudest, recent := 0.0, 0.0
+	for i := range n.voice.layers {
+		s := &n.layers[i]
+		gain := s.level * math.Max(math.Abs(n.voice.layers[i].gain[0]), math.Abs(n.voice.layers[i].gain[1]))
+		loudest = math.Max(loudest, s.loudest*gain)
+		if s.left > 0 {
+			if s.wait > 0 || s.age < watched {
+				return false // it begins
+			}
+			recent = math.Max(recent, math.Max(s.recent[0], s.recent[1])*gain)
+		}
+	}
+	return recent*n.dying <= loudest*spentBy
 }
 
 // channels is 1 where both sides have the same sound.

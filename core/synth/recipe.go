@@ -2,6 +2,7 @@ package synth
 
 import (
 	"math"
+	"slices"
 
 	"jubrak/core/dsp"
 	"jubrak/core/mix"
@@ -73,7 +74,7 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 		r.wave = drawn(b.Cycle)
 	case b.Wave == sound.DrawnWave:
 		r.wave = waves[0]()
-	case !plain(b):
+	case !plain(b) || drives(in, "body.second_percent"):
 		r.wave = waves[b.Wave]()
 	}
 	r.snap = materialOf(samples, in.Snap.Sample, rate)
@@ -90,7 +91,7 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 	}
 	chain := r.chains[0].chain
 	r.late, r.tail, r.gap = chain.Latency(), chain.Tail(), chain.Gap()
-	r.stereo = chain.Stereo() || in.Body.Level > sound.Silent && in.Body.Copies > 1 && in.Body.Spread > 0
+	r.stereo = chain.Stereo() || (in.Body.Level > sound.Silent || drives(in, "body.level_db")) && in.Body.Copies > 1 && (in.Body.Spread > 0 || drives(in, "body.spread_percent"))
 	for i := range in.Steps {
 		if places[i] >= 0 {
 			r.lift += math.Max(in.Steps[i].Lift(), 0)
@@ -133,6 +134,11 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 		r.moves = append(r.moves, m)
 	}
 	return r
+}
+
+// drives tells whether anything moves a number of a recipe.
+func drives(r *sound.Recipe, at string) bool {
+	return slices.ContainsFunc(r.Moves, func(m sound.Move) bool { return m.At == at })
 }
 
 // source is where a stroke is between the ends of a move, 0 to 1.
@@ -222,7 +228,7 @@ func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
 			_ = m.number.Set(n, m.number.Moved(m.number.Get(n), by))
 		}
 	}
-	c.curves(0, 0)
+	c.curves(0, 0, 0)
 	for i := range r.struck {
 		if m := &r.struck[i]; m.place >= 0 {
 			chain.Tune(m.place, 0)
@@ -296,11 +302,16 @@ func takeRoom(of []*room, owner *sounding) *room {
 // in silence, ms.
 const curveRelease = 20
 
-// curves moves numbers by curves at an age, in frames; steps glide there.
-func (c *cooking) curves(age, glide int) {
+// curves moves numbers by curves. What is held over a stride is that of its middle, an
+// age in frames; levels run and steps glide towards what they are at its end.
+func (c *cooking) curves(middle, end, glide int) {
 	chain := c.room.chain
 	for i := range c.of.moves {
 		m := &c.of.moves[i]
+		age := middle
+		if m.part >= 0 || m.place >= 0 {
+			age = end
+		}
 		t := float64(age) / c.of.rate * 1000 / m.curve.Scale(c.beat)
 		value := m.number.Between(m.To, m.From, m.curve.At(t))
 		for k := range c.of.struck {
@@ -343,7 +354,7 @@ func (c *cooking) run(out *[2][stride]float64) {
 	r, n := c.of, &c.numbers
 	before := c.level
 	if len(r.moves) > 0 {
-		c.curves(c.age+stride, stride)
+		c.curves(c.age+stride/2, c.age+stride, stride)
 		c.levels()
 	}
 	left, right := &out[0], &out[1]
