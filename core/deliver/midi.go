@@ -49,6 +49,7 @@ func performance(d *project.Document, ticks int, o Options) *format.Performance 
 			p.Tracks = append(p.Tracks, d.Kit.Voices[i].Name)
 		}
 	}
+	keys := d.Kit.Keys(o.Keys)
 	first := 0
 	for _, e := range line.Events(0, ticks, nil) {
 		h := &d.Groove.Lanes[e.Lane].Hits[e.Hit]
@@ -65,10 +66,7 @@ func performance(d *project.Document, ticks int, o Options) *format.Performance 
 			at = ((at % p.End) + p.End) % p.End
 		}
 		first = min(first, at)
-		n := format.MIDINote{Tick: at, Length: midiPPQ / 8, Channel: 9, Key: v.Family.Key(), Velocity: e.Velocity}
-		if key, ok := o.Keys[v.Family]; ok {
-			n.Key = key
-		}
+		n := format.MIDINote{Tick: at, Length: midiPPQ / 8, Channel: 9, Key: keys[id], Velocity: e.Velocity}
 		if h.Length > 0 && !h.Rolls() {
 			n.Length = h.Length * fine
 		}

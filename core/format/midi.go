@@ -21,7 +21,7 @@ type Performance struct {
 	Notes []MIDINote
 	// Tracks are the names of tracks, where notes are written on several.
 	Tracks []string
-	// End is where the file ends, if that is later than its last note.
+	// End is where the tracks end, if that is later than the last note.
 	End int
 }
 
@@ -97,6 +97,13 @@ func ReadMIDI(r io.Reader) (*Performance, error) {
 	if len(p.Notes) == 0 {
 		return nil, fail(CodeEmpty, "The MIDI file holds no notes.")
 	}
+	last := 0
+	for _, n := range p.Notes {
+		last = max(last, n.Tick+n.Length)
+	}
+	if p.End <= last || p.End/p.PPQ > MaxPerformanceBeats || p.Seconds(p.End) > MaxPerformanceSeconds {
+		p.End = 0 // it says nothing more; nor do tracks that end in the far distance
+	}
 	return p, p.check()
 }
 
@@ -160,6 +167,7 @@ func (p *Performance) track(b []byte) error {
 			b = b[n+size:]
 			switch {
 			case status == 0xFF && kind == 0x2F:
+				p.End = max(p.End, tick)
 				return nil
 			case status == 0xFF && kind == 0x51 && size == 3:
 				micros := int(body[0])<<16 | int(body[1])<<8 | int(body[2])

@@ -21,6 +21,8 @@ type Raw struct {
 	Hits    []Hit            `json:"hits"`
 	Level   Level            `json:"level"`
 	Balance *Balance         `json:"balance_db"`
+	// OtherNotes are those of a MIDI file on other channels than the drums'.
+	OtherNotes int `json:"other_notes,omitempty"`
 	// NoDrums is true where nothing drum-like repeats: hits are then told with
 	// little confidence, and no beat.
 	NoDrums bool `json:"no_drums"`
@@ -97,8 +99,10 @@ type Analysis struct {
 	CycleBars *int      `json:"cycle_bars"`
 	// LoopBars is how many bars the file is exactly long, as a loop is; else
 	// nil. A hit of the bar after it is an early one of bar one.
-	LoopBars *int  `json:"loop_bars"`
-	Hits     []Hit `json:"hits"`
+	LoopBars *int `json:"loop_bars"`
+	// OtherNotes are those of a MIDI file on other channels than the drums'.
+	OtherNotes int   `json:"other_notes"`
+	Hits       []Hit `json:"hits"`
 	// NoDrums is true where nothing drum-like repeats: hits are then told with
 	// little confidence, and no beat.
 	NoDrums bool             `json:"no_drums"`

@@ -20,6 +20,7 @@ func FromPerformance(p *format.Performance) *Raw {
 	last := 0
 	for _, n := range p.Notes {
 		if drums && n.Channel != 9 {
+			raw.OtherNotes++
 			continue
 		}
 		last = max(last, n.Tick+n.Length)
@@ -30,7 +31,7 @@ func FromPerformance(p *format.Performance) *Raw {
 			Family: sound.FamilyOfKey(n.Key), Velocity: n.Velocity,
 		})
 	}
-	raw.Duration = p.Seconds(last)
+	raw.Duration = p.Seconds(max(last, p.End))
 	grid := groove.BeatGrid{PerBar: p.Meter.Beats}
 	beat := float64(p.PPQ) * 4 / float64(p.Meter.Unit)
 	for i := 0; i < 100000; i++ {

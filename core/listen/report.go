@@ -17,7 +17,7 @@ import (
 func Finish(raw *Raw, corrections []Correction) *Analysis {
 	a := &Analysis{
 		Duration: raw.Duration, SampleRate: raw.SampleRate, Meter: "4/4", Unit: max(raw.Unit, 1), Steps: 4,
-		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands, NoDrums: raw.NoDrums,
+		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands, NoDrums: raw.NoDrums, OtherNotes: raw.OtherNotes,
 		KickHz: raw.KickHz, Share: raw.Share, Groove: Density{Density: map[sound.Family]float64{}},
 		LeftOut: []Region{}, TempoCurve: []TempoPoint{}, Rolls: []Roll{}, ByStep: []StepStat{}, Cycles: []Cycle{}, Facts: []Fact{},
 	}
@@ -116,8 +116,14 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 	heard := make([]groove.Heard, len(a.Hits))
 	for i, h := range a.Hits {
 		heard[i] = groove.Heard{Voice: string(h.Family), Time: h.Time, Velocity: h.Velocity, Covered: h.Covered}
+		if h.Key != nil {
+			heard[i].Voice = fmt.Sprint(h.Family, *h.Key) // each key rolls and flams by itself
+		}
 	}
 	placed, rolls, pair := groove.Assign(heard, grid, a.Steps)
+	for i := range placed {
+		placed[i].Voice = string(a.Hits[i].Family)
+	}
 	var speaking []groove.Placed
 	for _, p := range placed {
 		if !a.leftOut(p.Time) {

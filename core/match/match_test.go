@@ -112,7 +112,7 @@ func TestTakingBothBringsTimingInside(t *testing.T) {
 func TestATakenRollComparesAsItIs(t *testing.T) {
 	raw := &listen.Raw{Unit: 4, Duration: 17, Hits: []listen.Hit{}, Grid: new(groove.SteadyGrid(0, 120, 33, 4))}
 	strike := func(f sound.Family, beat float64, velocity int) {
-		raw.Hits = append(raw.Hits, listen.Hit{Time: beat / 2, Family: f, Velocity: velocity, Confidence: 1})
+		raw.Hits = append(raw.Hits, listen.Hit{ID: fmt.Sprint("r", len(raw.Hits)), Time: beat / 2, Family: f, Velocity: velocity, Confidence: 1})
 	}
 	for bar := range 8 {
 		at := float64(4 * bar)

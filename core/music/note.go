@@ -93,3 +93,13 @@ func ParseNote(s string) (int, error) {
 	}
 	return n, nil
 }
+
+// NoteText is a fractional MIDI note as ParsePitch reads it, to a tenth of a cent: "A1" or
+// "A1 +12.5".
+func NoteText(n float64) string {
+	name, cents := NoteName(n)
+	if cents = math.Round(cents*10) / 10; cents == 0 {
+		return name
+	}
+	return fmt.Sprintf("%s %+g", name, cents)
+}

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"sort"
 
 	"jubrak/core/groove"
 	"jubrak/core/listen"
@@ -21,7 +20,19 @@ type TakePattern struct {
 	Reference string `json:"reference,omitempty"`
 	// Places say to which voice a family goes that has none of its own, by family.
 	Places map[string]string `json:"places,omitempty"`
+	// Bars is "all", each bar as it was played, or "cycle", what repeats; empty is all.
+	Bars TakenBars `json:"bars,omitempty"`
 }
+
+// TakenBars says which bars of a reference a pattern is made of.
+type TakenBars string
+
+// All bars as they were played, or the cycle that repeats, its places struck where at
+// least half of the passes strike them.
+const (
+	AllBars   TakenBars = "all"
+	OnlyCycle TakenBars = "cycle"
+)
 
 // TakeFeel takes the feel of a reference.
 type TakeFeel struct {
@@ -34,10 +45,14 @@ type TakeFeel struct {
 type TakeBoth struct {
 	// Reference is its id; empty for the active one.
 	Reference string `json:"reference,omitempty"`
+	// Places and Bars are as in TakePattern. Of all bars each hit falls where it was
+	// played: what the feel does not say stays with it as a nudge.
+	Places map[string]string `json:"places,omitempty"`
+	Bars   TakenBars         `json:"bars,omitempty"`
 }
 
 func (e TakePattern) apply(d *Document, env Env) ([]string, error) {
-	return d.take(e.Reference, env, e.Places, true, false)
+	return d.take(e.Reference, env, asked{e.Places, e.Bars, true, false})
 }
 
 func (e TakePattern) name(before, _ *Document) string {
@@ -45,7 +60,7 @@ func (e TakePattern) name(before, _ *Document) string {
 }
 
 func (e TakeFeel) apply(d *Document, env Env) ([]string, error) {
-	return d.take(e.Reference, env, nil, false, true)
+	return d.take(e.Reference, env, asked{feel: true})
 }
 
 func (e TakeFeel) name(before, _ *Document) string {
@@ -53,7 +68,7 @@ func (e TakeFeel) name(before, _ *Document) string {
 }
 
 func (e TakeBoth) apply(d *Document, env Env) ([]string, error) {
-	return d.take(e.Reference, env, nil, true, true)
+	return d.take(e.Reference, env, asked{e.Places, e.Bars, true, true})
 }
 
 func (e TakeBoth) name(before, _ *Document) string {
@@ -67,8 +82,19 @@ func (d *Document) takenFrom(id string) string {
 	return d.referenceName(id)
 }
 
+// asked is what is taken from a reference.
+type asked struct {
+	places        map[string]string
+	bars          TakenBars
+	pattern, feel bool
+}
+
 // take borrows from a reference: its pattern, its feel, or both and its tempo.
-func (d *Document) take(id string, env Env, places map[string]string, pattern, feel bool) ([]string, error) {
+func (d *Document) take(id string, env Env, ask asked) ([]string, error) {
+	pattern, feel := ask.pattern, ask.feel
+	if ask.bars != "" && ask.bars != AllBars && ask.bars != OnlyCycle {
+		return nil, fmt.Errorf("a pattern is made of all bars or of the cycle, not of %q", ask.bars)
+	}
 	if id == "" {
 		id = d.Active
 	}
@@ -93,102 +119,21 @@ func (d *Document) take(id string, env Env, places map[string]string, pattern, f
 		return nil, fmt.Errorf("no beat was found in %q, so there is nothing to take", r.Name)
 	}
 	var notes []string
+	if pattern && feel {
+		d.Tempo = music.Steady(math.Round(*a.Tempo*100) / 100)
+	}
+	var taken *heardPattern
 	if pattern {
-		notes = append(notes, d.takePattern(a, places)...)
+		taken = d.takePattern(a, ask)
+		notes = append(notes, taken.notes...)
 	}
 	if feel {
 		notes = append(notes, d.takeFeel(a)...)
 	}
-	if pattern && feel {
-		d.Tempo = music.Steady(math.Round(*a.Tempo*100) / 100)
+	if pattern && feel && taken.all {
+		d.nudgeTo(taken)
 	}
 	return notes, nil
-}
-
-// maxTakenBars is the longest pattern taken where no cycle was found.
-const maxTakenBars = 4
-
-type cell struct {
-	voice string
-	tick  int // from the start of the cycle
-}
-
-// takePattern writes the reference's hits on the grid, rolls on the finer places
-// that they have. Where a cycle is known, a place is struck if it is in at least half of the cycles heard, at
-// its mean velocity; else the first bars are taken as they are.
-// Families without a voice go where places says.
-func (d *Document) takePattern(a *listen.Analysis, places map[string]string) (notes []string) {
-	perBar := a.StepsPerBar()
-	stepTicks := music.PPQ * 4 / a.Unit / a.Steps
-	bars := min(max(a.Bars, 1), maxTakenBars)
-	passes := 1
-	if a.CycleBars != nil {
-		bars = *a.CycleBars
-		passes = max(a.Bars/bars, 1)
-	}
-	counts, sums := map[cell]int{}, map[cell]int{}
-	homeless := map[sound.Family]int{}
-	graces := 0
-	for _, h := range a.Counted() {
-		if h.Bar == nil || *h.Bar < 0 {
-			continue
-		}
-		bar := *h.Bar
-		if a.LoopBars != nil {
-			bar %= *a.LoopBars // an early hit of the next pass
-		}
-		if bar >= bars*passes {
-			continue
-		}
-		v := d.Kit.ForFamily(h.Family)
-		if v == nil {
-			v = d.Kit.Voice(places[string(h.Family)])
-		}
-		if v == nil {
-			homeless[h.Family]++
-			continue
-		}
-		if h.Grace {
-			graces++
-			continue
-		}
-		c := cell{v.ID, ((bar%bars)*perBar+*h.Step)*stepTicks + h.Within}
-		counts[c]++
-		sums[c] += h.Velocity
-	}
-	d.Groove.Bars, d.Groove.Grid = bars, a.Steps*a.Unit/4
-	d.Groove.Meter = music.Meter{Beats: a.Grid.PerBar, Unit: a.Unit}
-	for i := range d.Groove.Lanes {
-		d.Groove.Lanes[i].Hits, d.Groove.Lanes[i].Steps = []groove.Hit{}, 0
-	}
-	cells := make([]cell, 0, len(counts))
-	for c, n := range counts {
-		if 2*n >= passes {
-			cells = append(cells, c)
-		}
-	}
-	sort.Slice(cells, func(i, j int) bool {
-		if cells[i].voice != cells[j].voice {
-			return cells[i].voice < cells[j].voice
-		}
-		return cells[i].tick < cells[j].tick
-	})
-	for _, c := range cells {
-		l := d.Groove.EnsureLane(c.voice)
-		l.Hits = append(l.Hits, groove.Hit{
-			ID: l.NewHitID(), Tick: c.tick,
-			Velocity: min(max(int(math.Round(float64(sums[c])/float64(counts[c]))), 1), 127),
-		})
-	}
-	if graces > 0 {
-		notes = append(notes, fmt.Sprintf("Grace notes of flams were left out (%d): a place holds one hit.", graces))
-	}
-	for _, f := range sound.Families {
-		if n := homeless[f]; n > 0 {
-			notes = append(notes, fmt.Sprintf("%d hits of family %s have no voice in this kit and were left out.", n, f))
-		}
-	}
-	return notes
 }
 
 // takeFeel sets what was measured; what could not be told stays as it is.

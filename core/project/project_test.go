@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/format"
+	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/slice"
@@ -179,7 +180,7 @@ func TestVoiceEdits(t *testing.T) {
 }
 
 func TestTakeBoth(t *testing.T) {
-	d, notes, err := withReference(t).Apply(Edits{TakeBoth{}}, fakeEnv{heard()})
+	d, notes, err := withReference(t).Apply(Edits{TakeBoth{Bars: OnlyCycle}}, fakeEnv{heard()})
 	require.NoError(t, err)
 	assert.InDelta(t, 96, d.Tempo[0].BPM, 0.01)
 	assert.Equal(t, 1, d.Groove.Bars)
@@ -189,8 +190,13 @@ func TestTakeBoth(t *testing.T) {
 	assert.Equal(t, 100, d.Groove.Lane("snare").Hits[0].Velocity)
 	assert.InDelta(t, 58, d.Groove.Feel.Swing, 0.05)
 	assert.InDelta(t, 9, d.Groove.Feel.Voices["snare"].Lean, 0.1)
-	require.Len(t, notes, 1)
-	assert.Contains(t, notes[0], "conga")
+	require.Len(t, notes, 2)
+	assert.Contains(t, notes[0], "1 bar of 8 bars are taken")
+	assert.Contains(t, notes[1], "conga")
+	all, _, err := withReference(t).Apply(Edits{TakeBoth{}}, fakeEnv{heard()})
+	require.NoError(t, err)
+	assert.Equal(t, 8, all.Groove.Bars, "all bars as played, where nothing else is asked for")
+	assert.Len(t, all.Groove.Lane("hat").Hits, 128)
 }
 
 func TestTakeOneOrTheOther(t *testing.T) {
@@ -228,20 +234,28 @@ func TestTakeKeepsRolls(t *testing.T) {
 		}
 		strike(38, 960-20, 40) // a flam
 	}
-	d, notes, err := withReference(t).Apply(Edits{TakePattern{}}, fakeEnv{listen.Finish(listen.FromPerformance(p), nil)})
+	a := listen.Finish(listen.FromPerformance(p), nil)
+	d, _, err := withReference(t).Apply(Edits{TakePattern{Bars: OnlyCycle}}, fakeEnv{a})
 	require.NoError(t, err)
 	require.Equal(t, 1, d.Groove.Bars)
-	assert.Equal(t, []string{"Grace notes of flams were left out (8): a place holds one hit."}, notes)
 	require.Len(t, d.Groove.Lane("snare").Hits, 1)
-	assert.Equal(t, 110, d.Groove.Lane("snare").Hits[0].Velocity)
-	velocities := map[int]int{}
-	for _, h := range d.Groove.Lane("hat").Hits {
-		velocities[h.Tick] = h.Velocity
-	}
-	assert.Len(t, velocities, 12)
-	for k := range 6 {
-		assert.Equal(t, 90-8*k, velocities[2880+k*160])
-	}
+	snare := d.Groove.Lane("snare").Hits[0]
+	assert.Equal(t, 110, snare.Velocity)
+	assert.Equal(t, 1, snare.Flam.Strokes)
+	assert.InDelta(t, 20.83, snare.Flam.Spacing, 0.01, "20 ticks of the file at 120 BPM, ms")
+	assert.InDelta(t, 40*math.Log10(40.0/110), snare.Flam.Level, 0.01)
+	hats := d.Groove.Lane("hat").Hits
+	require.Len(t, hats, 7)
+	roll := hats[6]
+	assert.Equal(t, groove.Even{Strokes: 6, VelocityTo: 50}, roll.Roll)
+	assert.Equal(t, 960, roll.Length)
+	assert.Equal(t, 2880, roll.Tick)
+	all, _, err := withReference(t).Apply(Edits{TakePattern{}}, fakeEnv{a})
+	require.NoError(t, err)
+	assert.Equal(t, 8, all.Groove.Bars)
+	assert.Len(t, all.Groove.Lane("hat").Hits, 8*7)
+	_, _, err = withReference(t).Apply(Edits{TakePattern{Bars: "some"}}, fakeEnv{a})
+	assert.Error(t, err)
 }
 
 func TestReferences(t *testing.T) {

@@ -119,7 +119,7 @@ func DefaultRecipe(f Family) Recipe {
 	case Clap:
 		r = r.With(v{
 			"noise.level_db": 2, "noise.colour_hz": 1400, "noise.width_oct": 1.2, "noise.decay_ms": 200, "noise.bursts": 4,
-			"noise.spacing_ms": 10, "noise.uneven_percent": 35, "noise.burst_decay_ms": 22, "noise.burst_step_db": 0.5,
+			"noise.spacing_ms": 10, "noise.uneven_percent": 35, "noise.burst_decay_ms": 22, "noise.burst_step_db": 0.5, "noise.vary_percent": 15,
 		}).FallingDrive(25, 10, 40).LowCut(500)
 	case Rim:
 		r = r.With(v{

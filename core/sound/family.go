@@ -3,6 +3,8 @@
 // package synth turns it into samples.
 package sound
 
+import "slices"
+
 // Family is the role of a drum in a groove, the same for a voice of ours and
 // for a hit heard in a reference.
 type Family string
@@ -51,16 +53,14 @@ func (f Family) Known() bool {
 // (channel 10). An 808 has no percussion key of its own and is written as
 // 35, the second bass drum.
 func (f Family) Key() int {
-	if k, ok := keyOfFamily[f]; ok {
-		return k
+	switch keys := percussion[f]; {
+	case len(keys) == 0:
+		return 56
+	case slices.Contains(byPitch, f):
+		return spread(keys, 1)[0]
+	default:
+		return keys[0]
 	}
-	return 56
-}
-
-var keyOfFamily = map[Family]int{
-	Kick: 36, Snare: 38, Clap: 39, Rim: 37, HatClosed: 42, HatOpen: 46,
-	Shaker: 70, Tambourine: 54, Ride: 51, Crash: 49, Tom: 45, Conga: 63,
-	Cowbell: 56, Perc: 76, Bass808: 35,
 }
 
 // FamilyOfKey files a General MIDI Level 1 percussion key under its family.

@@ -38,6 +38,9 @@ type Voice struct {
 	// goes on from it, without a new attack.
 	Glide  float64 `json:"glide_ms"`
 	Legato bool    `json:"legato"`
+	// Key is the MIDI key by which the voice is written and read; 0 is one of its
+	// family's, see Kit.Keys.
+	Key int `json:"midi_key"`
 	// Gate lets the voice sound only while another one opens it; nil leaves it
 	// open.
 	Gate *Gate `json:"gate"`
@@ -84,6 +87,7 @@ var VoiceParams = param.Table[Voice]{
 	param.Number(param.Param{ID: "touch_bend", Label: "Velocity curve", Min: -1, Max: 1, Scale: param.Linear}, func(v *Voice) *float64 { return &v.TouchBend }),
 	param.Number(param.Param{ID: "glide_ms", Label: "Glide", Unit: "ms", Min: 0, Max: 1000, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Glide }),
 	param.Flag("legato", "Legato", func(v *Voice) *bool { return &v.Legato }),
+	param.Whole(param.Param{ID: "midi_key", Label: "MIDI key", Min: 0, Max: 127}, func(v *Voice) *int { return &v.Key }),
 }
 
 // Sounding are the layers that sound on some hit: those not muted, or those that

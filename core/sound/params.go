@@ -1,6 +1,10 @@
 package sound
 
-import "jubrak/core/param"
+import (
+	"fmt"
+
+	"jubrak/core/param"
+)
 
 // Params is the table of every number of a recipe's parts, in order of display.
 // What each starts from in a drum of a family is DefaultRecipe; the default here is
@@ -39,11 +43,14 @@ var Params = param.Table[Recipe]{
 	param.Number(param.Param{ID: "noise.attack_ms", Part: "noise", Label: "Attack", Unit: "ms", Min: 0.1, Max: 200, Default: 0.1, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Attack }),
 	param.Number(param.Param{ID: "noise.hold_ms", Part: "noise", Label: "Hold", Unit: "ms", Min: 0, Max: 1000, Default: 0, Scale: param.Linear}, func(r *Recipe) *float64 { return &r.Noise.Hold }),
 	param.Number(param.Param{ID: "noise.decay_ms", Part: "noise", Label: "Decay", Unit: "ms", Min: 5, Max: 8000, Default: 150, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Decay }),
-	param.Whole(param.Param{ID: "noise.bursts", Part: "noise", Label: "Bursts", Min: 1, Max: 8, Default: 1}, func(r *Recipe) *int { return &r.Noise.Bursts }),
+	param.Whole(param.Param{ID: "noise.bursts", Part: "noise", Label: "Bursts", Min: 1, Max: MaxBursts, Default: 1}, func(r *Recipe) *int { return &r.Noise.Bursts }),
 	param.Number(param.Param{ID: "noise.spacing_ms", Part: "noise", Label: "Spacing", Unit: "ms", Min: 2, Max: 80, Default: 11, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.Spacing }),
 	param.Number(param.Param{ID: "noise.uneven_percent", Part: "noise", Label: "Unevenness", Unit: "%", Min: 0, Max: 100, Default: 0, Scale: param.Linear}, func(r *Recipe) *float64 { return &r.Noise.Uneven }),
 	param.Number(param.Param{ID: "noise.burst_step_db", Part: "noise", Label: "Each louder by", Unit: "dB", Min: -12, Max: 12, Default: 0, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Noise.BurstStep }),
 	param.Number(param.Param{ID: "noise.burst_decay_ms", Part: "noise", Label: "Burst decay", Unit: "ms", Min: 2, Max: 200, Default: 25, Scale: param.Log}, func(r *Recipe) *float64 { return &r.Noise.BurstDecay }),
+	param.Number(param.Param{ID: "noise.vary_percent", Part: "noise", Label: "Varies by hit", Unit: "%", Min: 0, Max: 100, Default: 0, Scale: param.Linear}, func(r *Recipe) *float64 { return &r.Noise.Vary }),
+	burstLevel(0), burstShift(1), burstLevel(1), burstShift(2), burstLevel(2), burstShift(3), burstLevel(3), burstShift(4), burstLevel(4),
+	burstShift(5), burstLevel(5), burstShift(6), burstLevel(6), burstShift(7), burstLevel(7),
 	inPart("noise", param.Flag("noise.loop", "Round and round", func(r *Recipe) *bool { return &r.Noise.Loop })),
 	param.Number(param.Param{ID: "metal.level_db", Part: "metal", Label: "Level", Unit: "dB", Min: Silent, Max: 6, Default: Silent, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Metal.Level }),
 	param.Whole(param.Choice("metal.set", "metal", "Ratios", MetalSets...), func(r *Recipe) *int { return &r.Metal.Set }),
@@ -68,4 +75,14 @@ var Params = param.Table[Recipe]{
 func inPart(part string, r param.Row[Recipe]) param.Row[Recipe] {
 	r.Part = part
 	return r
+}
+
+// burstShift and burstLevel are the numbers of a burst, counted from 0: the first comes
+// with the stroke.
+func burstShift(i int) param.Row[Recipe] {
+	return param.Number(param.Param{ID: fmt.Sprintf("noise.each.%d.shift_ms", i), Part: "noise", Label: fmt.Sprintf("Burst %d later by", i+1), Unit: "ms", Min: -40, Max: 40, Scale: param.Linear}, func(r *Recipe) *float64 { return &r.Noise.Each[i].Shift })
+}
+
+func burstLevel(i int) param.Row[Recipe] {
+	return param.Number(param.Param{ID: fmt.Sprintf("noise.each.%d.level_db", i), Part: "noise", Label: fmt.Sprintf("Burst %d level", i+1), Unit: "dB", Min: -36, Max: 12, Scale: param.DB}, func(r *Recipe) *float64 { return &r.Noise.Each[i].Level })
 }

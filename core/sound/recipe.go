@@ -105,10 +105,25 @@ type Noise struct {
 	Uneven     float64 `json:"uneven_percent"`
 	BurstStep  float64 `json:"burst_step_db"`
 	BurstDecay float64 `json:"burst_decay_ms"`
+	// Vary is by how much each hit's bursts are its own: times by up to that part of
+	// half the spacing, levels by up to that part of 6 dB.
+	Vary float64 `json:"vary_percent"`
+	// Each moves bursts one by one, on top of that.
+	Each [MaxBursts]Burst `json:"each"`
 	// Sample names the recorded sound of kind "sample", read once or round and
 	// round.
 	Sample string `json:"blob"`
 	Loop   bool   `json:"loop"`
+}
+
+// MaxBursts is the most bursts of a noise.
+const MaxBursts = 8
+
+// Burst is how one burst of a noise differs from what spacing and step make of it.
+type Burst struct {
+	// Shift is how much later it comes.
+	Shift float64 `json:"shift_ms"`
+	Level float64 `json:"level_db"`
 }
 
 // NoiseKinds are the kinds of noise by number, NoiseFilters its filters.

@@ -129,19 +129,21 @@ func timesOf(r *sound.Recipe, s Stroke, ms float64, n int) []float64 {
 // burstsLevel is the level of a noise in bursts at a time, dB.
 func burstsLevel(n *sound.Noise, t float64) float64 {
 	const perMS = 1000
-	at := burstsOf(n, 1000*perMS)
+	steady := *n
+	steady.Vary = 0
+	of := burstsOf(&steady, 0, 1000*perMS)
 	k := 0
 	for i := 1; i < n.Bursts; i++ {
-		if float64(at[i])/perMS <= t {
+		if float64(of.at[i])/perMS <= t {
 			k = i
 		}
 	}
-	since := t - float64(at[k])/perMS
+	since := t - float64(of.at[k])/perMS
 	decay := n.BurstDecay * 3
 	if k == n.Bursts-1 {
 		decay = n.Decay
 	}
-	level := n.Level + n.BurstStep*float64(k-n.Bursts+1)
+	level := n.Level + of.level[k]
 	if since < n.Attack {
 		return level + math.Max(audio.DB(math.Max(since, 1e-6)/n.Attack), -120)
 	}

@@ -22,6 +22,7 @@ type noise struct {
 	of     [2]float64 // colour and width that filter is for
 	gain   float64
 	fall   dsp.Fall
+	bursts bursts
 	burst  int // the one that sounds
 	level  float64
 }
@@ -30,7 +31,7 @@ type noise struct {
 // Järvinen 2007, 30th AES Conference: 2000 and more sound smooth).
 const velvetDensity = 2200
 
-func (p *noise) strike(n *sound.Noise, seed uint64) {
+func (p *noise) strike(seed uint64) {
 	*p = noise{white: dsp.NewNoise(seed), phase: 1}
 	for i := range p.buzz {
 		p.buzz[i] = dsp.Uniform(dsp.Key(seed, uint64(i)+7))
@@ -153,17 +154,30 @@ var pinkPoles, pinkGains = func() (poles, gains [7]float64) {
 	return poles, gains
 }()
 
-// bursts are the times at which the noise is struck, frames; the same on every hit.
-func burstsOf(n *sound.Noise, rate float64) (at [8]int) {
-	for i := 1; i < n.Bursts; i++ {
-		off := (dsp.Uniform(dsp.Key(uint64(i), 31)) - 0.5) * n.Uneven / 100
-		at[i] = int((float64(i) + off) * n.Spacing / 1000 * rate)
+// bursts are when the noise is struck, frames after the stroke, in order, and how loud.
+type bursts struct {
+	at    [sound.MaxBursts]int
+	level [sound.MaxBursts]float64 // dB beside the noise's own
+}
+
+// burstsOf are the bursts of a stroke: the same on every hit but for what the noise lets
+// vary, which the seed draws.
+func burstsOf(n *sound.Noise, seed uint64, rate float64) (out bursts) {
+	draw := func(i int, what uint64) float64 { return dsp.Uniform(dsp.Key(seed, uint64(i), what)) - 0.5 }
+	for i := range n.Bursts {
+		out.level[i] = n.BurstStep*float64(i-n.Bursts+1) + n.Each[i].Level + 12*draw(i, 1)*n.Vary/100
+		if i == 0 {
+			continue
+		}
+		off := (dsp.Uniform(dsp.Key(uint64(i), 31))-0.5)*n.Uneven/100 + draw(i, 2)*n.Vary/100
+		ms := (float64(i)+off)*n.Spacing + n.Each[i].Shift
+		out.at[i] = max(int(ms/1000*rate), out.at[i-1]+1)
 	}
-	return at
+	return out
 }
 
 // shape gives the stride its level: one fall, or a row of bursts.
-func (p *noise) shape(n *sound.Noise, at *[8]int, age int, rate float64, x *[stride]float64) {
+func (p *noise) shape(n *sound.Noise, age int, rate float64, x *[stride]float64) {
 	if n.Bursts <= 1 {
 		p.fall.Times(x[:])
 		return
@@ -171,7 +185,7 @@ func (p *noise) shape(n *sound.Noise, at *[8]int, age int, rate float64, x *[str
 	for i := 0; i < stride; {
 		until := stride
 		if next := p.burst + 1; next < n.Bursts {
-			if ahead := at[next] - age; ahead <= i {
+			if ahead := p.bursts.at[next] - age; ahead <= i {
 				p.burst = next
 				p.begin(n, rate)
 				continue
@@ -190,7 +204,7 @@ func (p *noise) shape(n *sound.Noise, at *[8]int, age int, rate float64, x *[str
 
 // begin strikes the present burst.
 func (p *noise) begin(n *sound.Noise, rate float64) {
-	p.level = math.Pow(10, n.BurstStep*float64(p.burst-n.Bursts+1)/20)
+	p.level = math.Pow(10, p.bursts.level[p.burst]/20)
 	decay := n.BurstDecay * 3 // its 60 dB; at 20 dB a burst is over
 	if p.burst == n.Bursts-1 {
 		decay = n.Decay
@@ -203,5 +217,9 @@ func burstTail(n *sound.Noise) float64 {
 	if n.Bursts <= 1 {
 		return 0
 	}
-	return float64(n.Bursts) * n.Spacing
+	most := 0.0
+	for _, b := range n.Each {
+		most = math.Max(most, b.Shift)
+	}
+	return float64(n.Bursts)*n.Spacing + most
 }

@@ -122,7 +122,7 @@ func TestKindsOfNoise(t *testing.T) {
 		var p noise
 		n := sound.Blank().Noise
 		n.Kind = kind
-		p.strike(&n, 5)
+		p.strike(5)
 		x := make([]float32, 4*rate)
 		var power float64
 		for i := range x {
@@ -159,10 +159,10 @@ func TestBursts(t *testing.T) {
 	}
 	n := &r.Noise
 	n.Uneven = 100
-	at := burstsOf(n, rate)
+	at := burstsOf(n, 0, rate)
 	for i := 1; i < 4; i++ {
-		assert.InDelta(t, float64(i)*20*48, at[i], 10.01*48)
-		assert.NotEqual(t, i*20*48, at[i])
+		assert.InDelta(t, float64(i)*20*48, at.at[i], 10.01*48)
+		assert.NotEqual(t, i*20*48, at.at[i])
 	}
 }
 

@@ -29,7 +29,6 @@ type recipe struct {
 	wave   *wave
 	snap   *material
 	noise  *material
-	bursts [8]int
 	stereo bool
 	moves  []move // by curves
 	struck []move // by what a stroke brings along
@@ -79,7 +78,6 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 	}
 	r.snap = materialOf(samples, in.Snap.Sample, rate)
 	r.noise = materialOf(samples, in.Noise.Sample, rate)
-	r.bursts = burstsOf(&r.of.Noise, rate)
 	var places []int
 	for range rooms {
 		var c *mix.Chain
@@ -263,8 +261,9 @@ func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
 	}
 	c.body.strike(&n.Body)
 	c.snap.strike(&n.Snap, dsp.Key(seed, 2), rate)
-	c.noise.strike(&n.Noise, dsp.Key(seed, 1))
+	c.noise.strike(dsp.Key(seed, 1))
 	if n.Noise.Bursts > 1 {
+		c.noise.bursts = burstsOf(&n.Noise, dsp.Key(seed, 4), rate)
 		c.noise.begin(&n.Noise, rate)
 	} else {
 		c.noise.fall = c.fall[partNoise]
@@ -400,7 +399,7 @@ func (c *cooking) run(out *[2][stride]float64) {
 	if sounds(partNoise) {
 		c.noise.run(&n.Noise, r.noise, r.rate, &part)
 		if !r.flat[partNoise] {
-			c.noise.shape(&n.Noise, &r.bursts, c.age, r.rate, &part)
+			c.noise.shape(&n.Noise, c.age, r.rate, &part)
 		}
 		add(left, &part, before[partNoise], c.level[partNoise])
 	}
