@@ -1,13 +1,17 @@
 package api
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"mime"
 	"net/http"
+	"reflect"
 	"strconv"
+	"strings"
 
 	"github.com/coder/websocket"
 	"github.com/gin-gonic/gin"
@@ -27,16 +31,35 @@ import (
 
 const maxBody = 4 << 20
 
-// body decodes a JSON request; ok is false when it has been refused.
+// body decodes a JSON request; ok is false when it has been refused: for a field that is
+// not known, and for a base that is missing where the request is made from a version.
 func body[T any](c *gin.Context) (v T, ok bool) {
-	d := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, maxBody))
+	data, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, maxBody))
 	var unknown *project.UnknownEdit
-	if err := d.Decode(&v); errors.As(err, &unknown) {
+	if err == nil {
+		d := json.NewDecoder(bytes.NewReader(data))
+		d.DisallowUnknownFields()
+		err = d.Decode(&v)
+	}
+	if errors.As(err, &unknown) {
 		refuse(c, http.StatusUnprocessableEntity, "edit_refused", workshop.Sentence(err))
 		return v, false
 	} else if err != nil {
-		refuse(c, http.StatusBadRequest, "bad_request", "The request is not the JSON that was expected.")
+		why := "The request is not the JSON that was expected."
+		if field, ok := strings.CutPrefix(err.Error(), "json: unknown field "); ok {
+			why = fmt.Sprintf("The request has no field %s.", field)
+		}
+		refuse(c, http.StatusBadRequest, "bad_request", why)
 		return v, false
+	}
+	if f, ok := reflect.TypeFor[T]().FieldByName("Base"); ok && f.Tag.Get("json") == "base" {
+		var there struct {
+			Base *int `json:"base"`
+		}
+		if json.Unmarshal(data, &there) == nil && there.Base == nil {
+			refuse(c, http.StatusBadRequest, "bad_request", "The request does not say which version it was made from: base is missing.")
+			return v, false
+		}
 	}
 	return v, true
 }
@@ -354,6 +377,9 @@ func (s *server) export() gin.HandlerFunc {
 			return
 		}
 		o := deliver.Options{Bars: n, Format: format.SampleFormat(c.DefaultQuery("format", string(format.WAV24))), Pickup: c.Query("pickup") == "1", Tracks: c.Query("tracks") == "1", Notes: c.Query("notes") == "1"}
+		if !shots(c, &o) {
+			return
+		}
 		o.Gain, err = strconv.ParseFloat(c.DefaultQuery("gain_db", "0"), 64)
 		if err != nil || !(o.Gain >= -60 && o.Gain <= 12) || !o.Format.Known() {
 			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and gain_db from -60 to 12.")
@@ -376,10 +402,24 @@ func (s *server) levels() gin.HandlerFunc {
 			return
 		}
 		if n, ok := bars(c); ok {
-			l, err := s.workshop.Levels(c.Request.Context(), &st.Document, n)
-			s.answer(c, l, err)
+			o := deliver.Options{Bars: n}
+			if shots(c, &o) {
+				l, err := s.workshop.Levels(c.Request.Context(), &st.Document, o)
+				s.answer(c, l, err)
+			}
 		}
 	}
+}
+
+// shots reads what is asked of one-shots.
+func shots(c *gin.Context, o *deliver.Options) bool {
+	o.Chain = c.Query("chain") == "1"
+	v, err := strconv.Atoi(c.DefaultQuery("velocity", "110"))
+	if o.Velocity = v; err != nil || v < 1 || v > 127 {
+		refuse(c, http.StatusBadRequest, "bad_request", "A velocity is a whole number from 1 to 127.")
+		return false
+	}
+	return true
 }
 
 // send answers with a file to take away.

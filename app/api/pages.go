@@ -6,6 +6,7 @@ import (
 	"reflect"
 	"strings"
 
+	"jubrak/core/mix"
 	"jubrak/core/project"
 	"jubrak/internal/comments"
 )
@@ -78,6 +79,28 @@ func editsPage(said Comments) []byte {
 		}
 		b.WriteString("\n")
 	}
+	b.WriteString("# Kinds of step\n\nWhat stands in recipes (where it says so, in rows of the mix alone), with the numbers that each kind has; `chain.add` and `step.add` name a kind.\n\n")
+	for _, k := range mix.Kinds {
+		fmt.Fprintf(&b, "## Step: `%s`\n\n%s.", k.ID, k.Label)
+		if k.Rows {
+			b.WriteString(" In rows of the mix alone.")
+		}
+		if k.Keyed {
+			b.WriteString(" Another voice may steer it.")
+		}
+		if k.Paths > 0 {
+			fmt.Fprintf(&b, " It holds chains of its own on %d paths.", k.Paths)
+		}
+		b.WriteString("\n\n| id | name | range | default | scale |\n|---|---|---|---|---|\n")
+		for _, p := range k.Params {
+			unit, values := p.Unit, fmt.Sprintf("%g to %g", p.Min, p.Max)
+			for i, name := range p.Names {
+				values += fmt.Sprintf("%s%g %s", map[bool]string{true: ": ", false: ", "}[i == 0], p.Min+float64(i), name)
+			}
+			fmt.Fprintf(&b, "| `%s` | %s | %s | %g | %s |\n", p.ID, p.Label, strings.TrimSpace(values+" "+unit), p.Default, p.Scale)
+		}
+		b.WriteString("\n")
+	}
 	return []byte(strings.TrimRight(b.String(), "\n") + "\n")
 }
 
@@ -95,6 +118,12 @@ func kindOf(t reflect.Type) string {
 		return "list of " + kindOf(t.Elem())
 	case reflect.Struct:
 		return name(t)
+	case reflect.Pointer:
+		return kindOf(t.Elem())
+	case reflect.Map:
+		return kindOf(t.Elem()) + " by name"
+	case reflect.Bool:
+		return "true or false"
 	case reflect.String:
 		return "text"
 	case reflect.Int, reflect.Int64:

@@ -251,8 +251,8 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []query{formatQuery}, media: "application/octet-stream", handle: (*server).sliceFiles},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", query: []query{{"zoom", "How much longer than usual its start is drawn, 1 to 16", false, 0}}, reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
 		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine, or another reference, against the active reference", query: []query{{"reference", "Id of the reference that stands in mine's place", false, ""}}, reply: match.Comparison{}, handle: (*server).compare},
-		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []query{formatQuery, barsQuery, {"gain_db", "Change of level of sound files, -60 to 12 dB", false, 0.0}, {"pickup", "1: a MIDI file has a bar of its own for hits before the first downbeat", false, 0}, {"tracks", "1: a MIDI file has a track for each voice", false, 0}, {"notes", "1: voices with pitches are notes on channels of their own", false, 0}}, media: "application/octet-stream", handle: (*server).export},
-		{method: "GET", path: "/api/projects/:id/levels", id: "levels", summary: "How loud loop, stems and one-shots would come out", query: []query{barsQuery}, reply: deliver.Levels{}, handle: (*server).levels},
+		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []query{formatQuery, barsQuery, {"gain_db", "Change of level of sound files, -60 to 12 dB", false, 0.0}, {"pickup", "1: a MIDI file has a bar of its own for hits before the first downbeat", false, 0}, {"tracks", "1: a MIDI file has a track for each voice", false, 0}, {"notes", "1: voices with pitches are notes on channels of their own", false, 0}, velocityQuery, chainQuery}, media: "application/octet-stream", handle: (*server).export},
+		{method: "GET", path: "/api/projects/:id/levels", id: "levels", summary: "How loud loop, stems and one-shots would come out", query: []query{barsQuery, velocityQuery, chainQuery}, reply: deliver.Levels{}, handle: (*server).levels},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
 		{method: "POST", path: "/api/projects/:id/takes", id: "addTake", summary: "Take what was tapped as reference", body: workshop.Take{}, reply: workshop.State{}, handle: (*server).addTake},
 		{method: "GET", path: "/api/mapping", id: "mapping", summary: "How keys of MIDI files to come are filed, over General MIDI", reply: workshop.Mapping{}, handle: (*server).mapping},
@@ -312,8 +312,10 @@ var (
 	part = []query{
 		{"from", "Begin, seconds", true, 0.0}, {"to", "End, seconds", true, 0.0}, {"points", "How many, at most 4000", true, 0},
 	}
-	barsQuery   = query{"bars", "Bars; 0 for a whole cycle", false, 0}
-	formatQuery = query{"format", "Of sound files", false, format.WAV24}
+	velocityQuery = query{"velocity", "Velocity of one-shots, 1 to 127", false, 110}
+	chainQuery    = query{"chain", "1: one-shots go through the effects of their rows", false, 0}
+	barsQuery     = query{"bars", "Bars; 0 for a whole cycle", false, 0}
+	formatQuery   = query{"format", "Of sound files", false, format.WAV24}
 )
 
 var pathParam = regexp.MustCompile(`:(\w+)`)

@@ -11,6 +11,8 @@ import (
 	"net/http"
 	"net/url"
 	"path"
+	"runtime/debug"
+	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -44,7 +46,7 @@ func New(st *workshop.Workshop, web fs.FS, log *slog.Logger) http.Handler {
 	g := gin.New()
 	g.Use(s.recovered(), ownPagesOnly(), headers())
 	for _, r := range routes() {
-		g.Handle(r.method, r.path, r.handle(s))
+		g.Handle(r.method, r.path, r.knownQueries(), r.handle(s))
 	}
 	g.NoRoute(s.page(web))
 	return g
@@ -53,9 +55,31 @@ func New(st *workshop.Workshop, web fs.FS, log *slog.Logger) http.Handler {
 // recovered turns a panic into an answer and a line in the log.
 func (s *server) recovered() gin.HandlerFunc {
 	return gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
-		s.log.Error("a handler panicked", "path", c.Request.URL.Path, "panic", p)
+		s.log.Error("a handler panicked", "path", c.Request.URL.Path, "panic", p, "stack", string(debug.Stack()))
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak; nothing was changed.")
 	})
+}
+
+// knownQueries refuses a query parameter that the route does not have: one that is
+// misspelt would be without effect, and nobody would know.
+func (r *route) knownQueries() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		for name := range c.Request.URL.Query() {
+			if !slices.ContainsFunc(r.query, func(q query) bool { return q.name == name }) {
+				has := []string{}
+				for _, q := range r.query {
+					has = append(has, q.name)
+				}
+				why := fmt.Sprintf("There is no parameter %q here; there are none.", name)
+				if len(has) > 0 {
+					why = fmt.Sprintf("There is no parameter %q here; there are %s.", name, strings.Join(has, ", "))
+				}
+				refuse(c, http.StatusBadRequest, "bad_request", why)
+				return
+			}
+		}
+		c.Next()
+	}
 }
 
 // ownPagesOnly refuses requests that another web page could have caused: a

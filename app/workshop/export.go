@@ -82,7 +82,9 @@ func (s *Workshop) Export(ctx context.Context, d *project.Document, what string,
 			return deliver.Zip(name+"-stems", deliver.Files(parts, o.Format)), nil
 		}
 	case "one-shots":
-		return deliver.Zip(name+"-one-shots", deliver.Files(deliver.OneShots(d, s.samples(d), o), o.Format)), nil
+		if parts, err = deliver.OneShots(ctx, d, s.samples(d), o); err == nil {
+			return deliver.Zip(name+"-one-shots", deliver.Files(parts, o.Format)), nil
+		}
 	case "midi":
 		var m *Mapping
 		if m, err = s.Mapping(); err != nil {
@@ -111,7 +113,7 @@ func tooLong(err error) error {
 }
 
 // Levels tells how loud a project's sound files would come out.
-func (s *Workshop) Levels(ctx context.Context, d *project.Document, bars int) (*deliver.Levels, error) {
-	l, err := deliver.Measure(ctx, d, s.samples(d), bars)
+func (s *Workshop) Levels(ctx context.Context, d *project.Document, o deliver.Options) (*deliver.Levels, error) {
+	l, err := deliver.Measure(ctx, d, s.samples(d), o)
 	return l, tooLong(err)
 }

@@ -147,10 +147,23 @@ func (s *Workshop) TidyLayer(id, voice string, ask Tidy) (*State, error) {
 type SliceLayer struct {
 	Base  int    `json:"base"`
 	Layer string `json:"layer"`
+	// Place writes all its hits on the lanes of the new voices: "pattern" on the grid,
+	// "timing" as far from it as they fell; empty leaves the lanes empty.
+	Place Placing `json:"place,omitempty"`
 }
 
+// Placing says whether and how the hits of a loop that is cut come onto lanes.
+type Placing string
+
+// The ways of placing.
+const (
+	PlaceNone    Placing = ""
+	PlacePattern Placing = "pattern"
+	PlaceTiming  Placing = "timing"
+)
+
 // slicesInTurn is how many hits of a family a voice gets, to be struck in turns.
-const slicesInTurn = 4
+const slicesInTurn = sound.MaxLayers
 
 // SliceLayer listens to the recording of a layer, as it is shaped, and adds a voice for
 // each family heard in it, with its cleanest hits as layers that take turns. The layer
@@ -170,18 +183,19 @@ func (s *Workshop) SliceLayer(ctx context.Context, id, voice string, ask SliceLa
 		return nil, &Refusal{Code: "edit_refused", Message: "The sound of this layer is missing."}
 	}
 	b := &audio.Buffer{Rate: one.Rate, Channels: synth.Shaped(l.Recording, one)}
-	edits, release, err := s.hitsOf(ctx, b, "")
+	edits, release, err := s.hitsOf(ctx, &st.Document, b, "", ask.Place)
+	defer release()
 	if err != nil {
 		return nil, err
 	}
-	defer release()
 	return s.Edit(id, ask.Base, edits, "")
 }
 
 // hitsOf listens to a loop and gives a voice for each family heard in it, its cleanest
-// hits in turns; the sounds stay at least until they are released. The voices are called
-// after a title where it is not empty.
-func (s *Workshop) hitsOf(ctx context.Context, b *audio.Buffer, title string) (edits project.Edits, release func(), err error) {
+// hits in turns, and puts all hits on their lanes where that is asked for; the sounds stay
+// at least until they are released. The voices are called after a title where it is not
+// empty.
+func (s *Workshop) hitsOf(ctx context.Context, d *project.Document, b *audio.Buffer, title string, place Placing) (edits project.Edits, release func(), err error) {
 	var releases []func()
 	release = func() {
 		for _, r := range releases {
@@ -192,7 +206,12 @@ func (s *Workshop) hitsOf(ctx context.Context, b *audio.Buffer, title string) (e
 	if err != nil {
 		return nil, release, err
 	}
-	found := slice.Find(listen.Finish(raw, nil), slicesInTurn)
+	if place != PlaceNone && place != PlacePattern && place != PlaceTiming {
+		return nil, release, &Refusal{Code: "invalid", Message: "Hits are placed as a pattern or with their timing."}
+	}
+	heard := listen.Finish(raw, nil)
+	found := slice.Find(heard, slicesInTurn)
+	var families []sound.Family
 	for _, f := range sound.Families {
 		var layers []sound.Layer
 		for i, one := range found[f] {
@@ -211,12 +230,25 @@ func (s *Workshop) hitsOf(ctx context.Context, b *audio.Buffer, title string) (e
 				name = strings.TrimSpace(title + " " + strings.ToLower(f.Label()))
 			}
 			edits = append(edits, project.AddVoice{Family: f, Name: name, Layers: layers})
+			families = append(families, f)
 		}
 	}
 	if len(edits) < 1 || len(edits) == 1 && len(edits[0].(project.AddVoice).Layers) < 2 {
 		return nil, release, &Refusal{Code: "edit_refused", Message: "Only one hit is heard in this recording: there is nothing to cut."}
 	}
-	return edits, release, nil
+	if place == PlaceNone {
+		return edits, release, nil
+	}
+	grown, _, err := d.Apply(edits, nil)
+	if err != nil {
+		return nil, release, &Refusal{Code: "edit_refused", Message: Sentence(err)}
+	}
+	voices := map[sound.Family]string{}
+	for i, v := range grown.Kit.Voices[len(d.Kit.Voices):] {
+		voices[families[i]] = v.ID
+	}
+	more, _ := grown.HitsHeard(heard, voices, place == PlaceTiming)
+	return append(edits, more...), release, nil
 }
 
 // keepSound stores a sound as a blob that stays at least until it is released.

@@ -83,12 +83,27 @@ type BounceRow struct {
 	Base int `json:"base"`
 	// Row is a voice, "bus:" with a bus, or "out".
 	Row string `json:"row"`
-	// Slices cuts it into hits, a voice for each family, in place of one recording.
+	// Slices cuts it into hits, a voice for each family, in place of one recording, and
+	// puts them where they fell.
 	Slices bool `json:"slices"`
+	// Tail is "kept", so that the recording rings on over the loop's end, or "wrapped",
+	// so that what rings there is in its start; empty is kept.
+	Tail Tail `json:"tail,omitempty"`
+	// Sounding lets the row go on beside what was made of it, instead of muting it.
+	Sounding bool `json:"sounding,omitempty"`
 }
 
-// longestBounce is how long a bounce lasts at most, seconds: what a layer may.
-const longestBounce = 12.0
+// Tail says what becomes of what rings over the end of a bounce.
+type Tail string
+
+// The tails of bounces.
+const (
+	TailKept    Tail = "kept"
+	TailWrapped Tail = "wrapped"
+)
+
+// longestBounce is how long the bars of a bounce last at most, seconds.
+const longestBounce = 120.0
 
 // Bounce renders a row with all that it goes through and brings it back as a new voice,
 // struck once where the groove begins and called after the row, or as hits. It is one
@@ -104,21 +119,30 @@ func (s *Workshop) Bounce(ctx context.Context, id string, ask BounceRow) (*State
 	}
 	bars := d.Groove.Bars
 	line := groove.NewLine(&d.Groove, d.Tempo, 0)
-	for bars > 1 && line.Seconds(float64(bars*d.Groove.Meter.BarTicks())) > longestBounce {
-		bars--
+	if seconds := line.Seconds(float64(bars * d.Groove.Meter.BarTicks())); seconds > longestBounce {
+		return nil, &Refusal{Code: "edit_refused", Message: fmt.Sprintf("The groove lasts %.0f s; a bounce lasts at most %.0f s. Make a variation with fewer bars and bounce that.", seconds, longestBounce)}
 	}
-	b, err := balance.Sound(ctx, d, s.samples(d), ask.Row, bars)
+	if ask.Tail != "" && ask.Tail != TailKept && ask.Tail != TailWrapped {
+		return nil, &Refusal{Code: "invalid", Message: "The tail of a bounce is kept or wrapped."}
+	}
+	heard := d
+	if ask.Row != project.OutRow { // a row that is muted is still brought back
+		if heard, _, err = d.Apply(project.Edits{project.SetNumber{At: ask.Row + "/mute", Value: 0}}, nil); err != nil {
+			return nil, &Refusal{Code: "edit_refused", Message: Sentence(err)}
+		}
+	}
+	b, err := balance.Sound(ctx, heard, s.samples(d), ask.Row, bars, ask.Tail == TailWrapped)
 	if err != nil {
 		return nil, err
 	}
 	title := bounceName(d, d.RowName(ask.Row))
 	if ask.Slices {
-		edits, release, err := s.hitsOf(ctx, b, title)
+		edits, release, err := s.hitsOf(ctx, d, b, title, PlaceTiming)
 		defer release()
 		if err != nil {
 			return nil, err
 		}
-		return s.Edit(id, ask.Base, edits, "")
+		return s.Edit(id, ask.Base, append(edits, muting(d, ask)...), "")
 	}
 	blob, release, err := s.keepSound(b)
 	if err != nil {
@@ -135,11 +159,30 @@ func (s *Workshop) Bounce(ctx context.Context, id string, ask BounceRow) (*State
 		return nil, &Refusal{Code: "edit_refused", Message: err.Error()}
 	}
 	voice := after.Kit.Voices[len(after.Kit.Voices)-1].ID
-	// As loud as the row was: at 0 dB, whatever the velocity.
+	// As loud as the row was, at 0 dB whatever the velocity, and its tail rings on beside
+	// the next pass.
 	edits = append(edits,
+		project.SetNumber{At: voice + "/mono", Value: 0},
 		project.SetNumber{At: voice + "/level_db", Value: 0}, project.SetNumber{At: voice + "/touch_percent", Value: 0},
 		project.PutHits{Hits: []project.NewHit{{Voice: voice, Hit: groove.Hit{Velocity: 127}}}})
-	return s.Edit(id, ask.Base, edits, "")
+	return s.Edit(id, ask.Base, append(edits, muting(d, ask)...), "")
+}
+
+// muting are edits that mute what a bounce takes the place of: the row, or of the output
+// everything.
+func muting(d *project.Document, ask BounceRow) (edits project.Edits) {
+	if ask.Sounding {
+		return nil
+	}
+	mute := func(row string) { edits = append(edits, project.SetNumber{At: row + "/mute", Value: 1}) }
+	if ask.Row != project.OutRow {
+		mute(ask.Row)
+		return edits
+	}
+	for i := range d.Kit.Voices {
+		mute(d.Kit.Voices[i].ID)
+	}
+	return edits
 }
 
 // bounceName is what the next bounce of a row is called.

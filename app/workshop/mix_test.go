@@ -68,7 +68,7 @@ func TestAMixOfAnotherProject(t *testing.T) {
 	told, err := w.TakeMix(to.ID, MixAsk{Base: to.Version, From: from.ID, What: "all", Dry: true})
 	require.NoError(t, err)
 	assert.Nil(t, told.State)
-	assert.Contains(t, told.Comes, "bus Drums: 1 step")
+	assert.Contains(t, told.Comes, "bus Drums: 0 dB, 1 step")
 	taken, err := w.TakeMix(to.ID, MixAsk{Base: to.Version, From: from.ID, What: "all"})
 	require.NoError(t, err)
 	d := &taken.State.Document

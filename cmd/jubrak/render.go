@@ -63,6 +63,8 @@ func renderCommand() *cobra.Command {
 	fl.BoolVar(&r.mix, "mix", false, "the loop (the default)")
 	fl.BoolVar(&r.stems, "stems", false, "one file for each voice and each bus")
 	fl.BoolVar(&r.shots, "one-shots", false, "one hit of each voice")
+	fl.IntVar(&r.options.Velocity, "velocity", 110, "velocity of one-shots, 1 to 127")
+	fl.BoolVar(&r.options.Chain, "through-chain", false, "one-shots go through the effects of their rows")
 	fl.BoolVar(&r.midi, "midi", false, "the groove as a MIDI file")
 	fl.BoolVar(&r.options.Tracks, "tracks", false, "in the MIDI file, give each voice a track of its own")
 	fl.BoolVar(&r.options.Notes, "notes", false, "in the MIDI file, write voices with pitches as notes on channels of their own")
@@ -179,7 +181,11 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 		parts = append(parts, stems...)
 	}
 	if r.shots {
-		parts = append(parts, deliver.OneShots(d, samples, r.options)...)
+		shots, err := deliver.OneShots(ctx, d, samples, r.options)
+		if err != nil {
+			return err
+		}
+		parts = append(parts, shots...)
 	}
 	if l := deliver.LevelOf(parts); l.Over > 0 {
 		what := "they are cut off"

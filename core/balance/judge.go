@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 
 	"jubrak/core/audio"
 	"jubrak/core/engine"
@@ -36,18 +37,19 @@ func short(b *audio.Buffer) float64 {
 	return tone.Loudest(b, math.Min(3, float64(b.Frames())/float64(b.Rate)))
 }
 
-// Sound is what a row gives over so many bars of a project, from silence on.
-func Sound(ctx context.Context, d *project.Document, samples sound.Samples, row string, bars int) (*audio.Buffer, error) {
-	t, err := take(ctx, d, d.Song(samples), bars, nil)
+// Sound is what a row gives over so many bars of a project: from silence on until the
+// last of it has died away, or wrapped, as a loop that fits itself, what rings over its
+// end in its start.
+func Sound(ctx context.Context, d *project.Document, samples sound.Samples, row string, bars int, wrapped bool) (*audio.Buffer, error) {
+	place := slices.Index(d.Rows(), row)
+	if place < 0 {
+		return nil, fmt.Errorf("there is no row %q in the mix", row)
+	}
+	r, err := engine.Render(ctx, d.Song(samples), engine.Bounce{Rate: engine.Rate, Bars: bars, Seamless: wrapped, Stems: true})
 	if err != nil {
 		return nil, err
 	}
-	for i, name := range d.Rows() {
-		if name == row {
-			return t.rows[i], nil
-		}
-	}
-	return nil, fmt.Errorf("there is no row %q in the mix", row)
+	return slices.Concat(r.Stems, r.Buses, []*audio.Buffer{r.Mix})[place], nil
 }
 
 // outOf is what a row gives over the first bars of a song.

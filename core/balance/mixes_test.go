@@ -32,7 +32,7 @@ type mixed struct {
 // played is what rows give over two bars of a document.
 func played(t *testing.T, d *project.Document, row string) *audio.Buffer {
 	t.Helper()
-	b, err := Sound(context.Background(), d, stock.Material(), row, min(d.Groove.Bars, 2))
+	b, err := Sound(context.Background(), d, stock.Material(), row, min(d.Groove.Bars, 2), false)
 	require.NoError(t, err)
 	return b
 }

@@ -15,6 +15,9 @@ import (
 	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/format"
+	"jubrak/core/groove"
+	"jubrak/core/mix"
+	"jubrak/core/music"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 	"jubrak/core/synth"
@@ -33,6 +36,10 @@ type Options struct {
 	Format format.SampleFormat
 	// Gain changes the level of sound files, dB.
 	Gain float64
+	// Velocity is that of one-shots, 1 to 127; 0 stands for 110.
+	Velocity int
+	// Chain takes one-shots through the effects of their rows.
+	Chain bool
 	// Pickup puts a bar before a MIDI file's first where a hit falls before
 	// it; otherwise such a hit stands at the loop's end.
 	Pickup bool
@@ -163,27 +170,61 @@ func stemParts(d *project.Document, out *engine.Rendered) (parts []Part) {
 }
 
 // OneShots is one file for each voice, at the level it has in the mix; mono where
-// its sides are alike.
-func OneShots(d *project.Document, samples sound.Samples, o Options) (parts []Part) {
+// its sides are alike. They last as long as they ring.
+func OneShots(ctx context.Context, d *project.Document, samples sound.Samples, o Options) (parts []Part, err error) {
+	s := d.Stroke()
+	if o.Velocity > 0 {
+		s.Velocity = o.Velocity
+	}
 	for i := range d.Kit.Voices {
 		v := &d.Kit.Voices[i]
-		part := []Part{{fmt.Sprintf("%s-%02d-%s", FileName(d.Name), i+1, FileName(v.Name)), Shot(v, samples, d.Stroke())}}
+		var b *audio.Buffer
+		if o.Chain && len(v.Chain) > 0 {
+			if b, err = shotInRow(ctx, d, v, samples, s.Velocity); err != nil {
+				return nil, err
+			}
+		} else {
+			b = ended(synth.Shot(v, samples, engine.Rate, s, shotMS))
+		}
+		part := []Part{{fmt.Sprintf("%s-%02d-%s", FileName(d.Name), i+1, FileName(v.Name)), b}}
 		parts = append(parts, scale(part, v.Level+o.Gain)...)
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 	}
-	return parts
+	return parts, nil
 }
 
-const (
-	shotVelocity = 110
-	shotMS       = 6000
-)
+// shotInRow is a one-shot of a voice through the effects of its row, before its level and
+// pan. What follows the song's beats rather than the stroke is left out.
+func shotInRow(ctx context.Context, d *project.Document, of *sound.Voice, samples sound.Samples, velocity int) (*audio.Buffer, error) {
+	v := *of
+	v.Level, v.Pan, v.Mute, v.CutBy, v.Gate = 0, 0, false, nil, nil
+	v.Row = mix.Row{Chain: slices.DeleteFunc(mix.CloneSteps(of.Chain), func(s mix.Step) bool { return s.Kind == "duck" }), Sends: []mix.Send{}}
+	g := groove.Groove{Name: v.Name, Bars: 1, Meter: music.Meter{Beats: 1, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 1,
+		Lanes: []groove.Lane{{Voice: v.ID, Hits: []groove.Hit{{ID: "h", Velocity: velocity}}}}}
+	song := engine.Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Groove: g, Tempo: music.Steady(d.Tempo[0].BPM), Samples: samples}
+	song.Mix.Shapes = d.Mix.Shapes
+	out, err := engine.Render(ctx, song, engine.Bounce{Rate: engine.Rate, Bars: 1, Stems: true})
+	if err != nil {
+		return nil, err
+	}
+	return ended(out.Stems[0]), nil
+}
 
-// Shot is a one-shot of a voice, trimmed where it has fallen below -80 dB of
-// its peak, of one channel where both sides are alike. The velocity is 110, so
-// that small differences of taste in velocity do not show.
+// shotMS is the longest one-shot.
+const shotMS = 60_000
+
+// Shot is a one-shot of a voice, trimmed where it has fallen below -80 dB of its peak, of
+// one channel where both sides are alike, at most 6 s long: what is looked at and
+// compared.
 func Shot(v *sound.Voice, samples sound.Samples, s synth.Stroke) *audio.Buffer {
-	s.Velocity = shotVelocity
-	b := synth.Shot(v, samples, engine.Rate, s, shotMS)
+	return ended(synth.Shot(v, samples, engine.Rate, s, 6000))
+}
+
+// ended is a sound without what comes after it has fallen below -80 dB of its peak, of
+// one channel where both sides are alike.
+func ended(b *audio.Buffer) *audio.Buffer {
 	if slices.Equal(b.Channels[0], b.Channels[1]) {
 		b.Channels = b.Channels[:1]
 	}

@@ -187,14 +187,14 @@ func TestMIDINotesNeverOverlap(t *testing.T) {
 
 func TestLevels(t *testing.T) {
 	d := dense(t)
-	quiet, err := Measure(context.Background(), d, nil, 0)
+	quiet, err := Measure(context.Background(), d, nil, Options{})
 	require.NoError(t, err)
 	assert.Zero(t, quiet.Loop.Over)
 	assert.Zero(t, quiet.Loop.Above())
 	for i := range d.Kit.Voices {
 		d.Kit.Voices[i].Level = 12
 	}
-	loud, err := Measure(context.Background(), d, nil, 0)
+	loud, err := Measure(context.Background(), d, nil, Options{})
 	require.NoError(t, err)
 	assert.Positive(t, loud.Loop.Over)
 	assert.Greater(t, *loud.Stems.Peak-*quiet.Stems.Peak, 12.0)
@@ -206,10 +206,10 @@ func TestLevels(t *testing.T) {
 	assert.Equal(t, "für-elise-loop-120bpm", loud.Loop.File)
 	assert.Empty(t, loud.Missing)
 	d.Kit.Voices[0].Layers = []sound.Layer{sound.Recorded("l", "rim dry", "gone")}
-	without, err := Measure(context.Background(), d, sound.Samples{}, 0)
+	without, err := Measure(context.Background(), d, sound.Samples{}, Options{})
 	require.NoError(t, err)
 	assert.Equal(t, []project.LayerOf{{Voice: d.Kit.Voices[0].Name, Layer: "rim dry"}}, without.Missing)
-	silent, err := Measure(context.Background(), project.New("x"), nil, 0)
+	silent, err := Measure(context.Background(), project.New("x"), nil, Options{})
 	require.NoError(t, err)
 	assert.Nil(t, silent.Loop.Peak)
 }

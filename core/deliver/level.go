@@ -62,15 +62,20 @@ type Levels struct {
 
 // Measure renders a project as it would be handed over, at no change of level,
 // and tells how loud each part comes out.
-func Measure(ctx context.Context, d *project.Document, samples sound.Samples, bars int) (*Levels, error) {
-	out, err := engine.Render(ctx, d.Song(samples), engine.Bounce{Rate: engine.Rate, Bars: bars, Seamless: true, Stems: true})
+func Measure(ctx context.Context, d *project.Document, samples sound.Samples, o Options) (*Levels, error) {
+	out, err := engine.Render(ctx, d.Song(samples), engine.Bounce{Rate: engine.Rate, Bars: o.Bars, Seamless: true, Stems: true})
+	if err != nil {
+		return nil, err
+	}
+	o.Gain = 0
+	shots, err := OneShots(ctx, d, samples, o)
 	if err != nil {
 		return nil, err
 	}
 	return &Levels{
 		Loop:     LevelOf([]Part{loopPart(d, out)}),
 		Stems:    LevelOf(stemParts(d, out)),
-		OneShots: LevelOf(OneShots(d, samples, Options{})),
+		OneShots: LevelOf(shots),
 		Missing:  d.LayersWithout(func(blob string) bool { return samples[blob] != nil }),
 	}, nil
 }

@@ -152,6 +152,9 @@ func (e Complement) name(before, _ *Document) string {
 }
 
 func steps(n int) string {
+	if n == 0 {
+		return "no steps"
+	}
 	if n == 1 {
 		return "1 step"
 	}

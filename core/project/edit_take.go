@@ -45,10 +45,11 @@ type TakeFeel struct {
 type TakeBoth struct {
 	// Reference is its id; empty for the active one.
 	Reference string `json:"reference,omitempty"`
-	// Places and Bars are as in TakePattern. Of all bars each hit falls where it was
-	// played: what the feel does not say stays with it as a nudge.
+	// Places say to which voice a family goes that has none of its own, by family.
 	Places map[string]string `json:"places,omitempty"`
-	Bars   TakenBars         `json:"bars,omitempty"`
+	// Bars is "all" or "cycle", as of a pattern. Of all bars each hit falls where it was
+	// played: what the feel does not do stays with it as a nudge.
+	Bars TakenBars `json:"bars,omitempty"`
 }
 
 func (e TakePattern) apply(d *Document, env Env) ([]string, error) {

@@ -51,7 +51,17 @@ func (d *Document) takePattern(a *listen.Analysis, ask asked) *heardPattern {
 	if !p.all {
 		p.bars = *a.CycleBars
 	}
-	d.gather(p, ask.places, heard)
+	keys := d.Kit.Keys(nil)
+	p.gather(heard, func(h *listen.Hit) *sound.Voice {
+		v := d.Kit.ForFamily(h.Family)
+		if h.Key != nil {
+			v = d.Kit.ForKey(h.Family, *h.Key, keys)
+		}
+		if v == nil {
+			v = d.Kit.Voice(ask.places[string(h.Family)])
+		}
+		return v
+	})
 	d.Groove.Bars, d.Groove.Grid = p.bars, a.Steps*a.Unit/4
 	d.Groove.Meter = music.Meter{Beats: a.Grid.PerBar, Unit: a.Unit}
 	for i := range d.Groove.Lanes {
@@ -62,12 +72,8 @@ func (d *Document) takePattern(a *listen.Analysis, ask asked) *heardPattern {
 		if len(hits) == 0 {
 			continue
 		}
-		hits = p.flams(p.rolls(hits))
-		if !p.all {
-			hits = p.common(hits, max(heard/p.bars, 1))
-		}
 		l := d.Groove.EnsureLane(v.ID)
-		for _, h := range p.apart(hits) {
+		for _, h := range p.pattern(hits, heard) {
 			h.ID = fmt.Sprintf("h%d", len(l.Hits)+1)
 			l.Hits = append(l.Hits, h.Hit)
 			p.fell[HitRef{v.ID, h.ID}] = h.fell
@@ -79,11 +85,22 @@ func (d *Document) takePattern(a *listen.Analysis, ask asked) *heardPattern {
 	return p
 }
 
-// gather files the hits under voices: of a MIDI file by their keys, else by family.
-func (d *Document) gather(p *heardPattern, places map[string]string, heard int) {
+// pattern are the hits of a voice as a groove has them: flams and rolls one hit each, each
+// in a place of its own, in order.
+func (p *heardPattern) pattern(hits []heardHit, heard int) []heardHit {
+	hits = p.flams(p.rolls(hits))
+	if !p.all {
+		hits = p.common(hits, max(heard/p.bars, 1))
+	}
+	hits = p.apart(hits)
+	slices.SortStableFunc(hits, func(a, b heardHit) int { return a.Tick - b.Tick })
+	return hits
+}
+
+// gather files the hits under voices.
+func (p *heardPattern) gather(heard int, voiceOf func(h *listen.Hit) *sound.Voice) {
 	a := p.a
 	stepTicks := music.PPQ * 4 / a.Unit / a.Steps
-	keys := d.Kit.Keys(nil)
 	early, late := 0, 0
 	for _, h := range a.Counted() {
 		if h.Bar == nil {
@@ -101,13 +118,7 @@ func (d *Document) gather(p *heardPattern, places map[string]string, heard int) 
 			late++
 			continue
 		}
-		v := d.Kit.ForFamily(h.Family)
-		if h.Key != nil {
-			v = d.Kit.ForKey(h.Family, *h.Key, keys)
-		}
-		if v == nil {
-			v = d.Kit.Voice(places[string(h.Family)])
-		}
+		v := voiceOf(&h)
 		if v == nil {
 			p.orphans[h.Family]++
 			continue
@@ -372,4 +383,72 @@ func (d *Document) nudgeTo(p *heardPattern) {
 			h.Nudge = limit(math.Round((ms-falls[j].Offset)*1000)/1000, groove.MaxNudge)
 		}
 	}
+}
+
+// HitsHeard are edits that put all hits heard in a loop on the lanes of voices of this
+// document, by family, again and again to the groove's end; a groove that is shorter than
+// the loop grows. With timing each falls as far from the grid as it did, at this tempo; a
+// loop without a beat goes by its seconds. What was left out is noted.
+func (d *Document) HitsHeard(a *listen.Analysis, voices map[sound.Family]string, timing bool) (Edits, []string) {
+	p := &heardPattern{a: a, all: true, lanes: map[string][]heardHit{}, orphans: map[sound.Family]int{}}
+	voiceOf := func(h *listen.Hit) *sound.Voice { return d.Kit.Voice(voices[h.Family]) }
+	bar := d.Groove.Meter.BarTicks()
+	length := bar
+	if a.Grid != nil && a.Feel != nil {
+		p.bars = min(max(a.Bars, 1), groove.MaxBars)
+		if a.LoopBars != nil {
+			p.bars = min(*a.LoopBars, groove.MaxBars)
+		}
+		length = p.bars * a.StepsPerBar() * music.PPQ * 4 / a.Unit / a.Steps
+		p.gather(p.bars, voiceOf)
+	} else {
+		step := d.Groove.StepTicks()
+		for _, h := range a.Counted() {
+			v := voiceOf(&h)
+			if v == nil {
+				p.orphans[h.Family]++
+				continue
+			}
+			one := heardHit{of: h, fell: h.Time * d.Tempo[0].BPM / 60 * music.PPQ}
+			one.Velocity, one.Tick = h.Velocity, int(math.Round(one.fell/float64(step)))*step
+			length = max(length, (one.Tick/bar+1)*bar)
+			p.lanes[v.ID] = append(p.lanes[v.ID], one)
+		}
+	}
+	var edits Edits
+	bars := min((length+bar-1)/bar, groove.MaxBars)
+	if d.Groove.Bars < bars {
+		edits = append(edits, SetBars{bars})
+	}
+	end := max(d.Groove.Bars, bars) * bar
+	put := PutHits{}
+	for _, v := range d.Kit.Voices {
+		hits := p.lanes[v.ID]
+		if len(hits) == 0 {
+			continue
+		}
+		if p.bars > 0 {
+			hits = p.pattern(hits, p.bars)
+		}
+		for from := 0; from < end; from += length {
+			for _, h := range hits {
+				at := from + h.Tick
+				if at >= end {
+					continue
+				}
+				if timing {
+					ms := (h.fell - float64(h.Tick)) / music.PPQ * 60000 / d.Tempo[0].BPM
+					h.Nudge = limit(round2(ms-d.feelAt(v.ID, at)), groove.MaxNudge)
+				}
+				h.Tick = at
+				put.Hits = append(put.Hits, NewHit{v.ID, h.Hit})
+			}
+		}
+	}
+	for _, f := range sound.Families {
+		if n := p.orphans[f]; n > 0 {
+			p.note("%s of family %s have no sound of their own and were left out.", count(n, "hit"), f)
+		}
+	}
+	return append(edits, put), p.notes
 }

@@ -11,7 +11,11 @@ import (
 // Rumbles are the rumbles of a voice that sounds: they take its dry sound and add
 // theirs. They keep what rings in them, so they outlive notes and new versions of
 // the voice.
-type Rumbles struct{ each []rumble }
+type Rumbles struct {
+	each  []rumble
+	alone bool // without the sound that they are made of
+	dry   [2][mix.MaxBlock]float64
+}
 
 type rumble struct {
 	chain *mix.Chain
@@ -53,6 +57,7 @@ func (v *Voice) NewRumbles(was *Rumbles) *Rumbles {
 
 // Follow takes the levels of a voice's rumbles.
 func (r *Rumbles) Follow(v *Voice) {
+	r.alone = v.alone
 	for i := range v.rumbles {
 		l := &v.rumbles[i]
 		gain := mix.Panned(l.Level, l.Pan)
@@ -82,10 +87,21 @@ func newRumble(l *sound.Layer, rate float64) rumble {
 	return r
 }
 
-// Process adds the rumbles of a block's dry sound to it.
+// Process adds the rumbles of a block's dry sound to it, or puts them in its place where
+// they are alone.
 func (r *Rumbles) Process(b mix.Block) {
+	if r.alone {
+		copy(r.dry[0][:], b.Left)
+		copy(r.dry[1][:], b.Right)
+	}
 	for i := range r.each {
 		r.each[i].process(b)
+	}
+	if r.alone {
+		for i := range b.Left {
+			b.Left[i] -= r.dry[0][i]
+			b.Right[i] -= r.dry[1][i]
+		}
 	}
 }
 

@@ -25,6 +25,7 @@ type Voice struct {
 	layers  []layer
 	turns   turns
 	rumbles []sound.Layer
+	alone   bool // only the rumbles are heard, of layers that are not
 }
 
 // layer is a sound.Layer made ready. It is a recipe or a recording.
@@ -55,7 +56,16 @@ func (v *Voice) Mono() bool {
 func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 	out := &Voice{rate: float64(rate), touch: 2 * v.Touch / 100, bend: v.TouchBend, cut: v.Release}
 	key := dsp.KeyString(v.ID)
-	for _, l := range v.Sounding() {
+	sounding := v.Sounding()
+	if out.alone = rumblesOnly(sounding); out.alone {
+		// A rumble that is solo is still made of the other layers.
+		for i := range v.Layers {
+			if l := &v.Layers[i]; l.Rumble == nil && !l.Mute {
+				sounding = append(sounding, l)
+			}
+		}
+	}
+	for _, l := range sounding {
 		if len(out.layers) == sound.MaxLayers {
 			break
 		}
@@ -81,6 +91,16 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 	}
 	out.turns = turnsOf(out.layers, key)
 	return out
+}
+
+// rumblesOnly tells whether all layers of some are rumbles, at least one.
+func rumblesOnly(layers []*sound.Layer) bool {
+	for _, l := range layers {
+		if l.Rumble == nil {
+			return false
+		}
+	}
+	return len(layers) > 0
 }
 
 // maxFilters is a low and a high cut, and what a layer owns: two second-order

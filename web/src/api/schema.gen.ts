@@ -1349,6 +1349,8 @@ export interface components {
              *     little confidence, and no beat.
              */
             no_drums: boolean;
+            /** @description OtherNotes are those of a MIDI file on other channels than the drums'. */
+            other_notes: number;
             rolls: components["schemas"]["Roll"][];
             sample_rate: number;
             steadiest: components["schemas"]["Region"] | null;
@@ -1488,22 +1490,33 @@ export interface components {
             base: number;
             /** @description Row is a voice, "bus:" with a bus, or "out". */
             row: string;
-            /** @description Slices cuts it into hits, a voice for each family, in place of one recording. */
+            /**
+             * @description Slices cuts it into hits, a voice for each family, in place of one recording, and
+             *     puts them where they fell.
+             */
             slices: boolean;
+            /** @description Sounding lets the row go on beside what was made of it, instead of muting it. */
+            sounding?: boolean;
+            /**
+             * @description Tail is "kept", so that the recording rings on over the loop's end, or "wrapped",
+             *     so that what rings there is in its start; empty is kept.
+             */
+            tail?: components["schemas"]["Tail"];
+        };
+        /** @description Burst is how one burst of a noise differs from what spacing and step make of it. */
+        Burst: {
+            level_db: number;
+            /** @description Shift is how much later it comes. */
+            shift_ms: number;
         };
         /**
          * @description Bus is a row that voices and other buses go to. Buses send only to those after them,
          *     so that no loop can be built.
          */
         Bus: {
-            /** @description Chain are its steps, in the order in which sound goes through them. */
             chain: components["schemas"]["Step"][];
             id: string;
             level_db: number;
-            /**
-             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
-             *     are the numbers that differ from it, by step and number ("equalizer1/band1.hz").
-             */
             like?: string;
             mute: boolean;
             name: string;
@@ -1511,9 +1524,7 @@ export interface components {
                 [key: string]: number;
             };
             pan: number;
-            /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
-            /** @description To is the bus that it goes to; empty is the output. */
             to: string;
         };
         /** @description ChainList is the library of chains. */
@@ -1816,10 +1827,16 @@ export interface components {
         };
         /**
          * @description Drift is a curve of lateness over several bars that returns: Curve has one
-         *     value in ms at the start of each bar, runs straight between them and wraps.
+         *     value in ms at the start of each bar, runs straight between them and wraps, in the
+         *     last bar towards the first value unless it stays.
          */
         Drift: {
             curve_ms: number[];
+            /**
+             * @description Stays holds the last value through its bar, before the curve begins again:
+             *     one that ends at 0 is then on the beat to the end.
+             */
+            stays?: boolean;
             voices: string[];
         };
         /**
@@ -2183,6 +2200,8 @@ export interface components {
              *     that.
              */
             sound?: string;
+            /** @description Still is how much of the voice's scatter in time does not move this hit, percent. */
+            still_percent?: number;
             /** @description Tick is its place on the straight grid. */
             tick: number;
             /** @description Times of Of passes it is struck; 0 of 0 is always. */
@@ -2589,26 +2608,6 @@ export interface components {
             points: components["schemas"]["MovePoint"][];
         };
         /**
-         * @description Row is what a voice and a bus have in common: what the sound goes through, and where
-         *     it goes from there.
-         */
-        MixRow: {
-            /** @description Chain are its steps, in the order in which sound goes through them. */
-            chain: components["schemas"]["Step"][];
-            /**
-             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
-             *     are the numbers that differ from it, by step and number ("equalizer1/band1.hz").
-             */
-            like?: string;
-            own?: {
-                [key: string]: number;
-            };
-            /** @description Sends are copies that go to other buses as well. */
-            sends: components["schemas"]["Send"][];
-            /** @description To is the bus that it goes to; empty is the output. */
-            to: string;
-        };
-        /**
          * @description Move maps a curve, or what a stroke brings along, onto a number.
          *
          *     By a curve, the number is From where the curve is at 1 and To where it is at 0,
@@ -2935,6 +2934,11 @@ export interface components {
             /** @description Position is the step's; where there is none, nothing changes. */
             position: number;
         };
+        /**
+         * @description Placing says whether and how the hits of a loop that is cut come onto lanes.
+         * @enum {string}
+         */
+        Placing: "" | "pattern" | "timing";
         /** @description PlayIn puts a stroke that was played while the groove went round. */
         PlayIn: {
             /**
@@ -3056,6 +3060,8 @@ export interface components {
          */
         Ramp: {
             curve_percent: number[];
+            /** @description Stays is as a drift's. */
+            stays?: boolean;
             voices: string[];
         };
         /** @description Range is from Low to High; a measured value has both alike. */
@@ -3099,6 +3105,8 @@ export interface components {
             bursts: number;
             colour_hz: number;
             decay_ms: number;
+            /** @description Each moves bursts one by one, on top of that. */
+            each: components["schemas"]["Burst"][];
             filter: number;
             hold_ms: number;
             /** @description Kind is one of NoiseKinds, Filter one of NoiseFilters. */
@@ -3109,6 +3117,11 @@ export interface components {
             pitch_st: number;
             spacing_ms: number;
             uneven_percent: number;
+            /**
+             * @description Vary is by how much each hit's bursts are its own: times by up to that part of
+             *     half the spacing, levels by up to that part of 6 dB.
+             */
+            vary_percent: number;
             width_oct: number;
         };
         /**
@@ -3616,6 +3629,8 @@ export interface components {
              * @enum {string}
              */
             op: "feel.drift";
+            /** @description Stays holds the last value through its bar instead of going back to the first. */
+            stays?: boolean;
             /** @description Voices are those that it moves. */
             voices: string[];
         };
@@ -3731,11 +3746,14 @@ export interface components {
             voice: string;
         };
         /**
-         * @description SetNote tunes the body of a synthesized layer to a note; the start of its
-         *     pitch fall moves with it.
+         * @description SetNote tunes a voice to a note: its pitches settle there, the starts of falls and the
+         *     curves that drive them move along. Its other layers keep their intervals.
          */
         SetNote: {
-            /** @description Layer is which; empty for the first that is synthesized and not muted. */
+            /**
+             * @description Layer is the one that is tuned alone; empty tunes the first that has a pitch, and
+             *     the others with it.
+             */
             layer?: string;
             /**
              * @description Note is a name and an octave, such as A1, perhaps with cents after it, as in
@@ -3783,6 +3801,8 @@ export interface components {
              * @enum {string}
              */
             op: "feel.ramp";
+            /** @description Stays holds the last value through its bar instead of going back to the first. */
+            stays?: boolean;
             /** @description Voices are those that it raises and lowers. */
             voices: string[];
         };
@@ -4027,6 +4047,11 @@ export interface components {
         SliceLayer: {
             base: number;
             layer: string;
+            /**
+             * @description Place writes all its hits on the lanes of the new voices: "pattern" on the grid,
+             *     "timing" as far from it as they fell; empty leaves the lanes empty.
+             */
+            place?: components["schemas"]["Placing"];
         };
         /** @description SliceList is what can be cut out of a reference. */
         SliceList: {
@@ -4208,7 +4233,8 @@ export interface components {
         };
         /**
          * @description StraightenHits takes some of the nudges of hits away: towards the feel. Towards the
-         *     grid it takes the feel's part away too, so that a hit at 100 % falls straight.
+         *     grid it takes the feel's part and the scatter away too, so that a hit at 100 % falls
+         *     straight, on every pass.
          */
         StraightenHits: {
             hits: components["schemas"]["HitRef"][];
@@ -4393,6 +4419,11 @@ export interface components {
             voice: components["schemas"]["Param"][];
             voice_feel: components["schemas"]["Param"][];
         };
+        /**
+         * @description Tail says what becomes of what rings over the end of a bounce.
+         * @enum {string}
+         */
+        Tail: "kept" | "wrapped";
         /** @description Take is what was played on pads or keys to a click. */
         Take: {
             beats: number;
@@ -4406,10 +4437,19 @@ export interface components {
          */
         TakeBoth: {
             /**
+             * @description Bars is "all" or "cycle", as of a pattern. Of all bars each hit falls where it was
+             *     played: what the feel does not do stays with it as a nudge.
+             */
+            bars?: components["schemas"]["TakenBars"];
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "take.both";
+            /** @description Places say to which voice a family goes that has none of its own, by family. */
+            places?: {
+                [key: string]: string;
+            };
             /** @description Reference is its id; empty for the active one. */
             reference?: string;
         };
@@ -4461,20 +4501,26 @@ export interface components {
             velocity: number;
         };
         /**
-         * @description TakeMix takes a mix from elsewhere: its buses, its output, and a row for each voice of
-         *     this kit that has one there.
+         * @description TakeMix takes a mix from elsewhere: its buses, shapes and moves, its output, and a row
+         *     with its balance for each voice of this kit that has one there. Buses and shapes are
+         *     given ids of their own here; what refers to them follows.
          */
         TakeMix: {
-            /** @description Desk are the buses and shapes; the output's chain is taken where it has one. */
+            /**
+             * @description Desk are the buses and shapes, and the moves at the addresses that they have once
+             *     voices are called as here.
+             */
             desk: components["schemas"]["Desk"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "mix.take";
+            /** @description Output takes the output's level and chain as well. */
+            output?: boolean;
             /** @description Rows are what the voices of this kit get, by their ids. */
             rows: {
-                [key: string]: components["schemas"]["MixRow"];
+                [key: string]: components["schemas"]["TakenRow"];
             };
             /** @description Title says where it comes from, for the history. */
             title: string;
@@ -4500,6 +4546,8 @@ export interface components {
         };
         /** @description TakePattern writes the hits of a reference on the lanes. */
         TakePattern: {
+            /** @description Bars is "all", each bar as it was played, or "cycle", what repeats; empty is all. */
+            bars?: components["schemas"]["TakenBars"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4512,12 +4560,29 @@ export interface components {
             /** @description Reference is its id; empty for the active one. */
             reference?: string;
         };
+        /**
+         * @description TakenBars says which bars of a reference a pattern is made of.
+         * @enum {string}
+         */
+        TakenBars: "all" | "cycle";
         /** @description TakenMix is what comes along with a mix. */
         TakenMix: {
             /** @description Comes lists it in words. */
             comes: string[];
             /** @description State is the project with it, or null where nothing was changed. */
             state: components["schemas"]["State"] | null;
+        };
+        /** @description TakenRow is a voice's place in a mix with its balance. */
+        TakenRow: {
+            chain: components["schemas"]["Step"][];
+            level_db: number;
+            like?: string;
+            own?: {
+                [key: string]: number;
+            };
+            pan: number;
+            sends: components["schemas"]["Send"][];
+            to: string;
         };
         /**
          * @description Target is a slice of a reference that voices of its family are built
@@ -4697,7 +4762,6 @@ export interface components {
          *     together.
          */
         Voice: {
-            /** @description Chain are its steps, in the order in which sound goes through them. */
             chain: components["schemas"]["Step"][];
             /** @description CutBy names the voices whose hits stop this one. */
             cut_by: string[];
@@ -4717,11 +4781,12 @@ export interface components {
             layers: components["schemas"]["Layer"][];
             legato: boolean;
             level_db: number;
-            /**
-             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
-             *     are the numbers that differ from it, by step and number ("equalizer1/band1.hz").
-             */
             like?: string;
+            /**
+             * @description Key is the MIDI key by which the voice is written and read; 0 is one of its
+             *     family's, see Kit.Keys.
+             */
+            midi_key: number;
             /** @description Mono voices play one note at a time: a new note stops the one before. */
             mono: boolean;
             mute: boolean;
@@ -4733,9 +4798,7 @@ export interface components {
             pan: number;
             /** @description Release is the time in which a note that is stopped fades. */
             release_ms: number;
-            /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
-            /** @description To is the bus that it goes to; empty is the output. */
             to: string;
             /**
              * @description TouchBend bows the way from soft to hard: above 0 soft hits are louder, below
@@ -5666,6 +5729,10 @@ export interface operations {
                 tracks?: number;
                 /** @description 1: voices with pitches are notes on channels of their own */
                 notes?: number;
+                /** @description Velocity of one-shots, 1 to 127 */
+                velocity?: number;
+                /** @description 1: one-shots go through the effects of their rows */
+                chain?: number;
             };
             header?: never;
             path: {
@@ -5879,6 +5946,10 @@ export interface operations {
             query?: {
                 /** @description Bars; 0 for a whole cycle */
                 bars?: number;
+                /** @description Velocity of one-shots, 1 to 127 */
+                velocity?: number;
+                /** @description 1: one-shots go through the effects of their rows */
+                chain?: number;
             };
             header?: never;
             path: {
