@@ -12,6 +12,7 @@ import (
 	"reflect"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/coder/websocket"
 	"github.com/gin-gonic/gin"
@@ -31,10 +32,33 @@ import (
 
 const maxBody = 4 << 20
 
+// patience is how long a sender may send nothing before what it sends is given up.
+const patience = 30 * time.Second
+
+// awaited reads a request as long as something of it comes: a sender that stalls is not
+// waited for.
+func awaited(c *gin.Context, r io.ReadCloser) io.ReadCloser {
+	return &patient{r, http.NewResponseController(c.Writer)}
+}
+
+type patient struct {
+	io.ReadCloser
+	conn *http.ResponseController
+}
+
+func (p *patient) Read(b []byte) (int, error) {
+	_ = p.conn.SetReadDeadline(time.Now().Add(patience)) // a test's recorder has none
+	n, err := p.ReadCloser.Read(b)
+	if err != nil {
+		_ = p.conn.SetReadDeadline(time.Time{})
+	}
+	return n, err
+}
+
 // body decodes a JSON request; ok is false when it has been refused: for a field that is
 // not known, and for a base that is missing where the request is made from a version.
 func body[T any](c *gin.Context) (v T, ok bool) {
-	data, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, maxBody))
+	data, err := io.ReadAll(awaited(c, http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)))
 	var unknown *project.UnknownEdit
 	if err == nil {
 		d := json.NewDecoder(bytes.NewReader(data))
@@ -208,7 +232,7 @@ func (s *server) duplicateProject() gin.HandlerFunc {
 // uploaded finds the file of a multipart request of at most so many bytes; ok
 // is false when the request has been refused.
 func (s *server) uploaded(c *gin.Context, most int64) (name string, file io.Reader, ok bool) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
+	c.Request.Body = awaited(c, http.MaxBytesReader(c.Writer, c.Request.Body, most))
 	reader, err := c.Request.MultipartReader()
 	if err != nil {
 		refuse(c, http.StatusBadRequest, "bad_request", "The request holds no file.")

@@ -206,6 +206,7 @@ const (
 	TooLong         Code = "too_long"
 	UploadBroken    Code = "upload_broken"
 	DiskFull        Code = "disk_full"
+	FolderUnusable  Code = "folder_unusable"
 	OriginRefused   Code = "origin_refused"
 	HostRefused     Code = "host_refused"
 	Internal        Code = "internal"

@@ -158,6 +158,11 @@ func (s *server) fail(c *gin.Context, err error) {
 	case errors.Is(err, store.ErrDiskFull):
 		s.log.Error("the disk is full", "path", c.Request.URL.Path)
 		refuse(c, http.StatusInsufficientStorage, "disk_full", "The disk is full, so this could not be saved. Everything up to the change before is kept. Make room on the disk, then do it again.")
+	case errors.Is(err, store.ErrNoFolder), errors.Is(err, store.ErrNotAllowed):
+		s.log.Error("the data folder cannot be used", "path", c.Request.URL.Path, "error", err)
+		refuse(c, http.StatusInsufficientStorage, FolderUnusable, workshop.Sentence(err))
+	case errors.Is(err, store.ErrDamaged):
+		refuse(c, http.StatusUnprocessableEntity, "file_damaged", workshop.Sentence(err))
 	case errors.Is(err, store.ErrNotFound):
 		refuse(c, http.StatusNotFound, "not_found", "This is no longer there. It may have been deleted in another window.")
 	case errors.Is(err, store.ErrConflict):

@@ -66,3 +66,6 @@ func (h *Hub) Playing() bool {
 func (h *Hub) Load(project string, song engine.Song, version int, atBar bool) {
 	h.Each(project, func(s *Session) { s.Load(song, version, atBar) })
 }
+
+// End closes every open session of a project, which is gone.
+func (h *Hub) End(project string) { h.Each(project, (*Session).End) }

@@ -71,36 +71,99 @@ type Message struct {
 // Prepare makes the sound of a study.
 type Prepare func(ctx context.Context, s study.Settings) (*audio.Buffer, error)
 
-// Session is one open monitor of one project.
+// Session is one open monitor of one project. It holds an engine only from the first
+// sound that is asked for until it has been silent for a while: a page that is open and
+// plays nothing costs little.
 type Session struct {
-	prepare Prepare
-	asked   int // number of the newest study asked for
-	mu      sync.Mutex
-	monitor *engine.Monitor
-	song    engine.Song
-	program *engine.Program // that plays
-	waiting *engine.Program // that plays from the next bar on, or nil
-	loop    [2]int
-	hear    []groove.Part // nil: all
-	judge   *engine.Judged
-	changes int // of how it is to be heard
-	version uint32
-	lead    lead
-	sent    int64
-	played  int64
-	left    [Block]float32
-	right   [Block]float32
-	message [HeaderBytes + 8*Block]byte
+	prepare  Prepare
+	asked    int // number of the newest study asked for
+	mu       sync.Mutex
+	monitor  *engine.Monitor // nil while it sleeps
+	heardAs  heardAs
+	silent   int     // frames of silence since the last sound
+	position float64 // where it was when it fell asleep, ticks
+	end      context.CancelFunc
+	song     engine.Song
+	program  *engine.Program // that plays; nil while it sleeps
+	waiting  *engine.Program // that plays from the next bar on, or nil
+	loop     [2]int
+	hear     []groove.Part // nil: all
+	judge    *engine.Judged
+	changes  int // of how it is to be heard
+	version  uint32
+	lead     lead
+	sent     int64
+	played   int64
+	left     [Block]float32
+	right    [Block]float32
+	message  [HeaderBytes + 8*Block]byte
+}
+
+// heardAs is how a monitor was set, to set the next one alike.
+type heardAs struct {
+	source      engine.Source
+	track       *engine.Track
+	match       float64
+	system      string
+	click       bool
+	per         int
+	solo        []string
+	row, step   string // of the band that is heard alone
+	band        int
+	bandIsAlone bool
+}
+
+func (h *heardAs) set(m *engine.Monitor) {
+	m.SetSource(h.source)
+	m.SetTrack(h.track, h.match)
+	m.SetClick(h.click, h.per)
+	m.SetSystem(h.system)
+	m.Engine.Solo(h.solo)
+	if h.bandIsAlone {
+		m.Engine.Alone(h.row, h.step, h.band)
+	}
 }
 
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	s := &Session{prepare: prepare, monitor: engine.NewMonitor(engine.Rate), lead: newLead(), song: song}
-	s.program = engine.Prepare(song, engine.Rate, nil)
+	return &Session{prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
+}
+
+// wake lets the session have an engine; the caller holds the lock.
+func (s *Session) wake() {
+	if s.monitor != nil {
+		return
+	}
+	s.monitor = engine.NewMonitor(engine.Rate)
+	s.program = readyAs(s.song, nil, s.loop, s.hear, s.judge)
 	s.monitor.Engine.Swap(s.program)
-	s.version = uint32(version)
-	return s
+	s.heardAs.set(s.monitor)
+	s.silent = 0
+}
+
+// sleepAfter is how long a session is silent before it lets its engine go, frames.
+const sleepAfter = 20 * engine.Rate
+
+// rest lets the engine go after a long silence; the caller holds the lock.
+func (s *Session) rest(position float64) {
+	_, studied := s.monitor.Studied()
+	if s.monitor.Engine.Playing() || studied || !silence(s.left[:]) || !silence(s.right[:]) {
+		s.silent = 0
+		return
+	}
+	if s.silent += Block; s.silent >= sleepAfter {
+		s.monitor, s.program, s.waiting, s.position = nil, nil, nil, position
+	}
+}
+
+func silence(x []float32) bool {
+	for _, v := range x {
+		if v > 1e-6 || v < -1e-6 {
+			return false
+		}
+	}
+	return true
 }
 
 // ready makes a song ready as it is to be heard: with the part that goes round, and the
@@ -109,6 +172,10 @@ func (s *Session) ready(song engine.Song) *engine.Program {
 	s.mu.Lock()
 	was, loop, hear, judge := s.program, s.loop, s.hear, s.judge
 	s.mu.Unlock()
+	return readyAs(song, was, loop, hear, judge)
+}
+
+func readyAs(song engine.Song, was *engine.Program, loop [2]int, hear []groove.Part, judge *engine.Judged) *engine.Program {
 	if hear != nil {
 		song = song.Hear(hear)
 	}
@@ -125,6 +192,15 @@ func (s *Session) ready(song engine.Song) *engine.Program {
 // version than that which plays is left. With atBar, what plays goes on to the end of
 // its bar first.
 func (s *Session) Load(song engine.Song, version int, atBar bool) {
+	s.mu.Lock()
+	if s.monitor == nil {
+		defer s.mu.Unlock()
+		if uint32(version) >= s.version {
+			s.song, s.version = song, uint32(version)
+		}
+		return
+	}
+	s.mu.Unlock()
 	ready := s.ready(song)
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -132,6 +208,9 @@ func (s *Session) Load(song engine.Song, version int, atBar bool) {
 		return
 	}
 	s.song, s.version = song, uint32(version)
+	if s.monitor == nil { // it fell asleep in the meantime
+		return
+	}
 	if s.monitor.Engine.Playing() && (atBar || s.waiting != nil) {
 		s.waiting = ready
 		return
@@ -153,6 +232,9 @@ func (s *Session) again(change func()) (take func()) {
 	change()
 	s.changes++
 	mine := s.changes
+	if s.monitor == nil {
+		return func() {}
+	}
 	return func() {
 		for {
 			s.mu.Lock()
@@ -160,7 +242,7 @@ func (s *Session) again(change func()) (take func()) {
 			s.mu.Unlock()
 			ready := s.ready(song)
 			s.mu.Lock()
-			if mine != s.changes {
+			if mine != s.changes || s.monitor == nil {
 				s.mu.Unlock()
 				return
 			}
@@ -178,6 +260,9 @@ func (s *Session) again(change func()) (take func()) {
 func (s *Session) Playing() bool {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if s.monitor == nil {
+		return false
+	}
 	_, studying := s.monitor.Studied()
 	return studying || s.monitor.Engine.Playing()
 }
@@ -186,13 +271,30 @@ func (s *Session) Playing() bool {
 func (s *Session) SetTrack(t *engine.Track, match float64) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.monitor.SetTrack(t, match)
+	s.heardAs.track, s.heardAs.match = t, match
+	if s.monitor != nil {
+		s.monitor.SetTrack(t, match)
+	}
+}
+
+// End closes the session: its project is gone.
+func (s *Session) End() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.end != nil {
+		s.end()
+	}
 }
 
 // Serve runs the session until the connection or ctx ends. Should the engine
 // fail, that is told as a text message and the session ends; the page opens
 // another.
 func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	s.mu.Lock()
+	s.end = cancel
+	s.mu.Unlock()
 	var ended error
 	failed := guard.Run("the monitor", func() error {
 		ended = s.serve(ctx, conn)
@@ -261,6 +363,7 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings stud
 	s.mu.Lock()
 	newest := s.asked == mine
 	if newest && err == nil {
+		s.wake()
 		s.monitor.SetStudy(b)
 	}
 	s.mu.Unlock()
@@ -272,30 +375,50 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings stud
 func (s *Session) take(m *Message) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	h := &s.heardAs
 	switch m.Type {
 	case "play":
 		s.asked++
 		if !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
+			s.wake()
 			s.monitor.Play(m.Tick, min(max(m.CountIn, 0), 4))
 		}
 	case "stop":
 		s.asked++
-		s.monitor.SetStudy(nil)
+		if s.monitor != nil {
+			s.monitor.SetStudy(nil)
+		}
 	case "strike":
+		s.wake()
 		s.monitor.Engine.Strike(m.Voice, min(max(m.Velocity, 1), 127), 0)
 	case "click":
-		s.monitor.SetClick(m.On, m.Per)
+		h.click, h.per = m.On, m.Per
 	case "solo":
-		s.monitor.Engine.Solo(m.Voices)
+		h.solo = m.Voices
 	case "band":
-		s.monitor.Engine.Alone(m.Row, m.Step, m.Band)
+		h.row, h.step, h.band, h.bandIsAlone = m.Row, m.Step, m.Band, true
 	case "system":
-		s.monitor.SetSystem(m.System)
+		h.system = m.System
 	case "source":
-		s.monitor.SetSource(engine.Source(m.Source))
+		h.source = engine.Source(m.Source)
 	case "played":
 		s.played = min(max(m.Frames, s.played), s.sent)
 		s.lead.heard(s.played, m.Dry, m.Least)
+	}
+	if s.monitor == nil {
+		return
+	}
+	switch m.Type {
+	case "click":
+		s.monitor.SetClick(h.click, h.per)
+	case "solo":
+		s.monitor.Engine.Solo(h.solo)
+	case "band":
+		s.monitor.Engine.Alone(h.row, h.step, h.band)
+	case "system":
+		s.monitor.SetSystem(h.system)
+	case "source":
+		s.monitor.SetSource(h.source)
 	}
 }
 
@@ -320,20 +443,17 @@ func (s *Session) next() []byte {
 	if s.sent-s.played >= s.lead.frames {
 		return nil
 	}
+	if s.monitor == nil {
+		clear(s.left[:])
+		clear(s.right[:])
+		return s.encode(s.position, 0, 0, -100, 0)
+	}
 	if s.waiting != nil && (s.monitor.Engine.BarWithin(Block) || !s.monitor.Engine.Playing()) {
 		s.swap(s.waiting)
 	}
 	position := s.monitor.Engine.Position()
 	s.monitor.Process(s.left[:], s.right[:])
-	s.sent += Block
-	le, b := binary.LittleEndian, s.message[:]
-	le.PutUint32(b, Block)
-	le.PutUint32(b[4:], s.version)
-	le.PutUint64(b[8:], math.Float64bits(position))
 	l, r := s.monitor.Meter.TakePeak()
-	le.PutUint32(b[16:], math.Float32bits(float32(l)))
-	le.PutUint32(b[20:], math.Float32bits(float32(r)))
-	le.PutUint32(b[24:], math.Float32bits(float32(math.Max(s.monitor.Meter.Momentary(), -100))))
 	flags := uint32(0)
 	if s.monitor.Engine.Playing() {
 		flags = 1
@@ -342,9 +462,23 @@ func (s *Session) next() []byte {
 		flags |= 4
 	}
 	if part, ok := s.monitor.Studied(); ok {
-		flags = flags&^1 | 2
-		le.PutUint64(b[8:], math.Float64bits(part))
+		flags, position = flags&^1|2, part
 	}
+	b := s.encode(position, l, r, math.Max(s.monitor.Meter.Momentary(), -100), flags)
+	s.rest(position)
+	return b
+}
+
+// encode writes the block that is in left and right as a message.
+func (s *Session) encode(position, peakLeft, peakRight, loudness float64, flags uint32) []byte {
+	s.sent += Block
+	le, b := binary.LittleEndian, s.message[:]
+	le.PutUint32(b, Block)
+	le.PutUint32(b[4:], s.version)
+	le.PutUint64(b[8:], math.Float64bits(position))
+	le.PutUint32(b[16:], math.Float32bits(float32(peakLeft)))
+	le.PutUint32(b[20:], math.Float32bits(float32(peakRight)))
+	le.PutUint32(b[24:], math.Float32bits(float32(loudness)))
 	le.PutUint32(b[28:], flags)
 	for i := range Block {
 		le.PutUint32(b[HeaderBytes+4*i:], math.Float32bits(s.left[i]))

@@ -33,37 +33,79 @@ func (b *BrokenOff) Unwrap() error { return b.Err }
 // returns its SHA-256 in hex and its size. What the reader fails with is
 // *BrokenOff. The blob is on the disk when it returns.
 func (s *Store) PutBlobFrom(r io.Reader) (name string, size int64, err error) {
+	in, err := s.Receive(r)
+	if err != nil {
+		return "", 0, err
+	}
+	return in.Name, in.Size, in.Keep()
+}
+
+// Incoming is a file that has arrived and is not yet among the blobs.
+type Incoming struct {
+	// Name is the SHA-256 of its content, in hex.
+	Name  string
+	Size  int64
+	store *Store
+	part  string
+}
+
+// Receive takes what a reader gives, however long that takes, without holding it in
+// memory. What the reader fails with is *BrokenOff. The file is to be kept or dropped.
+func (s *Store) Receive(r io.Reader) (*Incoming, error) {
 	part, err := os.CreateTemp(s.blobs(), "part-*")
 	if err != nil {
-		return "", 0, told(err)
+		return nil, told(err)
 	}
-	defer func() {
-		if err != nil {
-			_ = part.Close()
-			_ = os.Remove(part.Name())
-		}
-	}()
+	in := &Incoming{store: s, part: part.Name()}
 	hash := sha256.New()
 	watched := &watchedReader{r: r}
-	size, err = io.Copy(io.MultiWriter(part, hash), watched)
-	if watched.err != nil {
-		return "", 0, &BrokenOff{watched.err}
-	}
-	if err == nil {
+	in.Size, err = io.Copy(io.MultiWriter(part, hash), watched)
+	if watched.err == nil && err == nil {
 		err = part.Sync()
 	}
-	if err = errors.Join(err, part.Close()); err != nil {
-		return "", 0, told(err)
+	if err = errors.Join(err, part.Close()); watched.err != nil || err != nil {
+		_ = os.Remove(in.part)
+		if watched.err != nil {
+			return nil, &BrokenOff{watched.err}
+		}
+		return nil, told(err)
 	}
-	name = hex.EncodeToString(hash.Sum(nil))
-	path := filepath.Join(s.blobs(), name)
-	if _, missing := os.Stat(path); missing == nil {
-		return name, size, told(os.Remove(part.Name()))
+	in.Name = hex.EncodeToString(hash.Sum(nil))
+	return in, nil
+}
+
+// Drop removes the file.
+func (in *Incoming) Drop() { _ = os.Remove(in.part) }
+
+// Keep puts the file among the blobs. One of its name that is damaged is mended by it.
+func (in *Incoming) Keep() error {
+	path := filepath.Join(in.store.blobs(), in.Name)
+	if there, err := namedFile(path); err == nil && there == in.Name {
+		return told(os.Remove(in.part))
 	}
-	if err = os.Rename(part.Name(), path); err != nil {
-		return "", 0, told(err)
+	if err := os.Rename(in.part, path); err != nil {
+		in.Drop()
+		return told(err)
 	}
-	return name, size, told(flush(s.blobs()))
+	return told(flush(in.store.blobs()))
+}
+
+// named is the name that a blob has by its content.
+func named(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
+}
+
+// namedFile is the name that a file has by its content.
+func namedFile(path string) (string, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer func() { _ = f.Close() }()
+	hash := sha256.New()
+	_, err = io.Copy(hash, f)
+	return hex.EncodeToString(hash.Sum(nil)), err
 }
 
 // watchedReader tells the reader's errors from the writer's.
@@ -101,7 +143,7 @@ func (s *Store) DropBlob(name string) error {
 	return told(err)
 }
 
-// Blob reads a blob.
+// Blob reads a blob; one whose content is not what its name says is ErrDamaged.
 func (s *Store) Blob(name string) ([]byte, error) {
 	if !shaPattern.MatchString(name) {
 		return nil, ErrNotFound
@@ -110,15 +152,18 @@ func (s *Store) Blob(name string) ([]byte, error) {
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, ErrNotFound
 	}
-	return data, told(err)
+	if err != nil {
+		return nil, told(err)
+	}
+	if named(data) != name {
+		return nil, ErrDamaged
+	}
+	return data, nil
 }
 
-// Head reads the first bytes of a blob, at most n.
-func (s *Store) Head(name string, n int) ([]byte, error) {
-	if !shaPattern.MatchString(name) {
-		return nil, ErrNotFound
-	}
-	f, err := os.Open(filepath.Join(s.blobs(), name))
+// Head reads its first bytes, at most n.
+func (in *Incoming) Head(n int) ([]byte, error) {
+	f, err := os.Open(in.part)
 	if err != nil {
 		return nil, told(err)
 	}
@@ -204,7 +249,7 @@ func (s *Store) namedBy(project string) (map[string]bool, error) {
 // them: no revision of any project, nothing in the library, no work under way, nothing in keep. Nobody
 // may be about to name a new one meanwhile.
 func (s *Store) Sweep(keep ...string) (removed int, err error) {
-	named, err := s.namedBy("")
+	keeps, err := s.namedBy("")
 	if err != nil {
 		return 0, err
 	}
@@ -213,23 +258,33 @@ func (s *Store) Sweep(keep ...string) (removed int, err error) {
 		return 0, err
 	}
 	for _, name := range append(keep, tasks...) {
-		named[name] = true
+		keeps[name] = true
 	}
 	entries, err := os.ReadDir(s.blobs())
 	if err != nil {
 		return 0, told(err)
 	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	var gone []string
 	for _, e := range entries {
-		if named[e.Name()] || e.IsDir() || strings.HasPrefix(e.Name(), "part-") {
+		// Only what has a blob's name is ours to remove.
+		if keeps[e.Name()] || e.IsDir() || !shaPattern.MatchString(e.Name()) {
 			continue
 		}
-		if err := os.Remove(filepath.Join(s.blobs(), e.Name())); err != nil {
+		if err := os.Remove(filepath.Join(s.blobs(), e.Name())); err != nil && !errors.Is(err, os.ErrNotExist) {
 			return removed, told(err)
 		}
 		removed++
-		if err := s.db.Delete(&Hearing{}, "blob = ?", e.Name()).Error; err != nil {
+		gone = append(gone, e.Name())
+	}
+	for from := 0; from < len(gone); from += 500 {
+		if err := s.db.Delete(&Hearing{}, "blob in ?", gone[from:min(from+500, len(gone))]).Error; err != nil {
 			return removed, told(err)
 		}
+	}
+	if removed > 0 {
+		return removed, s.withReserve(func() error { return nil })
 	}
 	return removed, nil
 }

@@ -18,6 +18,12 @@ var (
 	ErrConflict = errors.New("the project was changed in another window")
 	// ErrDiskFull means that nothing was written.
 	ErrDiskFull = errors.New("the disk is full, so this could not be saved; everything that was saved before is kept. Make room on the disk and do it again")
+	// ErrNoFolder means that the data folder, or what is in it, is no longer there.
+	ErrNoFolder = errors.New("the data folder is no longer there, so nothing can be saved. Put it back where it was, or start Jubrak again with another one (--data)")
+	// ErrNotAllowed means that the data folder may not be written.
+	ErrNotAllowed = errors.New("the data folder may not be written, so this could not be saved; everything that was saved before is kept. Allow Jubrak to write there, then do it again")
+	// ErrDamaged means that a sound is not what it was when it was kept.
+	ErrDamaged = errors.New("a sound in the data folder is damaged. Bring its file again: that mends it everywhere")
 	// ErrInUse means that another program writes to the data folder.
 	ErrInUse = errors.New("another Jubrak is running on this data folder")
 )
@@ -34,6 +40,10 @@ func told(err error) error {
 		return ErrDiskFull
 	case errors.As(err, &base) && (base.Code == sqlite3.ErrFull || base.Code == sqlite3.ErrIoErr && base.SystemErrno == syscall.ENOSPC):
 		return ErrDiskFull
+	case errors.As(err, &base) && base.Code == sqlite3.ErrCantOpen, errors.Is(err, fs.ErrNotExist):
+		return ErrNoFolder
+	case errors.As(err, &base) && (base.Code == sqlite3.ErrReadonly || base.Code == sqlite3.ErrPerm), errors.Is(err, fs.ErrPermission):
+		return ErrNotAllowed
 	case errors.As(err, &path):
 		return fmt.Errorf("the data folder cannot be used: %w", path.Err)
 	}

@@ -64,6 +64,9 @@ type Hearing struct {
 	Data    []byte // gzip
 }
 
+// databaseFile is the database in the data folder.
+const databaseFile = "jubrak.db"
+
 // History is the most revisions kept of a project.
 const History = 400
 
@@ -79,9 +82,9 @@ type Store struct {
 // synchronous FULL).
 func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(dir, "blobs"), 0o755); err != nil {
-		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
+		return nil, fmt.Errorf("the data folder cannot be made: %w", told(err))
 	}
-	dsn := "file:" + filepath.Join(dir, "jubrak.db") + "?_journal_mode=WAL&_synchronous=FULL&_busy_timeout=5000"
+	dsn := "file:" + filepath.Join(dir, databaseFile) + "?_journal_mode=WAL&_synchronous=FULL&_busy_timeout=15000&_txlock=immediate&_auto_vacuum=incremental"
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Discard})
 	if err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be opened: %w", err)
@@ -90,7 +93,10 @@ func Open(dir string) (*Store, error) {
 		return nil, fmt.Errorf("the data folder's database cannot be brought up to date: %w", err)
 	}
 	s := &Store{db: db, dir: dir}
-	return s, s.nameOld()
+	if err := errors.Join(s.nameOld(), s.givesBack()); err != nil {
+		return nil, err
+	}
+	return s, s.keepReserve()
 }
 
 // Close releases the database.
@@ -106,6 +112,12 @@ func (s *Store) Close() error {
 func (s *Store) Projects() ([]Project, error) {
 	out := []Project{}
 	return out, s.db.Order("updated_at desc, id").Find(&out).Error
+}
+
+// Has tells whether there is a project of an id, readable or not.
+func (s *Store) Has(id string) bool {
+	var n int64
+	return s.db.Model(&Project{}).Where("id = ?", id).Count(&n).Error == nil && n > 0
 }
 
 // Create adds a project with its first document.
@@ -125,6 +137,10 @@ func (s *Store) Create(id, name string, document []byte) error {
 func (s *Store) Delete(id string) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	return s.withReserve(func() error { return s.delete(id) })
+}
+
+func (s *Store) delete(id string) error {
 	return told(s.db.Transaction(func(tx *gorm.DB) error {
 		res := tx.Delete(&Project{}, "id = ?", id)
 		if res.Error == nil && res.RowsAffected == 0 {
@@ -217,6 +233,9 @@ type Change struct {
 func (s *Store) Save(id string, base int, change Change) (*Current, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if err := s.there(); err != nil {
+		return nil, err
+	}
 	c := &Current{}
 	err := s.db.Transaction(func(tx *gorm.DB) error {
 		p, err := lockProject(tx, id, base)

@@ -2,6 +2,8 @@ package workshop
 
 import (
 	"errors"
+	"log/slog"
+	"time"
 
 	"jubrak/app/store"
 	"jubrak/core/project"
@@ -56,11 +58,13 @@ func (s *Workshop) Projects() ([]Summary, error) {
 	out := []Summary{}
 	for _, r := range rows {
 		one, err := s.summary(&r)
-		if errors.Is(err, store.ErrNotFound) {
+		if errors.Is(err, store.ErrNotFound) && !s.Store.Has(r.ID) {
 			continue // deleted in the meantime
 		}
-		if err != nil {
-			return nil, err
+		if err != nil { // the others are still to be opened
+			slog.Error("a project cannot be read", "project", r.ID, "error", err)
+			one = Summary{ID: r.ID, Name: r.Name, Version: r.Version, Updated: r.UpdatedAt.UTC().Format(time.RFC3339), Rows: []SummaryRow{},
+				Problem: "This project cannot be read from the data folder: " + Sentence(err)}
 		}
 		if j, ok := judged[r.ID]; ok && j.Version == r.Version && one.Reference != "" {
 			one.Outside, one.Told = &j.Outside, &j.Told

@@ -35,24 +35,24 @@ func (s *Workshop) Import(id, fileName string, file io.Reader) (jobs.Job, error)
 
 // receive keeps the file of a task and begins its work.
 func (s *Workshop) receive(t *store.Task, file io.Reader) (jobs.Job, error) {
-	done := s.naming()
-	blob, size, err := s.Store.PutBlobFrom(file)
+	in, err := s.Store.Receive(file) // however slow the sender is, nobody waits for it
 	if err != nil {
-		done()
 		return jobs.Job{}, err
 	}
-	head, err := s.Store.Head(blob, 4096)
+	head, err := in.Head(4096)
 	if err == nil {
-		err = usable(t.Kind, head, size)
+		err = usable(t.Kind, head, in.Size)
 	}
 	if err != nil {
-		done()
-		return jobs.Job{}, errors.Join(err, s.sweep())
+		in.Drop()
+		return jobs.Job{}, err
 	}
-	t.ID, t.Blob = NewID(), blob
-	job, err := s.begin(t)
-	done()
-	return job, err
+	defer s.naming()()
+	if err := in.Keep(); err != nil {
+		return jobs.Job{}, err
+	}
+	t.ID, t.Blob = NewID(), in.Name
+	return s.begin(t)
 }
 
 // usable refuses what a task can make nothing of, by its first bytes.
@@ -196,6 +196,7 @@ func (s *Workshop) Delete(id string) error {
 		return err
 	}
 	s.letGo(id)
+	s.Hub.End(id)
 	for _, j := range s.Jobs.List() {
 		if j.Project == id && !j.Status.Ended() {
 			s.Cancel(j.ID)

@@ -28,6 +28,7 @@ type Workshop struct {
 	mu       sync.Mutex       // guards the caches
 	held     map[string]*held // open projects
 	heard    map[string]*listen.Raw
+	reports  map[string]*reporting // by blob and corrections
 	track    map[string]*cachedTrack
 	layer    map[string]*sound.Sample // decoded, by blob
 	long     map[string]*LongFile     // that wait for a stretch to be chosen, by blob
@@ -38,7 +39,7 @@ type Workshop struct {
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}}
 }
 
 // Close ends long work.
@@ -123,11 +124,7 @@ func (e env) Analysis(ref *project.Reference) (*listen.Analysis, error) {
 	if ref.Profile != nil {
 		return ref.Profile.Analysis(), nil
 	}
-	raw, err := e.s.Heard(context.Background(), ref, func(string, float64) {})
-	if err != nil {
-		return nil, err
-	}
-	return listen.Finish(raw, ref.Corrections), nil
+	return e.s.finished(context.Background(), ref)
 }
 
 // Analysis is what was heard in a reference of a project, corrected.
@@ -139,11 +136,7 @@ func (s *Workshop) Analysis(ctx context.Context, id, refID string) (*listen.Anal
 	if ref.Profile != nil {
 		return ref.Profile.Analysis(), nil
 	}
-	raw, err := s.Heard(ctx, ref, func(string, float64) {})
-	if err != nil {
-		return nil, err
-	}
-	return listen.Finish(raw, ref.Corrections), nil
+	return s.finished(ctx, ref)
 }
 
 func (s *Workshop) remember(blob string, raw *listen.Raw) {

@@ -104,21 +104,18 @@ func Swing(hits []Heard, grid *BeatGrid, steps int) (swing float64, pair int) {
 	if steps%2 != 0 {
 		return swing, pair // triplet grids have no pairs to swing
 	}
-	at := make([]float64, len(hits))
-	for i, h := range hits {
-		at[i] = grid.Position(h.Time)
-	}
+	at, weight := positions(hits, grid)
 	for _, p := range []int{16, 8} {
 		if p == 16 && steps < 4 {
 			continue
 		}
 		for s := 45.0; s <= 75; s++ {
 			cost := 0.0
-			for _, x := range at {
+			for i, x := range at {
 				_, d := NearestStep(x, steps, s, p)
-				cost += math.Min(d, 0.1)
+				cost += math.Min(d, 0.1) * weight[i]
 			}
-			cost /= float64(max(len(at), 1))
+			cost /= float64(max(len(hits), 1))
 			cost += 0.00012 * math.Abs(s-50)
 			if p == 8 {
 				cost += 0.0005
@@ -129,4 +126,32 @@ func Swing(hits []Heard, grid *BeatGrid, steps int) (swing float64, pair int) {
 		}
 	}
 	return swing, pair
+}
+
+// Of more hits than manyHits it matters only how many lie where within two beats, after
+// which every swing repeats; that is counted to within a quarter of a tick.
+const (
+	manyHits = 4096
+	fineness = 4 * 960
+)
+
+// positions are where hits lie, in beats, and how many lie there.
+func positions(hits []Heard, grid *BeatGrid) (at, weight []float64) {
+	if len(hits) <= manyHits {
+		for _, h := range hits {
+			at, weight = append(at, grid.Position(h.Time)), append(weight, 1)
+		}
+		return at, weight
+	}
+	var count [2 * fineness]float64
+	for _, h := range hits {
+		place := int(math.Floor(grid.Position(h.Time)*fineness + 0.5))
+		count[wrap(place, len(count))]++
+	}
+	for i, n := range count {
+		if n > 0 {
+			at, weight = append(at, float64(i)/fineness), append(weight, n)
+		}
+	}
+	return at, weight
 }

@@ -131,6 +131,8 @@ type Analysis struct {
 	// Share is how loud the drums are against the rest; nil where it cannot
 	// be told.
 	Share *Share `json:"drums_against_rest"`
+
+	onSteps []Hit // see OnSteps
 }
 
 // Band is one third-octave band: its exact centre and its energy against the

@@ -446,6 +446,7 @@ func TestByStepCountsEveryHit(t *testing.T) {
 	a.findCycles()
 	require.Equal(t, 2, *a.CycleBars)
 	a.Hits[0].Covered, *a.Hits[0].Offset = true, 50 // not its own
+	a.onSteps = nil
 	stats := a.byStep()
 	total, timed := 0, 0
 	for _, s := range stats {

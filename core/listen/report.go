@@ -1,6 +1,7 @@
 package listen
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -13,8 +14,14 @@ import (
 )
 
 // Finish applies corrections to what was heard and works out everything that
-// follows from it.
+// follows from it. Its time grows as the number of hits does.
 func Finish(raw *Raw, corrections []Correction) *Analysis {
+	a, _ := FinishContext(context.Background(), raw, corrections) // nothing ends it
+	return a
+}
+
+// FinishContext is Finish that is given up, with the context's error, when that ends.
+func FinishContext(ctx context.Context, raw *Raw, corrections []Correction) (*Analysis, error) {
 	a := &Analysis{
 		Duration: raw.Duration, SampleRate: raw.SampleRate, Meter: "4/4", Unit: max(raw.Unit, 1), Steps: 4,
 		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands, NoDrums: raw.NoDrums, OtherNotes: raw.OtherNotes,
@@ -44,20 +51,25 @@ func Finish(raw *Raw, corrections []Correction) *Analysis {
 	}
 	if grid != nil {
 		a.BarOne = &barOne
-		a.measure(grid, confidence)
+		if err := a.measure(ctx, grid, confidence); err != nil {
+			return nil, err
+		}
 	}
 	a.Facts = a.facts()
-	return a
+	return a, ctx.Err()
 }
 
 // measure works out what needs a grid.
-func (a *Analysis) measure(grid *groove.BeatGrid, confidence float64) {
+func (a *Analysis) measure(ctx context.Context, grid *groove.BeatGrid, confidence float64) error {
 	a.Meter = fmt.Sprintf("%d/%d", grid.PerBar, a.Unit)
 	a.Confidence = &confidence
 	if a.Unit == 8 && a.Steps == 4 {
 		a.Steps = 2 // a step is a sixteenth
 	}
 	a.place(grid)
+	if err := ctx.Err(); err != nil {
+		return err
+	}
 	bpm := grid.BPM() * 4 / float64(a.Unit)
 	a.Tempo, a.Grid = &bpm, grid
 	a.Beats = grid.Beats
@@ -71,10 +83,12 @@ func (a *Analysis) measure(grid *groove.BeatGrid, confidence float64) {
 	if n := a.loopBars(); n > 0 {
 		a.LoopBars, a.Bars = &n, n
 	}
-	a.findCycles()
-	a.ByStep = a.byStep()
-	a.Steady = a.Steadiest()
-	a.TempoCurve = a.tempoCurve()
+	for _, part := range []func(){a.findCycles, func() { a.ByStep = a.byStep() }, func() { a.Steady = a.Steadiest() }, func() { a.TempoCurve = a.tempoCurve() }} {
+		if part(); ctx.Err() != nil {
+			return ctx.Err()
+		}
+	}
+	return nil
 }
 
 // loopBars is how many bars the file is exactly long, if it begins with a bar
@@ -98,9 +112,16 @@ func (a *Analysis) Counted() []Hit {
 }
 
 // OnSteps are the hits counted that are struck on steps of the grid: no grace
-// notes, and not between steps in a roll.
+// notes, and not between steps in a roll. They are shared and not to be changed.
 func (a *Analysis) OnSteps() []Hit {
-	return slices.DeleteFunc(slices.Clone(a.Counted()), func(h Hit) bool { return h.Within != 0 || h.Grace })
+	if a.onSteps == nil {
+		a.onSteps = a.stepped()
+	}
+	return a.onSteps
+}
+
+func (a *Analysis) stepped() []Hit {
+	return slices.DeleteFunc(append(make([]Hit, 0, len(a.Hits)), a.Counted()...), func(h Hit) bool { return h.Within != 0 || h.Grace })
 }
 
 func (a *Analysis) leftOut(t float64) bool {
@@ -232,17 +253,23 @@ func (a *Analysis) tempoCurve() []TempoPoint {
 		step   int
 	}
 	sum, n := map[place]float64{}, map[place]float64{}
-	hits := slices.DeleteFunc(a.OnSteps(), func(h Hit) bool { return h.Covered })
-	for _, h := range hits {
+	at := map[int][]Hit{} // by bar
+	for _, h := range a.OnSteps() {
+		if h.Covered {
+			continue
+		}
 		p := place{h.Family, *h.Step}
 		sum[p], n[p] = sum[p]+*h.Offset, n[p]+1
+		at[*h.Bar] = append(at[*h.Bar], h)
 	}
 	out := []TempoPoint{}
 	for bar := range a.Bars {
 		var x, y []float64
-		for _, h := range hits {
-			if p := (place{h.Family, *h.Step}); *h.Bar >= bar-1 && *h.Bar <= bar+1 && n[p] >= 2 {
-				x, y = append(x, h.Time), append(y, (*h.Offset-sum[p]/n[p])/1000)
+		for near := bar - 1; near <= bar+1; near++ {
+			for _, h := range at[near] {
+				if p := (place{h.Family, *h.Step}); n[p] >= 2 {
+					x, y = append(x, h.Time), append(y, (*h.Offset-sum[p]/n[p])/1000)
+				}
 			}
 		}
 		slope, err, ok := slopeOf(x, y)

@@ -246,8 +246,9 @@ func (a *Analysis) voiceFacts(f sound.Family, v groove.MeasuredVoice) (out []Fac
 	velocity := v.VelocityMean
 	out = append(out, Fact{ID: "velocity", Family: f, Name: "Velocity", Value: &velocity, Error: &v.VelocitySD, Unit: "", Count: v.Count})
 	ghosts := 0
+	below := 0.62 * a.loud(f)
 	for _, h := range a.OnSteps() {
-		if h.Family == f && float64(h.Velocity) < 0.62*a.loud(f) {
+		if h.Family == f && float64(h.Velocity) < below {
 			ghosts++
 		}
 	}

@@ -1610,7 +1610,7 @@ export interface components {
          *     fault of the program.
          * @enum {string}
          */
-        Code: "bad_request" | "not_found" | "version_conflict" | "edit_refused" | "invalid" | "no_reference" | "no_sound" | "too_large" | "too_long" | "upload_broken" | "disk_full" | "origin_refused" | "host_refused" | "internal" | "file_empty" | "file_unknown" | "file_damaged" | "file_too_long" | "file_unusable" | "file_truncated";
+        Code: "bad_request" | "not_found" | "version_conflict" | "edit_refused" | "invalid" | "no_reference" | "no_sound" | "too_large" | "too_long" | "upload_broken" | "disk_full" | "folder_unusable" | "origin_refused" | "host_refused" | "internal" | "file_empty" | "file_unknown" | "file_damaged" | "file_too_long" | "file_unusable" | "file_truncated";
         /** @description Comparison is the whole judgement. */
         Comparison: {
             outside: number;
