@@ -40,7 +40,7 @@ func TestWhatIsNotKnownIsNamed(t *testing.T) {
 		`{"base":1,"edits":[{"op":"project.key","key":"Am"}],"colaesce":"g"}`:                        `"colaesce"`,
 		`{"base":1,"edits":[{"op":"number.set","at":"kick/level_db"}]}`:                              "value is missing",
 		`{"base":1,"edits":[{"op":"project.key","key":"banana"}]}`:                                   "banana",
-		`{"base":1,"edits":[{"op":"groove.grid","grid":0},{"op":"groove.grid","grid":4}]}`:           "grid 0",
+		`{"base":1,"edits":[{"op":"groove.grid","grid":0},{"op":"groove.grid","grid":4}]}`:           "Grid 0",
 		`{"base":1,"edits":[{"op":"lane.fill","voice":"hat","every":4611686018427387904,"from":0}]}`: "fill every",
 	} {
 		req, err := http.NewRequest("POST", c.url+path+"/edits", strings.NewReader(text))

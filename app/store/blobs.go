@@ -176,6 +176,14 @@ func (in *Incoming) Head(n int) ([]byte, error) {
 	return head[:n], told(err)
 }
 
+// Head reads the first bytes of a blob, at most n.
+func (s *Store) Head(name string, n int) ([]byte, error) {
+	if !shaPattern.MatchString(name) {
+		return nil, ErrNotFound
+	}
+	return (&Incoming{part: filepath.Join(s.blobs(), name)}).Head(n)
+}
+
 // namesIn lists the blobs that a document names: every field called blob, at
 // whatever place. It takes the JSON that this program writes.
 func namesIn(document []byte) *string {

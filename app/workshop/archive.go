@@ -108,17 +108,35 @@ func (s *Workshop) unpack(ctx context.Context, d *project.Document, a *format.Pr
 		if err := ctx.Err(); err != nil {
 			return nil, nil, err
 		}
-		blob, err := a.Blob(name)
-		if err != nil {
-			continue // who opens it is told what is missing
-		}
-		if _, err := s.Store.PutBlob(blob); err != nil {
+		if have[name], err = s.bring(a, name); err != nil {
 			return nil, nil, err
 		}
-		have[name] = true
 	}
 	st, err = s.Create(d)
 	return st, have, err
+}
+
+// bring keeps a sound of an archive, without holding it in memory; false where it is
+// missing or damaged, which who opens the archive is told.
+func (s *Workshop) bring(a *format.ProjectArchive, name string) (bool, error) {
+	r, err := a.OpenBlob(name)
+	if err != nil {
+		return false, nil
+	}
+	defer func() { _ = r.Close() }()
+	in, err := s.Store.Receive(r)
+	var broken *store.BrokenOff
+	if errors.As(err, &broken) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	if in.Name != name {
+		in.Drop()
+		return false, nil
+	}
+	return true, in.Keep()
 }
 
 // arrived says what a document brings.

@@ -14,6 +14,7 @@ import (
 	"jubrak/app/live"
 	"jubrak/app/store"
 	"jubrak/core/engine"
+	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/project"
 	"jubrak/core/sound"
@@ -163,6 +164,10 @@ func (s *Workshop) Heard(ctx context.Context, ref *project.Reference, report lis
 			s.remember(ref.Blob, raw)
 			return raw, nil
 		}
+	}
+	head, err := s.Store.Head(ref.Blob, 4096)
+	if err == nil && format.Sniff(head) == format.Unknown {
+		return nil, format.NotSound() // nothing of it is read for that
 	}
 	data, err := s.Store.Blob(ref.Blob)
 	if err != nil {

@@ -35,8 +35,8 @@ func WriteArchive(w io.Writer, document []byte, blobs map[string][]byte) error {
 // maxDocument bounds project.json when it is unpacked.
 const maxDocument = 64 << 20
 
-// maxBlob bounds a sound when it is unpacked.
-const maxBlob = 512 << 20
+// maxBlob bounds a sound when it is unpacked: as large as a file that is brought in.
+const maxBlob = 256 << 20
 
 // ProjectArchive is an archive that was opened for reading.
 type ProjectArchive struct{ entries map[string]*zip.File }
@@ -69,6 +69,35 @@ func (a *ProjectArchive) Blob(name string) ([]byte, error) {
 		return nil, fail(CodeDamaged, "A sound in the project archive is damaged.")
 	}
 	return blob, nil
+}
+
+// OpenBlob is a reader of a sound, which ends with an error where it is larger than one
+// may be. Who reads it compares its SHA-256 with its name.
+func (a *ProjectArchive) OpenBlob(name string) (io.ReadCloser, error) {
+	f := a.entries["blobs/"+name]
+	if f == nil || f.UncompressedSize64 > maxBlob {
+		return nil, fail(CodeDamaged, "A sound in the project archive is missing or too large.")
+	}
+	r, err := f.Open()
+	if err != nil {
+		return nil, fail(CodeDamaged, "The project archive is damaged.")
+	}
+	return &bounded{r, maxBlob}, nil
+}
+
+// bounded is a reader that fails after so many bytes: what an archive says of a size may
+// be wrong.
+type bounded struct {
+	io.ReadCloser
+	left int64
+}
+
+func (b *bounded) Read(p []byte) (int, error) {
+	n, err := b.ReadCloser.Read(p)
+	if b.left -= int64(n); b.left < 0 {
+		return n, fail(CodeTooLong, "A sound in the project archive is larger than %d MB.", maxBlob>>20)
+	}
+	return n, err
 }
 
 func (a *ProjectArchive) read(name string, most int64) ([]byte, error) {
