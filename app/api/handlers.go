@@ -649,3 +649,10 @@ func (s *server) saveMapping() gin.HandlerFunc {
 		}
 	}
 }
+
+func (s *server) voices() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.workshop.VoiceFacts(c.Param("id"))
+		s.answer(c, list, err)
+	}
+}

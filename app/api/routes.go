@@ -272,6 +272,7 @@ func routes() []route {
 		{method: "GET", path: "/api/patterns", id: "patterns", summary: "The grooves that ship", reply: PatternList{}, handle: (*server).patterns},
 		{method: "POST", path: "/api/projects/:id/propose", id: "propose", summary: "Changes of the groove drawn by a seed", body: project.Ask{}, reply: ProposedList{}, handle: (*server).propose},
 		{method: "GET", path: "/api/projects/:id/between", id: "between", summary: "How voices lie against each other, mine and the reference's", reply: PairList{}, handle: (*server).between},
+		{method: "GET", path: "/api/projects/:id/voices", id: "voices", summary: "The pitch and the MIDI key of each voice", reply: workshop.VoiceFactList{}, handle: (*server).voices},
 		{method: "GET", path: "/api/projects/:id/mix", id: "mix", summary: "What the mix does: levels, what steps do, who covers whom, what systems leave", reply: balance.Look{}, handle: (*server).mix},
 		{method: "POST", path: "/api/projects/:id/judge", id: "judge", summary: "By how much a step, a chain or all of it makes its row louder", body: JudgeRequest{}, reply: Judged{}, handle: (*server).judge},
 		{method: "POST", path: "/api/projects/:id/bounce", id: "bounceRow", summary: "Bring a row back as a sound of its own", body: workshop.BounceRow{}, reply: workshop.State{}, handle: (*server).bounceRow},

@@ -60,7 +60,7 @@ func covers(d *project.Document, t *taken) []Cover {
 		if own == nil {
 			continue
 		}
-		top := slices.Max(own)
+		top := slices.Max(around(own))
 		for a := range n {
 			if a == b || d.Kit.Voices[a].Mute {
 				continue
@@ -79,8 +79,24 @@ func covers(d *project.Document, t *taken) []Cover {
 	return out[:min(len(out), mostCovers)]
 }
 
+// around is the energy of each third octave with its neighbours, dB: as wide as the ear
+// hears one thing hide another, and no tone counts for less because it lies near the edge
+// of its band.
+func around(db []float64) []float64 {
+	out := make([]float64, len(db))
+	for i := range db {
+		sum := 0.0
+		for k := max(i-1, 0); k <= min(i+1, len(db)-1); k++ {
+			sum += math.Pow(10, db[k]/10)
+		}
+		out[i] = 10 * math.Log10(sum)
+	}
+	return out
+}
+
 // worst is the band of neighbouring third octaves in which over lies above own most.
 func worst(hz, own, over []float64, top float64) (c Cover, found bool) {
+	own, over = around(own), around(over)
 	at := -1
 	for i := range hz {
 		if own[i] > top-weightDown && over[i]-own[i] > coveredBy && (at < 0 || over[i]-own[i] > over[at]-own[at]) {

@@ -84,11 +84,26 @@ func At(ctx context.Context, d *project.Document, samples sound.Samples, pause f
 		}
 		out.Rows = append(out.Rows, r)
 	}
-	if l := out.Rows[len(out.Rows)-1].Levels.TruePeak; l != nil {
-		out.Headroom = -*l
+	if out.Headroom, err = headroom(ctx, song, pause); err != nil {
+		return nil, err
 	}
 	out.Covers, out.Systems = covers(d, taken), heard(d, taken)
 	return out, nil
+}
+
+// headroom is how far the true peak of what export makes lies below full scale, dB: of
+// the whole loop, what rings over its end in its start. A cycle that is longer than a
+// file can be counts for as many bars as the groove has.
+func headroom(ctx context.Context, song engine.Song, pause func()) (float64, error) {
+	b := engine.Bounce{Rate: engine.Rate, Seamless: true, Pause: pause}
+	if _, err := b.Ticks(&song); err != nil {
+		b.Bars = song.Groove.Bars
+	}
+	r, err := engine.Render(ctx, song, b)
+	if err != nil || r.Mix.Peak() == 0 {
+		return 0, err
+	}
+	return -tone.TruePeak(r.Mix), nil
 }
 
 // barsOf is how many bars of a song are looked at: those that the longest time holds.

@@ -24,6 +24,13 @@ type Heard struct {
 // unheard is by how much, against what the system gives best, a tone is lost, dB.
 const unheard = 15
 
+// inaudible is how far below its fundamental a partial is not heard any more, dB, and
+// mostlyLost how much softer a voice is of which a system gives hardly anything.
+const (
+	inaudible  = 40.0
+	mostlyLost = 10.0
+)
+
 // heard tells for each system what it leaves.
 func heard(d *project.Document, t *taken) []Heard {
 	var out []Heard
@@ -35,6 +42,7 @@ func heard(d *project.Document, t *taken) []Heard {
 		for _, v := range lows {
 			h.Lost = append(h.Lost, v.lost(gain)...)
 		}
+		h.Lost = append(h.Lost, beyond(d, t, gain)...)
 		if s.ID == "mono" || s.ID == "side" || s.ID == "phone" || s.ID == "radio" {
 			h.Lost = append(h.Lost, sides(d, t, s.ID == "side")...)
 		}
@@ -98,6 +106,9 @@ func (l *low) lost(gain func(hz float64) float64) []string {
 	for k := 1; k < len(l.partials); k++ {
 		if gain(l.hz*float64(k+1)) > -unheard {
 			down := l.partials[k] + gain(l.hz*float64(k+1)) - l.partials[0]
+			if -down > inaudible {
+				break // a partial that is there in name alone
+			}
 			return []string{fmt.Sprintf("The %s’s fundamental (%.0f Hz) is not heard here; its %s partial is %s dB down.", l.name, l.hz, []string{"", "2nd", "3rd", "4th"}[k], number(math.Max(-down, 0)))}
 		}
 	}
@@ -124,6 +135,37 @@ func sides(d *project.Document, t *taken, one bool) (out []string) {
 		if by := 10 * math.Log10(left/both+1e-12); by < -2 {
 			out = append(out, fmt.Sprintf("%s is %s dB softer.", d.Kit.Voices[i].Name, number(-by)))
 		}
+	}
+	return out
+}
+
+// beyond say which voices lie outside what a system gives: hats above the band of a small
+// radio. Voices of low tones are told of by their partials.
+func beyond(d *project.Document, t *taken, gain func(hz float64) float64) (out []string) {
+	for i := range d.Kit.Voices {
+		v := &d.Kit.Voices[i]
+		if v.Family == sound.Kick || v.Family == sound.Bass808 || v.Mute {
+			continue
+		}
+		x := t.rows[i].Mono()
+		hz, db := during(x, strikes(x))
+		var all, left, above float64
+		for k := range hz {
+			e := math.Pow(10, db[k]/10)
+			kept := e * math.Pow(10, math.Min(gain(hz[k]), 0)/10)
+			all, left = all+e, left+kept
+			if hz[k] > 1000 {
+				above += e - kept
+			}
+		}
+		if all == 0 || left > all*math.Pow(10, -mostlyLost/10) {
+			continue
+		}
+		where := "below"
+		if above > (all-left)/2 {
+			where = "above"
+		}
+		out = append(out, fmt.Sprintf("%s is %s dB softer: most of it lies %s what is heard here.", v.Name, number(10*math.Log10(all/math.Max(left, 1e-12))), where))
 	}
 	return out
 }

@@ -2,6 +2,7 @@ package music
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 )
@@ -24,6 +25,10 @@ var modes = map[string][]int{
 	"mixolydian": {0, 2, 4, 5, 7, 9, 10},
 	"pentatonic": {0, 3, 5, 7, 10},
 }
+
+// Modes are the scales by what may follow the root of a key: the semitones above it. The
+// map is the caller's own.
+func Modes() map[string][]int { return maps.Clone(modes) }
 
 // ParseKey reads a key as musicians write it: "Gm", "F minor", "C♯ dorian", "Eb".
 func ParseKey(text string) (*Scale, error) {

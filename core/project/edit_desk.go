@@ -122,12 +122,17 @@ func (e Complement) apply(d *Document, _ Env) ([]string, error) {
 	if ratio := two / one; ratio > 0.8 && ratio < 1.25 {
 		two = one * 2 // both in one place: the second is known by its partial
 	}
-	const by = 2.5
+	const by = 2.5 // dB up where it is at home, and down where the other one is
+	q := 1.4
+	if ratio := math.Max(one, two) / math.Min(one, two); ratio < 2 {
+		q = math.Min(1.4/math.Log2(ratio), 4) // close together, narrower
+	}
+	up, down := bellPair(one, two, q, by)
 	for _, v := range []struct {
 		voice      string
 		own, leave float64
 	}{{e.First, one, two}, {e.Second, two, one}} {
-		values := map[string]float64{"band1.shape": 0, "band2.shape": 1, "band2.hz": v.own, "band2.gain_db": by, "band2.q": 1.4, "band3.hz": v.leave, "band3.gain_db": -by, "band3.q": 1.4, "band4.shape": 0, "band7.shape": 0}
+		values := map[string]float64{"band1.shape": 0, "band2.shape": 1, "band2.hz": v.own, "band2.gain_db": up, "band2.q": q, "band3.hz": v.leave, "band3.gain_db": down, "band3.q": q, "band4.shape": 0, "band7.shape": 0}
 		if _, err := (AddToChain{Row: v.voice, Kind: "equalizer", To: mix.MaxChain, Values: values}).apply(d, nil); err != nil {
 			return nil, err
 		}
@@ -135,11 +140,32 @@ func (e Complement) apply(d *Document, _ Env) ([]string, error) {
 	return nil, nil
 }
 
-// weight is where a voice's lowest tone lies, Hz.
+// bellPair are the gains of two bells, dB, at which both together give by at the first and
+// -by at the second, though each reaches to where the other one is.
+func bellPair(first, second, q, by float64) (up, down float64) {
+	up, down = by, -by
+	for range 24 {
+		up += by - up - bellAt(first, second, q, down)
+		down += -by - down - bellAt(second, first, q, up)
+		up, down = math.Min(up, 12), math.Max(down, -12)
+	}
+	return math.Round(up*100) / 100, math.Round(down*100) / 100
+}
+
+// bellAt is the gain at hz of a bell of gain dB around centre, the analogue one (Audio EQ
+// Cookbook): |H|² = ((1−w²)² + (wA/Q)²) / ((1−w²)² + (w/(AQ))²) at w = hz/centre.
+func bellAt(hz, centre, q, gain float64) float64 {
+	w, a := hz/centre, math.Pow(10, gain/40)
+	flat := (1 - w*w) * (1 - w*w)
+	return 10 * math.Log10((flat+math.Pow(w*a/q, 2))/(flat+math.Pow(w/(a*q), 2)))
+}
+
+// weight is where a voice's lowest tone lies, Hz: of a recipe or a recording whose pitch is
+// known.
 func (d *Document) weight(voice string) float64 {
 	v := d.Kit.Voice(voice)
-	if l := v.Synth(); l != nil && l.Recipe.Body.Level > sound.Silent {
-		return math.Min(math.Max(math.Round(l.Recipe.Body.End*10)/10, 25), 400)
+	if hz := v.RootHz(); hz > 0 {
+		return math.Min(math.Max(math.Round(hz*10)/10, 25), 400)
 	}
 	if v.Family == sound.Bass808 {
 		return 80

@@ -3,6 +3,7 @@ package project
 import (
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 
@@ -231,7 +232,7 @@ type SetNote struct {
 	// the others with it.
 	Layer string `json:"layer,omitempty"`
 	// Note is a name and an octave, such as A1, perhaps with cents after it, as in
-	// A1 +12; middle C is C4.
+	// A1 +12; middle C is C4. A name alone is the nearest note of that name.
 	Note string `json:"note"`
 }
 
@@ -239,10 +240,6 @@ func (e SetNote) apply(d *Document, _ Env) ([]string, error) {
 	v := d.Kit.Voice(e.Voice)
 	if v == nil {
 		return nil, noVoice(e.Voice)
-	}
-	n, err := music.ParsePitch(e.Note)
-	if err != nil {
-		return nil, err
 	}
 	if e.Layer != "" && v.Layer(e.Layer) == nil {
 		return nil, fmt.Errorf("the layer is no longer there")
@@ -253,6 +250,14 @@ func (e SetNote) apply(d *Document, _ Env) ([]string, error) {
 	}
 	if root == 0 {
 		return nil, fmt.Errorf("%s has no part with a pitch that could be tuned: a body, a ring or a recording whose root is known", v.Name)
+	}
+	n, err := music.ParsePitch(e.Note)
+	if class, bare := music.ParseNote(strings.TrimSpace(e.Note) + "4"); err != nil && bare == nil {
+		// A name alone is the nearest note of that name.
+		n, err = float64(class)+12*math.Round((music.NoteOf(root)-float64(class))/12), nil
+	}
+	if err != nil {
+		return nil, err
 	}
 	by := n - music.NoteOf(root)
 	for _, l := range v.Layers {

@@ -51,8 +51,8 @@ const (
 	MaxCurveBeats = 32.0
 )
 
-// bendiness is the exponent of a way at full bend.
-const bendiness = 7
+// Bendiness is the exponent of a way at full bend.
+const Bendiness = 7
 
 // Way is how far along a way is at part u of its time, both 0 to 1.
 func (p *CurvePoint) Way(u float64) float64 {
@@ -64,7 +64,7 @@ func (p *CurvePoint) Way(u float64) float64 {
 	case math.Abs(p.Bend) < 1e-6:
 		return u
 	}
-	k := bendiness * p.Bend
+	k := Bendiness * p.Bend
 	return (1 - math.Exp(-k*u)) / (1 - math.Exp(-k))
 }
 

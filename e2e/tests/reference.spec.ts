@@ -94,7 +94,7 @@ test("a MIDI file by drop", async ({ page, server, request }) => {
   await page.dispatchEvent("main", "drop", { dataTransfer: transfer });
   await expect(page.getByText("laps.mid is now the reference.")).toBeVisible();
   await expect(page.getByRole("row", { name: /Tempo/ }).first()).toContainText("92.00 BPM");
-  await expect(page.getByText("no recording to play beside")).toBeVisible();
+  await expect(page.getByText("no recording", { exact: true })).toBeVisible();
 });
 
 test("rolls are named, and kept when the pattern is taken", async ({ page, server }) => {

@@ -1,7 +1,8 @@
 import { useEffect, useState } from "react";
 import { monitor } from "./live/monitor";
+import { Boundary } from "./parts/Boundary";
 import { BringStatus } from "./parts/Bring";
-import { Frame } from "./parts/Frame";
+import { Frame, titles } from "./parts/Frame";
 import { Notice } from "./parts/Notice";
 import { useProject } from "./state/project";
 import { go, usePlace } from "./state/route";
@@ -62,7 +63,9 @@ function Project({ id }: { id: string }) {
   return (
     <>
       <Frame project={id} view={view}>
-        <Screen state={state} />
+        <Boundary of={`${id}/${view}`} name={titles[view]}>
+          <Screen state={state} />
+        </Boundary>
       </Frame>
       <BringStatus project={id} />
     </>

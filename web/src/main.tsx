@@ -1,4 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./app";
 import { monitor } from "./live/monitor";
@@ -10,12 +11,13 @@ document.documentElement.dataset.theme =
 // The end-to-end tests read real samples where they leave the worklet.
 Object.assign(globalThis, { jubrakMonitor: monitor });
 
+const client = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 const root = document.getElementById("root");
 if (root)
   createRoot(root).render(
-    <QueryClientProvider
-      client={new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } })}
-    >
-      <App />
-    </QueryClientProvider>,
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <App />
+      </QueryClientProvider>
+    </StrictMode>,
   );

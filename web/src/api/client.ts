@@ -69,7 +69,11 @@ export const api = {
     form.append("file", file);
     return request<Job>("POST", "/api/archives", form);
   },
-  levels: (id: string, bars: number) => request<Schemas["Levels"]>("GET", `${at(id)}/levels?bars=${bars}`),
+  levels: (id: string, bars: number, velocity: number, chain: boolean) =>
+    request<Schemas["Levels"]>(
+      "GET",
+      `${at(id)}/levels?bars=${bars}&velocity=${velocity}&chain=${chain ? 1 : 0}`,
+    ),
   remove: (id: string) => request<object>("DELETE", at(id)),
   open: (id: string) => request<State>("GET", at(id)),
   edit: (id: string, base: number, edits: Edit[], coalesce: string) =>
@@ -115,8 +119,9 @@ export const api = {
   judge: (id: string, row: string, step: string) =>
     request<Schemas["Judged"]>("POST", `${at(id)}/judge`, { row, step }),
   odds: (right: number, of: number) => request<Schemas["Odds"]>("GET", `/api/odds?right=${right}&of=${of}`),
-  bounceRow: (id: string, base: number, row: string, slices: boolean) =>
-    request<State>("POST", `${at(id)}/bounce`, { base, row, slices }),
+  bounceRow: (id: string, base: number, ask: Omit<Schemas["BounceRow"], "base">) =>
+    request<State>("POST", `${at(id)}/bounce`, { base, ...ask }),
+  voices: (id: string) => request<Schemas["VoiceFactList"]>("GET", `${at(id)}/voices`),
   takeMix: (id: string, base: number, from: string, what: string, dry: boolean) =>
     request<Schemas["TakenMix"]>("POST", `${at(id)}/mix`, { base, from, what, dry }),
   chains: () => request<Schemas["ChainList"]>("GET", "/api/chains"),
@@ -214,7 +219,16 @@ export const api = {
   exportURL: (
     id: string,
     what: string,
-    o: { format: string; bars: number; gain: number; pickup: boolean; tracks: boolean; notes: boolean },
+    o: {
+      format: string;
+      bars: number;
+      gain: number;
+      pickup: boolean;
+      tracks: boolean;
+      notes: boolean;
+      velocity: number;
+      chain: boolean;
+    },
   ) =>
-    `${at(id)}/export/${what}?format=${o.format}&bars=${o.bars}&gain_db=${o.gain}&pickup=${o.pickup ? 1 : 0}&tracks=${o.tracks ? 1 : 0}&notes=${o.notes ? 1 : 0}`,
+    `${at(id)}/export/${what}?format=${o.format}&bars=${o.bars}&gain_db=${o.gain}&pickup=${o.pickup ? 1 : 0}&tracks=${o.tracks ? 1 : 0}&notes=${o.notes ? 1 : 0}&velocity=${o.velocity}&chain=${o.chain ? 1 : 0}`,
 };

@@ -844,6 +844,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pitch and the MIDI key of each voice */
+        get: operations["voices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/attack": {
         parameters: {
             query?: never;
@@ -4811,6 +4828,20 @@ export interface components {
              */
             touch_percent: number;
         };
+        /** @description VoiceFact is what follows from a voice's sound and the kit. */
+        VoiceFact: {
+            /** @description Layers are the pitches of its layers in order, Hz; 0 where one has none. */
+            layer_hz: number[];
+            /** @description Key is the MIDI key by which it is written and read. */
+            midi_key: number;
+            /** @description Root is the MIDI note nearest to its own pitch; 36 where that is not known. */
+            root_note: number;
+            voice: string;
+        };
+        /** @description VoiceFactList is what the screen must know of the voices of a project. */
+        VoiceFactList: {
+            voices: components["schemas"]["VoiceFact"][];
+        };
         /**
          * @description VoiceFeel is the part of a feel that belongs to one voice. Tables go by
          *     step of the grid and repeat with their own length; empty means none.
@@ -6757,6 +6788,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    voices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VoiceFactList"];
                 };
             };
             /** @description Refused */

@@ -29,10 +29,53 @@ export const pads: { armed: string[] } = { armed: [] };
 const isPad = (e: KeyboardEvent) =>
   !e.ctrlKey && !e.metaKey && !e.altKey && pads.armed.includes(e.key.toLowerCase());
 
-/** Whether a key belongs to what has the focus: a text, a list, a dialog. */
+/** What got the focus by a click rather than by the keyboard: Space still plays then. */
+let clicked: EventTarget | null = null;
+if (typeof addEventListener === "function") {
+  addEventListener(
+    "pointerdown",
+    (e) => {
+      clicked = (e.target as HTMLElement).closest?.(pressed) ?? null;
+    },
+    true,
+  );
+  addEventListener(
+    "keydown",
+    (e) => {
+      if (e.key === "Tab") clicked = null;
+    },
+    true,
+  );
+  addEventListener(
+    "focusin",
+    (e) => {
+      if (e.target !== clicked) clicked = null;
+    },
+    true,
+  );
+}
+
+/** What Space presses. */
+const pressed = "button, summary, a[href], [role=button], [role=menuitem], [role=switch], [role=tab]";
+
+const letters = "single-keys";
+
+/** Whether keys that are a single sign work everywhere (WCAG 2.1.4 lets them be switched off). */
+export const singleKeys = {
+  on: () => localStorage.getItem(letters) !== "off",
+  set: (on: boolean) => localStorage.setItem(letters, on ? "on" : "off"),
+};
+
+/** Whether a key is a single sign that has been switched off. */
+const isOff = (e: KeyboardEvent) =>
+  e.key.length === 1 && e.key !== " " && !e.ctrlKey && !e.metaKey && !e.altKey && !singleKeys.on();
+
+/** Whether a key belongs to what has the focus: a button, a text, a list, a dialog. */
 function isTaken(e: KeyboardEvent, key: Key): boolean {
   const el = e.target as HTMLElement;
   if (el.closest("dialog")) return true;
+  const button = el.closest(pressed);
+  if (e.key === " " && button && button !== clicked) return true;
   if (!/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName)) return false;
   if (key.inNumbers)
     return el.tagName !== "SELECT" && !el.matches("[role=spinbutton], [type=checkbox], [type=radio]");
@@ -46,7 +89,7 @@ export function useKeys<P extends Place>(place: P, handlers: Handlers<P>) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const name = keyOf(place, e);
-      if (name === null || isPad(e) || isTaken(e, keyList[place][name] as Key)) return;
+      if (name === null || isPad(e) || isOff(e) || isTaken(e, keyList[place][name] as Key)) return;
       e.preventDefault();
       latest.current[name](e);
     };

@@ -3,6 +3,7 @@
 import { create } from "zustand";
 import type { Schemas } from "../api/client";
 import { useProject } from "../state/project";
+import { ppq } from "../time/ticks";
 import playerURL from "./player.worklet.ts?worker&url";
 import type { Command, FeelPart, Judge, Report, Source } from "./wire";
 
@@ -205,7 +206,7 @@ class Monitor {
 
   /** Where the groove is now, ticks, and how long the way from here to the ear takes is left out. */
   now(bpm: number, at = performance.now()): number {
-    return this.report.position + ((at - this.reportAt) * bpm * 960) / 60000;
+    return this.report.position + ((at - this.reportAt) * bpm * ppq) / 60000;
   }
 
   /** Plays a stretch of the reference in a loop; asked again, it changes how. */

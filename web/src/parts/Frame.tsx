@@ -3,6 +3,7 @@
 import { CircleHelp, Moon, Redo2, Sun, Undo2 } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import type { Document } from "../api/client";
+import { meters } from "../api/facts.gen";
 import { useKeys } from "../keys/useKeys";
 import { monitor, useMonitor } from "../live/monitor";
 import type { Source } from "../live/wire";
@@ -11,14 +12,14 @@ import { useProject } from "../state/project";
 import { useActiveReference, useAnalysis, useCompare } from "../state/queries";
 import { go, type View, views } from "../state/route";
 import { setFollow, useViews } from "../time/useTimeView";
-import { num } from "./format";
+import { count, num } from "./format";
 import { Help } from "./Help";
 import { History } from "./History";
 import { ParamField } from "./ParamField";
 import { TextBox } from "./TextBox";
 import { Transport } from "./Transport";
 
-const titles: Record<View, string> = {
+export const titles: Record<View, string> = {
   reference: "Reference",
   sounds: "Sounds",
   groove: "Groove",
@@ -26,8 +27,6 @@ const titles: Record<View, string> = {
   compare: "Compare",
   export: "Export",
 };
-
-const meters = ["2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "12/8"];
 
 function useFacts(): Record<View, string> {
   const doc = useProject((p) => p.state?.document);
@@ -45,9 +44,12 @@ function useFacts(): Record<View, string> {
   const steps = doc ? stepsOf(doc) : 0;
   return {
     reference: heard,
-    sounds: `${doc?.kit.voices.length ?? 0} voices`,
+    sounds: count(doc?.kit.voices.length ?? 0, "voice"),
     groove: `swing ${num(doc?.groove.feel.swing_percent)} %`,
-    mix: steps === 0 ? "as it is" : `${steps} steps, ${doc?.mix.buses.length ?? 0} buses`,
+    mix:
+      steps === 0
+        ? "as it is"
+        : `${count(steps, "step")}, ${count(doc?.mix.buses.length ?? 0, "bus", "buses")}`,
     compare:
       ref && compare
         ? compare.told === 0

@@ -1,11 +1,13 @@
 // The list of keys, on "?".
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { gestures, type Key, keyList, type Place, placeNames } from "../keys/list";
+import { singleKeys } from "../keys/useKeys";
 
 const places = Object.keys(keyList) as Place[];
 
 export function Help({ onClose }: { onClose: () => void }) {
   const box = useRef<HTMLDialogElement>(null);
+  const [single, setSingle] = useState(singleKeys.on);
   useEffect(() => {
     box.current?.showModal();
   }, []);
@@ -18,6 +20,21 @@ export function Help({ onClose }: { onClose: () => void }) {
     >
       <div className="mb-4 flex items-center">
         <h2 className="grow text-xl">Keys</h2>
+        <label
+          className="mr-4 flex cursor-pointer items-center gap-1.5 text-[13px]"
+          title="Switched off, only keys with Ctrl, Space and those of what has the focus work"
+        >
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={single}
+            onChange={(e) => {
+              singleKeys.set(e.target.checked);
+              setSingle(e.target.checked);
+            }}
+          />
+          keys of a single letter or sign
+        </label>
         <button type="button" className="press" onClick={() => box.current?.close()}>
           Close
         </button>

@@ -5,6 +5,7 @@ import { monitor, useMonitor } from "../live/monitor";
 import type { Source } from "../live/wire";
 import { useProject } from "../state/project";
 import { useActiveReference, useInfo } from "../state/queries";
+import { barTicks, ppq, secondsOf } from "../time/ticks";
 import { Choice } from "./Choice";
 import { clock, num, position } from "./format";
 
@@ -21,7 +22,7 @@ export function Transport() {
   const ref = useActiveReference();
   const playable = ref?.kind === "audio";
   return (
-    <footer className="flex h-[60px] shrink-0 items-center gap-5 border-t border-line bg-base-200 px-4">
+    <footer className="flex h-[60px] shrink-0 items-center gap-4 border-t border-line bg-base-200 px-4">
       <button
         type="button"
         aria-label={playing ? "Stop" : "Play"}
@@ -43,8 +44,15 @@ export function Transport() {
         disabled={(s) => s !== "mine" && !playable}
         onChange={(s) => monitor.setSource(s)}
       />
-      <span className="max-w-[110px] text-[12px] leading-4 text-muted">
-        {playable ? "level matched" : "no recording to play beside"}
+      <span
+        className="w-[76px] shrink-0 text-[12px] leading-4 text-muted"
+        title={
+          playable
+            ? "Mine and the reference, at the same loudness"
+            : "Bring a recording to hear it beside yours"
+        }
+      >
+        {playable ? "level matched" : "no recording"}
       </span>
       <Rounds />
       <span className="grow" />
@@ -94,7 +102,7 @@ function Rounds() {
   const doc = useProject((p) => p.state?.document);
   const edit = useProject((p) => p.edit);
   const taps = useRef<number[]>([]);
-  const bar = doc ? (doc.groove.meter.beats * 3840) / doc.groove.meter.unit : 3840;
+  const bar = doc ? barTicks(doc.groove.meter) : 4 * ppq;
   const bars = doc?.groove.bars ?? 1;
   // A part that a shorter groove no longer has does not go round.
   useEffect(() => {
@@ -185,7 +193,7 @@ function Position({ beats, bpm }: { beats: number; bpm: number }) {
   useFrames(() => {
     const tick = monitor.report.playing ? monitor.report.position : 0;
     if (bars.current) bars.current.textContent = position(tick, beats);
-    if (time.current) time.current.textContent = clock((tick * 60) / (bpm * 960));
+    if (time.current) time.current.textContent = clock(secondsOf(tick, bpm));
   });
   return (
     <div className="w-[84px]" role="timer" aria-label="Position">
@@ -230,7 +238,7 @@ function Meter() {
       loud.current.textContent = r.held ? "limited" : r.loudness > -70 ? `${num(r.loudness)} LUFS` : "– LUFS";
   });
   const bar = (ref: React.RefObject<HTMLDivElement | null>) => (
-    <div className="h-2 w-40 overflow-hidden rounded bg-base-300">
+    <div className="h-2 w-32 overflow-hidden rounded bg-base-300">
       <div ref={ref} className="h-full rounded bg-info" style={{ width: 0 }} />
     </div>
   );

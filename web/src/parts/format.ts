@@ -59,3 +59,6 @@ export function secondsOf(text: string): number | null {
   if (parts.length > 3 || parts.some((p) => !/^\d+(\.\d+)?$/.test(p))) return null;
   return parts.reduce((sum, p) => sum * 60 + Number(p), 0);
 }
+
+/** A number of things in words: "1 step", "2 steps". */
+export const count = (n: number, one: string, more = `${one}s`) => `${n} ${n === 1 ? one : more}`;

@@ -3,7 +3,7 @@ import { expect, test, vi } from "vitest";
 import type { Schemas } from "../api/client";
 import { StretchChooser } from "./StretchChooser";
 
-vi.mock("./useWidth", () => ({ useWidth: () => [{ current: null }, 800] }));
+vi.mock("./useWidth", () => ({ useWidth: () => [() => {}, 800] }));
 
 test("the overview of a long file, its proposal and its marks", () => {
   const long = {

@@ -1,11 +1,12 @@
-import { useLayoutEffect, useRef, useState } from "react";
+import { useCallback, useState } from "react";
 
-/** The width of an element in pixels, followed as it changes. */
+/**
+ * The width of an element in pixels, followed as it changes: of whatever element the ref
+ * is on, also where that goes and another one comes.
+ */
 export function useWidth<T extends HTMLElement>() {
-  const ref = useRef<T>(null);
   const [width, setWidth] = useState(0);
-  useLayoutEffect(() => {
-    const el = ref.current;
+  const ref = useCallback((el: T | null) => {
     if (!el) return;
     const watch = new ResizeObserver(() => setWidth(el.clientWidth));
     watch.observe(el);

@@ -1,7 +1,8 @@
 // Pad controllers: the simulated one that ships with the app, which plays back
 // recorded takes with velocity, and real ones through Web MIDI where the
 // browser has it. Both hand over strokes with the time at which they were made.
-import type { Family } from "../api/client";
+import { api, type Family } from "../api/client";
+import { percussion } from "../api/facts.gen";
 import recorded from "./takes.json";
 
 export interface Stroke {
@@ -9,6 +10,8 @@ export interface Stroke {
   velocity: number;
   /** When it was struck, on the page's clock, ms. */
   at: number;
+  /** The MIDI key that was struck, where one was. */
+  key?: number;
 }
 
 export interface RecordedTake {
@@ -42,32 +45,22 @@ export function playBack(take: RecordedTake, tempo: number, from: number, strike
   };
 }
 
-/** Families of the General MIDI percussion keys that pads usually send. */
-const families: Record<number, Family> = {
-  35: "kick",
-  36: "kick",
-  37: "rim",
-  38: "snare",
-  39: "clap",
-  40: "snare",
-  41: "tom",
-  42: "hat_closed",
-  43: "tom",
-  44: "hat_closed",
-  45: "tom",
-  46: "hat_open",
-  49: "crash",
-  51: "ride",
-  54: "tambourine",
-  56: "cowbell",
-  70: "shaker",
-};
+/**
+ * The family of each key of a controller: General MIDI's percussion map, under the user's
+ * own for MIDI files.
+ */
+export function keyMap(own: Record<string, Family>): Record<number, Family> {
+  return { ...(percussion as Record<number, Family>), ...own };
+}
 
-/** A note-on message as a stroke; null for anything else. */
-export function strokeOf(data: Uint8Array | null, at: number): Stroke | null {
+/**
+ * A note-on message as a stroke; null for anything else. A key that no map has is
+ * percussion, as in MIDI files.
+ */
+export function strokeOf(data: Uint8Array | null, at: number, map: Record<number, Family>): Stroke | null {
   const [status = 0, key = 0, velocity = 0] = data ?? [];
-  const family = families[key];
-  return (status & 0xf0) === 0x90 && velocity > 0 && family ? { family, velocity, at } : null;
+  if ((status & 0xf0) !== 0x90 || velocity === 0) return null;
+  return { family: map[key] ?? "perc", velocity, at, key };
 }
 
 export const hasMIDI = () => "requestMIDIAccess" in navigator;
@@ -75,11 +68,12 @@ export const hasMIDI = () => "requestMIDIAccess" in navigator;
 /** Listens to every MIDI input; returns how to stop. */
 export async function listenToMIDI(strike: (s: Stroke) => void): Promise<() => void> {
   const access = await navigator.requestMIDIAccess();
+  const map = keyMap((await api.mapping()).keys as Record<string, Family>);
   const inputs = [...access.inputs.values()];
   if (inputs.length === 0) throw new Error("No MIDI controller is connected. Plug one in and try again.");
   for (const i of inputs)
     i.onmidimessage = (e) => {
-      const s = strokeOf(e.data, e.timeStamp);
+      const s = strokeOf(e.data, e.timeStamp, map);
       if (s) strike(s);
     };
   return () => {

@@ -140,3 +140,55 @@ test("places", () => {
   expect(parse("/p/abc/compare")).toEqual({ project: "abc", view: "compare" });
   expect(parse("/p/abc/nonsense")).toEqual({ project: "abc", view: "groove" });
 });
+
+test("an answer that comes after another project was opened goes to the project that was asked", async () => {
+  const { edit, open } = useProject.getState();
+  let release = () => {};
+  const slow = new Promise<void>((done) => {
+    release = done;
+  });
+  const other = { ...state(7, "Other"), id: "q" };
+  vi.stubGlobal("fetch", async (url: string, init?: RequestInit) => {
+    if (init?.body) calls.push({ url, body: JSON.parse(String(init.body)) });
+    if (url.includes("/p/edits") && calls.filter((c) => c.url.includes("/p/")).length === 1) await slow;
+    if (url.endsWith("/q")) return answered(other);
+    if (url.includes("/q/")) return edited(8);
+    return edited(++version);
+  });
+  edit([{ op: "project.key", key: "a" }]);
+  edit([{ op: "project.key", key: "b" }]);
+  useProject.getState().close();
+  await open("q");
+  expect(useProject.getState().state?.id).toBe("q");
+  edit([{ op: "project.key", key: "c" }]);
+  await useProject.getState().answered();
+  release();
+  await vi.waitFor(() => expect(calls.length).toBe(3));
+  await new Promise((done) => setTimeout(done, 20));
+  expect(useProject.getState().state?.id, "what was asked of p shows nowhere else").toBe("q");
+  expect(useProject.getState().state?.version).toBe(8);
+  const to = (id: string) =>
+    calls.filter((c) => c.url.includes(`/${id}/edits`)).map((c) => [c.body.base, keyOf(c.body.edits[0])]);
+  expect(to("p"), "nothing is lost on the way").toEqual([
+    [1, "a"],
+    [2, "b"],
+  ]);
+  expect(to("q")).toEqual([[7, "c"]]);
+});
+
+test("of two projects asked for, the later one is shown, whichever answers first", async () => {
+  const { open } = useProject.getState();
+  let release = () => {};
+  const slow = new Promise<void>((done) => {
+    release = done;
+  });
+  vi.stubGlobal("fetch", async (url: string) => {
+    if (url.endsWith("/x")) await slow;
+    return answered({ ...state(1), id: url.endsWith("/x") ? "x" : "y" });
+  });
+  const first = open("x");
+  await open("y");
+  release();
+  await first;
+  expect(useProject.getState().state?.id).toBe("y");
+});

@@ -30,10 +30,10 @@ interface ProjectStore {
   addLayer: (voice: string, from: { reference: string; slice: Schemas["Slice"] } | File) => Promise<void>;
   /** Trims a recorded layer and brings it to a level. */
   tidyLayer: (voice: string, layer: string) => Promise<void>;
-  /** Cuts a recorded loop into hits, a new voice for each family. */
-  sliceLayer: (voice: string, layer: string) => Promise<void>;
+  /** Cuts a recorded loop into hits, a new voice for each family, and places them if asked. */
+  sliceLayer: (voice: string, layer: string, place: Schemas["Placing"]) => Promise<void>;
   /** Brings a row of the mix back as a sound of its own, or as hits. */
-  bounceRow: (row: string, slices: boolean) => Promise<void>;
+  bounceRow: (ask: Omit<Schemas["BounceRow"], "base">) => Promise<void>;
   /** Takes a mix, a bus or a row from another project. */
   takeMix: (from: string, what: string) => Promise<void>;
   /** Lets a layer begin with the start of another voice's sound. */
@@ -48,12 +48,32 @@ interface ProjectStore {
   hush: () => void;
 }
 
-let queue: Pending[] = [];
-let sending: Promise<void> | null = null;
-let line: Promise<void> = Promise.resolve(); // edits, undo and the rest go one after another
+/**
+ * What is on its way to one project. Another project has its own: an answer that comes
+ * after another one was opened goes to the project that was asked, and shows nowhere else.
+ */
+interface Work {
+  id: string;
+  queue: Pending[];
+  sending: boolean;
+  line: Promise<void>; // edits, undo and the rest go one after another
+  /** The newest state of the project that is known, also while another one is shown. */
+  last: State | null;
+}
+
+const works = new Map<string, Work>();
+
+function workOf(id: string): Work {
+  let w = works.get(id);
+  if (!w) {
+    w = { id, queue: [], sending: false, line: Promise.resolve(), last: null };
+    works.set(id, w);
+  }
+  return w;
+}
 
 /** Edits of one gesture that wait replace each other where they set the same thing. */
-function enqueue(edits: Edit[], coalesce: string) {
+function enqueue(queue: Pending[], edits: Edit[], coalesce: string) {
   const last = queue.at(-1);
   if (coalesce && last?.coalesce === coalesce && sameTargets(last.edits, edits)) last.edits = edits;
   else queue.push({ edits, coalesce });
@@ -86,24 +106,36 @@ async function after(before: State, answer: Promise<Schemas["Changed"]>): Promis
 }
 
 export const useProject = create<ProjectStore>((set, get) => {
-  async function drain() {
-    while (queue.length > 0) {
-      const state = get().state;
-      const next = queue.shift();
+  /** The newest state of a project: what is shown, if it is that. */
+  const stateOf = (w: Work): State | null => {
+    const shown = get().state;
+    return shown?.id === w.id ? shown : w.last;
+  };
+
+  /** Takes a newer state of a project, and shows it if the project is the one on show. */
+  function take(w: Work, s: State) {
+    w.last = s;
+    if (get().state?.id === w.id) set({ state: s });
+  }
+
+  async function drain(w: Work) {
+    while (w.queue.length > 0) {
+      const state = stateOf(w);
+      const next = w.queue.shift();
       if (!state || !next) break;
       try {
         const answer = await api.edit(state.id, state.version, next.edits, next.coalesce);
-        set({ state: changed(state, answer) ?? (await api.open(state.id)) });
+        take(w, changed(stateOf(w) ?? state, answer) ?? (await api.open(w.id)));
         if (answer.notes.length > 0) get().tell(answer.notes.join(" "), "info");
       } catch (e) {
-        if (e instanceof ApiError && e.code === "version_conflict" && (await caughtUp(state))) {
-          queue.unshift(next);
+        if (e instanceof ApiError && e.code === "version_conflict" && (await caughtUp(w, state))) {
+          w.queue.unshift(next);
           continue;
         }
-        const waiting = queue;
-        queue = [];
+        const waiting = w.queue;
+        w.queue = [];
         const conflict = e instanceof ApiError && e.code === "version_conflict";
-        await recover(e, conflict ? 0 : waiting.reduce((n, p) => n + p.edits.length, 0));
+        await recover(w, e, conflict ? 0 : waiting.reduce((n, p) => n + p.edits.length, 0));
         // Nothing is lost: what was refused can be made on what the other window made.
         const notice = get().notice;
         if (conflict && notice)
@@ -113,7 +145,7 @@ export const useProject = create<ProjectStore>((set, get) => {
               action: {
                 text: "Make my change on it",
                 run: () => {
-                  for (const p of [next, ...waiting]) get().edit(p.edits, p.coalesce);
+                  for (const p of [next, ...waiting]) put(w, p.edits, p.coalesce);
                 },
               },
             },
@@ -122,19 +154,33 @@ export const useProject = create<ProjectStore>((set, get) => {
     }
   }
 
+  /** Puts edits in line for a project. */
+  function put(w: Work, edits: Edit[], coalesce: string) {
+    enqueue(w.queue, edits, coalesce);
+    if (w.sending) return;
+    w.sending = true;
+    if (get().state?.id === w.id) set({ saving: true });
+    w.line = w.line
+      .then(() => drain(w))
+      .finally(() => {
+        w.sending = false;
+        if (get().state?.id === w.id) set({ saving: false });
+      });
+  }
+
   /**
    * Whether all that has changed since a state is a reference that came in, as
    * when a file has been listened to: nothing that is edited here. The newest
    * state is taken then.
    */
-  async function caughtUp(since: State): Promise<boolean> {
+  async function caughtUp(w: Work, since: State): Promise<boolean> {
     const newest = await api.open(since.id).catch(() => null);
     if (!newest || newest.version === since.version || !sameButReferences(since, newest)) return false;
-    set({ state: newest });
+    take(w, newest);
     return true;
   }
 
-  async function recover(e: unknown, lost = 0) {
+  async function recover(w: Work, e: unknown, lost = 0) {
     const what = e instanceof Error ? e.message : "The change was refused.";
     const more =
       lost === 0
@@ -143,25 +189,28 @@ export const useProject = create<ProjectStore>((set, get) => {
           ? " One later change was not made."
           : ` ${lost} later changes were not made.`;
     get().tell(what + more, "error");
-    const state = get().state;
-    if (state && e instanceof ApiError && e.status !== 0) {
-      set({ state: await api.open(state.id).catch(() => state) });
+    if (e instanceof ApiError && e.status !== 0) {
+      const newest = await api.open(w.id).catch(() => null);
+      if (newest) take(w, newest);
     }
   }
 
   /** Runs f when every waiting edit, undo and the like has been answered: keys come faster than answers. */
   function settled(f: (s: State) => Promise<State>): Promise<void> {
-    line = line.then(() => next(f));
-    return line;
+    const shown = get().state;
+    if (!shown) return Promise.resolve();
+    const w = workOf(shown.id);
+    w.line = w.line.then(() => next(w, f));
+    return w.line;
   }
 
-  async function next(f: (s: State) => Promise<State>) {
-    const state = get().state;
+  async function next(w: Work, f: (s: State) => Promise<State>) {
+    const state = stateOf(w);
     if (!state) return;
     try {
-      set({ state: await f(state) });
+      take(w, await f(state));
     } catch (e) {
-      await recover(e);
+      await recover(w, e);
     }
   }
 
@@ -170,37 +219,42 @@ export const useProject = create<ProjectStore>((set, get) => {
     saving: false,
     notice: null,
     open: async (id) => {
-      queue = [];
-      set({ state: await api.open(id) });
+      const mine = ++opened;
+      const w = workOf(id);
+      await w.line; // what was still on its way there
+      const state = await api.open(id);
+      w.last = state;
+      if (mine === opened) set({ state, saving: w.sending }); // else another one was asked for since
     },
     refresh: async () => {
-      await line;
-      const state = get().state;
-      if (!state) return;
-      const newest = await api.open(state.id);
+      const shown = get().state;
+      if (!shown) return;
+      const w = workOf(shown.id);
+      await w.line;
+      const newest = await api.open(w.id);
       // An edit may have been answered in the meantime.
-      if ((get().state?.version ?? 0) < newest.version && get().state?.id === newest.id)
-        set({ state: newest });
+      if ((stateOf(w)?.version ?? 0) < newest.version) take(w, newest);
     },
-    close: () => set({ state: null }),
+    close: () => {
+      opened++;
+      const shown = get().state;
+      if (shown) workOf(shown.id).last = shown;
+      set({ state: null, saving: false });
+    },
     edit: (edits, coalesce = "") => {
-      if (edits.length === 0) return;
-      enqueue(edits, coalesce);
-      if (sending) return;
-      set({ saving: true });
-      sending = line.then(drain).finally(() => {
-        sending = null;
-        set({ saving: false });
-      });
-      line = sending;
+      const shown = get().state;
+      if (shown && edits.length > 0) put(workOf(shown.id), edits, coalesce);
     },
-    answered: () => line,
+    answered: () => {
+      const shown = get().state;
+      return shown ? workOf(shown.id).line : Promise.resolve();
+    },
     useProfile: (profile) => settled((s) => api.useProfile(s.id, s.version, profile)),
     useRecording: (from) => settled((s) => api.useRecording(s.id, { base: s.version, ...from })),
-    bounceRow: (row, slices) =>
+    bounceRow: (ask) =>
       settled(async (s) => {
         const before = s.document.kit.voices.length;
-        const grown = await api.bounceRow(s.id, s.version, row, slices);
+        const grown = await api.bounceRow(s.id, s.version, ask);
         const made = grown.document.kit.voices.slice(before).map((v) => v.name);
         get().tell(
           `${made.join(", ")} ${made.length === 1 ? "is a voice" : "are voices"} of this kit now.`,
@@ -224,7 +278,8 @@ export const useProject = create<ProjectStore>((set, get) => {
         return grown;
       }),
     tidyLayer: (voice, layer) => settled((s) => api.tidyLayer(s.id, voice, { base: s.version, layer })),
-    sliceLayer: (voice, layer) => settled((s) => api.sliceLayer(s.id, voice, { base: s.version, layer })),
+    sliceLayer: (voice, layer, place) =>
+      settled((s) => api.sliceLayer(s.id, voice, { base: s.version, layer, place })),
     borrowAttack: (voice, layer, from) =>
       settled((s) => api.borrowAttack(s.id, voice, { base: s.version, layer, from })),
     addTake: (take) => settled((s) => api.addTake(s.id, take)),
@@ -236,6 +291,7 @@ export const useProject = create<ProjectStore>((set, get) => {
   };
 });
 
+let opened = 0; // how often a project was asked for
 let gesture = 0;
 
 /** A fresh coalesce name for a drag. */

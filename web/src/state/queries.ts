@@ -134,5 +134,24 @@ export function useMix() {
   });
 }
 
+/** The pitch and the MIDI key of each voice. */
+export function useVoiceFacts() {
+  const state = useProject((p) => p.state);
+  const id = state?.id ?? "";
+  const queryKey = ["voices", id, state?.document.kit.voices] as const;
+  return useQuery<Schemas["VoiceFactList"], Error, Schemas["VoiceFactList"], readonly unknown[]>({
+    queryKey,
+    queryFn: () => api.voices(id),
+    enabled: id !== "",
+    placeholderData: ofTheSame<Schemas["VoiceFactList"]>(queryKey, 2),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** The MIDI note nearest to a voice's own pitch; 36 until it is known. */
+export function useRoot(voice: string): number {
+  return useVoiceFacts().data?.voices.find((v) => v.voice === voice)?.root_note ?? 36;
+}
+
 /** The library of chains. */
 export const useChains = () => useQuery({ queryKey: ["chains"], queryFn: api.chains });

@@ -6,6 +6,7 @@ import { Choice } from "../../parts/Choice";
 import { num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { useInfo, useSettled } from "../../state/queries";
+import { barTicks, ppq, secondsOf } from "../../time/ticks";
 
 const formats = [
   ["wav16", "16 bit", "For samplers and small files"],
@@ -21,22 +22,25 @@ export function Export({ state }: { state: State }) {
   const [pickup, setPickup] = useState(false);
   const [tracks, setTracks] = useState(false);
   const [notes, setNotes] = useState(false);
+  const [chain, setChain] = useState(false);
+  const [velocity, setVelocity] = useState(110);
+  const struck = useSettled(velocity, 250);
   const doc = state.document;
   const meter = doc.groove.meter;
-  const barTicks = (meter.beats * 3840) / meter.unit;
-  const cycle = Math.ceil(state.cycle_ticks / barTicks);
+  const bar = barTicks(meter);
+  const cycle = Math.ceil(state.cycle_ticks / bar);
   // What would never end is not offered as a cycle.
   const endless = limits !== undefined && cycle > limits.bars;
   const bars = chosen || (endless ? doc.groove.bars : 0);
   const length = bars || cycle;
-  const seconds = (length * barTicks * 60) / ((doc.tempo[0]?.bpm ?? 120) * 960);
+  const seconds = secondsOf(length * bar, doc.tempo[0]?.bpm ?? 120);
   const heard = doc.kit.voices.filter((v) => !v.mute).length;
   const buses = doc.mix.buses.filter((b) => !b.mute).length;
   const empty = doc.groove.lanes.every((l) => l.hits.length === 0);
   const version = useSettled(state.version, 250);
   const levels = useQuery({
-    queryKey: ["levels", state.id, version, bars],
-    queryFn: () => api.levels(state.id, bars),
+    queryKey: ["levels", state.id, version, bars, struck, chain],
+    queryFn: () => api.levels(state.id, bars, struck, chain),
     retry: false,
   });
   const missing = levels.data?.missing ?? [];
@@ -69,14 +73,14 @@ export function Export({ state }: { state: State }) {
     {
       what: "one-shots",
       title: "One-shots",
-      text: `One hit of each of ${doc.kit.voices.length} voices, numbered. A zip.`,
+      text: `One hit of each of ${doc.kit.voices.length} voices, numbered, as long as it rings. A zip.`,
       wants: true,
       level: levels.data?.one_shots,
     },
     {
       what: "midi",
       title: "MIDI",
-      text: `${num(length, 0)} bars on channel 10 with General MIDI drum keys, or yours; 960 ticks to a quarter note, so that swing, lean and scatter are in the note times; rolls and flams are played out. ${
+      text: `${num(length, 0)} bars on channel 10 with General MIDI drum keys, or yours; ${ppq} ticks to a quarter note, so that swing, lean and scatter are in the note times; rolls and flams are played out. ${
         early
           ? pickup
             ? "A bar of its own stands in front for the hits before the first downbeat."
@@ -185,6 +189,24 @@ export function Export({ state }: { state: State }) {
               <h2 className="text-[16px]">{i.title}</h2>
               <p className="text-[13px] text-muted">{i.text}</p>
               {i.wants && <LevelLine level={i.level} gain={gain} failed={levels.error?.message} />}
+              {i.what === "one-shots" && (
+                <div className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1">
+                  <div className="w-[150px]">
+                    <NumberField
+                      compact
+                      label="velocity"
+                      value={velocity}
+                      unit=""
+                      min={1}
+                      max={127}
+                      digits={0}
+                      step={1}
+                      onChange={(v) => setVelocity(Math.round(v))}
+                    />
+                  </div>
+                  <Tick on={chain} text="through the effects of their rows" onChange={setChain} />
+                </div>
+              )}
               {i.what === "midi" && (
                 <div className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
                   <Tick on={tracks} text="a track for each voice" onChange={setTracks} />
@@ -208,7 +230,16 @@ export function Export({ state }: { state: State }) {
             </span>
             <a
               className="press press-strong"
-              href={api.exportURL(state.id, i.what, { format, bars, gain, pickup, tracks, notes })}
+              href={api.exportURL(state.id, i.what, {
+                format,
+                bars,
+                gain,
+                pickup,
+                tracks,
+                notes,
+                velocity,
+                chain,
+              })}
               download
             >
               <Download size={15} /> Download

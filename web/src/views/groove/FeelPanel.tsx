@@ -47,6 +47,22 @@ function Feel({ id, table, ...more }: FeelProps) {
   return param && <ParamField param={param} {...more} />;
 }
 
+/** Whether a curve over bars goes back to its first value in its last bar, or stays. */
+function Ending(p: { of: string; stays: boolean; onChange: (stays: boolean) => void }) {
+  return (
+    <select
+      className="press h-6 px-1 text-[11px]"
+      aria-label={`${p.of}: how it ends`}
+      title="In the last bar: back to the first value, or the last one to its end"
+      value={p.stays ? "stays" : "round"}
+      onChange={(e) => p.onChange(e.target.value === "stays")}
+    >
+      <option value="round">goes round</option>
+      <option value="stays">ends and stays</option>
+    </select>
+  );
+}
+
 /** Hears one part of the feel alone, or all again. */
 function HearOnly({ part }: { part: FeelPart }) {
   const hear = useMonitor((m) => m.hear);
@@ -278,9 +294,28 @@ export function FeelPanel({ state }: { state: State }) {
           most={30}
           unit="ms"
           onChange={(curve, g) =>
-            edit([{ op: "feel.drift", curve_ms: curve, voices: curve.length ? withVoice(drifting) : [] }], g)
+            edit(
+              [
+                {
+                  op: "feel.drift",
+                  curve_ms: curve,
+                  voices: curve.length ? withVoice(drifting) : [],
+                  stays: feel.drift.stays ?? false,
+                },
+              ],
+              g,
+            )
           }
         />
+        {feel.drift.curve_ms.length > 0 && (
+          <Ending
+            of="Drift"
+            stays={feel.drift.stays ?? false}
+            onChange={(stays) =>
+              edit([{ op: "feel.drift", curve_ms: feel.drift.curve_ms, voices: drifting, stays }])
+            }
+          />
+        )}
         <p className="mt-1 flex items-center gap-1 text-[12px]">
           <span className="grow">Velocity over bars, %{names(state, ramped)}</span>
           <HearOnly part="ramp" />
@@ -293,11 +328,29 @@ export function FeelPanel({ state }: { state: State }) {
           unit="%"
           onChange={(curve, g) =>
             edit(
-              [{ op: "feel.ramp", curve_percent: curve, voices: curve.length ? withVoice(ramped) : [] }],
+              [
+                {
+                  op: "feel.ramp",
+                  curve_percent: curve,
+                  voices: curve.length ? withVoice(ramped) : [],
+                  stays: feel.ramp?.stays ?? false,
+                },
+              ],
               g,
             )
           }
         />
+        {(feel.ramp?.curve_percent.length ?? 0) > 0 && (
+          <Ending
+            of="Velocity"
+            stays={feel.ramp?.stays ?? false}
+            onChange={(stays) =>
+              edit([
+                { op: "feel.ramp", curve_percent: feel.ramp?.curve_percent ?? [], voices: ramped, stays },
+              ])
+            }
+          />
+        )}
         <p className="text-[11px] text-muted">
           Drag the points: {voice.name} is moved; double click takes it away.
         </p>
@@ -308,13 +361,28 @@ export function FeelPanel({ state }: { state: State }) {
               [
                 "drift",
                 drifting,
-                (voices) => edit([{ op: "feel.drift", curve_ms: feel.drift.curve_ms, voices }]),
+                (voices) =>
+                  edit([
+                    {
+                      op: "feel.drift",
+                      curve_ms: feel.drift.curve_ms,
+                      voices,
+                      stays: feel.drift.stays ?? false,
+                    },
+                  ]),
               ],
               [
                 "velocity",
                 ramped,
                 (voices) =>
-                  edit([{ op: "feel.ramp", curve_percent: feel.ramp?.curve_percent ?? [], voices }]),
+                  edit([
+                    {
+                      op: "feel.ramp",
+                      curve_percent: feel.ramp?.curve_percent ?? [],
+                      voices,
+                      stays: feel.ramp?.stays ?? false,
+                    },
+                  ]),
               ],
             ]}
           />

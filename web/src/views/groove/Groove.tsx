@@ -4,6 +4,7 @@ import { useKeys } from "../../keys/useKeys";
 import { monitor, useMonitor } from "../../live/monitor";
 import { Choice } from "../../parts/Choice";
 import { familyName, hue } from "../../parts/family";
+import { count } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
 import { NumberField } from "../../parts/NumberField";
 import { OffsetPlot } from "../../parts/OffsetPlot";
@@ -15,6 +16,7 @@ import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { Overview } from "../../time/Overview";
+import { barTicks } from "../../time/ticks";
 import { setFollow, useFollow, useTimeView, useTimeWheel, useViews } from "../../time/useTimeView";
 import { Between } from "./Between";
 import { FeelPanel } from "./FeelPanel";
@@ -111,6 +113,7 @@ export function Groove({ state }: { state: State }) {
   );
   const laneOf = new Map(g.lanes.map((l, i) => [l.voice, i]));
   const [places, setPlaces] = useState<Record<string, string>>({});
+  const [taken, setTaken] = useState<"all" | "cycle">("all");
   const homeless = useMemo(() => {
     const heard = new Set(reference ? analysis?.hits.map((h) => h.family) : []);
     const there = (f: Family) => doc.kit.voices.some((v) => v.family === f);
@@ -119,9 +122,9 @@ export function Groove({ state }: { state: State }) {
   }, [reference, analysis, doc.kit.voices, info]);
   const take = (op: "take.pattern" | "take.feel" | "take.both") =>
     edit([
-      op === "take.pattern"
-        ? { op, reference: reference?.id ?? "", places }
-        : { op, reference: reference?.id ?? "" },
+      op === "take.feel"
+        ? { op, reference: reference?.id ?? "" }
+        : { op, reference: reference?.id ?? "", places, bars: taken },
     ]);
   return (
     <>
@@ -261,6 +264,18 @@ export function Groove({ state }: { state: State }) {
               <button type="button" className="press press-strong h-7 px-2" onClick={() => take("take.both")}>
                 Take both
               </button>
+              {analysis?.cycle_bars != null && (
+                <select
+                  className="press h-7 px-1 text-[12px]"
+                  aria-label="Bars of the pattern"
+                  title="All bars as they were played, up to 64, or what repeats"
+                  value={taken}
+                  onChange={(e) => setTaken(e.target.value as "all" | "cycle")}
+                >
+                  <option value="all">all bars as played</option>
+                  <option value="cycle">{`the cycle of ${count(analysis.cycle_bars, "bar")}`}</option>
+                </select>
+              )}
               {homeless.map((f) => (
                 <label
                   key={f}
@@ -433,7 +448,7 @@ export function Groove({ state }: { state: State }) {
 /** After how many bars everything is as at the beginning, told but never unrolled. */
 function cycleText(state: State): string {
   const { groove } = state.document;
-  const bar = (groove.meter.beats * 3840) / groove.meter.unit;
+  const bar = barTicks(groove.meter);
   const bars = state.cycle_ticks / bar;
   if (groove.lanes.every((l) => l.steps === 0)) return "";
   if (bars > 1e6) return "the rows never meet again";
@@ -442,7 +457,7 @@ function cycleText(state: State): string {
 
 /** The bars that a selection lies in, as first and how many; none where nothing is selected. */
 function barsOf(state: State, hits: { voice: string; hit: string }[]): [number, number][] {
-  const bar = (state.document.groove.meter.beats * 3840) / state.document.groove.meter.unit;
+  const bar = barTicks(state.document.groove.meter);
   const at = chosen(state, hits).map((c) => Math.floor(c.hit.tick / bar));
   if (at.length === 0) return [[1, state.document.groove.bars]];
   const from = Math.min(...at);
@@ -463,7 +478,7 @@ function useFeelKeys(state: State) {
     loop: () => {
       const { loop } = useMonitor.getState();
       const [found] = barsOf(state, useSelection.getState().hits);
-      const bar = (state.document.groove.meter.beats * 3840) / state.document.groove.meter.unit;
+      const bar = barTicks(state.document.groove.meter);
       monitor.setLoop(
         loop || !found ? null : { from: (found[0] - 1) * bar, to: (found[0] - 1 + found[1]) * bar },
       );

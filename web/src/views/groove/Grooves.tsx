@@ -9,6 +9,7 @@ import { num } from "../../parts/format";
 import { HearList } from "../../parts/HearList";
 import { newGesture, useProject } from "../../state/project";
 import { usePatterns, useProfiles } from "../../state/queries";
+import { barTicks } from "../../time/ticks";
 
 type Taken = Omit<Extract<Schemas["Edit"], { op: "take.groove" }>, "op" | "part">;
 
@@ -259,7 +260,7 @@ export function Grooves({ state }: { state: State }) {
 }
 
 function SmallGroove({ item }: { item: Item }) {
-  const total = (item.groove.bars * item.groove.meter.beats * 3840) / item.groove.meter.unit;
+  const total = item.groove.bars * barTicks(item.groove.meter);
   const lanes = item.groove.lanes.filter((l) => l.hits.length > 0);
   return (
     <svg width={150} height={24} aria-hidden="true">

@@ -4,12 +4,12 @@ import { noteNames, num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { ParamField } from "../../parts/ParamField";
 import { useProject } from "../../state/project";
-import { useInfo } from "../../state/queries";
+import { useInfo, useRoot } from "../../state/queries";
 import { isDropped, isRoll } from "./layout";
-import { rootOf } from "./notes";
 import { chosen, useSelection } from "./selection";
 
 const hints: Record<string, string> = {
+  still_percent: "How much of the row's scatter does not move this hit",
   length_ticks: "In sixteenths; 0 lets it ring",
   cut: "Stopped at the end of its length; else it dies away until then",
   glide_ms: "How long the pitch takes to the next note",
@@ -21,7 +21,7 @@ const hints: Record<string, string> = {
 };
 
 const groups: [string, string[]][] = [
-  ["", ["velocity", "nudge_ms"]],
+  ["", ["velocity", "nudge_ms", "still_percent"]],
   ["Note", ["semitones", "length_ticks", "cut", "glide_ms", "fall_st", "fall_ms", "reverse"]],
 ];
 
@@ -31,6 +31,7 @@ export function HitPanel({ state }: { state: State }) {
   const table = useInfo().data?.tables.hit ?? [];
   const picked = chosen(state, sel.hits);
   const one = picked[0];
+  const root = useRoot(one?.ref.voice ?? "");
   const voices = state.document.kit.voices;
   if (!one)
     return (
@@ -47,6 +48,7 @@ export function HitPanel({ state }: { state: State }) {
   const values: Record<string, number> = {
     velocity: one.hit.velocity,
     nudge_ms: one.hit.nudge_ms,
+    still_percent: one.hit.still_percent ?? 0,
     semitones: one.hit.semitones,
     length_ticks: one.hit.length_ticks ?? 0,
     cut: one.hit.cut ? 1 : 0,
@@ -101,7 +103,6 @@ export function HitPanel({ state }: { state: State }) {
   const flams = (one.hit.flam?.strokes ?? 0) > 0;
   const numbers = (list: Record<string, number>) =>
     edit(Object.entries(list).map(([number, value]) => ({ op: "hit.set", hits: sel.hits, number, value })));
-  const root = rootOf(state.document, one.ref.voice);
   const note = Math.round(root + one.hit.semitones);
   return (
     <section aria-label="Hits" className="flex flex-col gap-1">

@@ -9,8 +9,10 @@ import { clamp, noteNames, num } from "../../parts/format";
 import { paintGrid } from "../../parts/sticks";
 import { useDrag } from "../../parts/useDrag";
 import { newGesture, useProject } from "../../state/project";
+import { useRoot } from "../../state/queries";
+import { ppq } from "../../time/ticks";
 import { type Axis, gridLines, labelWidth } from "./layout";
-import { inKey, rootOf } from "./notes";
+import { inKey } from "./notes";
 import { usePanels } from "./panels";
 import { useSelection } from "./selection";
 
@@ -58,12 +60,12 @@ export function Ladder({
   const doc = state.document;
   const lane = doc.groove.lanes.find((l) => l.voice === voice.id);
   const hits = useMemo(() => lane?.hits ?? [], [lane]);
-  const root = rootOf(doc, voice.id);
+  const root = useRoot(voice.id);
   const has = useMemo(() => inKey(doc.key), [doc.key]);
   const notes = useMemo(() => hits.map((h) => Math.round(root + h.semitones)), [hits, root]);
   const ladder = useMemo(() => rungs(notes, root, has), [notes, root, has]);
   const height = ladder.length * rungHeight + 4;
-  const stepTicks = snap > 0 ? 960 / snap : lane?.grid ? 960 / lane.grid : axis.stepTicks;
+  const stepTicks = snap > 0 ? ppq / snap : lane?.grid ? ppq / lane.grid : axis.stepTicks;
   const yOf = (note: number) => {
     const i = ladder.indexOf(note);
     return Math.max(i, 0) * rungHeight + 2;

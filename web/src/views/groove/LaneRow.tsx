@@ -11,6 +11,7 @@ import { useDrag } from "../../parts/useDrag";
 import { setNumber } from "../../state/numbers";
 import { newGesture, useProject } from "../../state/project";
 import { useInfo, useSettled } from "../../state/queries";
+import { ppq } from "../../time/ticks";
 import { laneKeys } from "./laneKeys";
 import {
   type Axis,
@@ -92,7 +93,7 @@ export const LaneRow = memo(function LaneRow({
   const snap = useSelection((s) => s.snap);
   const alone = useMonitor((m) => m.solo.includes(voice.id));
   const others = useMonitor((m) => m.solo.length > 0);
-  const stepTicks = snap > 0 ? 960 / snap : grid > 0 ? 960 / grid : axis.stepTicks;
+  const stepTicks = snap > 0 ? ppq / snap : grid > 0 ? ppq / grid : axis.stepTicks;
   /** The place in the lane that belongs to a pixel, on its steps. */
   const placeAt = (x: number) => {
     const at = Math.max(Math.round(axis.at(x) / stepTicks), 0) * stepTicks;
@@ -422,7 +423,7 @@ export const LaneRow = memo(function LaneRow({
   );
 });
 
-const stepsOf = (axis: Axis, grid: number) => (grid > 0 ? 960 / grid : axis.stepTicks);
+const stepsOf = (axis: Axis, grid: number) => (grid > 0 ? ppq / grid : axis.stepTicks);
 
 /** A roll as it is drawn. */
 const roll = (tick: number, velocity: number, length: number, rate: number) => ({

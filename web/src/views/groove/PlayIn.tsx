@@ -1,18 +1,41 @@
 // Playing in while the groove goes round: with the keyboard, the simulated controller or
 // a real one.
 import { useEffect, useRef, useState } from "react";
-import type { Edit, State, Voice } from "../../api/client";
+import type { Edit, Family, State, Voice } from "../../api/client";
 import { pads } from "../../keys/useKeys";
 import { monitor, useMonitor } from "../../live/monitor";
 import { Choice } from "../../parts/Choice";
+import { familyName } from "../../parts/family";
 import { NumberField } from "../../parts/NumberField";
 import { hasMIDI, listenToMIDI, playBack, type Stroke, takes } from "../../standin/controller";
 import { useProject } from "../../state/project";
+import { useInfo, useVoiceFacts } from "../../state/queries";
+import { ppq } from "../../time/ticks";
 
 /** The keys that play, in the order of the rows. */
 const padKeys = [..."zxcvasdfqwer"];
 /** Strokes are written so much later, so that none is heard a second time, ms. */
 const settle = 260;
+
+/**
+ * The voice that a stroke plays: the one that has its key, else the first of its family,
+ * else of a family that stands in for that.
+ */
+export function voiceFor(
+  s: Stroke,
+  voices: Voice[],
+  keys: Map<number, string>,
+  relations: (f: Family) => Family[],
+): Voice | undefined {
+  const of = (f: Family) => voices.find((v) => v.family === f);
+  const own = voices.find((v) => s.key !== undefined && v.id === keys.get(s.key));
+  if (own) return own;
+  for (const f of [s.family, ...relations(s.family)]) {
+    const v = of(f);
+    if (v) return v;
+  }
+  return undefined;
+}
 
 export function PlayIn({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
@@ -24,8 +47,22 @@ export function PlayIn({ state }: { state: State }) {
   const [straighten, setStraighten] = useState(0);
   const [count, setCount] = useState(0);
   const cleared = useRef(new Set<string>());
-  const latest = useRef({ mode, towards, straighten, voices: state.document.kit.voices, bpm: 120 });
+  const facts = useVoiceFacts().data?.voices;
+  const info = useInfo().data;
+  const keys = new Map(facts?.map((f) => [f.midi_key, f.voice]));
+  const relations = (f: Family) => info?.relations[info.families.indexOf(f)] ?? [];
+  const latest = useRef({
+    mode,
+    towards,
+    straighten,
+    voices: state.document.kit.voices,
+    bpm: 120,
+    keys,
+    relations,
+  });
   latest.current = {
+    keys,
+    relations,
     mode,
     towards,
     straighten,
@@ -99,8 +136,9 @@ export function PlayIn({ state }: { state: State }) {
     addEventListener("keydown", onDown, true);
     addEventListener("keyup", onUp, true);
     strokeBy.current = (s) => {
-      const voice = latest.current.voices.find((v) => v.family === s.family);
+      const voice = voiceFor(s, latest.current.voices, latest.current.keys, latest.current.relations);
       if (voice) stroke(voice, s.velocity, s.at);
+      else tell(`Nothing in this kit plays ${familyName(s.family)}${s.key ? `, key ${s.key}` : ""}.`);
     };
     return () => {
       pads.armed = [];
@@ -109,7 +147,7 @@ export function PlayIn({ state }: { state: State }) {
       removeEventListener("keydown", onDown, true);
       removeEventListener("keyup", onUp, true);
     };
-  }, [armed, edit]);
+  }, [armed, edit, tell]);
   const strokeBy = useRef<((s: Stroke) => void) | null>(null);
   const [stop, setStop] = useState<(() => void) | null>(null);
 
@@ -184,7 +222,7 @@ export function PlayIn({ state }: { state: State }) {
               onClick={() => {
                 const bpm = latest.current.bpm;
                 const at = monitor.now(bpm);
-                const wait = ((Math.ceil(at / 3840) * 3840 - at) * 60000) / (bpm * 960);
+                const wait = ((Math.ceil(at / (4 * ppq)) * 4 * ppq - at) * 60000) / (bpm * ppq);
                 playBack(t, bpm, performance.now() + wait, (s) => strokeBy.current?.(s));
               }}
             >

@@ -4,6 +4,7 @@ import type { State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
 import { useAway } from "../../parts/useAway";
+import { barTicks } from "../../time/ticks";
 import { everySecondBar, hitsByRule, hitsLike, type Rule, type StepClass } from "./select";
 import { laneOf, useSelection } from "./selection";
 
@@ -114,7 +115,7 @@ export function SelectPanel({ state }: { state: State }) {
               disabled={sel.hits.length === 0}
               onClick={() => {
                 const { meter } = state.document.groove;
-                sel.set({ hits: everySecondBar(state, sel.hits, (meter.beats * 3840) / meter.unit) });
+                sel.set({ hits: everySecondBar(state, sel.hits, barTicks(meter)) });
               }}
             >
               Every second bar

@@ -58,7 +58,7 @@ export function Tries({ state }: { state: State }) {
                 {text}
               </th>
             ))}
-            <th />
+            <th className="sr-only">What can be done</th>
           </tr>
         </thead>
         <tbody>

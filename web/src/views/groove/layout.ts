@@ -3,9 +3,11 @@
 
 import { useMemo } from "react";
 import type { Analysis, Document, Hit, Lane, Schemas, State } from "../../api/client";
+import { maxStrokes } from "../../api/facts.gen";
 import type { Dot } from "../../parts/OffsetPlot";
 import type { GridLine } from "../../parts/sticks";
 import { axisOf, firstAt, type Limits, type Axis as TimeAxis, type View } from "../../time/axis";
+import { barTicks, noteTicks, ppq } from "../../time/ticks";
 
 export const labelWidth = 122;
 export const rowHeight = 58;
@@ -26,16 +28,16 @@ export interface Axis extends TimeAxis {
 /** Ticks of a groove: its length or that of its longest lane, a bar, a beat, a step. */
 function lengths(doc: Document) {
   const { bars, grid, meter, lanes } = doc.groove;
-  const barTicks = (meter.beats * 3840) / meter.unit;
-  const total = lanes.reduce((most, l) => Math.max(most, laneTicks(doc, l)), bars * barTicks);
-  return { total, barTicks, beatTicks: 3840 / meter.unit, stepTicks: 960 / grid };
+  const bar = barTicks(meter);
+  const total = lanes.reduce((most, l) => Math.max(most, laneTicks(doc, l)), bars * bar);
+  return { total, barTicks: bar, beatTicks: noteTicks(meter.unit), stepTicks: ppq / grid };
 }
 
 /** After how many ticks a lane repeats. */
 export function laneTicks(doc: Document, lane: Lane | undefined): number {
   const { bars, grid, meter } = doc.groove;
-  if (lane && lane.steps > 0) return (lane.steps * 960) / (lane.grid ?? grid);
-  return (bars * meter.beats * 3840) / meter.unit;
+  if (lane && lane.steps > 0) return (lane.steps * ppq) / (lane.grid ?? grid);
+  return bars * barTicks(meter);
 }
 
 /** What of a groove can be on show: at least a beat. */
@@ -68,7 +70,7 @@ export function grooveAxis(doc: Document, view: View, width: number): Axis {
     ...axis,
     ...all,
     step: (x) => Math.min(Math.max(Math.round(axis.at(x) / all.stepTicks), 0), last) * all.stepTicks,
-    msPixels: axis.per * ((bpm * 960) / 60000),
+    msPixels: axis.per * ((bpm * ppq) / 60000),
   };
 }
 
@@ -122,12 +124,12 @@ export function strokesOf(h: Hit): Stroke[] {
       early: k * (h.flam?.spacing_ms ?? 0),
       velocity: h.velocity * 10 ** ((h.flam?.level_db ?? 0) / 40),
     });
-  const length = h.length_ticks || 960;
+  const length = h.length_ticks || ppq;
   const rolls = isRoll(h);
   const n = rolls
     ? Math.min(
-        Math.max(h.roll?.per_beat ? Math.round((h.roll.per_beat * length) / 960) : (h.roll?.strokes ?? 1), 1),
-        128,
+        Math.max(h.roll?.per_beat ? Math.round((h.roll.per_beat * length) / ppq) : (h.roll?.strokes ?? 1), 1),
+        maxStrokes,
       )
     : 1;
   const spacing = h.roll?.spacing_percent ?? 0;
@@ -136,7 +138,7 @@ export function strokesOf(h: Hit): Stroke[] {
   for (let k = 0; k < n; k++) {
     const part = Math.abs(q - 1) > 1e-9 ? (1 - q ** k) / (1 - q ** n) : k / n;
     out.push({
-      ticks: k > 0 ? part * length : 0,
+      ticks: k > 0 ? Math.round(part * length) : 0,
       early: 0,
       velocity: h.velocity + (n > 1 ? ((last - h.velocity) * k) / (n - 1) : 0),
     });
@@ -168,8 +170,7 @@ export function useShadows(analysis: Analysis | undefined, doc: Document | undef
     for (const h of analysis.hits) {
       if (h.bar === null || h.step === null || h.offset_ms === null) continue;
       if (h.bar < 0 || h.bar >= bars) continue;
-      const tick =
-        h.bar * ((meter.beats * 3840) / meter.unit) + h.step * stepTicks(analysis) + h.within_ticks;
+      const tick = h.bar * barTicks(meter) + h.step * stepTicks(analysis) + h.within_ticks;
       const list = out.get(h.family) ?? [];
       list.push({ tick, offset: h.offset_ms, velocity: h.velocity });
       out.set(h.family, list);
@@ -183,7 +184,7 @@ export function useShadows(analysis: Analysis | undefined, doc: Document | undef
 export const barSteps = (doc: Document) => (doc.groove.meter.beats * 16) / doc.groove.meter.unit;
 
 /** Ticks of a step of the reference's grid. */
-const stepTicks = (a: Analysis) => 3840 / a.beat_unit / a.steps_per_beat;
+const stepTicks = (a: Analysis) => noteTicks(a.beat_unit) / a.steps_per_beat;
 
 /** My hits as dots for the plot by step. */
 export function myDots(state: State): Dot[] {

@@ -5,6 +5,7 @@ import { colourOf } from "../../parts/Canvas";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
 import { headY } from "../../parts/sticks";
+import { ppq } from "../../time/ticks";
 import { type Axis, isDropped, isRoll, type Placed, rowHeight, strokesOf } from "./layout";
 
 const foot = rowHeight - 5;
@@ -107,7 +108,7 @@ function paintStrokes(
     pen.moveTo(x + lean, foot);
     for (const s of strokes) if (s.early === 0) pen.lineTo(at(s), headY(s.velocity, rowHeight));
     const last = strokes[strokes.length - 1];
-    const end = Math.min((hit.length_ticks || 960) + hit.tick, p.beyond) - hit.tick;
+    const end = Math.min((hit.length_ticks || ppq) + hit.tick, p.beyond) - hit.tick;
     if (last) pen.lineTo(x + lean + end * p.axis.per, headY(last.velocity, rowHeight));
     pen.lineTo(x + lean + end * p.axis.per, foot);
     pen.fill();

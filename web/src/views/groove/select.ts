@@ -1,6 +1,7 @@
 // What is selected by a rule rather than by hand: a box over rows, classes of
 // steps, velocities.
 import type { State } from "../../api/client";
+import { barTicks, noteTicks } from "../../time/ticks";
 import { type Axis, placed } from "./layout";
 
 export interface Ref {
@@ -52,7 +53,7 @@ export function isOfClass(tick: number, beatTicks: number, of: StepClass): boole
 }
 
 export function hitsByRule(state: State, r: Rule): Ref[] {
-  const beatTicks = 3840 / state.document.groove.meter.unit;
+  const beatTicks = noteTicks(state.document.groove.meter.unit);
   return state.document.groove.lanes
     .filter((l) => r.voice === "" || l.voice === r.voice)
     .flatMap((l) =>
@@ -68,7 +69,7 @@ export function hitsLike(state: State, voice: string, id: string): Ref[] {
   const hits = groove.lanes.find((l) => l.voice === voice)?.hits ?? [];
   const one = hits.find((h) => h.id === id);
   if (!one) return [];
-  const bar = (groove.meter.beats * 3840) / groove.meter.unit;
+  const bar = barTicks(groove.meter);
   const kind = (h: typeof one) =>
     `${h.sound ?? ""} ${h.roll ? "roll" : ""} ${h.flam ? "flam" : ""} ${h.semitones}`;
   return hits

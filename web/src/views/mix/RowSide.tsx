@@ -249,20 +249,22 @@ function Link({ row, doc }: { row: MixRow; doc: Document }) {
 function Bounce({ row, name }: { row: string; name: string }) {
   const bounce = useProject((s) => s.bounceRow);
   const [busy, setBusy] = useState(false);
+  const [tail, setTail] = useState<"kept" | "wrapped">("kept");
+  const [sounding, setSounding] = useState(false);
   const run = async (slices: boolean) => {
     setBusy(true);
-    await bounce(row, slices);
+    await bounce({ row, slices, tail, sounding });
     setBusy(false);
   };
   return (
     <div className="border-t border-line pt-1">
       <h3 className="text-[13px]">{busy ? "Bouncing…" : "Bounce"}</h3>
-      <div className="flex flex-wrap gap-1 py-1">
+      <div className="flex flex-wrap items-center gap-1 py-1">
         <button
           type="button"
           className="press h-7 px-2 text-[12px]"
           disabled={busy}
-          title={`${name} with all its steps becomes a voice with one recording, struck where the groove begins`}
+          title={`${name} with all its effects becomes a voice with one recording, struck where the groove begins`}
           onClick={() => void run(false)}
         >
           As a recording
@@ -271,12 +273,31 @@ function Bounce({ row, name }: { row: string; name: string }) {
           type="button"
           className="press h-7 px-2 text-[12px]"
           disabled={busy}
-          title="A voice for each family heard in it, its hits in turns"
+          title="A voice for each family heard in it, its hits where they fall"
           onClick={() => void run(true)}
         >
           As hits
         </button>
+        <select
+          className="press h-7 px-1.5 text-[12px]"
+          aria-label="Tail of the bounce"
+          title="What rings over the loop's end: rings on beside the next pass, or is in its start"
+          value={tail}
+          onChange={(e) => setTail(e.target.value as "kept" | "wrapped")}
+        >
+          <option value="kept">tail kept</option>
+          <option value="wrapped">tail wrapped</option>
+        </select>
       </div>
+      <label className="flex w-fit cursor-pointer items-center gap-1.5 text-[12px]">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={!sounding}
+          onChange={(e) => setSounding(!e.target.checked)}
+        />
+        mute what it replaces
+      </label>
     </div>
   );
 }

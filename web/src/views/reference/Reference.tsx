@@ -14,6 +14,7 @@ import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 import { go } from "../../state/route";
 import { Overview } from "../../time/Overview";
+import { barTicks } from "../../time/ticks";
 import { useFollow, useTimeView, useTimeWheel } from "../../time/useTimeView";
 import { Coming } from "./Coming";
 import { Facts } from "./Facts";
@@ -245,7 +246,7 @@ function Heard({
   useTimeWheel(rows, time, view, labelWidth);
   /** Where a place of the groove lies in the recording. */
   const placeOf = (tick: number) => {
-    const bar = tick / ((state.document.groove.meter.beats * 3840) / state.document.groove.meter.unit);
+    const bar = tick / barTicks(state.document.groove.meter);
     const from = barSeconds(analysis, Math.floor(bar));
     return from + (bar % 1) * (barSeconds(analysis, Math.floor(bar) + 1) - from);
   };

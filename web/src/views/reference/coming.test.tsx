@@ -5,7 +5,7 @@ import type { Schemas } from "../../api/client";
 import { Coming } from "./Coming";
 
 // No element has a width here: rows are drawn once they know theirs.
-vi.mock("../../parts/useWidth", () => ({ useWidth: () => [{ current: null }, 900] }));
+vi.mock("../../parts/useWidth", () => ({ useWidth: () => [() => {}, 900] }));
 
 const hit = (time_s: number, family: Schemas["Family"]): Schemas["HeardHit"] => ({
   id: `${family}${time_s}`,

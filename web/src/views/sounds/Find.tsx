@@ -25,8 +25,12 @@ const orders = {
 } as const;
 type Order = keyof typeof orders;
 
-/** The note of a pitch whatever its octave, C is 0; -1 for no pitch. */
-const pitchClass = (hz: number | null | undefined) => (hz ? ((Math.round(noteOf(hz)) % 12) + 12) % 12 : -1);
+/** By how many semitones a pitch is moved to the nearest note of a name, C is 0. */
+function tuning(hz: number | null | undefined, note: number): number {
+  if (!hz) return 0;
+  const up = (((note - noteOf(hz)) % 12) + 12) % 12;
+  return up > 6 ? up - 12 : up;
+}
 
 export function Find({ voice }: { voice: Voice }) {
   const shelf = useShelf().data;
@@ -54,7 +58,7 @@ export function Find({ voice }: { voice: Voice }) {
     const found = (shelf?.sounds ?? []).filter(
       (s) =>
         (family === "" || s.family === family) &&
-        (note < 0 || pitchClass(s.facts.fundamental_hz) === note) &&
+        (note < 0 || s.facts.fundamental_hz) &&
         asked.every((w) =>
           [s.name, familyName(s.family), ...s.tags].some((t) => t.toLowerCase().includes(w)),
         ),
@@ -68,7 +72,8 @@ export function Find({ voice }: { voice: Voice }) {
       pitch: (s) => (s.facts.fundamental_hz ? Math.abs(Math.log2(s.facts.fundamental_hz / hz)) : 1e6),
       name: (s) => s.name.toLowerCase(),
     };
-    const key = by[order];
+    // Where a note is asked for, what needs the least tuning comes first.
+    const key = note < 0 ? by[order] : (s: Sound) => Math.abs(tuning(s.facts.fundamental_hz, note));
     return found.sort((a, b) => (key(a) < key(b) ? -1 : key(a) > key(b) ? 1 : 0));
   }, [shelf, words, family, note, order, hz, near]);
   const tags = useMemo(() => {
@@ -187,7 +192,7 @@ export function Find({ voice }: { voice: Voice }) {
         chosen={chosen}
         onChoose={(s) => {
           setChosen(s.id);
-          preview.hear(s.layers, s.name);
+          preview.hear(s.layers, s.name, noteNames[note] ?? null);
         }}
         onTake={() => {
           preview.take();
@@ -206,8 +211,11 @@ export function Find({ voice }: { voice: Voice }) {
             <span className="grow truncate text-[12px] text-muted">
               {s.own ? "mine" : ""} {s.tags.join(", ")}
             </span>
-            <span className="num w-[70px] text-right text-[12px]">
+            <span className={`num ${note < 0 ? "w-[70px]" : "w-[96px]"} text-right text-[12px]`}>
               {s.facts.fundamental_hz ? noteText(s.facts.fundamental_hz).split(" ")[0] : "–"}
+              {note >= 0 && (
+                <span className="text-muted"> {num(tuning(s.facts.fundamental_hz, note), 1, true)} st</span>
+              )}
             </span>
             <span className="num w-[64px] text-right text-[12px]">{num(s.facts.decay_60db_ms, 0)} ms</span>
             <span className="num w-[76px] text-right text-[12px]">

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Info, Layer, Schemas, Voice } from "../../api/client";
 import { hue } from "../../parts/family";
 import { noteText } from "../../parts/format";
+import { Menu } from "../../parts/Menu";
 import { layerAt } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { Rows } from "./SoundPanel";
@@ -24,6 +25,16 @@ export const layerHints: Record<string, string> = {
 };
 
 const gateID = /^recording\.gate_/;
+
+const cuts = [
+  [
+    "timing",
+    "Cut and place as played",
+    "Its hits on the lanes of the new voices, as far from the grid as they fell",
+  ],
+  ["pattern", "Cut and place on the grid", "Its hits on the lanes of the new voices"],
+  ["", "Cut only", "The lanes stay empty"],
+] as const;
 
 export function LayerPanel({
   voice,
@@ -63,19 +74,20 @@ export function LayerPanel({
             >
               Trim and level
             </button>
-            <button
-              type="button"
-              className="press ml-1 h-7 px-2 text-[12px]"
+            <Menu
+              label={cutting ? "Listening…" : "Cut into hits"}
               title="Listens to the loop and makes a voice of each family in it, its hits in turn"
-              disabled={cutting}
-              onClick={async () => {
-                setCutting(true);
-                await slice(voice.id, l.id);
-                setCutting(false);
-              }}
-            >
-              {cutting ? "Listening…" : "Cut into hits"}
-            </button>
+              right
+              items={cuts.map(([place, text, hint]) => ({
+                text,
+                hint,
+                disabled: cutting,
+                onClick: () => {
+                  setCutting(true);
+                  void slice(voice.id, l.id, place).finally(() => setCutting(false));
+                },
+              }))}
+            />
           </div>
           {drawn?.wave && (
             <Waves kept={drawn.wave.points} open={drawn.open?.points ?? null} colour={hue(voice.family)} />

@@ -21,12 +21,12 @@ const groups = [
 ] as const;
 
 const orders = {
-  number: "as they were made",
-  near: "most alike first",
-  far: "least alike first",
-  dark: "darkest first",
-  short: "shortest first",
-  low: "lowest first",
+  number: "as made",
+  near: "most alike",
+  far: "least alike",
+  dark: "darkest",
+  short: "shortest",
+  low: "lowest",
 } as const;
 type Order = keyof typeof orders;
 

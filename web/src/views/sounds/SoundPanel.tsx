@@ -129,6 +129,9 @@ function shown(part: PartID, id: string, r: Recipe): boolean {
     if (of("attack_ms") || of("hold_ms") || of("decay_ms")) return false;
   if (part === "noise" && r.noise.bursts === 1)
     if (of("spacing_ms") || of("uneven_percent") || of("burst_step_db") || of("burst_decay_ms")) return false;
+  const burst = /^noise\.each\.(\d)\./.exec(id);
+  if (burst && (r.noise.bursts === 1 || Number(burst[1]) >= r.noise.bursts)) return false;
+  if (of("vary_percent") && r.noise.bursts === 1) return false;
   if (part === "noise" && r.noise.kind !== 5 && of("loop")) return false;
   if (part === "ring" && r.ring.drop_st === 0 && of("drop_ms")) return false;
   return true;

@@ -9,9 +9,9 @@ import { noteText } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
 import { TextBox } from "../../parts/TextBox";
 import { useWidth } from "../../parts/useWidth";
-import { layerValue, synthOf } from "../../state/numbers";
+import { synthOf } from "../../state/numbers";
 import { useProject } from "../../state/project";
-import { useInfo, useShelf, useVoiceSound } from "../../state/queries";
+import { useInfo, useShelf, useVoiceFacts, useVoiceSound } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
 import { useSelection } from "../groove/selection";
 import { Attempts } from "./Attempts";
@@ -306,14 +306,16 @@ function CurveActions({ voice, layer }: { voice: Voice; layer: Layer }) {
 function NoteBox({ voice, layer }: { voice: Voice; layer: Layer }) {
   const edit = useProject((p) => p.edit);
   const [text, setText] = useState<string | null>(null);
+  const facts = useVoiceFacts().data?.voices.find((v) => v.voice === voice.id);
+  const hz = facts?.layer_hz[voice.layers.findIndex((l) => l.id === layer.id)] ?? 0;
   return (
     <label className="flex items-center gap-1.5 text-[13px]">
       note
       <input
         className="press num h-7 w-[104px] cursor-text"
         aria-label={`Note of the ${voice.name}`}
-        title="Tunes the body: a note, perhaps with cents (G1 +12); the start of its fall moves along"
-        value={text ?? noteText(layerValue(layer, "body.end_hz"))}
+        title="Where its pitch settles: a note, perhaps with cents (G1 +12). Falls and curves that drive it move along"
+        value={text ?? (hz > 0 ? noteText(hz) : "–")}
         onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         onBlur={() => {

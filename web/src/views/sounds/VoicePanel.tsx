@@ -10,6 +10,7 @@ const hints: Record<string, string> = {
   touch_percent: "At 100 %, a tenth of the velocity is 40 dB softer; at 0 every hit is as loud",
   touch_bend: "Above 0 soft hits are louder, below 0 softer; the hardest stays",
   glide_ms: "How long the pitch takes from note to note, one note at a time",
+  midi_key: "By which it is written to and read from MIDI; 0 is one of its family's",
   legato: "A note that follows while the one before sounds has no new attack",
 };
 

@@ -1,11 +1,9 @@
 // Points and bends of a curve as handles of a chart, and what dragging them makes
 // of the curve. What the line looks like in between is the core's.
+import { bendiness } from "../../api/facts.gen";
 import { clamp } from "../../parts/format";
 import type { Handle } from "./Chart";
 import type { Curve } from "./parts";
-
-/** The exponent of a way at full bend, as in the core. */
-const bendiness = 7;
 
 /** How far along its way a bent segment is half-way through its time. */
 export const middle = (bend: number): number => 1 / (1 + Math.exp((-bendiness * bend) / 2));

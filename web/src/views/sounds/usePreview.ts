@@ -17,11 +17,13 @@ export function usePreview(voice: Voice) {
     };
   }, []);
   return {
-    hear: (layers: Layer[], title: string) => {
+    /** Plays layers in the voice's place, tuned to a note where one is given. */
+    hear: (layers: Layer[], title: string, note: string | null = null) => {
       // What was changed meanwhile is part of what comes back.
       if (!begin.tried) begin.layers = voice.layers;
       begin.tried = true;
-      edit([{ op: "voice.sound", voice: voice.id, layers, title }], begin.gesture);
+      const tuned = note ? [{ op: "voice.note" as const, voice: voice.id, note }] : [];
+      edit([{ op: "voice.sound", voice: voice.id, layers, title }, ...tuned], begin.gesture);
     },
     /** What is heard is what the next try is set against. */
     take: () => {
