@@ -9,6 +9,7 @@ import (
 
 	"jubrak/app/workshop"
 	"jubrak/core/sound"
+	"jubrak/core/stock"
 )
 
 // NewShelfSound saves a voice's sound in the library.
@@ -104,7 +105,12 @@ func (s *server) loudnessWith() gin.HandlerFunc {
 
 func (s *server) near() gin.HandlerFunc {
 	return func(c *gin.Context) {
-		near, err := s.workshop.Near(c.Param("id"), c.Param("voice"))
+		than, err := stock.ParseThan(c.Query("than"))
+		if err != nil {
+			refuse(c, http.StatusBadRequest, "bad_request", workshop.Sentence(err))
+			return
+		}
+		near, err := s.workshop.Near(c.Param("id"), c.Param("voice"), than)
 		s.answer(c, Distances{near}, err)
 	}
 }

@@ -97,7 +97,7 @@ func documentOf(c *store.Current) (*project.Document, error) {
 // stateOf is a document as the interface shows it. What falls in lanes as in
 // before, which may be nil, is taken from there.
 func stateOf(c *store.Current, d *project.Document, before *State) *State {
-	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: *d, Falls: make([][]Fall, len(d.Groove.Lanes)), Notes: []string{}, CycleTicks: d.Groove.CycleTicks()}
+	st := &State{ID: c.ID, Version: c.Version, CanUndo: c.CanUndo, CanRedo: c.CanRedo, Document: *d, Falls: make([][]Fall, len(d.Groove.Lanes)), Notes: []string{}, CycleTicks: d.Groove.CycleTicks(), CycleIsLonger: d.Groove.CycleIsLonger()}
 	line := groove.NewLine(&d.Groove, d.Tempo, 0)
 	same := before != nil && sameFeel(&before.Document, d)
 	for i := range d.Groove.Lanes {
@@ -135,6 +135,8 @@ type Changed struct {
 	CanUndo    bool `json:"can_undo"`
 	CanRedo    bool `json:"can_redo"`
 	CycleTicks int  `json:"cycle_ticks"`
+	// CycleIsLonger says that the lanes meet again later than that, after years.
+	CycleIsLonger bool `json:"cycle_is_longer"`
 	// Notes say what an edit left out or could not do.
 	Notes []string `json:"notes"`
 	// Patch makes document and falls of the state at the version that the edit
@@ -168,7 +170,7 @@ func (s *Workshop) Change(id string, base int, edits project.Edits, coalesce str
 func changed(before, after *State, notes []string) *Changed {
 	patch := project.Diff("/document", &before.Document, &after.Document)
 	patch = append(patch, diffFalls("/falls", before.Falls, after.Falls)...)
-	return &Changed{after.Version, after.CanUndo, after.CanRedo, after.CycleTicks, append([]string{}, notes...), patch}
+	return &Changed{after.Version, after.CanUndo, after.CanRedo, after.CycleTicks, after.CycleIsLonger, append([]string{}, notes...), patch}
 }
 
 func diffFalls(path string, a, b [][]Fall) []project.Patch {

@@ -269,8 +269,9 @@ func (s *Workshop) LoudnessWith(id, voice string, layers []sound.Layer) (*Loudne
 	return &Loudness{loudnessOf(v, samples, stroke), loudnessOf(&with, samples, stroke)}, nil
 }
 
-// Near tells how unlike each sound of the library is to a voice's, dB, by id.
-func (s *Workshop) Near(id, voice string) (map[string]float64, error) {
+// Near tells how unlike each sound of the library is to a voice's, dB, by id: of those
+// that differ from it as asked.
+func (s *Workshop) Near(id, voice string, than stock.Than) (map[string]float64, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
@@ -279,13 +280,17 @@ func (s *Workshop) Near(id, voice string) (map[string]float64, error) {
 	if v == nil {
 		return nil, store.ErrNotFound
 	}
-	print := tone.PrintOf(deliver.Shot(v, s.samples(&st.Document), st.Document.Stroke()))
+	shot := deliver.Shot(v, s.samples(&st.Document), st.Document.Stroke())
+	print, m := tone.PrintOf(shot), tone.Measure(shot)
 	shelf, err := s.Shelf()
 	if err != nil {
 		return nil, err
 	}
 	out := map[string]float64{}
 	for i := range shelf.Sounds {
+		if !than.Holds(shelf.Sounds[i].Facts, m.Fundamental, m.Decay, m.Centroid) {
+			continue
+		}
 		out[shelf.Sounds[i].ID] = math.Round(10*print.Distance(shelf.Sounds[i].Facts.Print)) / 10
 	}
 	return out, nil

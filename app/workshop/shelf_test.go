@@ -99,7 +99,7 @@ func TestVariationsAndTheirNumbers(t *testing.T) {
 		_, err := w.Vary(st.ID, "kick", bad)
 		assert.Error(t, err)
 	}
-	near, err := w.Near(st.ID, "kick")
+	near, err := w.Near(st.ID, "kick", stock.Than{})
 	require.NoError(t, err)
 	assert.Less(t, near["kick-rink-floor"], near["hat_open-wash"])
 }

@@ -58,6 +58,8 @@ type State struct {
 	Falls [][]Fall `json:"falls"`
 	// CycleTicks is the length after which the whole groove repeats.
 	CycleTicks int `json:"cycle_ticks"`
+	// CycleIsLonger says that the lanes meet again later than that, after years.
+	CycleIsLonger bool `json:"cycle_is_longer"`
 	// Notes say what an edit left out or could not do.
 	Notes []string `json:"notes"`
 

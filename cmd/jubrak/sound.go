@@ -4,14 +4,17 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"jubrak/app/workshop"
 	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/format"
@@ -41,9 +44,10 @@ func shot(r *sound.Recipe) *audio.Buffer {
 func soundNew() *cobra.Command {
 	var family, out, recipe, from string
 	var sets []string
+	var atLevel float64
 	c := &cobra.Command{
 		Use: "new --family F", Short: "Make a sound from a family's default or a shipped sound, with values set", Args: exactly(0, "no arguments but flags"),
-		RunE: func(*cobra.Command, []string) error {
+		RunE: func(cmd *cobra.Command, _ []string) error {
 			var r sound.Recipe
 			switch {
 			case from != "":
@@ -58,6 +62,10 @@ func soundNew() *cobra.Command {
 				r = sound.DefaultRecipe(sound.Family(family))
 			}
 			r.Own()
+			level := levelFlag(cmd, &atLevel)
+			if from != "" && level == nil {
+				level = &stock.Find(from).Layers[0].Level
+			}
 			for _, s := range sets {
 				if err := assign(&r, s); err != nil {
 					return err
@@ -75,17 +83,50 @@ func soundNew() *cobra.Command {
 				}
 			}
 			if out != "" {
-				return writeSound(out, shot(&r))
+				return writeSound(out, leveled(out, shot(&r), level))
 			}
 			return nil
 		},
 	}
+	c.Flags().Float64Var(&atLevel, "level", 0, "level, dB; a shipped sound has its own")
 	c.Flags().StringVar(&family, "family", "", "family of the drum")
 	c.Flags().StringVar(&from, "from", "", "shipped sound to begin with")
 	c.Flags().StringArrayVar(&sets, "set", nil, "number=value, such as body.end_hz=46; as often as wanted")
 	c.Flags().StringVar(&out, "out", "", "WAV file to write")
 	c.Flags().StringVar(&recipe, "recipe", "", "JSON file to write the recipe to")
 	return c
+}
+
+// levelFlag is the value of --level where it was given, else nil.
+func levelFlag(cmd *cobra.Command, value *float64) *float64 {
+	if cmd.Flags().Changed("level") {
+		return value
+	}
+	return nil
+}
+
+// highestPeak is the peak that a sound file has at most, dBFS: integers have no room above
+// full scale.
+const highestPeak = -0.3
+
+// leveled brings a sound to a level, dB, and where it would clip as far down as it must,
+// which is said on standard error.
+func leveled(name string, b *audio.Buffer, level *float64) *audio.Buffer {
+	by := 0.0
+	if level != nil {
+		by = *level
+	}
+	if peak := audio.DB(math.Max(b.Peak(), 1e-9)); peak+by > highestPeak {
+		fmt.Fprintf(os.Stderr, "%s would clip by %.1f dB; it is %.1f dB softer than asked\n", filepath.Base(name), math.Max(peak+by, 0), peak+by-highestPeak)
+		by = highestPeak - peak
+	}
+	gain := float32(audio.Gain(by))
+	for _, x := range b.Channels {
+		for i := range x {
+			x[i] *= gain
+		}
+	}
+	return b
 }
 
 // assign sets a number of a recipe, held to its range with a word on standard error.
@@ -201,6 +242,7 @@ func soundList() *cobra.Command {
 func soundFind() *cobra.Command {
 	var family, like string
 	var most int
+	var than stock.Than
 	var asJSON bool
 	c := &cobra.Command{
 		Use: "find --like FILE", Short: "Find the shipped sounds that are most like a one-shot", Args: exactly(0, "no arguments but flags"),
@@ -220,12 +262,27 @@ func soundFind() *cobra.Command {
 			if print == nil {
 				return fmt.Errorf("%s is silent", like)
 			}
-			list := library(family, "", print)
+			if most < 1 {
+				return fmt.Errorf("%w: --count is 1 or more", errUsage)
+			}
+			if family != "" && !sound.Family(family).Known() {
+				return fmt.Errorf("%w: --family is one of %s", errUsage, familyNames())
+			}
+			m := tone.Measure(b)
+			list := slices.DeleteFunc(library(family, "", print), func(l listed) bool {
+				return !than.Holds(stock.Facts{Fundamental: l.Fundamental, Decay: l.Decay, Brightness: l.Brightness}, m.Fundamental, m.Decay, m.Centroid)
+			})
 			return tell(list[:min(most, len(list))], asJSON)
 		},
 	}
 	c.Flags().StringVar(&like, "like", "", "one-shot to be alike")
 	c.Flags().StringVar(&family, "family", "", "of this family alone")
+	c.Flags().BoolVar(&than.Darker, "darker", false, "only those darker than it")
+	c.Flags().BoolVar(&than.Brighter, "brighter", false, "only those brighter than it")
+	c.Flags().BoolVar(&than.Shorter, "shorter", false, "only those shorter than it")
+	c.Flags().BoolVar(&than.Longer, "longer", false, "only those longer than it")
+	c.Flags().BoolVar(&than.Lower, "lower", false, "only those lower than it")
+	c.Flags().BoolVar(&than.Higher, "higher", false, "only those higher than it")
 	c.Flags().IntVar(&most, "count", 10, "how many")
 	c.Flags().BoolVar(&asJSON, "json", false, "one JSON document")
 	return c
@@ -236,12 +293,25 @@ func soundVary() *cobra.Command {
 	var percent float64
 	var seed uint64
 	var dir, only string
+	var atLevel float64
 	c := &cobra.Command{
 		Use: "vary RECIPE", Short: "Make variations of a recipe as numbered files", Args: exactly(1, "one recipe, a JSON file"),
-		RunE: func(_ *cobra.Command, args []string) error {
-			if dir == "" || count < 1 {
-				return fmt.Errorf("%w: --out names a folder, --count is at least 1", errUsage)
+		RunE: func(cmd *cobra.Command, args []string) error {
+			groups := strings.Split(only, ",")
+			switch {
+			case dir == "":
+				return fmt.Errorf("%w: --out names a folder", errUsage)
+			case count < 1 || count > workshop.MostVariations:
+				return fmt.Errorf("%w: --count is 1 to %d", errUsage, workshop.MostVariations)
+			case !(percent >= 0 && percent <= 100):
+				return fmt.Errorf("%w: --far is 0 to 100 percent", errUsage)
 			}
+			for _, g := range groups {
+				if !slices.Contains(stock.Groups, g) {
+					return fmt.Errorf("%w: --only is some of %s, not %q", errUsage, strings.Join(stock.Groups, ","), g)
+				}
+			}
+			level := levelFlag(cmd, &atLevel)
 			data, err := os.ReadFile(args[0])
 			if err != nil {
 				return err
@@ -260,10 +330,10 @@ func soundVary() *cobra.Command {
 			name := strings.TrimSuffix(filepath.Base(args[0]), filepath.Ext(args[0]))
 			next := lastNumber(dir, name)
 			progress := progressBar()
-			for i, v := range stock.Vary(r, count, percent, strings.Split(only, ","), seed) {
+			for i, v := range stock.Vary(r, count, percent, groups, seed) {
 				next++
 				path := filepath.Join(dir, fmt.Sprintf("%s-%03d", name, next))
-				if err := errors.Join(writeRecipe(path+".json", &v), writeSound(path+".wav", shot(&v))); err != nil {
+				if err := errors.Join(writeRecipe(path+".json", &v), writeSound(path+".wav", leveled(path+".wav", shot(&v), level))); err != nil {
 					return err
 				}
 				fmt.Println(path + ".wav")
@@ -272,6 +342,7 @@ func soundVary() *cobra.Command {
 			return nil
 		},
 	}
+	c.Flags().Float64Var(&atLevel, "level", 0, "level of each, dB")
 	c.Flags().IntVar(&count, "count", 12, "how many")
 	c.Flags().Float64Var(&percent, "far", 20, "how far they go, percent")
 	c.Flags().Uint64Var(&seed, "seed", 1, "the same seed makes the same variations")

@@ -9,7 +9,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/format"
 	"jubrak/core/sound"
+	"jubrak/core/stock"
+	"jubrak/core/synth"
 )
 
 // A sound from a family with values set, measured, varied, listed and found again.
@@ -80,4 +83,46 @@ func TestWrongUseOfSounds(t *testing.T) {
 		assert.Equal(t, c.status, status, "%v: %s", c.args, text)
 		assert.Contains(t, text, c.says)
 	}
+}
+
+// No file that sound new and vary write is clipped, a shipped sound keeps its level, and
+// what the API refuses is refused here.
+func TestSoundsAreWrittenAtTheirLevel(t *testing.T) {
+	dir := t.TempDir()
+	run := func(args ...string) int {
+		status, _ := call(t, append([]string{"sound"}, args...)...)
+		return status
+	}
+	peak := func(path string) float64 {
+		data, err := os.ReadFile(path)
+		require.NoError(t, err)
+		b, err := format.Decode(data)
+		require.NoError(t, err)
+		return b.Peak()
+	}
+	for i, s := range stock.Sounds() {
+		if i%9 != 0 {
+			continue
+		}
+		out := filepath.Join(dir, s.ID+".wav")
+		require.Zero(t, run("new", "--from", s.ID, "--out", out))
+		assert.Less(t, peak(out), 0.999, s.ID)
+		v := s.Voice()
+		shot := synth.Shot(&v, nil, 48000, synth.Stroke{Velocity: 127, Seed: 1, BeatMS: 500}, 8000)
+		if p := shot.Peak(); p < 0.96 {
+			assert.InDelta(t, p, peak(out), 0.01, "%s at its level", s.ID)
+		}
+	}
+	recipe := filepath.Join(dir, "r.json")
+	require.Zero(t, run("new", "--from", "kick-dirty-front", "--recipe", recipe))
+	require.Zero(t, run("vary", recipe, "--count", "4", "--out", dir, "--level", "-20"))
+	assert.Less(t, peak(filepath.Join(dir, "r-001.wav")), 0.5)
+	for _, bad := range [][]string{{"--count", "100000"}, {"--count", "0"}, {"--far", "-50"}, {"--far", "900"}, {"--only", "foo"}, {"--only", "pitch,foo"}} {
+		assert.Equal(t, 2, run(append([]string{"vary", recipe, "--out", dir}, bad...)...), "%v", bad)
+	}
+	like := filepath.Join(dir, "like.wav")
+	require.Zero(t, run("new", "--from", "kick-dirty-front", "--out", like))
+	require.Zero(t, run("find", "--like", like, "--darker", "--shorter", "--family", "kick"))
+	assert.Equal(t, 2, run("find", "--like", like, "--count", "-3"))
+	assert.Equal(t, 2, run("find", "--like", like, "--family", "gong"))
 }

@@ -98,6 +98,9 @@ func (g *Groove) CycleTicks() int {
 	return cycle
 }
 
+// CycleIsLonger tells whether the lanes meet again only after LongestCycle, or beyond.
+func (g *Groove) CycleIsLonger() bool { return g.CycleTicks() >= LongestCycle }
+
 // BarsOf is the number of bars that a length in ticks fills, the last perhaps
 // in part.
 func (g *Groove) BarsOf(ticks int) int {

@@ -127,8 +127,11 @@ export const api = {
   chains: () => request<Schemas["ChainList"]>("GET", "/api/chains"),
   saveChain: (id: string, row: string, name: string) =>
     request<Schemas["ShelfChain"]>("POST", `${at(id)}/chains`, { row, name }),
-  near: (id: string, voice: string) =>
-    request<Schemas["Distances"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/near`),
+  near: (id: string, voice: string, than: string[]) =>
+    request<Schemas["Distances"]>(
+      "GET",
+      `${at(id)}/voices/${encodeURIComponent(voice)}/near?than=${than.join(",")}`,
+    ),
   vary: (id: string, voice: string, ask: Schemas["VaryAsk"], signal?: AbortSignal) =>
     request<Schemas["VariationList"]>(
       "POST",

@@ -937,7 +937,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How unlike the sounds of the library are to a voice's */
+        /** How unlike the sounds of the library are to a voice's: all of them, or those that are darker, shorter and so on */
         get: operations["near"];
         put?: never;
         post?: never;
@@ -1582,6 +1582,8 @@ export interface components {
         Changed: {
             can_redo: boolean;
             can_undo: boolean;
+            /** @description CycleIsLonger says that the lanes meet again later than that, after years. */
+            cycle_is_longer: boolean;
             cycle_ticks: number;
             /** @description Notes say what an edit left out or could not do. */
             notes: string[];
@@ -3774,7 +3776,7 @@ export interface components {
             layer?: string;
             /**
              * @description Note is a name and an octave, such as A1, perhaps with cents after it, as in
-             *     A1 +12; middle C is C4.
+             *     A1 +12; middle C is C4. A name alone is the nearest note of that name.
              */
             note: string;
             /**
@@ -4173,6 +4175,8 @@ export interface components {
         State: {
             can_redo: boolean;
             can_undo: boolean;
+            /** @description CycleIsLonger says that the lanes meet again later than that, after years. */
+            cycle_is_longer: boolean;
             /** @description CycleTicks is the length after which the whole groove repeats. */
             cycle_ticks: number;
             document: components["schemas"]["Document"];
@@ -7027,7 +7031,10 @@ export interface operations {
     };
     near: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description darker, brighter, shorter, longer, lower, higher, separated by commas */
+                than?: string;
+            };
             header?: never;
             path: {
                 /** @description Id of a project, or of a job */

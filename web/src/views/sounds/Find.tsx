@@ -45,12 +45,13 @@ export function Find({ voice }: { voice: Voice }) {
   const [order, setOrder] = useState<Order>("near");
   const [hz, setHz] = useState(200);
   const [note, setNote] = useState(-1);
+  const [than, setThan] = useState<string[]>([]);
   const [chosen, setChosen] = useState("");
   const [name, setName] = useState("");
   // Of the sound that was there when the list was opened.
   const near = useQuery({
-    queryKey: ["near", id, voice.id, preview.before],
-    queryFn: () => api.near(id, voice.id),
+    queryKey: ["near", id, voice.id, preview.before, than],
+    queryFn: () => api.near(id, voice.id, than),
     staleTime: Number.POSITIVE_INFINITY,
   }).data?.distances;
   const list = useMemo(() => {
@@ -59,6 +60,7 @@ export function Find({ voice }: { voice: Voice }) {
       (s) =>
         (family === "" || s.family === family) &&
         (note < 0 || s.facts.fundamental_hz) &&
+        (than.length === 0 || near?.[s.id] !== undefined) &&
         asked.every((w) =>
           [s.name, familyName(s.family), ...s.tags].some((t) => t.toLowerCase().includes(w)),
         ),
@@ -75,7 +77,7 @@ export function Find({ voice }: { voice: Voice }) {
     // Where a note is asked for, what needs the least tuning comes first.
     const key = note < 0 ? by[order] : (s: Sound) => Math.abs(tuning(s.facts.fundamental_hz, note));
     return found.sort((a, b) => (key(a) < key(b) ? -1 : key(a) > key(b) ? 1 : 0));
-  }, [shelf, words, family, note, order, hz, near]);
+  }, [shelf, words, family, note, order, hz, near, than]);
   const tags = useMemo(() => {
     const count: Record<string, number> = {};
     for (const s of shelf?.sounds ?? []) for (const t of s.tags) count[t] = (count[t] ?? 0) + 1;
@@ -168,6 +170,20 @@ export function Find({ voice }: { voice: Voice }) {
         </button>
       </div>
       <div className="flex flex-wrap gap-1">
+        <fieldset className="mr-2 flex gap-1" aria-label="Than what was there">
+          {["darker", "brighter", "shorter", "longer"].map((w) => (
+            <button
+              key={w}
+              type="button"
+              className={`press h-6 px-2 text-[12px] ${than.includes(w) ? "bg-row!" : ""}`}
+              aria-pressed={than.includes(w)}
+              title={`Only sounds that are ${w} than ${voice.name} was`}
+              onClick={() => setThan(than.includes(w) ? than.filter((x) => x !== w) : [...than, w])}
+            >
+              {w}
+            </button>
+          ))}
+        </fieldset>
         {tags.map((t) => (
           <button
             key={t}
