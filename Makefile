@@ -114,11 +114,13 @@ train: build-tools
 	go run ./fixtures/train -what share -cache $(CACHE) -recordings 500
 	go run ./fixtures/train -what confidence -cache $(CACHE) -recordings 700 -vary 0.2
 
-# What meets files of others, a minute each.
-READERS := FuzzReadWAV FuzzReadAIFF FuzzReadFLAC FuzzReadMP3 FuzzReadMIDI FuzzReadArchive
+# What meets files and messages of others, a minute each.
+FUZZED := ./core/listen:FuzzListener ./core/listen:FuzzPerformance \
+	./core/format:FuzzReadWAV ./core/format:FuzzReadAIFF ./core/format:FuzzReadFLAC ./core/format:FuzzReadMP3 ./core/format:FuzzReadMIDI ./core/format:FuzzReadArchive \
+	./core/project:FuzzDocument ./core/project:FuzzEdits ./core/profile:FuzzProfile ./app/live:FuzzMessage ./app/workshop:FuzzMapping
+FUZZ_TIME ?= 60s
 fuzz: build-tools
-	for f in FuzzListener FuzzPerformance; do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/listen || exit 1; done
-	for f in $(READERS); do go test -run '^$$' -fuzz $$f -fuzztime 60s ./core/format || exit 1; done
+	for f in $(FUZZED); do go test -run '^$$' -fuzzminimizetime 1x -fuzz $${f##*:} -fuzztime $(FUZZ_TIME) $${f%%:*} || exit 1; done
 
 # Retakes docs/screenshots from the demo.
 shots: build e2e/node_modules/.package-lock.json

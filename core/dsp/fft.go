@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/bits"
+	"sync"
 )
 
 // FFT takes power spectra of real frames two at a time: one is the real, the
@@ -26,14 +27,26 @@ func NewFFT(n int) *FFT {
 	if n < 4 || bits.OnesCount(uint(n)) != 1 {
 		panic(fmt.Sprintf("a frame of %d samples is no power of two", n))
 	}
-	f := &FFT{n: n, turn: make([]complex128, n), halfTurn: make([]complex128, n), a: make([]complex128, n), b: make([]complex128, n)}
-	for k := range f.turn {
-		sin, cos := math.Sincos(-2 * math.Pi * float64(k) / float64(n))
-		f.turn[k] = complex(cos, sin)
-		sin, cos = math.Sincos(-math.Pi * float64(k) / float64(n))
-		f.halfTurn[k] = complex(cos, sin)
+	t := turnsOf(n)
+	return &FFT{n: n, turn: t[0], halfTurn: t[1], a: make([]complex128, n), b: make([]complex128, n)}
+}
+
+// turnTables are the tables of NewFFT by size, made once: nobody changes them.
+var turnTables sync.Map
+
+func turnsOf(n int) [2][]complex128 {
+	if t, ok := turnTables.Load(n); ok {
+		return t.([2][]complex128)
 	}
-	return f
+	t := [2][]complex128{make([]complex128, n), make([]complex128, n)}
+	for k := range n {
+		sin, cos := math.Sincos(-2 * math.Pi * float64(k) / float64(n))
+		t[0][k] = complex(cos, sin)
+		sin, cos = math.Sincos(-math.Pi * float64(k) / float64(n))
+		t[1][k] = complex(cos, sin)
+	}
+	turnTables.Store(n, t)
+	return t
 }
 
 // Powers writes the squared magnitudes of bins 0 to n/2 of two frames of n

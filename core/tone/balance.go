@@ -93,7 +93,8 @@ func (m *MeanSpectrum) ThirdOctaves() (hz, db []float64) {
 
 // shared is like sum, but counts bins by the part of them that lies inside.
 func (m *MeanSpectrum) shared(from, to float64) (s float64) {
-	for k := range m.power {
+	last := min(int(to/m.step+2), len(m.power))
+	for k := max(int(from/m.step)-1, 0); k < last; k++ {
 		lo, hi := (float64(k)-0.5)*m.step, (float64(k)+0.5)*m.step
 		if inside := math.Min(hi, to) - math.Max(lo, from); inside > 0 {
 			s += m.power[k] * inside / m.step

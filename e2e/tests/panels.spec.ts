@@ -57,7 +57,7 @@ const panels: Record<string, { project?: string; open: [string, string][] }> = {
     open: [["Find", "Done"], ["Make many", "Done"], ["Kits", "Done"], ["Find", "Find"], ["Make many", "Make many"], ["Kits", "Kits"], ["Layer", "Recipe"], ["Voice", "Recipe"]],
   },
   groove: {
-    open: [["Between voices", "Feel by step"], ["Variations", "Feel by step"], ["Grooves", "Feel by step"], ["Ideas", "Feel by step"], ["Play in", "Feel by step"], ["Hits", "Feel"], ["Row", "Feel"], ["Select…", "Select…"]],
+    open: [["Between voices", "Feel by step"], ["Variations", "Feel by step"], ["Grooves", "Feel by step"], ["Ideas", "Feel by step"], ["Play in", "Feel by step"], ["Hits", "Feel"], ["Row", "Feel"]],
   },
   mix: { project: "Speed round", open: [["Chains", "Row"], ["Step", "Row"]] },
 };
