@@ -35,7 +35,7 @@ type Raw struct {
 }
 
 // RawVersion is the version of the listener; older results are made anew.
-const RawVersion = 18
+const RawVersion = 19
 
 // Hit is one drum heard. Time counts from the first sample of the file.
 // Bar and Step count from 0; a step is a sixteenth, or an eighth triplet where
@@ -91,12 +91,15 @@ type Analysis struct {
 	Tempo      *float64 `json:"tempo_bpm"`
 	Confidence *float64 `json:"tempo_confidence"`
 	// BarOne is how sure bar one is, the beat included, 0..1; nil where there
-	// is no beat.
-	BarOne    *float64  `json:"bar_one_confidence"`
-	Meter     string    `json:"meter"`
-	Beats     []float64 `json:"beats_s"`
-	Downbeats []float64 `json:"downbeats_s"`
-	CycleBars *int      `json:"cycle_bars"`
+	// is no beat, and where AlikeBeats is no whole bar, so that it cannot be told.
+	BarOne *float64 `json:"bar_one_confidence"`
+	// AlikeBeats is after how many beats a loop is the same as from its
+	// beginning: bar one may as well lie there. nil where it is not.
+	AlikeBeats *int      `json:"alike_beats"`
+	Meter      string    `json:"meter"`
+	Beats      []float64 `json:"beats_s"`
+	Downbeats  []float64 `json:"downbeats_s"`
+	CycleBars  *int      `json:"cycle_bars"`
 	// LoopBars is how many bars the file is exactly long, as a loop is; else
 	// nil. A hit of the bar after it is an early one of bar one.
 	LoopBars *int `json:"loop_bars"`

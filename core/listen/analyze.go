@@ -59,7 +59,7 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	scene := ear.NewScene(s)
 	env := newEnvelopes(x, scene.Lows)
 	heard, first, firstGrid := hear(scene, env)
-	named := decide(heard)
+	named := oneSource(scene, heard, decide(heard))
 	named = append(named, unnamed(scene, heard, first, named)...)
 	raw.Hits = roughly(named)
 	raw.Share = share(scene, named)

@@ -116,12 +116,15 @@ func velocity(db float64) int {
 	return int(math.Min(math.Max(math.Round(112*math.Pow(10, db/40)), 1), 127))
 }
 
-// dropDoubles removes a second hit of one family within 25 ms.
+// samePlace is how close two hits of one family are one, seconds.
+const samePlace = 0.025
+
+// dropDoubles removes a second hit of one family on one place.
 func dropDoubles(hits []Hit) []Hit {
 	last := map[sound.Family]int{}
 	out := hits[:0]
 	for _, h := range hits {
-		if j, ok := last[h.Family]; ok && h.Time-out[j].Time < 0.025 {
+		if j, ok := last[h.Family]; ok && h.Time-out[j].Time < samePlace {
 			out[j].Velocity = max(out[j].Velocity, h.Velocity)
 			continue
 		}

@@ -54,6 +54,11 @@ func FinishContext(ctx context.Context, raw *Raw, corrections []Correction) (*An
 		if err := a.measure(ctx, grid, confidence); err != nil {
 			return nil, err
 		}
+		if barOne < 1 { // nobody has said
+			if a.AlikeBeats = a.alikeFrom(); a.AlikeBeats != nil && *a.AlikeBeats%grid.PerBar != 0 {
+				a.BarOne = nil
+			}
+		}
 	}
 	a.Facts = a.facts()
 	return a, ctx.Err()
@@ -101,6 +106,35 @@ func (a *Analysis) loopBars() int {
 		return 0
 	}
 	return int(n)
+}
+
+// alikeFrom is after how many beats a loop is the same as from its beginning;
+// nil where it is not.
+func (a *Analysis) alikeFrom() *int {
+	if a.LoopBars == nil || len(a.OnSteps()) == 0 {
+		return nil
+	}
+	type place struct {
+		family sound.Family
+		step   int
+	}
+	beats := *a.LoopBars * a.Grid.PerBar
+	struck := map[place]bool{}
+	for _, h := range a.OnSteps() {
+		struck[place{h.Family, wrap(*h.Bar*a.StepsPerBar()+*h.Step, beats*a.Steps)}] = true
+	}
+	for later := 1; 2*later <= beats; later++ {
+		same := 0
+		for p := range struck {
+			if struck[place{p.family, (p.step + later*a.Steps) % (beats * a.Steps)}] {
+				same++
+			}
+		}
+		if beats%later == 0 && same == len(struck) {
+			return &later
+		}
+	}
+	return nil
 }
 
 // Counted are the hits that speak for feel and pattern.

@@ -17,7 +17,8 @@ type Correction struct {
 	// Kind says what is set right and which fields it reads:
 	//
 	//	halve, double      the tempo
-	//	tempo              Value BPM: the beat nearest to it that fits the hits
+	//	tempo              Value BPM, kept as it is
+	//	tapped             Value BPM: the beat nearest to it that fits the hits
 	//	bar_one            Beats: bar one comes later by that many beats
 	//	bar_one_at         Time: the beat nearest to it starts bar one
 	//	meter              Text: 2/4 3/4 4/4 5/4 6/8 7/8 12/8
@@ -46,7 +47,7 @@ type Correction struct {
 
 // setsBeat tells whether a person has said with it where the beat is.
 func (c *Correction) setsBeat() bool {
-	return slices.Contains([]string{"halve", "double", "tempo", "beat"}, c.Kind)
+	return slices.Contains([]string{"halve", "double", "tempo", "tapped", "beat"}, c.Kind)
 }
 
 // setsBar tells whether a person has said with it where bars begin.
@@ -69,7 +70,7 @@ func (c *Correction) Validate() error {
 	switch c.Kind {
 	case "halve", "double", "delete":
 		return nil
-	case "tempo":
+	case "tempo", "tapped":
 		if !(c.Value >= MinBPM && c.Value <= MaxBPM) {
 			return fmt.Errorf("a tempo lies between %d and %d BPM", MinBPM, MaxBPM)
 		}
@@ -137,11 +138,7 @@ func (a *Analysis) correct(grid *groove.BeatGrid, c Correction, index int) {
 	case "add":
 		a.Hits = append(a.Hits, Hit{ID: fmt.Sprintf("c%d", index+1), Time: c.Time, Family: c.Family, Velocity: c.Velocity, Confidence: 1})
 	case "refile_row":
-		for i := range a.Hits {
-			if h := &a.Hits[i]; h.Family == sound.Family(c.Text) {
-				h.Family, h.Unnamed = c.Family, false
-			}
-		}
+		a.refile(func(h *Hit) bool { return h.Family == sound.Family(c.Text) }, c.Family)
 	case "map":
 		for i := range a.Hits {
 			if k := a.Hits[i].Key; k != nil && *k == c.Key {
@@ -164,18 +161,37 @@ func (a *Analysis) correct(grid *groove.BeatGrid, c Correction, index int) {
 	}
 }
 
+// refile files hits after another family. One that is heard where that family
+// has a hit already is the same stroke, heard twice, and goes.
+func (a *Analysis) refile(which func(*Hit) bool, f sound.Family) {
+	var already []float64
+	for i := range a.Hits {
+		if h := &a.Hits[i]; h.Family == f && !which(h) {
+			already = append(already, h.Time)
+		}
+	}
+	a.Hits = slices.DeleteFunc(a.Hits, func(h Hit) bool {
+		return h.Key == nil && h.Family != f && which(&h) && slices.ContainsFunc(already, func(t float64) bool { return math.Abs(h.Time-t) < samePlace })
+	})
+	for i := range a.Hits {
+		if h := &a.Hits[i]; which(h) {
+			h.Family, h.Unnamed = f, false
+		}
+	}
+}
+
 func (a *Analysis) correctHit(c Correction) {
 	i := slices.IndexFunc(a.Hits, func(h Hit) bool { return h.ID == c.Hit })
 	if i < 0 {
 		return // a better listener no longer hears it
 	}
 	h := &a.Hits[i]
-	h.Confidence = 1
+	h.Confidence = 1 // a person has looked at it
 	switch c.Kind {
 	case "delete":
 		a.Hits = slices.Delete(a.Hits, i, i+1)
 	case "refile":
-		h.Family, h.Unnamed = c.Family, false
+		a.refile(func(h *Hit) bool { return h.ID == c.Hit }, c.Family)
 	case "move":
 		h.Time, h.Covered = c.Time, false
 	case "weigh":
@@ -192,7 +208,9 @@ func (a *Analysis) correctGrid(grid *groove.BeatGrid, c Correction) {
 			halveBeats(grid)
 		}
 	case "tempo":
-		a.retempo(grid, c.Value)
+		a.retempo(grid, 60/c.Value*4/float64(a.Unit))
+	case "tapped":
+		a.retempo(grid, a.fitted(60/c.Value*4/float64(a.Unit), grid.Seconds(0)))
 	case "bar_one":
 		grid.Downbeat = wrap(grid.Downbeat+c.Beats, grid.PerBar)
 	case "bar_one_at":
@@ -226,24 +244,30 @@ func (a *Analysis) setMeter(grid *groove.BeatGrid, text string) {
 	grid.Downbeat = wrap(grid.Downbeat, grid.PerBar)
 }
 
-// retempo lays a steady grid at the tempo near bpm that fits the hits best,
-// with bar one where it was.
-func (a *Analysis) retempo(grid *groove.BeatGrid, bpm float64) {
+// retempo lays a steady grid with a beat of so many seconds, with bar one where
+// it was.
+func (a *Analysis) retempo(grid *groove.BeatGrid, period float64) {
 	one := grid.Seconds(0)
-	period := 60 / bpm * 4 / float64(a.Unit)
-	if len(a.Hits) >= 4 {
-		hits := slices.Clone(a.Hits)
-		sort.SliceStable(hits, func(i, j int) bool { return hits[i].Time < hits[j].Time })
-		if p, _, _ := scan(period, 0.01, 40, hits); math.Abs(p/period-1) < 0.012 {
-			if fitted, _ := refine(p, one, hits); math.Abs(fitted/period-1) < 0.012 {
-				period = fitted
-			}
-		}
-	}
 	before := int(math.Floor((one - grid.Beats[0] + 0.02) / period))
 	count := before + int((a.Duration-one)/period) + 1
 	*grid = groove.SteadyGrid(one-float64(before)*period, 60/period, max(count, 2), grid.PerBar)
 	grid.Downbeat = wrap(before, grid.PerBar)
+}
+
+// fitted is the beat near period, in seconds, that fits the hits best, with a
+// beat at one; the same where none is near.
+func (a *Analysis) fitted(period, one float64) float64 {
+	if len(a.Hits) < 4 {
+		return period
+	}
+	hits := slices.Clone(a.Hits)
+	sort.SliceStable(hits, func(i, j int) bool { return hits[i].Time < hits[j].Time })
+	if p, _, _ := scan(period, 0.01, 40, hits); math.Abs(p/period-1) < 0.012 {
+		if fit, _ := refine(p, one, hits); math.Abs(fit/period-1) < 0.012 {
+			return fit
+		}
+	}
+	return period
 }
 
 // moveBeat puts one beat at a time; the beats up to those next set by hand
@@ -292,7 +316,7 @@ func (c *Correction) Words() string {
 		return "tempo halved"
 	case "double":
 		return "tempo doubled"
-	case "tempo":
+	case "tempo", "tapped":
 		return fmt.Sprintf("tempo %g BPM", math.Round(c.Value*100)/100)
 	case "bar_one", "bar_one_at":
 		return "bar one moved"

@@ -137,6 +137,10 @@ func (a *Analysis) jump() (bar int, before, after float64) {
 // barOneFact tells how sure the bars are.
 func (a *Analysis) barOneFact() Fact {
 	f := Fact{ID: "bar_one", Name: "Bar one", Unit: "%", Count: len(a.Hits)}
+	if a.AlikeBeats != nil {
+		f.Text = a.alikeText()
+		return f
+	}
 	if a.BarOne == nil {
 		return f
 	}
@@ -146,6 +150,19 @@ func (a *Analysis) barOneFact() Fact {
 		f.Text = fmt.Sprintf("Where bar one lies is a guess, right about %.0f times of 100: move it if it is wrong.", percent)
 	}
 	return f
+}
+
+// alikeText says where else bar one of a loop may lie.
+func (a *Analysis) alikeText() string {
+	bars := *a.AlikeBeats / a.Grid.PerBar
+	if *a.AlikeBeats%a.Grid.PerBar != 0 {
+		return fmt.Sprintf("The loop is the same from %s later: bar one may as well lie there.", plural(*a.AlikeBeats, "beat"))
+	}
+	text := fmt.Sprintf("The loop repeats after %s: any of them may be the first.", plural(bars, "bar"))
+	if 2*bars == *a.LoopBars {
+		text = fmt.Sprintf("The loop's halves of %s are alike: either may be the first.", plural(bars, "bar"))
+	}
+	return text + fmt.Sprintf(" Bar lines are %.0f %% sure.", 100**a.BarOne)
 }
 
 // guess is the confidence under which a beat is called a guess.

@@ -1322,10 +1322,15 @@ export interface components {
          *     and the facts that follow. Its JSON is the contract of `jubrak analyze`.
          */
         Analysis: {
+            /**
+             * @description AlikeBeats is after how many beats a loop is the same as from its
+             *     beginning: bar one may as well lie there. nil where it is not.
+             */
+            alike_beats: number | null;
             balance_db: components["schemas"]["Balance"] | null;
             /**
              * @description BarOne is how sure bar one is, the beat included, 0..1; nil where there
-             *     is no beat.
+             *     is no beat, and where AlikeBeats is no whole bar, so that it cannot be told.
              */
             bar_one_confidence: number | null;
             /** @description Bars is the number of bars begun within the file. */
@@ -1675,7 +1680,8 @@ export interface components {
              * @description Kind says what is set right and which fields it reads:
              *
              *     	halve, double      the tempo
-             *     	tempo              Value BPM: the beat nearest to it that fits the hits
+             *     	tempo              Value BPM, kept as it is
+             *     	tapped             Value BPM: the beat nearest to it that fits the hits
              *     	bar_one            Beats: bar one comes later by that many beats
              *     	bar_one_at         Time: the beat nearest to it starts bar one
              *     	meter              Text: 2/4 3/4 4/4 5/4 6/8 7/8 12/8

@@ -10,6 +10,7 @@ const before = {
   can_undo: false,
   can_redo: true,
   cycle_ticks: 3840,
+  cycle_is_longer: false,
   notes: [],
   falls: [],
   document: {
@@ -23,7 +24,14 @@ const before = {
   },
 } as unknown as State;
 
-const answer = { version: 4, can_undo: true, can_redo: false, cycle_ticks: 3840, notes: ["so"] };
+const answer = {
+  version: 4,
+  can_undo: true,
+  can_redo: false,
+  cycle_is_longer: false,
+  cycle_ticks: 3840,
+  notes: ["so"],
+};
 
 test("only what changed is another object", () => {
   const after = changed(before, {

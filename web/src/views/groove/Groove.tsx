@@ -250,7 +250,7 @@ export function Groove({ state }: { state: State }) {
           />
         </div>
         <div className="mb-1 flex items-center gap-1.5">
-          <span className="truncate text-[13px] text-muted">
+          <span className="min-w-0 truncate text-[13px] text-muted">
             {reference ? `From “${reference.name}”:` : "Bring a reference to borrow its pattern and feel."}
           </span>
           {reference && (
@@ -268,12 +268,12 @@ export function Groove({ state }: { state: State }) {
                 <select
                   className="press h-7 px-1 text-[12px]"
                   aria-label="Bars of the pattern"
-                  title="All bars as they were played, up to 64, or what repeats"
+                  title="All bars as they were played, up to 64, or the cycle that repeats"
                   value={taken}
                   onChange={(e) => setTaken(e.target.value as "all" | "cycle")}
                 >
-                  <option value="all">all bars as played</option>
-                  <option value="cycle">{`the cycle of ${count(analysis.cycle_bars, "bar")}`}</option>
+                  <option value="all">all bars</option>
+                  <option value="cycle">{`cycle: ${count(analysis.cycle_bars, "bar")}`}</option>
                 </select>
               )}
               {homeless.map((f) => (
@@ -299,7 +299,7 @@ export function Groove({ state }: { state: State }) {
                 </label>
               ))}
               {homeless.length === 0 && (
-                <span className="text-[12px] text-muted">Dashed: the reference.</span>
+                <span className="text-[12px] text-muted max-[1200px]:hidden">Dashed: the reference.</span>
               )}
             </>
           )}

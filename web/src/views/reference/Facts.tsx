@@ -45,6 +45,10 @@ interface Row {
 
 const sureness = (p: number | null) => (p === null ? "–" : `${num(p * 100, 0)} % sure`);
 
+/** How sure bar one is; of a loop that is the same from a later beat, that it is. */
+const barOne = (a: Analysis) =>
+  (a.alike_beats !== null && a.facts.find((f) => f.id === "bar_one")?.text) || sureness(a.bar_one_confidence);
+
 /** The numbers: of time, of each family, of the sound. */
 function grouped(a: Analysis, anchor: string): Group[] {
   const of = (family: string): Row[] =>
@@ -60,7 +64,7 @@ function grouped(a: Analysis, anchor: string): Group[] {
       rows: [
         ...of(""),
         { name: "Beat", value: sureness(a.tempo_confidence) },
-        { name: "Bar one", value: sureness(a.bar_one_confidence) },
+        { name: "Bar one", value: barOne(a) },
         ...(a.feel ? [{ name: "Offset zero", value: `${anchor} on beats` }] : []),
       ],
     },

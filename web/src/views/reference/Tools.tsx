@@ -39,7 +39,7 @@ export function Tools({
           max={limits?.heard_bpm[1] ?? 0}
           digits={2}
           step={0.1}
-          hint="Type a tempo; it snaps to the hits"
+          hint="Type a tempo; it is kept as you type it"
           onChange={(value) => correct({ kind: "tempo", value })}
         />
       </div>
@@ -61,7 +61,7 @@ export function Tools({
       >
         Double
       </button>
-      <Tap onTempo={(value) => correct({ kind: "tempo", value })} />
+      <Tap onTempo={(value) => correct({ kind: "tapped", value })} />
       <select
         aria-label="Meter"
         title="Meter"

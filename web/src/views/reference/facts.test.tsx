@@ -76,6 +76,21 @@ test("facts: sentences, numbers with their uncertainty, and how many hits speak"
   expect(html).toContain("−12.3 LUFS");
 });
 
+test("of a loop that is the same from a later beat, bar one is no percentage", () => {
+  const text = "The loop is the same from 2 beats later: bar one may as well lie there.";
+  const barOne = whole({ id: "bar_one", name: "Bar one", value: null, text });
+  const alike = {
+    ...analysis,
+    bar_one_confidence: null,
+    alike_beats: 2,
+    facts: [barOne],
+  } as unknown as Analysis;
+  expect(draw(alike)).toMatch(/Bar one<.*same from 2.beats later/);
+  expect(draw({ ...analysis, bar_one_confidence: 0.91, alike_beats: null } as unknown as Analysis)).toContain(
+    "91 % sure",
+  );
+});
+
 test("without a beat it says what is missing", () => {
   expect(draw({ ...analysis, tempo_bpm: null } as Analysis)).toContain("No drums were heard in this file.");
 });
