@@ -1,14 +1,15 @@
 package workshop
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 
 	"jubrak/app/jobs"
 	"jubrak/app/store"
+	"jubrak/core/audio"
 	"jubrak/core/format"
 	"jubrak/core/listen"
 )
@@ -42,7 +43,7 @@ const proposed = 120
 
 // survey looks through a file that could not be read whole, and keeps it until a
 // stretch is chosen. If nothing of it can be used, why stands.
-func (s *Workshop) survey(ctx context.Context, project, fileName string, data []byte, why *format.Error, report listen.Progress) (string, error) {
+func (s *Workshop) survey(ctx context.Context, t *store.Task, data []byte, why *format.Error, report listen.Progress) (string, error) {
 	found, err := format.SurveyFile(data, func(done float64) error {
 		report("surveying", done)
 		return ctx.Err()
@@ -53,11 +54,8 @@ func (s *Workshop) survey(ctx context.Context, project, fileName string, data []
 	if err != nil {
 		return "", err
 	}
-	id, err := s.Store.PutBlob(data)
-	if err != nil {
-		return "", err
-	}
-	l := &LongFile{ID: id, Name: fileName, Survey: *found, Longest: found.Length(), To: found.Seconds}
+	id := t.Blob
+	l := &LongFile{ID: id, Name: t.Name, Survey: *found, Longest: found.Length(), To: found.Seconds}
 	if found.Seconds > l.Longest || found.Damage == "" {
 		l.From = found.Fullest(proposed)
 		l.To = min(l.From+proposed, found.Seconds)
@@ -66,7 +64,7 @@ func (s *Workshop) survey(ctx context.Context, project, fileName string, data []
 	if err != nil {
 		return "", err
 	}
-	if err := s.Store.PutTask(&store.Task{ID: "long-" + id, Project: project, Kind: taskChoose, Name: fileName, Blob: id, Data: text}); err != nil {
+	if err := s.Store.PutTask(&store.Task{ID: "long-" + id, Project: t.Project, Kind: taskChoose, Name: t.Name, Blob: id, Data: text}); err != nil {
 		return "", err
 	}
 	s.mu.Lock()
@@ -127,23 +125,35 @@ func (s *Workshop) bringStretch(ctx context.Context, t *store.Task, w *jobs.Watc
 	if err := json.Unmarshal(t.Data, &part); err != nil {
 		return "", err
 	}
-	data, err := s.Store.Blob(t.Blob)
+	view, err := s.Store.View(t.Blob)
 	if err != nil {
 		return "", err
 	}
-	b, err := format.DecodeStretch(data, part.From, part.To, func(done float64) error {
-		w.Report("decoding", 0.3*done)
+	defer view.Close()
+	defer frugally()()
+	report := releasing(view, w)
+	b, err := format.DecodeStretch(view.Data, part.From, part.To, func(done float64) error {
+		report("decoding", 0.3*done)
 		return ctx.Err()
 	})
 	if err != nil {
 		return "", err
 	}
-	var wav bytes.Buffer
-	if err := format.WriteWAV(&wav, b, format.WAV24); err != nil {
+	view.Release()
+	cut, err := s.received(b)
+	if err != nil {
 		return "", err
 	}
-	later := func(stage string, done float64) { w.Report(stage, 0.3+0.7*done) }
-	ref, err := s.add(ctx, t.Project, t.Name+".wav", wav.Bytes(), later, soFar(t.Name+".wav", w.Show))
+	defer cut.Drop() // it is kept before that, or not at all
+	heard, err := cut.View()
+	if err != nil {
+		return "", err
+	}
+	defer heard.Close()
+	report = releasing(heard, w)
+	later := func(stage string, done float64) { report(stage, 0.3+0.7*done) }
+	keep := func() (string, error) { return cut.Name, cut.Keep() }
+	ref, err := s.add(ctx, t.Project, t.Name+".wav", heard.Data, keep, later, soFar(t.Name+".wav", w.Show))
 	if err != nil {
 		return "", err
 	}
@@ -151,6 +161,14 @@ func (s *Workshop) bringStretch(ctx context.Context, t *store.Task, w *jobs.Watc
 		return "", err
 	}
 	return ref, nil
+}
+
+// received is a recording as a WAV file that has arrived.
+func (s *Workshop) received(b *audio.Buffer) (*store.Incoming, error) {
+	r, w := io.Pipe()
+	go func() { _ = w.CloseWithError(format.WriteWAV(w, b, format.WAV24)) }()
+	defer func() { _ = r.Close() }()
+	return s.Store.Receive(r)
 }
 
 // clock writes seconds as minutes and seconds.

@@ -38,6 +38,7 @@ func follow(ctx context.Context, data []byte, report listen.Progress, show func(
 		}
 		return listen.FromPerformance(p), nil
 	}
+	defer frugally()()
 	report("decoding", 0)
 	b, err := format.DecodeWatched(data, func(done float64) error {
 		report("decoding", 0.1*done)
@@ -78,36 +79,39 @@ func (s *Workshop) Prepare(ctx context.Context, fileName string, data []byte, re
 	if err != nil {
 		return nil, err
 	}
-	return s.store(fileName, data, raw)
-}
-
-// store keeps a file and what was heard in it.
-func (s *Workshop) store(fileName string, data []byte, raw *listen.Raw) (*project.Reference, error) {
-	kind := "audio"
-	if format.Sniff(data) == format.MIDI {
-		kind = "midi"
-	}
 	blob, err := s.Store.PutBlob(data)
 	if err != nil {
 		return nil, err
 	}
-	ref := &project.Reference{ID: NewID(), Name: displayName(fileName), Kind: kind, Blob: blob, Corrections: []listen.Correction{}}
+	return s.named(fileName, blob, raw)
+}
+
+// named is a reference to a blob, of which is kept what was heard.
+func (s *Workshop) named(fileName, blob string, raw *listen.Raw) (*project.Reference, error) {
+	ref := &project.Reference{ID: NewID(), Name: displayName(fileName), Kind: raw.Kind, Blob: blob, Corrections: []listen.Correction{}}
 	return ref, s.keep(blob, raw)
 }
 
 // AddReference does the work of Import and waits for it. The keys of a MIDI
 // file are filed by the user's mapping.
 func (s *Workshop) AddReference(ctx context.Context, id, fileName string, data []byte, report listen.Progress) (string, error) {
-	return s.add(ctx, id, fileName, data, report, func(*audio.Buffer, listen.Raw) {})
+	keep := func() (string, error) { return s.Store.PutBlob(data) }
+	return s.add(ctx, id, fileName, data, keep, report, func(*audio.Buffer, listen.Raw) {})
 }
 
-func (s *Workshop) add(ctx context.Context, id, fileName string, data []byte, report listen.Progress, show func(*audio.Buffer, listen.Raw)) (string, error) {
+// add listens to a file, keeps it by keep, which returns the blob's name, and gives it to
+// a project.
+func (s *Workshop) add(ctx context.Context, id, fileName string, data []byte, keep func() (string, error), report listen.Progress, show func(*audio.Buffer, listen.Raw)) (string, error) {
 	raw, err := follow(ctx, data, report, show)
 	if err != nil {
 		return "", err
 	}
 	defer s.naming()()
-	ref, err := s.store(fileName, data, raw)
+	blob, err := keep()
+	if err != nil {
+		return "", err
+	}
+	ref, err := s.named(fileName, blob, raw)
 	if err != nil {
 		return "", err
 	}

@@ -10,6 +10,7 @@ import (
 	"jubrak/app/jobs"
 	"jubrak/app/store"
 	"jubrak/core/format"
+	"jubrak/core/listen"
 )
 
 // Kinds of tasks.
@@ -110,19 +111,30 @@ func (s *Workshop) work(ctx context.Context, t *store.Task, w *jobs.Watch) (stri
 	case taskChoose:
 		return ChooseStretch + t.Blob, nil
 	}
-	data, err := s.Store.Blob(t.Blob)
+	view, err := s.Store.View(t.Blob)
 	if err != nil {
 		return "", err
 	}
+	defer view.Close()
+	data, report := view.Data, releasing(view, w)
 	if t.Kind == taskArchive {
 		return s.openArchive(ctx, t.Name, data, w)
 	}
-	ref, err := s.add(ctx, t.Project, t.Name, data, w.Report, soFar(t.Name, w.Show))
+	kept := func() (string, error) { return t.Blob, nil }
+	ref, err := s.add(ctx, t.Project, t.Name, data, kept, report, soFar(t.Name, w.Show))
 	var failed *format.Error
 	if errors.As(err, &failed) && format.Sniff(data) != format.MIDI && (failed.Code == format.CodeTooLong || failed.Partial()) {
-		return s.survey(ctx, t.Project, t.Name, data, failed, w.Report)
+		return s.survey(ctx, t, data, failed, report)
 	}
 	return ref, err
+}
+
+// releasing is the report of work on a blob, which gives back what was read of it.
+func releasing(v *store.View, w *jobs.Watch) listen.Progress {
+	return func(stage string, done float64) {
+		v.Release()
+		w.Report(stage, done)
+	}
 }
 
 // Restore lists the work that was under way when the program last stopped as

@@ -2,7 +2,10 @@
 // layouts and sample rates.
 package audio
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Buffer is audio in memory: one slice of samples per channel, all of the
 // same length, nominally in -1..1, at Rate frames per second.
@@ -76,3 +79,12 @@ func DB(x float64) float64 { return 20 * math.Log10(x) }
 
 // Gain converts dB to a linear amplitude.
 func Gain(db float64) float64 { return math.Exp(db * (math.Ln10 / 20)) }
+
+// Clone returns a copy that shares nothing with b.
+func (b *Buffer) Clone() *Buffer {
+	out := &Buffer{Rate: b.Rate, Channels: make([][]float32, len(b.Channels))}
+	for c, ch := range b.Channels {
+		out.Channels[c] = slices.Clone(ch)
+	}
+	return out
+}

@@ -76,6 +76,7 @@ type keeper struct {
 	b           *audio.Buffer
 	first, last int64 // frames that are kept
 	seen        int64 // frames so far
+	tooLong     bool  // by what the file says, so that nothing of it is kept
 }
 
 // start comes before the first block. frames is how many the file says it has:
@@ -87,6 +88,11 @@ func (k *keeper) start(rate, channels int, frames uint64) {
 		k.first, k.last = int64(k.from*float64(rate)), int64(k.to*float64(rate))
 	}
 	if k.survey == nil {
+		likely := min(frames, uint64(k.size)*mostPerByte/uint64(channels))
+		k.tooLong = k.to == 0 && likely > uint64(longestOf(rate, channels))
+		if k.tooLong {
+			return
+		}
 		kept := min(frames-min(frames, uint64(k.first)), uint64(k.last-k.first))
 		room := min(kept, uint64(MaxSamples/channels), uint64(k.size)*mostPerByte/uint64(channels))
 		for c := range k.b.Channels {
@@ -106,7 +112,7 @@ func (k *keeper) put(block [][]float32) error {
 	}
 	from, to = max(from, k.first-start), min(to, k.last-start)
 	if from < to {
-		if most := longestOf(k.b.Rate, len(block)); int64(k.b.Frames())+to-from > most {
+		if most := longestOf(k.b.Rate, len(block)); k.tooLong || int64(k.b.Frames())+to-from > most {
 			return fail(CodeTooLong, "The sound is too long: at most %d minutes of such a file can be read.", most/int64(k.b.Rate)/60)
 		}
 		for c := range block {

@@ -138,7 +138,11 @@ func (f *waveFormat) check() error {
 func (f *waveFormat) samples(r io.Reader, size uint64, k *keeper) error {
 	width := int(f.bits) / 8
 	frame := width * int(f.channels)
-	k.start(int(f.rate), int(f.channels), size/uint64(frame))
+	there := size
+	if k.size > 0 {
+		there = min(size, uint64(k.size)) // a header may promise more
+	}
+	k.start(int(f.rate), int(f.channels), there/uint64(frame))
 	streamed := size == 0 || size == math.MaxUint32 // written by a program that could not seek back
 	raw, block := make([]byte, frame*8192), make([][]float32, f.channels)
 	var read uint64

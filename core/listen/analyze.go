@@ -5,7 +5,6 @@ import (
 	"math"
 	"slices"
 	"sort"
-	"sync"
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
@@ -29,22 +28,23 @@ type Progress func(stage string, done float64)
 // context's error. A file without drums gives an empty list of hits and no
 // grid, not an error.
 func Listen(ctx context.Context, b *audio.Buffer, report Progress) (*Raw, error) {
-	return Follow(ctx, b, report, func(Raw) {})
+	return Follow(ctx, b.Clone(), report, func(Raw) {})
 }
 
 // Follow is Listen that shows what has been heard so far as each stage ends:
 // first the length, then the average spectrum, hits about where they fall,
 // hits at their exact times, and the grid. What is shown is not changed later.
+// The recording is used up after the first.
 func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw)) (*Raw, error) {
 	raw := &Raw{Version: RawVersion, Kind: "audio", Duration: b.Seconds(), SampleRate: b.Rate, Unit: 4, Hits: []Hit{}, Bands: []Band{}}
-	// Loudness is measured beside the rest.
-	var beside sync.WaitGroup
-	defer beside.Wait()
-	var loudness Level
-	beside.Go(func() { loudness = level(b) })
 	show(*raw)
-	report("preparing", 0)
-	x := ear.Prepare(b)
+	report("loudness", 0)
+	raw.Level = level(b)
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	report("preparing", 0.1)
+	x := ear.PrepareOver(b)
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
@@ -84,9 +84,6 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 	}
 	report("tone", 0.95)
 	raw.KickHz = kickFundamental(x, raw.Hits)
-	report("loudness", 0.98)
-	beside.Wait()
-	raw.Level = loudness
 	raw.Hits = slices.Clone(raw.Hits)
 	for i := range raw.Hits {
 		raw.Hits[i].odds = 0 // the same as when it is read from where it was kept

@@ -27,35 +27,37 @@ const (
 	peakHalf  = 16 // taps on either side
 	peakInner = 4  // of these, how many are tried first
 	peakBlock = 32 // samples between two looks at the largest
+	peakPiece = 1 << 15
 )
 
 // truePeak is the highest of what is known and what lies in x and between its
-// samples.
+// samples, looked at piece by piece.
 func truePeak(x []float32, known float64) float64 {
-	padded := make([]float32, len(x)+2*peakBlock)
-	copy(padded[peakBlock:], x)
-	largest := make([]float32, len(padded)/peakBlock+1)
-	for i, v := range padded {
-		if v = max(v, -v); v > largest[i/peakBlock] {
-			largest[i/peakBlock] = v
+	// A piece, with a block of what lies before it and after it.
+	const blocks = peakPiece/peakBlock + 2
+	padded := make([]float32, blocks*peakBlock)
+	var largest [blocks]float32
+	for from := -peakBlock; from < len(x)+peakBlock; from += peakPiece {
+		clear(padded)
+		if first := max(from-peakBlock, 0); first < len(x) {
+			copy(padded[first-from+peakBlock:], x[first:])
 		}
-	}
-	// Between padded[i] and its next lie the values of place i; the 32 samples
-	// about it lie in its block and the neighbours'.
-	for block := range largest {
-		most := largest[block]
-		if block > 0 {
-			most = max(most, largest[block-1])
+		clear(largest[:])
+		for i, v := range padded {
+			if v = max(v, -v); v > largest[i/peakBlock] {
+				largest[i/peakBlock] = v
+			}
 		}
-		if block+1 < len(largest) {
-			most = max(most, largest[block+1])
-		}
-		near := float64(most)
-		if near*peakTaps.whole <= known {
-			continue
-		}
-		for i := max(block*peakBlock, peakHalf-1); i < min((block+1)*peakBlock, len(padded)-peakHalf); i++ {
-			known = peakTaps.between(padded[i-peakHalf+1:i+peakHalf+1], near, known)
+		// Between padded[i] and its next lie the values of place i; the 32 samples
+		// about it lie in its block and the neighbours'.
+		for block := 1; block < blocks-1; block++ {
+			near := float64(max(largest[block-1], largest[block], largest[block+1]))
+			if near*peakTaps.whole <= known {
+				continue
+			}
+			for i := block * peakBlock; i < (block+1)*peakBlock; i++ {
+				known = peakTaps.between(padded[i-peakHalf+1:i+peakHalf+1], near, known)
+			}
 		}
 	}
 	return known

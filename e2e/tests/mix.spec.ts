@@ -271,7 +271,7 @@ test("a row is bounced back as a voice; a mix comes from another project", async
   await page.getByRole("menuitem", { name: /^From another/ }).click();
   await page.getByLabel("Project", { exact: true }).selectOption({ label: "Speed round" });
   await page.getByLabel("What is taken").selectOption({ label: "bus Drums with its rows" });
-  await expect(page.getByRole("list", { name: "What comes along" })).toContainText("bus Drums: 2 steps");
+  await expect(page.getByRole("list", { name: "What comes along" })).toContainText("bus Drums: 0 dB, 4 steps");
   await page.getByRole("button", { name: "Take it" }).click();
   await expect.poll(async () => (await doc()).mix.buses.map((b: { name: string }) => b.name)).toEqual(["Drums", "Room"]);
   expect((await chain(server, "hat")).map((s) => s.kind)).toEqual(["equalizer", "duck"]);

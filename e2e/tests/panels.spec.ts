@@ -37,16 +37,19 @@ async function openAndClose(page: Page, what: string, open: () => Promise<void>,
 const press = (page: Page, name: string) => () =>
   page.locator("dialog[open], main, aside").getByRole("button", { name, exact: true }).first().click();
 
+/** All has come when it is the same for a second: charts wait for answers. */
 async function settled(page: Page) {
+  await page.waitForLoadState("networkidle");
   let last = "";
+  let alike = 0;
   await expect
     .poll(async () => {
       const now = (await shown(page)).join("\n");
-      const same = now === last && !now.includes("not measured yet");
+      alike = now === last && !now.includes("not measured yet") ? alike + 1 : 0;
       last = now;
-      return same;
-    }, { intervals: [400] })
-    .toBe(true);
+      return alike;
+    }, { intervals: [400], timeout: 20_000 })
+    .toBeGreaterThanOrEqual(3);
 }
 
 const panels: Record<string, { project?: string; open: [string, string][] }> = {

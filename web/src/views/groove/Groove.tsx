@@ -251,7 +251,7 @@ export function Groove({ state }: { state: State }) {
         </div>
         <div className="mb-1 flex items-center gap-1.5">
           <span className="min-w-0 truncate text-[13px] text-muted">
-            {reference ? `From “${reference.name}”:` : "Bring a reference to borrow its pattern and feel."}
+            {reference ? `Dashed: “${reference.name}”` : "Bring a reference to borrow its pattern and feel."}
           </span>
           {reference && (
             <>
@@ -298,9 +298,6 @@ export function Groove({ state }: { state: State }) {
                   </select>
                 </label>
               ))}
-              {homeless.length === 0 && (
-                <span className="text-[12px] text-muted max-[1200px]:hidden">Dashed: the reference.</span>
-              )}
             </>
           )}
           <span className="grow" />
