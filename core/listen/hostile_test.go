@@ -19,7 +19,7 @@ import (
 func silent(string, float64) {}
 
 // FuzzListener hears whatever a decoder may give: samples of any size, at some
-// rates and any length up to 20 ms, so that many inputs are tried. What is heard
+// rates and any length up to 10 ms, so that many inputs are tried. What is heard
 // can be written as JSON.
 func FuzzListener(f *testing.F) {
 	rates := []int{rate, 48000, 8000, 22050, 96000}
@@ -38,8 +38,8 @@ func FuzzListener(f *testing.F) {
 			return
 		}
 		b := &audio.Buffer{Rate: rates[int(which)%len(rates)], Channels: [][]float32{nil}}
-		x = x[:min(len(x), b.Rate/50)]
-		for range min(int(repeats)+1, b.Rate/50/len(x)) {
+		x = x[:min(len(x), b.Rate/100)]
+		for range min(int(repeats)+1, b.Rate/100/len(x)) {
 			b.Channels[0] = append(b.Channels[0], x...)
 		}
 		raw, err := Listen(context.Background(), b, silent)
