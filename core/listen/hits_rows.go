@@ -84,6 +84,22 @@ func near(a, b found, frames int) bool {
 	return max(a.frame-b.frame, b.frame-a.frame) < frames
 }
 
+// beside tells whether another hit of such a family lies within so many frames of
+// hit i; hits come in the order of their frames.
+func beside(named []found, i, frames int, such func(sound.Family) bool) bool {
+	for j := i - 1; j >= 0 && near(named[i], named[j], frames); j-- {
+		if such(named[j].family) {
+			return true
+		}
+	}
+	for j := i + 1; j < len(named) && near(named[i], named[j], frames); j++ {
+		if such(named[j].family) {
+			return true
+		}
+	}
+	return false
+}
+
 // square is the mean square of the difference of two sounds.
 func square(a, b []float64) (sum float64) {
 	for k := range a {
@@ -125,8 +141,8 @@ func alike(s *ear.Scene, named []found, first, second sound.Family) bool {
 		if k == 1 {
 			other = first
 		}
-		both := slices.ContainsFunc(named, func(o found) bool { return o.family == other && near(n, o, onePlace) })
-		if slices.ContainsFunc(named, func(o found) bool { return !slices.Contains(noises, o.family) && near(n, o, noiseClear) }) {
+		both := beside(named, i, onePlace, func(f sound.Family) bool { return f == other })
+		if beside(named, i, noiseClear, func(f sound.Family) bool { return !slices.Contains(noises, f) }) {
 			continue // what it sounds like is not known
 		}
 		switch {
