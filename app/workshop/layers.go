@@ -297,7 +297,9 @@ func Samples(d *project.Document, read func(blob string) ([]byte, error)) sound.
 			slog.Warn("a layer's sound cannot be read", "blob", blob, "error", err)
 			return nil
 		}
-		return &sound.Sample{Rate: b.Rate, X: b.Channels[:min(len(b.Channels), 2)]}
+		b.Channels = b.Channels[:min(len(b.Channels), 2)]
+		b = b.Resample(engine.Rate)
+		return &sound.Sample{Rate: b.Rate, X: b.Channels}
 	})
 }
 

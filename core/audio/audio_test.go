@@ -4,6 +4,8 @@ import (
 	"math"
 	"testing"
 
+	"jubrak/core/dsp"
+
 	"github.com/stretchr/testify/assert"
 	"gonum.org/v1/gonum/dsp/fourier"
 )
@@ -23,7 +25,7 @@ func worst(b *Buffer, hz float64) float64 {
 	mid := b.Frames()/2 - n/2
 	for i := range x {
 		w := 2*float64(i)/n - 1 // a Kaiser window with side lobes below -150 dB
-		x[i] = float64(b.Channels[0][mid+i]) * bessel0(18*math.Sqrt(1-w*w))
+		x[i] = float64(b.Channels[0][mid+i]) * dsp.Kaiser(w, 18)
 	}
 	tone, other := 0.0, 0.0
 	at := hz * n / float64(b.Rate)

@@ -1,6 +1,10 @@
 package audio
 
-import "math"
+import (
+	"math"
+
+	"jubrak/core/dsp"
+)
 
 // Resample converts the buffer to another rate with a windowed-sinc
 // polyphase filter (Kaiser window, about 110 dB stop band; Oppenheim & Schafer,
@@ -50,10 +54,7 @@ func newResampler(from, to int) *resampler {
 		var sum float64
 		for k := range taps {
 			x := float64(k-half+1) - frac
-			w := x / float64(half)
-			if math.Abs(w) < 1 {
-				taps[k] = edge * sinc(x*edge) * bessel0(kaiserBeta*math.Sqrt(1-w*w)) / bessel0(kaiserBeta)
-			}
+			taps[k] = edge * dsp.Sinc(x*edge) * dsp.Kaiser(x/float64(half), kaiserBeta)
 			sum += taps[k]
 		}
 		for k := range taps {
@@ -79,24 +80,6 @@ func (r *resampler) run(in []float32) []float32 {
 		out[i] = float32(sum)
 	}
 	return out
-}
-
-func sinc(x float64) float64 {
-	if x == 0 {
-		return 1
-	}
-	return math.Sin(math.Pi*x) / (math.Pi * x)
-}
-
-// bessel0 is the modified Bessel function of order 0, by its power series
-// (Abramowitz & Stegun 9.6.12).
-func bessel0(x float64) float64 {
-	sum, term := 1.0, 1.0
-	for k := 1.0; term > 1e-14*sum; k++ {
-		term *= (x / (2 * k)) * (x / (2 * k))
-		sum += term
-	}
-	return sum
 }
 
 func gcd(a, b int) int {

@@ -75,7 +75,7 @@ func TestRowsStepsAndLevels(t *testing.T) {
 	assert.Less(t, top[1], 1.05, "what goes beyond the ceiling is cut")
 	assert.Nil(t, l.Rows[3].Levels.Peak, "an open hat that is never struck is silent")
 	assert.NotNil(t, l.Rows[6].Levels.Integrated)
-	assert.InDelta(t, 5, l.Latency, 0.1)
+	assert.InDelta(t, 7.25, l.Latency, 0.1)
 	loop, err := engine.Render(context.Background(), d.Song(nil), engine.Bounce{Rate: engine.Rate, Seamless: true})
 	require.NoError(t, err)
 	assert.InDelta(t, -tone.TruePeak(loop.Mix), l.Headroom, 1e-9, "what export counts")

@@ -70,48 +70,66 @@ func (c Curve) area(u float64) float64 {
 // with images 60 dB down, as its test confirms; above that it runs at eight times.
 var enough = [...][2]float64{Soft: {3.3, 18}, Hard: {1.2, 12}, Even: {2.9, 9}, Fold: {6, 1e9}, Diode: {2.3, 17}}
 
+// ShaperLatency is by how many frames what a Shaper gives is late, at every frequency.
+var ShaperLatency = oversampled().latency
+
 // Shaper runs a Curve at two to eight times the sample rate with first-order
 // antiderivative antialiasing (Parker, Zavalishin & Le Bivic, "Reducing the
 // aliasing of nonlinear waveshaping using continuous-time convolution", DAFx-16),
-// so that what it adds above half the rate does not fold back. Silence stays
-// silence.
+// so that what it adds above half the rate does not fold back. Its filters are of linear
+// phase: what the curve leaves as it is comes out as it went in, ShaperLatency later, up
+// to 18.2 of 48 parts of the rate. Silence stays silence.
 type Shaper struct {
-	curve   Curve
-	times   int // the sample rate
-	u, area float64
-	up      band2
-	steepUp band6
-	up2     band2
-	up3     band2
-	down3   band2
-	down2   band2
-	down    band6
-	// Unlike sides have a mean of their own, which is no sound and is blocked.
+	curve Curve
+	pipe  pipe
+	// Where the curve needs a higher rate than it has, the next pipe warms up beside this
+	// one and is then faded to, for so many frames in all.
+	next   pipe
+	nextIn int
+	// Unlike sides have a mean of their own, which is no sound and is blocked. Only what
+	// the curve adds goes through that, so that it does not turn the lows.
 	blockX, blockY, r float64
+	dry               [mostLate]float64
+	dryAt             int
 }
+
+const (
+	// shaped is how many samples are shaped at a time.
+	shaped = 32
+	// warmUp is how long a pipe runs unheard before it is faded to, and the fade.
+	warmUp, pipeFade = 96, 96
+	mostLate         = 64 // a power of two above ShaperLatency
+)
 
 // NewShaper is a shaper at rest for gains up to most, linear.
 func NewShaper(c Curve, most, rate float64) Shaper {
-	s := Shaper{curve: c, area: c.area(0), r: 1 - 2*math.Pi*8/rate}
-	s.Expect(most)
+	s := Shaper{curve: c, r: 1 - 2*math.Pi*8/rate}
+	s.Reset(most)
 	return s
 }
 
-// Expect makes the shaper fit for gains up to most. While it runs it may only get
-// finer, with a jump that is small.
-func (s *Shaper) Expect(most float64) {
-	times := 8
-	switch e := enough[s.curve]; {
+// timesFor is at how many times the rate a curve must run for gains up to most.
+func timesFor(c Curve, most float64) int {
+	switch e := enough[c]; {
 	case most <= e[0]:
-		times = 2
+		return 2
 	case most <= e[1]:
-		times = 4
+		return 4
 	}
-	s.times = max(s.times, times)
+	return 8
 }
 
-// shaped is how many samples are shaped at a time.
-const shaped = 32
+// Expect makes the shaper fit for gains up to most. While it runs it only gets finer.
+func (s *Shaper) Expect(most float64) {
+	times := timesFor(s.curve, most)
+	if s.pipe.fresh { // nothing has been heard of it
+		s.pipe.times = max(s.pipe.times, times)
+		return
+	}
+	if times > s.pipe.times && (s.nextIn == 0 || times > s.next.times) {
+		s.next, s.nextIn = newPipe(s.curve, times), warmUp+pipeFade
+	}
+}
 
 // Run shapes samples, which were already made louder, in place.
 func (s *Shaper) Run(x []float64) {
@@ -123,45 +141,138 @@ func (s *Shaper) Run(x []float64) {
 }
 
 func (s *Shaper) run(x []float64) {
-	var two [2 * shaped]float64
-	at2 := two[:2*len(x)]
-	if s.curve == Fold { // its images are folded, too
-		s.steepUp.up(x, at2, &steepEven, &steepOdd)
-	} else {
-		s.up.up(x, at2, &quickEven, &quickOdd)
+	var in, other [shaped]float64
+	uneven := s.curve == Even || s.curve == Diode
+	if uneven || s.nextIn > 0 {
+		copy(in[:], x)
 	}
-	if s.times == 2 {
-		s.shape(at2)
-	} else {
-		var four [4 * shaped]float64
-		at4 := four[:2*len(at2)]
-		s.up2.up(at2, at4, &wideEven, &wideOdd)
-		if s.times == 4 {
-			s.shape(at4)
-		} else {
-			var eight [8 * shaped]float64
-			at8 := eight[:2*len(at4)]
-			s.up3.up(at4, at8, &wideEven, &wideOdd)
-			s.shape(at8)
-			s.down3.down(at8, at4, &wideEven, &wideOdd)
+	s.pipe.run(s.curve, x)
+	if s.nextIn > 0 {
+		copy(other[:], in[:len(x)])
+		s.next.run(s.curve, other[:len(x)])
+		for i := range x {
+			if s.nextIn = max(s.nextIn-1, 0); s.nextIn < pipeFade {
+				x[i] += (other[i] - x[i]) * (1 - float64(s.nextIn)/pipeFade)
+			}
 		}
-		s.down2.down(at4, at2, &wideEven, &wideOdd)
+		if s.nextIn == 0 {
+			s.pipe = s.next
+		}
 	}
-	s.down.down(at2, x, &steepEven, &steepOdd)
-	if s.curve != Even && s.curve != Diode {
+	if !uneven {
 		return
 	}
 	for i, y := range x {
-		s.blockY = y - s.blockX + s.r*s.blockY
-		s.blockX = y
-		x[i] = s.blockY
+		dry := s.dry[(s.dryAt-ShaperLatency)&(mostLate-1)]
+		s.dry[s.dryAt&(mostLate-1)] = in[i]
+		s.dryAt++
+		added := y - dry
+		s.blockY = added - s.blockX + s.r*s.blockY
+		s.blockX = added
+		x[i] = dry + s.blockY
 	}
 }
 
+// Reset forgets the past, and takes gains up to most from now on.
+func (s *Shaper) Reset(most float64) {
+	*s = Shaper{curve: s.curve, r: s.r, pipe: newPipe(s.curve, timesFor(s.curve, most))}
+}
+
+// pipe is a way up to a multiple of the rate, through a curve and down again.
+type pipe struct {
+	times   int
+	fresh   bool // nothing has gone through it
+	u, area float64
+	// The past of each filter: up to 2, 4 and 8 times, from 8, 4 and 2 times down.
+	up   [29]float64
+	up2  [13]float64
+	up3  [13]float64
+	out8 [15]float64
+	out4 [15 + pad8]float64
+	out2 [89]float64
+	late [mostLate2]float64
+}
+
+// mostLate2 is the most that the lower rates are held back, frames.
+const mostLate2 = 16
+
+func newPipe(c Curve, times int) pipe {
+	return pipe{times: times, fresh: true, area: c.area(0)}
+}
+
+func (p *pipe) run(c Curve, x []float64) {
+	p.fresh = false
+	o := oversampled()
+	// What is made four at a time is made of a whole number of them; what is over is not
+	// kept.
+	n := len(x)
+	var at1 [29 + shaped + 4]float64
+	past(p.up[:], at1[:], x)
+	var at2 [89 + 2*shaped + 8]float64
+	switch p.times {
+	case 2:
+		in := at2[len(p.out2) : len(p.out2)+2*n]
+		double(&o.up, at1[:], even(at2[len(p.out2):], 2*n))
+		p.shape(c, in)
+		past(p.out2[:], at2[:], in)
+		p.end(&o.from2, at2[:], x, o.late2)
+	case 4:
+		var up2 [13 + 2*shaped + 8]float64
+		double(&o.up, at1[:], even(up2[13:], 2*n))
+		past(p.up2[:], up2[:], up2[13:13+2*n])
+		var at4 [15 + pad8 + 4*shaped + 8]float64
+		in := at4[len(p.out4) : len(p.out4)+4*n]
+		doubleHigh(&o.upHigh, up2[:], even(at4[len(p.out4):], 4*n))
+		p.shape(c, in)
+		past(p.out4[:], at4[:], in)
+		halveHigh(&o.from4, at4[pad8:], even(at2[len(p.out2):], 2*n))
+		past(p.out2[:], at2[:], at2[len(p.out2):len(p.out2)+2*n])
+		p.end(&o.down, at2[:], x, o.late4)
+	default:
+		var up2 [13 + 2*shaped + 8]float64
+		double(&o.up, at1[:], even(up2[13:], 2*n))
+		past(p.up2[:], up2[:], up2[13:13+2*n])
+		var up3 [13 + 4*shaped + 8]float64
+		doubleHigh(&o.upHigh, up2[:], even(up3[13:], 4*n))
+		past(p.up3[:], up3[:], up3[13:13+4*n])
+		var at8 [15 + 8*shaped + 8]float64
+		in := at8[len(p.out8) : len(p.out8)+8*n]
+		doubleHigh(&o.upHigh, up3[:], even(at8[len(p.out8):], 8*n))
+		p.shape(c, in)
+		past(p.out8[:], at8[:], in)
+		var at4 [15 + pad8 + 4*shaped + 8]float64
+		halveHigh(&o.from8, at8[:], even(at4[len(p.out4):], 4*n))
+		past(p.out4[:], at4[:], at4[len(p.out4):len(p.out4)+4*n])
+		halveHigh(&o.down2, at4[:], even(at2[len(p.out2):], 2*n))
+		past(p.out2[:], at2[:], at2[len(p.out2):len(p.out2)+2*n])
+		p.end(&o.down, at2[:], x, 0)
+	}
+}
+
+// past puts what is kept of the past before x in w, where x may lie already, and keeps the
+// end of them.
+func past(kept, w, x []float64) {
+	copy(w[len(kept):], x)
+	copy(w, kept)
+	copy(kept, w[len(x):])
+}
+
+// even is the beginning of a buffer for n samples, made a number of eight.
+func even(w []float64, n int) []float64 { return w[:(n+7)&^7] }
+
+// end halves the rate for the last time and holds the sound back by so many frames.
+func (p *pipe) end(h *[45]float64, w, x []float64, late int) {
+	var out [mostLate2 + shaped + 4]float64
+	halve(h, w, out[late:late+(len(x)+3)&^3])
+	copy(out[:late], p.late[:late])
+	copy(p.late[:late], out[len(x):])
+	copy(x, out[:len(x)])
+}
+
 // shape replaces each sample by the mean of the curve between the last one and it.
-func (s *Shaper) shape(x []float64) {
-	u0, area0 := s.u, s.area
-	if s.curve == Soft {
+func (p *pipe) shape(c Curve, x []float64) {
+	u0, area0 := p.u, p.area
+	if c == Soft {
 		// The divided difference of sqrt(1+u²) has no ill-conditioned case so.
 		for i, u := range x {
 			area := math.Sqrt(1 + u*u)
@@ -171,20 +282,14 @@ func (s *Shaper) shape(x []float64) {
 	} else {
 		for i, u := range x {
 			d := u - u0
-			area := s.curve.area(u)
+			area := c.area(u)
 			if math.Abs(d) > 1e-5 {
 				x[i] = (area - area0) / d
 			} else {
-				x[i] = s.curve.At((u + u0) / 2)
+				x[i] = c.At((u + u0) / 2)
 			}
 			u0, area0 = u, area
 		}
 	}
-	s.u, s.area = u0, area0
-}
-
-// Reset forgets the past, and takes gains up to most from now on.
-func (s *Shaper) Reset(most float64) {
-	*s = Shaper{curve: s.curve, area: s.curve.area(0), r: s.r}
-	s.Expect(most)
+	p.u, p.area = u0, area0
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+	"slices"
 	"strings"
 
 	"gonum.org/v1/gonum/dsp/fourier"
@@ -51,14 +52,15 @@ const (
 func AddUp(v *sound.Voice, samples sound.Samples) *Together {
 	out := &Together{Losses: []Loss{}, Edits: project.Edits{}}
 	var layers []*sound.Layer
+	var places []int
 	fft := fourier.NewFFT(sumFrames)
 	for i := range v.Layers {
 		l := &v.Layers[i]
 		if l.Rumble != nil || l.Turn != sound.Always {
 			continue // it is not struck together with the others
 		}
-		if s := spectrumOf(l, samples, fft, 1); !l.Mute && energy(s, 0, len(s)) > 0 {
-			layers = append(layers, l)
+		if s := spectrumOf(v, i, samples, fft, 1); !l.Mute && energy(s, 0, len(s)) > 0 {
+			layers, places = append(layers, l), append(places, i)
 		}
 	}
 	if len(layers) < 2 {
@@ -68,8 +70,8 @@ func AddUp(v *sound.Voice, samples sound.Samples) *Together {
 	var strokes [][][]complex128
 	for seed := range uint64(4) {
 		var spectra [][]complex128
-		for _, l := range layers {
-			spectra = append(spectra, spectrumOf(l, samples, fft, seed))
+		for _, i := range places {
+			spectra = append(spectra, spectrumOf(v, i, samples, fft, seed))
 		}
 		strokes = append(strokes, spectra)
 	}
@@ -87,10 +89,14 @@ func AddUp(v *sound.Voice, samples sound.Samples) *Together {
 	return out
 }
 
-// spectrumOf is the spectrum of a stroke of a layer by itself.
-func spectrumOf(l *sound.Layer, samples sound.Samples, fft *fourier.FFT, seed uint64) []complex128 {
+// spectrumOf is the spectrum of a stroke of a layer by itself, as it is among the others.
+func spectrumOf(v *sound.Voice, layer int, samples sound.Samples, fft *fourier.FFT, seed uint64) []complex128 {
+	one := sound.Alone(slices.Clone(v.Layers)...)
+	for i := range one.Layers {
+		one.Layers[i].Solo, one.Layers[i].Mute = i == layer, false
+	}
 	x := make([]float64, sumFrames)
-	copy(x, synth.Shot(sound.Alone(*l), samples, engine.Rate, synth.Hard(110, seed), 600).Mono())
+	copy(x, synth.Shot(one, samples, engine.Rate, synth.Hard(110, seed), 600).Mono())
 	return fft.Coefficients(nil, x)
 }
 

@@ -1,5 +1,7 @@
 package mix
 
+import "slices"
+
 // Chain is steps one after another, each with its mix.
 type Chain struct {
 	slots []slot
@@ -15,8 +17,9 @@ type slot struct {
 }
 
 // NewChain makes steps ready at a rate. Steps that are off are left out; places
-// tells for each step where it stands in the chain, -1 for one that is off.
-func NewChain(steps []Step, rate float64) (c *Chain, places []int) {
+// tells for each step where it stands in the chain, -1 for one that is off. Those whose
+// numbers are moved, by their ids, are as late as they may come to be.
+func NewChain(steps []Step, rate float64, moved ...string) (c *Chain, places []int) {
 	c, places = &Chain{}, make([]int, len(steps))
 	for i := range steps {
 		places[i] = -1
@@ -26,6 +29,9 @@ func NewChain(steps []Step, rate float64) (c *Chain, places []int) {
 		}
 		places[i] = len(c.slots)
 		c.slots = append(c.slots, slot{of: k.make(rate), values: steps[i].list(k)})
+		if f, ok := c.slots[len(c.slots)-1].of.(keepsLatency); ok && slices.Contains(moved, steps[i].ID) {
+			f.keepLatency()
+		}
 	}
 	for i := range c.slots {
 		s := &c.slots[i]

@@ -22,6 +22,11 @@ func NewHighCut(hz, rate float64) Filter {
 	return newFilter(dsp.LowPass(hz, math.Sqrt2/2, rate), hz, rate)
 }
 
+// NewTurn turns the phase as a crossover of fourth order at hz does, and leaves the rest.
+func NewTurn(hz, rate float64) Filter {
+	return newFilter(dsp.AllPass(hz, math.Sqrt2/2, rate), hz, rate)
+}
+
 func newFilter(f dsp.Biquad, hz, rate float64) Filter {
 	// The envelope of a Butterworth pair falls with 2π·hz/√2: 120 dB down after
 	// 3.2 periods.

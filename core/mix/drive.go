@@ -72,9 +72,8 @@ func (d *Drive) Process(b Block, _ []float64) {
 	d.level.both(b)
 }
 
-// Latency is 0: the half-band filters delay low frequencies by about a sample,
-// which is less than what can be made up for.
-func (d *Drive) Latency() int { return 0 }
+// Latency is that of bending.
+func (d *Drive) Latency() int { return dsp.ShaperLatency }
 
 // Tail is what the filters ring, and how long the mean of an uneven curve takes.
 func (d *Drive) Tail() int {
@@ -84,9 +83,9 @@ func (d *Drive) Tail() int {
 	return driveTail
 }
 
-// driveTail is when the half-band filters are 120 dB down, as the test measures,
-// frames.
-const driveTail = 1400
+// driveTail is what the filters beside a curve ring beyond their latency, frames: as long as
+// they begin before it.
+var driveTail = dsp.ShaperLatency
 
 // Reset forgets the past.
 func (d *Drive) Reset() {

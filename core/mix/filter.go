@@ -7,7 +7,7 @@ import (
 	"jubrak/core/param"
 )
 
-var filterKind = kind("filter", "Filter", func(rate float64) Tuned { return &SweptFilter{rate: rate} },
+var filterKind = kind("filter", "Filter", func(rate float64) Tuned { return newSweptFilter(rate) },
 	param.Choice("shape", "", "Shape", "low pass", "high pass", "band pass", "notch"),
 	param.Choice("slope", "", "Slope", "12 dB/oct", "24 dB/oct"),
 	hz("corner_hz", "Corner", 20, 20000, 1000),
@@ -27,7 +27,15 @@ type SweptFilter struct {
 	resonance    float64
 	side         [2][2]dsp.StateVariable
 	bent         [2]dsp.Shaper
-	bends        bool
+	bends        bool // it is driven
+	keeps        bool // it is as late as if it were driven
+	warm         int  // frames until what bends is warm
+	late         Delay
+	plain        [2][MaxBlock]float64
+}
+
+func newSweptFilter(rate float64) *SweptFilter {
+	return &SweptFilter{rate: rate, late: NewDelay(dsp.ShaperLatency)}
 }
 
 // Dampings of one section and of two without resonance: Butterworth.
@@ -50,6 +58,9 @@ func (f *SweptFilter) Tune(v []float64, glide int) {
 	}
 	if !f.bends && v[4] > 0 {
 		f.bends = true
+		if f.keeps {
+			f.warm = 2 * dsp.ShaperLatency
+		}
 		for c := range f.bent {
 			f.bent[c] = dsp.NewShaper(dsp.Soft, 0, f.rate)
 		}
@@ -61,14 +72,7 @@ func (f *SweptFilter) Tune(v []float64, glide int) {
 
 // Process filters.
 func (f *SweptFilter) Process(b Block, _ []float64) {
-	if f.bends {
-		was := f.drive
-		f.bend(0, b.Left)
-		if b.Right != nil {
-			f.drive = was
-			f.bend(1, b.Right)
-		}
-	}
+	f.bendOrHold(b)
 	if f.corner.left == 0 && f.damping[0].left == 0 && f.damping[1].left == 0 {
 		f.still(0, b.Left)
 		f.still(1, b.Right)
@@ -80,6 +84,35 @@ func (f *SweptFilter) Process(b Block, _ []float64) {
 		if b.Right != nil {
 			b.Right[i] = f.next(1, b.Right[i], corner, first, second)
 		}
+	}
+}
+
+// bendOrHold drives a block, or holds it back as long as that takes.
+func (f *SweptFilter) bendOrHold(b Block) {
+	if !f.bends {
+		if f.keeps {
+			f.late.Run(b)
+		}
+		return
+	}
+	plain := within(&f.plain, b)
+	if f.warm > 0 {
+		copy(plain.Left, b.Left)
+		copy(plain.Right, b.Right)
+		f.late.Run(plain)
+	}
+	was := f.drive
+	f.bend(0, b.Left)
+	if b.Right != nil {
+		f.drive = was
+		f.bend(1, b.Right)
+	}
+	if n := min(f.warm, b.Frames()); n > 0 {
+		copy(b.Left[:n], plain.Left[:n])
+		if b.Right != nil {
+			copy(b.Right[:n], plain.Right[:n])
+		}
+		f.warm -= n
 	}
 }
 
@@ -121,8 +154,15 @@ func (f *SweptFilter) section(s *dsp.StateVariable, x, corner, damping float64) 
 	return x - band
 }
 
-// Latency is 0.
-func (f *SweptFilter) Latency() int { return 0 }
+// Latency is that of bending where it is or may come to be driven.
+func (f *SweptFilter) Latency() int {
+	if f.bends || f.keeps {
+		return dsp.ShaperLatency
+	}
+	return 0
+}
+
+func (f *SweptFilter) keepLatency() { f.keeps = true }
 
 // Tail is until its ringing is 120 dB down.
 func (f *SweptFilter) Tail() int {
@@ -138,6 +178,8 @@ func (f *SweptFilter) Reset() {
 	f.damping[1].end()
 	f.drive.end()
 	f.side = [2][2]dsp.StateVariable{}
+	f.warm = 0
+	f.late.Reset()
 	f.bent[0].Reset(f.drive.now)
 	f.bent[1].Reset(f.drive.now)
 }

@@ -23,6 +23,10 @@ type shaped interface{ follow(s *Shape) }
 // restless is a processor that makes sound of silence.
 type restless interface{ restless() bool }
 
+// keepsLatency is a processor that is late only for some of its numbers, and may be told to
+// be so for all.
+type keepsLatency interface{ keepLatency() }
+
 // forked is a processor that holds chains of its own.
 type forked interface {
 	racks() []*Rack
@@ -68,6 +72,9 @@ func NewRack(steps []Step, rate float64, shapes []Shape) *Rack {
 			for j, path := range f.racks() {
 				*path = *NewRack(s.Paths[j], rate, shapes)
 			}
+		}
+		if f, ok := p.of.(keepsLatency); ok {
+			f.keepLatency()
 		}
 		p.take(0)
 		p.dry = NewDelay(p.of.Latency())

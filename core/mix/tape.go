@@ -120,8 +120,8 @@ func (t *Tape) Process(b Block, _ []float64) {
 	t.way.run(b)
 }
 
-// Latency is the way to the head at rest.
-func (t *Tape) Latency() int { return t.way.latency() }
+// Latency is the way to the head at rest and that of bending.
+func (t *Tape) Latency() int { return t.way.latency() + t.drive.Latency() }
 
 // Tail is what the bump rings and what is on its way.
 func (t *Tape) Tail() int { return t.bump.tail + 2*t.way.latency() + t.drive.Tail() }

@@ -3,7 +3,9 @@ package sound
 import (
 	"fmt"
 	"math"
+	"sync/atomic"
 
+	"jubrak/core/audio"
 	"jubrak/core/param"
 )
 
@@ -309,6 +311,22 @@ func (l *Layer) Validate() error {
 type Sample struct {
 	Rate int
 	X    [][]float32
+	at   atomic.Pointer[Sample] // at the rate that was last asked for
+}
+
+// At is the sample at a rate: itself where that is its own, else resampled (see
+// audio.Buffer.Resample) and kept.
+func (s *Sample) At(rate int) *Sample {
+	if s.Rate == rate {
+		return s
+	}
+	if kept := s.at.Load(); kept != nil && kept.Rate == rate {
+		return kept
+	}
+	b := (&audio.Buffer{Rate: s.Rate, Channels: s.X}).Resample(rate)
+	out := &Sample{Rate: rate, X: b.Channels}
+	s.at.Store(out)
+	return out
 }
 
 // Samples are the sounds of recordings by blob. A layer whose sound is not

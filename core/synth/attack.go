@@ -8,8 +8,7 @@ import (
 
 // borrowed is a sound.Attack made ready.
 type borrowed struct {
-	x      []float32
-	step   glide
+	x      [][]float32
 	gain   float64
 	length int // frames at full level
 	frames int // until it has faded
@@ -23,7 +22,7 @@ func compileAttack(l *sound.Layer, samples sound.Samples, rate float64) *borrowe
 	if m == nil {
 		return nil
 	}
-	a := &borrowed{x: m.x, step: glide{to: m.step}, gain: math.Pow(10, l.Attack.Level/20)}
+	a := &borrowed{x: m.x, gain: math.Pow(10, l.Attack.Level/20)}
 	a.length = int(l.Attack.Length / 1000 * rate)
 	a.frames = a.length + int(l.Attack.Fade/1000*rate)
 	return a
@@ -44,7 +43,7 @@ func (s *sounding) begin(l *layer) {
 	skip := min(max(-age, 0), stride) // before the stroke itself
 	if skip < stride {
 		var part [stride]float64
-		read(a.x, float64(age+skip)*a.step.to, a.step.to, &part)
+		read(a.x, float64(age+skip), 1, &part)
 		copy(x[skip:], part[:])
 	}
 	for i := range x {

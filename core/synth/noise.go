@@ -93,10 +93,9 @@ func (p *noise) sample(n *sound.Noise, of *material, step float64, x *[stride]fl
 	if of == nil {
 		return
 	}
-	step *= of.step
 	read(of.x, p.at, step, x)
 	p.at += stride * step
-	if n.Loop && p.at >= float64(len(of.x))-stride*step {
+	if n.Loop && p.at >= float64(len(of.x[0]))-stride*step {
 		p.at = 0
 	}
 }

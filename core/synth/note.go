@@ -52,7 +52,6 @@ type sounding struct {
 	filter  [maxFilters]mix.Filter
 	cooking cooking
 	reading reading
-	attack  reading
 }
 
 // Strike begins a hit of a voice.
@@ -77,9 +76,9 @@ func (n *Note) Strike(v *Voice, s Stroke) {
 			o.reading.strike(l.recording, s.Semitones)
 		}
 		if l.attack != nil {
-			o.attack = reading{step: l.attack.step}
 			o.left = max(o.left, l.attack.frames)
 		}
+		o.left += l.ring
 		// Steps that sound late begin so much earlier.
 		for late > 0 {
 			o.next(l)
@@ -248,7 +247,7 @@ func (s *sounding) next(l *layer) {
 	if l.recipe != nil {
 		s.cooking.run(&s.run)
 		if s.cooking.over() {
-			s.left = 0
+			s.left = min(s.left, l.ring)
 		}
 	} else {
 		s.reading.run(l.recording, &s.run)

@@ -3,6 +3,7 @@ package synth
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"jubrak/core/dsp"
 	"jubrak/core/mix"
@@ -79,9 +80,15 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 	r.snap = materialOf(samples, in.Snap.Sample, rate)
 	r.noise = materialOf(samples, in.Noise.Sample, rate)
 	var places []int
+	var moved []string
+	for i := range in.Moves {
+		if at := strings.Split(in.Moves[i].At, "/"); len(at) == 3 {
+			moved = append(moved, at[1])
+		}
+	}
 	for range rooms {
 		var c *mix.Chain
-		c, places = mix.NewChain(in.Steps, rate)
+		c, places = mix.NewChain(in.Steps, rate, moved...)
 		r.chains = append(r.chains, &room{chain: c})
 		if len(in.Steps) == 0 {
 			break

@@ -23,9 +23,10 @@ type recording struct {
 
 func compileRecording(l *sound.Layer, s *sound.Sample, rate float64) *recording {
 	r := l.Recording
-	out := &recording{x: Shaped(r, s), rate: rate, step: math.Exp2(l.Pitch/12) * float64(s.Rate) / rate}
+	s = s.At(int(rate))
+	out := &recording{x: Shaped(r, s), rate: rate, step: math.Exp2(l.Pitch / 12)}
 	if r.KeepLength && l.Pitch != 0 {
-		out.x = longer(out.x, s.Rate, math.Exp2(l.Pitch/12))
+		out.x = longer(out.x, s.Rate, out.step)
 	}
 	if d := r.Decay; d > 0 {
 		out.falls, out.fall = true, dsp.NewFall(0, d, rate)
@@ -138,47 +139,16 @@ func (c *reading) strike(r *recording, semitones float64) {
 // run renders the next stride of each channel.
 func (c *reading) run(r *recording, out *[2][stride]float64) {
 	step := c.step.now()
-	for k, x := range r.x {
-		read(x, c.at, step, &out[k])
-		if r.falls {
-			fall := c.fall
-			fall.Times(out[k][:])
-			if k == len(r.x)-1 {
-				c.fall = fall
-			}
-		}
+	if len(r.x) == 1 {
+		read(r.x, c.at, step, &out[0])
+	} else {
+		read(r.x, c.at, step, &out[0], &out[1])
+	}
+	if r.falls {
+		fall := c.fall
+		c.fall.Times(out[0][:])
+		fall.Times(out[1][:])
 	}
 	c.at += stride * step
 	c.step.pass(stride)
-}
-
-// read takes samples from a place on: four-point Hermite interpolation
-// (Niemitalo 2001, "Polynomial interpolators for high-quality resampling").
-// Beyond the end there is silence.
-func read(x []float32, from, step float64, out *[stride]float64) {
-	for k := range out {
-		at := from + float64(k)*step
-		i := int(at)
-		if i >= len(x) {
-			clear(out[k:])
-			return
-		}
-		t := at - float64(i)
-		if t == 0 {
-			out[k] = float64(x[i])
-			continue
-		}
-		here, before, next, after := float64(x[i]), sample(x, i-1), sample(x, i+1), sample(x, i+2)
-		c1 := (next - before) / 2
-		c2 := before - 2.5*here + 2*next - after/2
-		c3 := (after-before)/2 + 1.5*(here-next)
-		out[k] = ((c3*t+c2)*t+c1)*t + here
-	}
-}
-
-func sample(x []float32, i int) float64 {
-	if i < 0 || i >= len(x) {
-		return 0
-	}
-	return float64(x[i])
 }

@@ -46,23 +46,20 @@ func (s *snap) run(n *sound.Snap, of *material, age int, rate float64, x *[strid
 	default:
 		clear(x[:])
 		if of != nil {
-			read(of.x, s.at, of.step, x)
-			s.at += stride * of.step
+			read(of.x, s.at, 1, x)
+			s.at += stride
 		}
 	}
 	s.fall.Times(x[:])
 }
 
-// material is a recorded sound that a part is made of, one channel.
-type material struct {
-	x    []float32
-	step float64 // samples a frame
-}
+// material is a recorded sound that a part is made of, one channel at the engine's rate.
+type material struct{ x [][]float32 }
 
 func materialOf(samples sound.Samples, blob string, rate float64) *material {
 	s := samples[blob]
 	if s == nil || len(s.X) == 0 {
 		return nil
 	}
-	return &material{s.X[0], float64(s.Rate) / rate}
+	return &material{s.At(int(rate)).X[:1]}
 }

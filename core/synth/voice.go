@@ -4,6 +4,7 @@ package synth
 
 import (
 	"math"
+	"slices"
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
@@ -36,6 +37,7 @@ type layer struct {
 	of        *sound.Layer // for velocities and turns; not changed
 	filters   int          // how many of the next are used
 	filter    [maxFilters]mix.Filter
+	ring      int // frames that they ring on
 	recipe    *recipe
 	recording *recording
 	attack    *borrowed
@@ -65,6 +67,7 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 			}
 		}
 	}
+	crossings := crossingsOf(v)
 	for _, l := range sounding {
 		if len(out.layers) == sound.MaxLayers {
 			break
@@ -78,7 +81,7 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 			ready.gain = [2]float64{-ready.gain[0], -ready.gain[1]}
 		}
 		ready.of = l
-		ready.addFilters(l, out.rate)
+		ready.addFilters(l, crossings, out.rate)
 		if l.Recipe != nil {
 			ready.recipe = compileRecipe(l.Recipe, l.Pitch, l.Level, samples, out.rate)
 		} else if s := samples[l.Recording.Blob]; s != nil && len(s.X) > 0 {
@@ -103,17 +106,21 @@ func rumblesOnly(layers []*sound.Layer) bool {
 	return len(layers) > 0
 }
 
-// maxFilters is a low and a high cut, and what a layer owns: two second-order
-// filters for each bound.
-const maxFilters = 6
+// maxFilters is a low and a high cut, and what a layer owns: at most two second-order
+// filters for each frequency at which one of eight layers begins or ends.
+const maxFilters = 2 + 2*(2*sound.MaxLayers)
 
-// addFilters makes the cuts ready, and the crossover of fourth order that bounds
-// what the layer owns: two equal Butterworth filters, so that the parts below and
-// above a frequency add up flat (Linkwitz & Riley 1976, J. Audio Eng. Soc. 24:2).
-func (ready *layer) addFilters(l *sound.Layer, rate float64) {
+// addFilters makes the cuts ready, and the crossovers of fourth order between what the
+// layers of the voice own: at each of those frequencies two equal Butterworth filters for
+// what lies above or below it, and the allpass of both together for what ends before it or
+// goes across it. So the parts of layers that share their bounds add up flat, however many
+// there are and however close (Linkwitz & Riley 1976, J. Audio Eng. Soc. 24:2; D'Appolito
+// 1984, "Active realization of multiway all-pass crossover systems", 76th AES Convention).
+func (ready *layer) addFilters(l *sound.Layer, crossings []float64, rate float64) {
 	add := func(f mix.Filter) {
 		ready.filter[ready.filters] = f
 		ready.filters++
+		ready.ring = max(ready.ring, f.Tail())
 	}
 	if l.LowCut > sound.NoLowCut {
 		add(mix.NewLowCut(l.LowCut, rate))
@@ -121,14 +128,40 @@ func (ready *layer) addFilters(l *sound.Layer, rate float64) {
 	if l.HighCut < sound.NoHighCut {
 		add(mix.NewHighCut(l.HighCut, rate))
 	}
-	if l.Above > sound.NoLowCut {
-		add(mix.NewLowCut(l.Above, rate))
-		add(mix.NewLowCut(l.Above, rate))
+	if !owns(l) {
+		return
 	}
-	if l.Below < sound.NoHighCut {
-		add(mix.NewHighCut(l.Below, rate))
-		add(mix.NewHighCut(l.Below, rate))
+	for _, hz := range crossings {
+		switch {
+		case hz <= l.Above:
+			add(mix.NewLowCut(hz, rate))
+			add(mix.NewLowCut(hz, rate))
+		case hz == l.Below:
+			add(mix.NewHighCut(hz, rate))
+			add(mix.NewHighCut(hz, rate))
+		default:
+			add(mix.NewTurn(hz, rate))
+		}
 	}
+}
+
+// owns tells whether a layer owns a part of the spectrum.
+func owns(l *sound.Layer) bool { return l.Above > sound.NoLowCut || l.Below < sound.NoHighCut }
+
+// crossingsOf are the frequencies at which what a voice's layers own begins or ends, the
+// lowest first; those that are silent count, so that muting turns no phase.
+func crossingsOf(v *sound.Voice) (hz []float64) {
+	for i := range v.Layers {
+		l := &v.Layers[i]
+		if l.Above > sound.NoLowCut {
+			hz = append(hz, l.Above)
+		}
+		if l.Below < sound.NoHighCut {
+			hz = append(hz, l.Below)
+		}
+	}
+	slices.Sort(hz)
+	return slices.Compact(hz)
 }
 
 // Life is about how many frames a note of the voice lasts from such a stroke,
@@ -142,9 +175,9 @@ func (v *Voice) Life(s Stroke) int {
 			var owner sounding
 			c.strike(l.recipe, s, l.key, &owner)
 			c.room.used = nil
-			most = max(most, l.start+c.left())
+			most = max(most, l.start+c.left()+l.ring)
 		} else {
-			most = max(most, l.start+l.recording.life(s.Semitones))
+			most = max(most, l.start+l.recording.life(s.Semitones)+l.ring)
 		}
 	}
 	return most
