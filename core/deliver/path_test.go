@@ -427,3 +427,28 @@ func TestOwnedBandsAddUpFlat(t *testing.T) {
 		}
 	}
 }
+
+// responseOf is what a mix does to a click, by frequency: dB at a hz.
+func responseOf(t *testing.T, p path) func(hz float64) float64 {
+	click := make([]float64, 2000)
+	click[1000] = 0.25
+	x := make([]float64, 1<<16)
+	copy(x, p.play(t, click)[0])
+	c := fourier.NewFFT(len(x)).Coefficients(nil, x)
+	return func(hz float64) float64 {
+		return dB(cmplx.Abs(c[int(math.Round(hz*float64(len(x))/engine.Rate))]) / 0.25)
+	}
+}
+
+// A bell near the top is as wide as an analogue one, and an equalizer that is new is flat.
+func TestEqualizersThroughThePath(t *testing.T) {
+	bell := responseOf(t, chained(step("equalizer", map[string]float64{"band3.hz": 16000, "band3.gain_db": 12, "band3.q": 1})))
+	assert.InDelta(t, 4.0, bell(8000), 0.7, "read of the bilinear transform: 1.8 dB")
+	assert.InDelta(t, 12.0, bell(16000), 0.1)
+	for _, kind := range []string{"equalizer", "eq"} {
+		flat := responseOf(t, chained(step(kind, nil)))
+		for hz := 20.0; hz < 20000; hz *= 1.1 {
+			assert.InDelta(t, 0, flat(hz), 1e-3, "a new %s at %.0f Hz", kind, hz)
+		}
+	}
+}

@@ -38,35 +38,6 @@ func BandPass(hz, octaves, rate float64) Biquad {
 	return Biquad{B0: alpha / a0, B2: -alpha / a0, A1: -2 * math.Cos(w) / a0, A2: (1 - alpha) / a0}
 }
 
-// Bell designs a boost or cut of gain dB around hz with quality q (Audio EQ
-// Cookbook, W3C Note 2021).
-func Bell(hz, q, gain, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
-	cos, alpha, a := math.Cos(w), math.Sin(w)/(2*q), math.Pow(10, gain/40)
-	a0 := 1 + alpha/a
-	return Biquad{B0: (1 + alpha*a) / a0, B1: -2 * cos / a0, B2: (1 - alpha*a) / a0, A1: -2 * cos / a0, A2: (1 - alpha/a) / a0}
-}
-
-// LowShelf designs a boost or cut of gain dB below hz with quality q (Audio EQ
-// Cookbook, W3C Note 2021).
-func LowShelf(hz, q, gain, rate float64) Biquad { return shelf(hz, q, gain, rate, 1) }
-
-// HighShelf designs a boost or cut of gain dB above hz with quality q (Audio EQ
-// Cookbook, W3C Note 2021).
-func HighShelf(hz, q, gain, rate float64) Biquad { return shelf(hz, q, gain, rate, -1) }
-
-// shelf is the low shelf for side 1, the high one for -1.
-func shelf(hz, q, gain, rate, side float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
-	cos, a := math.Cos(w)*side, math.Pow(10, gain/40)
-	slope := 2 * math.Sqrt(a) * math.Sin(w) / (2 * q)
-	a0 := (a + 1) + (a-1)*cos + slope
-	return Biquad{
-		B0: a * ((a + 1) - (a-1)*cos + slope) / a0, B1: 2 * a * ((a - 1) - (a+1)*cos) * side / a0, B2: a * ((a + 1) - (a-1)*cos - slope) / a0,
-		A1: -2 * ((a - 1) + (a+1)*cos) * side / a0, A2: ((a + 1) + (a-1)*cos - slope) / a0,
-	}
-}
-
 // AllPass designs a second-order allpass at hz with quality q (Audio EQ Cookbook,
 // W3C Note 2021).
 func AllPass(hz, q, rate float64) Biquad {

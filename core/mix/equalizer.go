@@ -22,8 +22,8 @@ func equalizerBand(id, label string, shape, corner float64) []param.Param {
 		param.Param{ID: "q", Label: "Q", Min: 0.2, Max: 20, Default: 1, Scale: param.Log})
 }
 
-// Equalizer is four bands of the Audio EQ Cookbook (W3C Note 2021), one after
-// another. A bell or shelf at 0 dB costs nothing.
+// Equalizer is four bands one after another: bells and shelves that follow their analogue
+// prototypes, cuts and notches of the Audio EQ Cookbook (W3C Note 2021). A bell or shelf at 0 dB costs nothing.
 type Equalizer struct {
 	rate  float64
 	bands [equalizerBands]equalizerState

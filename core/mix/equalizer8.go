@@ -25,7 +25,7 @@ const (
 )
 
 var rowEqualizerKind = inRows(kind("equalizer", "Equalizer, 8 bands", func(rate float64) Tuned { return &Equalizer8{rate: rate, alone: -1} }, func() (out []param.Param) {
-	shapes := []float64{bandLowCut, bandLowShelf, bandBell, bandBell, bandOff, bandOff, bandHighShelf, bandOff}
+	shapes := []float64{bandOff, bandLowShelf, bandBell, bandBell, bandOff, bandOff, bandHighShelf, bandOff}
 	corners := []float64{20, 90, 400, 1000, 2500, 4500, 8000, 16000}
 	for i := range rowBands {
 		id, label := fmt.Sprintf("band%d", i+1), fmt.Sprintf("Band %d", i+1)
@@ -40,8 +40,9 @@ var rowEqualizerKind = inRows(kind("equalizer", "Equalizer, 8 bands", func(rate 
 	return out
 }()...))
 
-// Equalizer8 is eight bands one after another: bells, shelves, tilts and notches of the
-// Audio EQ Cookbook (W3C Note 2021), cuts of 6 to 48 dB an octave (Butterworth). A band
+// Equalizer8 is eight bands one after another: bells, shelves and tilts that follow their
+// analogue prototypes, notches of the Audio EQ Cookbook (W3C Note 2021), cuts of 6 to 48 dB
+// an octave (Butterworth). A band
 // may act on the middle or the sides alone, and may come in only above a level that its
 // own part of the spectrum has.
 type Equalizer8 struct {

@@ -31,7 +31,7 @@ const (
 )
 
 func (e AddRooms) apply(d *Document, _ Env) ([]string, error) {
-	over := mix.NewStep("", mix.KindOf("equalizer"), map[string]float64{"band1.hz": 120, "band2.shape": 0, "band3.shape": 0, "band4.shape": 0, "band7.hz": 9000, "band7.gain_db": 1.5})
+	over := mix.NewStep("", mix.KindOf("equalizer"), map[string]float64{"band1.shape": 4, "band1.hz": 120, "band2.shape": 0, "band3.shape": 0, "band4.shape": 0, "band7.hz": 9000, "band7.gain_db": 1.5})
 	air := mix.NewStep("", mix.KindOf("reverb"), map[string]float64{"decay_ms": 380, "size_percent": 30, "mix_percent": 25, "low_cut_hz": 200})
 	far := mix.NewStep("", mix.KindOf("reverb"), map[string]float64{"decay_ms": 700, "size_percent": 60, "mix_percent": 100, "low_cut_hz": 60, "high_cut_hz": 9000})
 	squash := mix.NewStep("", mix.KindOf("compressor"), map[string]float64{"threshold_db": -30, "ratio": 6, "attack_ms": 1, "release_ms": 120, "gain_db": 6})
@@ -87,7 +87,7 @@ func (e AddRumble) apply(d *Document, _ Env) ([]string, error) {
 	}
 	steps := []mix.Step{
 		k("reverb", map[string]float64{"decay_ms": 2600, "size_percent": 90, "mix_percent": 100, "low_cut_hz": 30, "damping_hz": 1500, "high_cut_hz": 2000}),
-		k("equalizer", map[string]float64{"band1.hz": 37, "band1.slope": 3, "band2.shape": 5, "band2.hz": 300, "band2.slope": 3, "band3.shape": 0, "band4.shape": 0, "band7.shape": 0}),
+		k("equalizer", map[string]float64{"band1.shape": 4, "band1.hz": 37, "band1.slope": 3, "band2.shape": 5, "band2.hz": 300, "band2.slope": 3, "band3.shape": 0, "band4.shape": 0, "band7.shape": 0}),
 		k("compressor", map[string]float64{"threshold_db": -26, "ratio": 4, "attack_ms": 10, "release_ms": 150, "gain_db": 6}),
 		k("duck", map[string]float64{"amount_percent": 90}),
 	}
