@@ -130,7 +130,7 @@ func (c *Chain) Gap() int {
 	for i := range c.slots {
 		switch p := c.slots[i].of.(type) {
 		case *Reverb:
-			n += p.asked[reverbLines] + int(0.08*p.rate)
+			n += p.asked.pre + p.asked.line[reverbLines-1]
 		case *Comb, *Width, *Shift:
 			n += 2048
 		}

@@ -88,7 +88,7 @@ func (p *place) process(b Block, keys Keys, c Clock) {
 			g.part = (g.part + n) % glideEvery
 		}
 		if t, ok := p.of.(timed); ok {
-			t.at(Clock{c.Beat + float64(at)*c.PerFrame, c.PerFrame})
+			t.at(c.later(at))
 		}
 		part := key
 		if key != nil {
@@ -97,4 +97,13 @@ func (p *place) process(b Block, keys Keys, c Clock) {
 		p.of.Process(b.Part(at, at+n), part)
 		at += n
 	}
+}
+
+// later is the clock some frames on.
+func (c Clock) later(frames int) Clock {
+	c.Beat += float64(frames) * c.PerFrame
+	if c.Frame += int64(frames); c.Loop > 0 && c.Frame >= c.Loop {
+		c.Frame %= c.Loop
+	}
+	return c
 }

@@ -2,6 +2,7 @@ package mix
 
 import (
 	"math"
+	"slices"
 
 	"jubrak/core/dsp"
 	"jubrak/core/param"
@@ -22,42 +23,83 @@ var reverbKind = beside(20, kind("reverb", "Reverb", func(rate float64) Tuned { 
 	ms("gate_ms", "Gate, holds for", 0, 2000, 0),
 	ms("gate_release_ms", "Gate, lets go in", 5, 1000, 60),
 	db("duck_db", "Ducked by the sound", 0, 36, 0),
+	db("early_db", "First reflections", -60, 6, -12),
+	param.Param{ID: "distance_m", Label: "Nearest wall", Unit: "m", Min: 0.3, Max: 20, Default: 2, Scale: param.Log},
+	percent("motion_percent", "Motion", 0, 100, 100),
 ))
 
-// spaces are how much longer the lines of each space are, by which factor they spread.
-var spaces = [3]struct{ longer, spread float64 }{{1, 1}, {0.45, 0.75}, {1.6, 1.1}}
+// spaces are how much longer the lines of each space are, by which factor they spread, and
+// how long its diffusers are.
+var spaces = [3]struct{ longer, spread, diffuse float64 }{{1, 1, 1}, {1.05, 0.95, 0.7}, {1.25, 1.05, 1.4}}
 
 // Below lowSplit the lows have a decay of their own.
 const lowSplit = 250.0
 
-// reverbLines is how many delay lines the network has.
-const reverbLines = 8
+const (
+	reverbLines     = 16
+	reverbDiffusers = 4
+	earlyTaps       = 7
+)
 
-// reverbMS are their lengths at full size: spread evenly in their logarithm and
-// without common factors once they are whole frames.
-var reverbMS = [reverbLines]float64{31.7, 36.3, 41.1, 46.9, 53.3, 60.1, 68.3, 77.9}
+// reverbMS are the lengths of the lines at full size: from shortest to longest, spread
+// evenly in their logarithm and without common factors once they are whole frames.
+const reverbShortest, reverbLongest = 31.0, 149.0
 
-// Reverb is a room: a network of eight delay lines that feed each other through a
-// Householder matrix. What each line loses in a round makes the whole fall by 60
-// dB in the decay; highs above the damping fall in a third of it (Jot & Chaigne
-// 1991, 90th AES Convention, 3030).
+// diffuserMS are the lengths of the allpasses before the lines.
+var diffuserMS = [reverbDiffusers]float64{1.9, 3.1, 5.3, 8.3}
+
+// soundSpeed is that of sound in air, metres a second.
+const soundSpeed = 343.0
+
+// earlyWays are the ways of the first reflections against the nearest one, of each side.
+var earlyWays = [2][earlyTaps]float64{
+	{1, 1.31, 1.74, 2.11, 2.63, 3.27, 3.94},
+	{1.07, 1.42, 1.63, 2.27, 2.81, 3.08, 4.21},
+}
+
+// earlyGains are how loud they come against the nearest: by the way; every third is turned.
+var earlyGains = func() (out [2][earlyTaps]float64) {
+	for c := range out {
+		for k, way := range earlyWays[c] {
+			if out[c][k] = 1 / way; k%3 == 1 {
+				out[c][k] = -out[c][k]
+			}
+		}
+	}
+	return out
+}()
+
+// Reverb is a room: the first reflections, and a network of sixteen delay lines that feed
+// each other through a Hadamard matrix. What each line loses in a round makes the whole fall
+// by 60 dB in the decay; highs above the damping fall in a third of it (Jot & Chaigne
+// 1991, 90th AES Convention, 3030). Between the rounds pairs of lines turn into each other,
+// slowly and each pair at a rate of its own, so that no resonance stands still: nothing is
+// lost and nothing read between samples by that (Schlecht & Habets 2015, "Time-varying
+// feedback matrices in feedback delay networks", J. Acoust. Soc. Am. 138:1389).
 type Reverb struct {
-	rate    float64
-	last    []float64 // the numbers it has
-	given   [16]float64
-	lines   [reverbLines]line
-	length  [reverbLines + 1]int // of the lines, and of the pre-delay
-	asked   [reverbLines + 1]int // what they shall be
-	was     [reverbLines + 1]int // what they were, while they fade
-	fade    int                  // frames of the fade to go
-	gain    [reverbLines]float64
-	damp    [reverbLines]float64
-	soft    [reverbLines]float64
-	diffuse [2][2]allDelay
-	before  line
-	cuts    [2][2]dsp.Moving
-	width   ramp
-	tail    int
+	rate   float64
+	last   []float64 // the numbers it has
+	given  [16]float64
+	lines  network
+	length ways
+	asked  ways // what they shall be
+	was    ways // what they were, while they fade
+	fade   int  // frames of the fade to go
+	gain   [reverbLines]float64
+	damp   [reverbLines]float64
+	soft   [reverbLines]float64
+	turns  [reverbLines / 2]turn
+	mixed  [reverbLines / 2]mixing
+	until  int     // frames until the turns are looked at again
+	moves  float64 // how fast they turn, 1 as they are
+	begin  [reverbDiffusers]allDelay
+	end    [2][2]allDelay
+	lows   bool // they have a decay of their own
+	before line
+	early  ramp
+	cuts   [2][2]dsp.Moving
+	width  ramp
+	tail   int
 	// What comes back is gated after so many frames without a stroke (0: never), and
 	// turned down while the sound itself is loud.
 	hold, held int
@@ -69,28 +111,66 @@ type Reverb struct {
 	lowShare   float64
 }
 
-// allDelay is an allpass made of a delay line (Schroeder 1962).
+// ways are how long the ways through a reverb are, frames.
+type ways struct {
+	line  [reverbLines]int
+	pre   int
+	early [2][earlyTaps]int
+}
+
+// mixing is how far a pair of lines is turned into each other, and by how much that changes
+// in a frame.
+type mixing struct{ cos, sin, byCos, bySin float64 }
+
+// turnEvery is over how many frames a turn goes straight.
+const turnEvery = 32
+
+// turnHz is at which rate each pair of lines turns.
+var turnHz = [reverbLines / 2]float64{0.37, -0.53, 0.67, -0.29, 0.79, -0.93, 0.43, -0.73}
+
+// allDelay is an allpass made of a delay line of whole frames (Schroeder 1962).
 type allDelay struct {
 	line   line
-	frames float64
+	frames int
 	gain   float64
 }
 
 func (a *allDelay) next(x float64) float64 {
-	past := a.line.read(a.frames)
+	l := &a.line
+	past := l.x[(l.at-a.frames)&(len(l.x)-1)]
 	v := x - a.gain*past
-	a.line.write(v)
+	l.write(v)
 	return past + a.gain*v
 }
 
-func newReverb(rate float64) *Reverb {
-	r := &Reverb{rate: rate, before: newLine(int(0.1*rate) + 2)}
-	for i := range r.lines {
-		r.lines[i] = newLine(int(1.8*reverbMS[i]/1000*rate) + 2)
+// network is the memory of the lines, of which each frame lies together: a ring of a number
+// of frames that is a power of two.
+type network struct {
+	x    [][reverbLines]float64
+	at   int
+	used int // frames written since it was empty
+}
+
+func (n *network) reset() {
+	for i := 1; i <= min(n.used, len(n.x)); i++ {
+		n.x[(n.at-i)&(len(n.x)-1)] = [reverbLines]float64{}
 	}
-	for c := range r.diffuse {
-		for k := range r.diffuse[c] {
-			r.diffuse[c][k] = allDelay{newLine(int(0.006 * rate)), math.Round([2][2]float64{{1.31, 3.73}, {1.57, 4.19}}[c][k] / 1000 * rate), 0.6}
+	n.at, n.used = 0, 0
+}
+
+func newReverb(rate float64) *Reverb {
+	r := &Reverb{rate: rate, before: newLine(int(0.4*rate) + 2)}
+	frames := 1
+	for frames < int(1.5*reverbLongest/1000*rate)+2 {
+		frames *= 2
+	}
+	r.lines.x = make([][reverbLines]float64, frames)
+	for i := range r.begin {
+		r.begin[i] = allDelay{line: newLine(int(2*diffuserMS[i]/1000*rate) + 2)}
+	}
+	for c := range r.end {
+		for k := range r.end[c] {
+			r.end[c][k] = allDelay{newLine(int(0.006 * rate)), int(math.Round([2][2]float64{{1.31, 3.73}, {1.57, 4.19}}[c][k] / 1000 * rate)), 0.6}
 		}
 	}
 	r.lowShare = 1 - math.Exp(-2*math.Pi*lowSplit/rate)
@@ -102,45 +182,49 @@ func newReverb(rate float64) *Reverb {
 // Tune takes the numbers of its kind. Other lengths are faded to.
 func (r *Reverb) Tune(v []float64, glide int) {
 	r.width.to(v[6]/100, glide)
-	if len(v) > 7 {
-		r.hold = int(v[10] / 1000 * r.rate)
-		r.fall = pole(v[11]/6.9, r.rate) // by 60 dB in its time
-		r.duck = v[12]
-		for c := range r.diffuse {
-			for k := range r.diffuse[c] {
-				r.diffuse[c][k].gain = 0.6 * v[9] / 100
-			}
+	r.hold = int(v[10] / 1000 * r.rate)
+	r.fall = pole(v[11]/6.9, r.rate) // by 60 dB in its time
+	r.duck = v[12]
+	space, lows := spaces[int(v[7])], v[8]/100
+	for i := range r.begin {
+		r.begin[i].gain = 0.65 * v[9] / 100
+		r.begin[i].frames = int(math.Round(diffuserMS[i] * space.diffuse / 1000 * r.rate))
+	}
+	for c := range r.end {
+		for k := range r.end[c] {
+			r.end[c][k].gain = 0.6 * v[9] / 100
 		}
 	}
-	space, lows := spaces[0], 1.0
-	if len(v) > 7 {
-		space, lows = spaces[int(v[7])], v[8]/100
+	early := 0.0
+	if v[13] > -60 {
+		early = gainOf(v[13])
 	}
-	v = append(r.given[:0], v[0], v[1], v[2], v[3], v[4], v[5], v[6], space.longer, lows)
-	same := len(r.last) > 0
-	for i := range r.last {
-		same = same && r.last[i] == v[i]
-	}
-	if same {
+	r.early.to(early, glide)
+	r.moves = v[15] / 100
+	v = append(r.given[:0], v[0], v[1], v[2], v[3], v[4], v[5], space.longer, lows, v[14])
+	if slices.Equal(r.last, v) {
 		return
 	}
-	if r.last == nil {
-		r.last = make([]float64, len(v))
-	}
-	copy(r.last, v)
+	r.last = append(r.last[:0], v...)
 	decay := v[0] / 1000 * r.rate
-	for i := range r.lines {
-		place := reverbMS[0] * math.Pow(reverbMS[i]/reverbMS[0], space.spread)
-		n := max(int(math.Round(place*space.longer/1000*r.rate*v[1]/100)), 8) | 1
+	r.lows = lows != 1
+	for i := range r.gain {
+		place := reverbShortest * math.Pow(reverbLongest/reverbShortest, space.spread*float64(i)/(reverbLines-1))
+		n := max(int(math.Round(place*space.longer/1000*r.rate*(0.4+0.6*v[1]/100))), 8) | 1
 		r.lowGain[i] = math.Pow(10, -3*float64(n)/(decay*lows))/math.Pow(10, -3*float64(n)/decay) - 1
-		r.asked[i] = n
+		r.asked.line[i] = n
 		r.gain[i] = math.Pow(10, -3*float64(n)/decay)
 		// A one-pole low-pass that leaves at the damping's frequency what a third of
 		// the decay leaves.
 		high := math.Pow(10, -3*float64(n)/(decay/3))
 		r.damp[i] = onePole(high/r.gain[i], v[3], r.rate)
 	}
-	r.asked[reverbLines] = int(v[2] / 1000 * r.rate)
+	r.asked.pre = int(v[2] / 1000 * r.rate)
+	for c := range r.asked.early {
+		for k, way := range earlyWays[c] {
+			r.asked.early[c][k] = r.asked.pre + int(math.Round(way*v[8]/soundSpeed*r.rate))
+		}
+	}
 	if glide == 0 {
 		r.length, r.fade = r.asked, 0
 	}
@@ -149,7 +233,31 @@ func (r *Reverb) Tune(v []float64, glide int) {
 		r.cuts[c][0].To(low, glide)
 		r.cuts[c][1].To(high, glide)
 	}
-	r.tail = int(2*decay*math.Max(lows, 1)) + r.asked[reverbLines] + int(3.2/v[4]*r.rate)
+	r.tail = int(2*decay*math.Max(lows, 1)) + r.asked.early[1][earlyTaps-1] + int(3.2/v[4]*r.rate)
+}
+
+func (r *Reverb) at(c Clock) {
+	c = c.later(r.until)
+	for i := range r.turns {
+		r.turns[i].at(c)
+	}
+}
+
+// turn turns the pairs of lines on.
+func (r *Reverb) turn() {
+	if r.until > 0 {
+		r.until--
+		return
+	}
+	r.until = turnEvery - 1
+	for i := range r.mixed {
+		m, t := &r.mixed[i], &r.turns[i]
+		sin, cos := math.Sincos(2 * math.Pi * t.phase)
+		m.cos, m.sin = cos, sin
+		t.next(turnHz[i]*r.moves/r.rate, turnEvery)
+		sin, cos = math.Sincos(2 * math.Pi * t.phase)
+		m.byCos, m.bySin = (cos-m.cos)/turnEvery, (sin-m.sin)/turnEvery
+	}
 }
 
 // onePole is the share a that makes y += a·(x − y) have the magnitude m at hz.
@@ -176,44 +284,13 @@ func (r *Reverb) Process(b Block, _ []float64) {
 		if b.Right != nil {
 			in = (in + b.Right[i]) / 2
 		}
-		dry := in
-		old := 0.0 // how much of the lengths that were
-		if r.fade > 0 {
-			old = eased(float64(r.fade) / delayFade)
-			r.fade--
-		}
-		r.before.write(in)
-		in = r.past(&r.before, reverbLines, 1, old)
-		var out [reverbLines]float64
-		var sum float64
-		for k := range r.lines {
-			past := r.past(&r.lines[k], k, 0, old)
-			r.soft[k] += (past - r.soft[k]) * r.damp[k]
-			out[k] = r.soft[k] * r.gain[k]
-			if r.lowGain[k] != 0 {
-				r.low[k] += (out[k] - r.low[k]) * r.lowShare
-				out[k] += r.low[k] * r.lowGain[k]
-			}
-			sum += out[k]
-		}
-		sum *= 2.0 / reverbLines
-		for k := range r.lines {
-			sign := 1.0
-			if k&1 == 1 {
-				sign = -1
-			}
-			r.lines[k].write(out[k] - sum + in*sign)
-		}
-		left := out[0] + out[2] - out[4] + out[6]
-		right := out[1] - out[3] + out[5] + out[7]
-		left = r.diffuse[0][1].next(r.diffuse[0][0].next(left * 0.6))
-		right = r.diffuse[1][1].next(r.diffuse[1][0].next(right * 0.6))
+		left, right := r.next(in)
 		mid, side := (left+right)/2, (left-right)/2*r.width.next()
 		left, right = mid+side, mid-side
 		left = r.cuts[0][1].Next(r.cuts[0][0].Next(left))
 		right = r.cuts[1][1].Next(r.cuts[1][0].Next(right))
 		if r.hold > 0 || r.duck > 0 {
-			gain := r.steer(math.Abs(dry))
+			gain := r.steer(math.Abs(in))
 			left, right = left*gain, right*gain
 		}
 		if b.Right == nil {
@@ -224,13 +301,100 @@ func (r *Reverb) Process(b Block, _ []float64) {
 	}
 }
 
-// past is what a line holds at its length, and so many frames more; a part of it may be
-// what lies at the length that was.
-func (r *Reverb) past(l *line, k, more int, old float64) float64 {
+// next takes one frame round.
+func (r *Reverb) next(in float64) (left, right float64) {
+	old := 0.0 // how much of the lengths that were
+	if r.fade > 0 {
+		old = eased(float64(r.fade) / delayFade)
+		r.fade--
+	}
+	r.turn()
+	r.before.write(in)
+	var first [2]float64
+	if early := r.early.next(); early > 0 {
+		for c := range first {
+			for k, gain := range &earlyGains[c] {
+				first[c] += gain * past(&r.before, r.length.early[c][k], r.was.early[c][k], old)
+			}
+			first[c] *= early
+		}
+	}
+	in = past(&r.before, r.length.pre+1, r.was.pre+1, old)
+	for i := range r.begin {
+		in = r.begin[i].next(in)
+	}
+	x := r.rounds(old)
+	for k := 0; k < reverbLines; k += 4 {
+		left += x[k] - x[k+2]
+		right += x[k+1] - x[k+3]
+	}
+	for i := range r.mixed {
+		m := &r.mixed[i]
+		a, b := x[2*i], x[2*i+1]
+		x[2*i], x[2*i+1] = m.cos*a-m.sin*b, m.sin*a+m.cos*b
+		m.cos += m.byCos
+		m.sin += m.bySin
+	}
+	hadamard(&x)
+	for k := 0; k < reverbLines; k += 2 {
+		x[k] += in
+		x[k+1] -= in
+	}
+	n := &r.lines
+	n.x[n.at] = x
+	n.at = (n.at + 1) & (len(n.x) - 1)
+	n.used++
+	left = r.end[0][1].next(r.end[0][0].next(left * reverbLevel))
+	right = r.end[1][1].next(r.end[1][0].next(right * reverbLevel))
+	return left + first[0], right + first[1]
+}
+
+// rounds is what comes out of the lines, with what it loses in a round.
+func (r *Reverb) rounds(old float64) (x [reverbLines]float64) {
+	n := &r.lines
+	mask := len(n.x) - 1
+	for k := range x {
+		v := n.x[(n.at-r.length.line[k])&mask][k]
+		if old > 0 {
+			v += (n.x[(n.at-r.was.line[k])&mask][k] - v) * old
+		}
+		r.soft[k] += (v - r.soft[k]) * r.damp[k]
+		x[k] = r.soft[k] * r.gain[k]
+	}
+	if r.lows {
+		for k := range x {
+			r.low[k] += (x[k] - r.low[k]) * r.lowShare
+			x[k] += r.low[k] * r.lowGain[k]
+		}
+	}
+	return x
+}
+
+// reverbLevel is the level at which the lines are heard.
+const reverbLevel = 0.45
+
+// hadamard mixes the lines: each goes on in every one as loud, and nothing is lost (fast
+// Walsh-Hadamard transform).
+func hadamard(x *[reverbLines]float64) {
+	for i := 0; i < reverbLines; i += 4 {
+		a, b, c, d := x[i], x[i+1], x[i+2], x[i+3]
+		a, b, c, d = a+b, a-b, c+d, c-d
+		x[i], x[i+1], x[i+2], x[i+3] = a+c, b+d, a-c, b-d
+	}
+	for i := range reverbLines / 4 {
+		a, b, c, d := x[i], x[i+4], x[i+8], x[i+12]
+		a, b, c, d = 0.25*(a+b), 0.25*(a-b), 0.25*(c+d), 0.25*(c-d) // 1 / √16 in all
+		x[i], x[i+4], x[i+8], x[i+12] = a+c, b+d, a-c, b-d
+	}
+}
+
+// past is what a line holds so many frames back; a part of it may be what lies at the
+// length that was.
+func past(l *line, frames, was int, old float64) float64 {
 	mask := len(l.x) - 1
-	x := l.x[(l.at-r.length[k]-more)&mask]
+	x := l.x[(l.at-frames)&mask]
 	if old > 0 {
-		x += (l.x[(l.at-r.was[k]-more)&mask] - x) * old
+		x += (l.x[(l.at-was)&mask] - x) * old
 	}
 	return x
 }
@@ -270,15 +434,20 @@ func (r *Reverb) Tail() int { return r.tail }
 func (r *Reverb) Reset() {
 	r.width.end()
 	r.length, r.fade = r.asked, 0
-	for i := range r.lines {
-		r.lines[i].reset()
+	r.lines.reset()
+	for i := range r.begin {
+		r.begin[i].line.reset()
 	}
-	r.soft, r.low = [reverbLines]float64{}, [reverbLines]float64{}
+	for i := range r.turns {
+		r.turns[i].reset()
+	}
+	r.soft, r.low, r.mixed, r.until = [reverbLines]float64{}, [reverbLines]float64{}, [reverbLines / 2]mixing{}, 0
+	r.early.end()
 	r.held, r.open, r.loud.level = 0, 1, 0
 	r.before.reset()
 	for c := range 2 {
 		for k := range 2 {
-			r.diffuse[c][k].line.reset()
+			r.end[c][k].line.reset()
 			r.cuts[c][k].Reset()
 		}
 	}

