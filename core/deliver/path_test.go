@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -450,5 +451,73 @@ func TestEqualizersThroughThePath(t *testing.T) {
 		for hz := 20.0; hz < 20000; hz *= 1.1 {
 			assert.InDelta(t, 0, flat(hz), 1e-3, "a new %s at %.0f Hz", kind, hz)
 		}
+	}
+}
+
+// seamed is a tone of 1 kHz that is exactly as long as the loop, through a chain; numbers of
+// its steps may be moved over the loop.
+func seamed(t *testing.T, loop int, moves []mix.Move, steps ...mix.Step) []float64 {
+	t.Helper()
+	p := chained(steps...)
+	p.loop = true
+	p.song = func(s *engine.Song) {
+		s.Tempo = music.Steady(60 * 4 * engine.Rate / float64(loop))
+		s.Mix.Moves = moves
+	}
+	out := p.play(t, sineOf(engine.Rate, 1000, 0.25, float64(loop)/engine.Rate))[0]
+	require.Len(t, out, loop)
+	return out
+}
+
+// highs is the energy above 3 kHz in windows of 10 ms of a loop that goes round, dB: in that
+// around its seam, and the median.
+func highs(x []float64) (seam, median float64) {
+	round := append(slices.Clone(x), x...)
+	const n = 480
+	fft := fourier.NewFFT(n)
+	part := make([]float64, n)
+	at := func(from int) float64 {
+		for i := range part {
+			part[i] = round[from+i] * (0.5 - 0.5*math.Cos(2*math.Pi*float64(i)/n))
+		}
+		sum := 0.0
+		for k, c := range fft.Coefficients(nil, part) {
+			if float64(k)*engine.Rate/n > 3000 {
+				sum += real(c)*real(c) + imag(c)*imag(c)
+			}
+		}
+		return 10 * math.Log10(sum+1e-12)
+	}
+	var all []float64
+	for from := 0; from+n < len(x); from += n / 2 {
+		all = append(all, at(from))
+	}
+	slices.Sort(all)
+	return at(len(x) - n/2), all[len(all)/2]
+}
+
+// Asked: for every kind of effect, a loop's seam has no more above 3 kHz than its windows
+// have by 3 dB; also where a rate is moved.
+func TestLoopsCloseWithEveryEffect(t *testing.T) {
+	odd := map[string]map[string]float64{
+		"tape": {"wow_percent": 100, "flutter_percent": 100}, "worn": {"wow_percent": 60, "flutter_percent": 60}, "shift": {"shift_hz": 33.3},
+		"width": {"detune_ct": 14, "delay_ms": 7}, "tremolo": {"time": 1, "rate_hz": 3.3}, "octave": {"low_hz": 200, "high_hz": 500, "amount_percent": 200},
+		"echo": {"mix_percent": 40}, "reverb": {"mix_percent": 40, "decay_ms": 1500}, "crush": {"rate_hz": 7777, "bits": 12}, "bed": {"level_db": -30},
+	}
+	check := func(name string, loop int, moves []mix.Move, steps ...mix.Step) {
+		t.Helper()
+		seam, median := highs(seamed(t, loop, moves, steps...))
+		assert.Less(t, seam, math.Max(median+3, -60), "%s: seam %.1f, median %.1f dB", name, seam, median)
+	}
+	for _, k := range mix.Kinds {
+		for _, loop := range []int{bar, 70080} {
+			check(fmt.Sprint(k.ID, " in a loop of ", loop), loop, nil, mix.NewStep("s", k, odd[k.ID]))
+		}
+	}
+	for id, number := range map[string]string{"shift": "shift_hz", "width": "detune_ct", "tremolo": "rate_hz", "crush": "rate_hz"} {
+		p, _ := mix.KindOf(id).Param(number)
+		low, high := p.Between(p.Min, p.Max, 0.55), p.Between(p.Min, p.Max, 0.7)
+		move := mix.Move{At: "v/chain/s/" + number, Points: []mix.MovePoint{{Bar: 0, Value: low}, {Bar: 0.5, Value: high}, {Bar: 1, Value: low}}}
+		check(id+" that is moved", bar, []mix.Move{move}, mix.NewStep("s", mix.KindOf(id), odd[id]))
 	}
 }

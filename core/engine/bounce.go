@@ -167,16 +167,33 @@ func trimmed(b *audio.Buffer, at int, left, right []float64) {
 func (e *Engine) playInto(ctx context.Context) error {
 	_, late := e.line.Reach()
 	ahead := int64(e.longest()) + int64((e.early+late/1000)*float64(e.rate)) + MaxBlock
+	ahead = max(ahead, e.settles())
 	e.Play(math.Floor(e.line.Ticks(-float64(ahead) / float64(e.rate))))
 	var l, r [MaxBlock]float64
 	for e.frame < 0 {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		n := int(min(int64(MaxBlock), -e.frame))
+		// Blocks lie in each pass where they lie in the one that is written.
+		within := (e.frame%e.loopFrames + e.loopFrames) % e.loopFrames
+		n := int(min(MaxBlock-within%MaxBlock, e.loopFrames-within))
 		e.Process(l[:n], r[:n])
 	}
 	return nil
+}
+
+// settles is how much before a loop the mix must have heard it so that it is the same in
+// each pass: what follows levels a few seconds, and what turns at rates that are moved, or
+// by a tempo that changes, the whole of a pass.
+func (e *Engine) settles() int64 {
+	if !e.mixes.steps() {
+		return 0
+	}
+	ahead := 4 * int64(e.rate)
+	if len(e.mixes.moves) > 0 || len(e.song.Tempo) > 1 {
+		ahead += e.loopFrames
+	}
+	return ahead
 }
 
 // longest is how long the song's longest note lasts, with what its voice's steps

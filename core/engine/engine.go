@@ -722,8 +722,8 @@ func (e *Engine) mix(left, right []float64) {
 	if e.mixes == nil {
 		return
 	}
-	e.shape(n)
 	clock := e.clock(n)
+	e.shape(n, clock)
 	e.applyMoves(n, clock)
 	for i := range e.mixes.buses {
 		b := &e.mixes.buses[i]
@@ -815,7 +815,30 @@ func (e *Engine) clock(frames int) mix.Clock {
 		return mix.Clock{Beat: now/music.PPQ + e.beats, PerFrame: per}
 	}
 	e.beats = 0
-	return mix.Clock{Beat: at / music.PPQ, PerFrame: per}
+	c := mix.Clock{Beat: at / music.PPQ, PerFrame: per}
+	c.Frame, c.Loop, c.LoopBeat = e.pass(at, from)
+	return c
+}
+
+// pass is where in what comes round a frame lies whose tick is at, how many frames that
+// lasts, and the beat that it begins at.
+func (e *Engine) pass(at float64, frame int64) (within, loop int64, beat float64) {
+	begin, _ := e.line.Loop()
+	beat = float64(begin) / music.PPQ
+	if n := e.loopFrames; n > 0 {
+		return (frame%n + n) % n, n, beat
+	}
+	start := func(pass float64) int64 {
+		return int64(math.Round(e.line.Seconds(float64(begin)+pass*float64(e.line.Period())) * float64(e.rate)))
+	}
+	pass := math.Floor((at - float64(begin)) / float64(e.line.Period()))
+	from, to := start(pass), start(pass+1)
+	if frame >= to { // a tick's time is rounded
+		from, to = to, start(pass+2)
+	} else if frame < from {
+		from, to = start(pass-1), from
+	}
+	return frame - from, to - from, beat
 }
 
 // stepAside turns a voice down in a few ms while others are heard alone, or back up.
@@ -830,7 +853,7 @@ func (v *voice) stepAside(goal float64, b mix.Block, rate int) {
 
 // shape lets the voices' gates and rumbles act on their sounds. Gates listen to
 // other voices as they are before that.
-func (e *Engine) shape(frames int) {
+func (e *Engine) shape(frames int, clock mix.Clock) {
 	for i := range e.voices {
 		v := &e.voices[i]
 		if v.gate == nil || v.key < 0 {
@@ -854,7 +877,7 @@ func (e *Engine) shape(frames int) {
 		}
 		if v.rumbled < v.rumbles.Tail() {
 			v.rumbled += frames
-			v.rumbles.Process(v.part(0, frames))
+			v.rumbles.Process(v.part(0, frames), clock)
 			v.sounds = true
 		}
 	}

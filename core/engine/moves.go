@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"math"
 	"strings"
 
 	"jubrak/core/mix"
@@ -71,7 +72,9 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 	total := float64(e.song.Groove.Bars)
 	now := (c.Beat + c.PerFrame*float64(frames)) / bar
 	if total > 0 {
-		now -= total * float64(int(now/total))
+		if now = math.Mod(now, total); now < 0 { // before the beginning of a loop
+			now += total
+		}
 	}
 	first := e.begins // nothing has sounded from here yet: nothing need glide
 	e.begins = false

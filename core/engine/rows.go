@@ -142,6 +142,12 @@ func (m *mixes) all(f func(*row)) {
 	f(&m.out)
 }
 
+// steps tells whether any row has steps.
+func (m *mixes) steps() (any bool) {
+	m.all(func(r *row) { any = any || len(r.chain) > 0 })
+	return any
+}
+
 // follow goes on from another mix: each row keeps what it remembers.
 func (m *mixes) follow(was *mixes, rate float64, shapes []mix.Shape) {
 	m.all(func(r *row) {

@@ -43,6 +43,12 @@ func (b *Bands) Tune(v []float64, glide int) {
 	}
 }
 
+func (b *Bands) at(c Clock) {
+	for i := range b.each {
+		b.each[i].at(c)
+	}
+}
+
 // Process compresses.
 func (b *Bands) Process(block Block, key []float64) {
 	var bands [3]Block

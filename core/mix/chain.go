@@ -56,6 +56,15 @@ func (s *slot) tune(v []float64, glide int) {
 	s.of.Tune(v[:len(v)-1], glide)
 }
 
+// At takes where the song is, for steps that move by themselves.
+func (c *Chain) At(clock Clock) {
+	for i := range c.slots {
+		if t, ok := c.slots[i].of.(timed); ok {
+			t.at(clock)
+		}
+	}
+}
+
 // Process runs the steps in order.
 func (c *Chain) Process(b Block, key []float64) {
 	for i := range c.slots {

@@ -64,6 +64,8 @@ func (c *Compressor) Tune(v []float64, glide int) {
 	}
 }
 
+func (c *Compressor) at(k Clock) { k.look(&c.phase, every) }
+
 // Process compresses.
 func (c *Compressor) Process(b Block, key []float64) {
 	levels := c.levels[:b.Frames()]

@@ -12,22 +12,27 @@ var crushKind = kind("crush", "Bits and rate", func(rate float64) Tuned { return
 type Crush struct {
 	rate   float64
 	levels float64 // steps from the middle to full scale
-	turn   float64 // samples of the other rate a frame
-	phase  float64
+	step   float64 // samples of the other rate a frame
+	turn   turn
+	begun  bool
 	held   [2]float64
 }
 
 // Tune takes bits and rate.
 func (c *Crush) Tune(v []float64, _ int) {
 	c.levels = math.Exp2(math.Round(v[0]) - 1)
-	c.turn = math.Min(v[1]/c.rate, 1)
+	c.step = math.Min(v[1]/c.rate, 1)
 }
+
+func (c *Crush) at(k Clock) { c.turn.at(k, 0) }
 
 // Process rounds and holds.
 func (c *Crush) Process(b Block, _ []float64) {
 	for i := range b.Left {
-		if c.phase += c.turn; c.phase >= 1 {
-			c.phase--
+		was := c.turn.phase
+		c.turn.next(c.step, 1)
+		if c.turn.phase <= was || !c.begun {
+			c.begun = true
 			c.held[0] = c.round(b.Left[i])
 			if b.Right != nil {
 				c.held[1] = c.round(b.Right[i])
@@ -48,7 +53,10 @@ func (c *Crush) round(x float64) float64 {
 func (c *Crush) Latency() int { return 0 }
 
 // Tail is what may be held.
-func (c *Crush) Tail() int { return int(1/c.turn) + 1 }
+func (c *Crush) Tail() int { return int(1/c.step) + 1 }
 
 // Reset forgets the past.
-func (c *Crush) Reset() { c.phase, c.held = 1-c.turn, [2]float64{} }
+func (c *Crush) Reset() {
+	c.turn.reset()
+	c.begun, c.held = false, [2]float64{}
+}

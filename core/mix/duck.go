@@ -1,5 +1,7 @@
 package mix
 
+import "math"
+
 var duckKind = inRows(kind("duck", "Duck by a shape", func(rate float64) Tuned { return &Duck{rate: rate, shape: quarterDuck} },
 	percent("amount_percent", "Amount", 0, 100, 60),
 	ms("smooth_ms", "Smoothed over", 0.5, 50, 3),
@@ -16,7 +18,8 @@ type Duck struct {
 	smooth        float64
 	shape         Shape
 	gain          float64
-	beat, per     float64
+	per           float64 // beats a frame
+	turn          turn
 	begun         bool
 }
 
@@ -38,17 +41,23 @@ func (d *Duck) follow(s *Shape) {
 	d.shape = *s
 }
 
-func (d *Duck) at(c Clock) { d.beat, d.per = c.Beat, c.PerFrame }
+func (d *Duck) at(c Clock) {
+	d.per = c.PerFrame
+	d.turn.at(c, c.LoopBeat/d.shape.Beats)
+	if c.Loop == 0 {
+		d.turn.phase = c.Beat/d.shape.Beats - math.Floor(c.Beat/d.shape.Beats)
+	}
+}
 
 // Process ducks.
 func (d *Duck) Process(b Block, _ []float64) {
 	for i := range b.Left {
-		goal := 1 - d.amount.next()*(1-d.shape.At(d.beat-d.later.next()*d.shape.Beats))
+		goal := 1 - d.amount.next()*(1-d.shape.At((d.turn.phase-d.later.next())*d.shape.Beats))
 		if !d.begun {
 			d.gain, d.begun = goal, true
 		}
 		d.gain += (goal - d.gain) * d.smooth
-		d.beat += d.per
+		d.turn.next(d.per/d.shape.Beats, 1)
 		times(b, i, d.gain)
 	}
 }
@@ -64,4 +73,5 @@ func (d *Duck) Reset() {
 	d.amount.end()
 	d.later.end()
 	d.begun = false
+	d.turn.reset()
 }

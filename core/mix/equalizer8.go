@@ -175,6 +175,8 @@ func butterworth(list []dsp.Biquad, hz float64, order int, low bool, q, rate flo
 	return n
 }
 
+func (e *Equalizer8) at(c Clock) { c.look(&e.phase, glideEvery) }
+
 // Process filters.
 func (e *Equalizer8) Process(block Block, _ []float64) {
 	if e.alone >= 0 {

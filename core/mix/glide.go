@@ -99,6 +99,14 @@ func (p *place) process(b Block, keys Keys, c Clock) {
 	}
 }
 
+// look lets what looks at a sound every so many frames look at the same ones in each pass of
+// a loop. A glide that is under way counts on its own.
+func (c Clock) look(phase *int, every int64) {
+	if c.Loop > 0 {
+		*phase = int(c.Frame % every)
+	}
+}
+
 // later is the clock some frames on.
 func (c Clock) later(frames int) Clock {
 	c.Beat += float64(frames) * c.PerFrame

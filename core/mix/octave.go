@@ -29,6 +29,10 @@ type Octave struct {
 	since       float64 // frames since the last rise
 	period      float64
 	turn        float64 // of the sine, 0 to 1
+	// In a loop each pass begins with a sine of its own, to which the last one's is faded.
+	frame, loop int64
+	was         float64
+	fade        int
 }
 
 // Tune takes range, amount, decay and how much of the sound itself stays.
@@ -46,6 +50,11 @@ func (o *Octave) Tune(v []float64, glide int) {
 	o.env.rise, o.env.fall = pole(3, o.rate), math.Pow(10, -3000/(v[3]*o.rate))
 	o.dry.to(v[4]/100, glide)
 }
+
+// octaveFade is over how many frames one sine fades to the next.
+const octaveFade = 1200
+
+func (o *Octave) at(c Clock) { o.frame, o.loop = c.Frame, c.Loop }
 
 // Process adds the octave.
 func (o *Octave) Process(b Block, _ []float64) {
@@ -67,7 +76,18 @@ func (o *Octave) Process(b Block, _ []float64) {
 		if o.turn += 0.5 / o.period; o.turn >= 1 {
 			o.turn--
 		}
-		low := math.Sin(2*math.Pi*o.turn) * o.env.next(math.Abs(x)) * o.amount.next()
+		wave := math.Sin(2 * math.Pi * o.turn)
+		if o.fade > 0 {
+			o.was += 0.5 / o.period
+			wave += (math.Sin(2*math.Pi*o.was) - wave) * eased(float64(o.fade)/octaveFade)
+			o.fade--
+		}
+		if o.loop > 0 {
+			if o.frame++; o.frame == o.loop {
+				o.frame, o.was, o.turn, o.fade = 0, o.turn, 0, octaveFade
+			}
+		}
+		low := wave * o.env.next(math.Abs(x)) * o.amount.next()
 		dry := o.dry.next()
 		b.Left[i] = b.Left[i]*dry + low
 		if b.Right != nil {
@@ -92,6 +112,7 @@ func (o *Octave) Reset() {
 		o.cuts[0][k].Reset()
 		o.cuts[1][k].Reset()
 	}
+	o.fade = 0
 	o.env.level, o.before, o.since, o.turn, o.period = 0, 0, 0, 0, o.rate/60
 }
 
@@ -126,6 +147,12 @@ func (t *Transient3) Tune(v []float64, glide int) {
 	}
 	for i := range t.each {
 		t.each[i].Tune(v[2+2*i:4+2*i], glide)
+	}
+}
+
+func (t *Transient3) at(c Clock) {
+	for _, each := range t.each {
+		each.at(c)
 	}
 }
 

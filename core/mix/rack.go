@@ -6,9 +6,10 @@ import "slices"
 type Clock struct {
 	// Beat is where the block begins, quarter notes; PerFrame how many pass in a frame.
 	Beat, PerFrame float64
-	// Frame is where it begins in a pass of the loop, which lasts so many frames; Loop is
-	// 0 where nothing comes round.
+	// Frame is where it begins in a pass of the loop, which lasts so many frames and begins
+	// at a beat of the song; Loop is 0 where nothing comes round.
 	Frame, Loop int64
+	LoopBeat    float64
 }
 
 // Keys give a row what other voices sound like before their own chains.

@@ -239,7 +239,7 @@ func (r *Reverb) Tune(v []float64, glide int) {
 func (r *Reverb) at(c Clock) {
 	c = c.later(r.until)
 	for i := range r.turns {
-		r.turns[i].at(c)
+		r.turns[i].at(c, 0)
 	}
 }
 

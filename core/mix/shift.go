@@ -7,7 +7,7 @@ import (
 	"jubrak/core/param"
 )
 
-var shiftKind = kind("shift", "Frequency shift", func(rate float64) Tuned { return &Shift{rate: rate, turn: [2]float64{1, 0}} },
+var shiftKind = kind("shift", "Frequency shift", func(rate float64) Tuned { return &Shift{rate: rate} },
 	param.Param{ID: "shift_hz", Label: "Shift", Unit: "Hz", Min: -2000, Max: 2000, Default: 20, Scale: param.Linear},
 )
 
@@ -17,31 +17,26 @@ var shiftKind = kind("shift", "Frequency shift", func(rate float64) Tuned { retu
 type Shift struct {
 	rate float64
 	hz   ramp
-	turn [2]float64 // of the modulator, cos and sin
+	turn turn // of the modulator
 	side [2]dsp.Hilbert
 }
 
 // Tune takes the shift.
 func (s *Shift) Tune(v []float64, glide int) { s.hz.to(v[0], glide) }
 
+func (s *Shift) at(c Clock) { s.turn.at(c, 0) }
+
 // Process shifts.
 func (s *Shift) Process(b Block, _ []float64) {
-	sin, cos := math.Sincos(2 * math.Pi * s.hz.now / s.rate)
 	for i := range b.Left {
-		if s.hz.left > 0 {
-			sin, cos = math.Sincos(2 * math.Pi * s.hz.next() / s.rate)
-		}
+		sin, cos := math.Sincos(2 * math.Pi * s.turn.phase)
 		re, im := s.side[0].Next(b.Left[i])
-		b.Left[i] = re*s.turn[0] - im*s.turn[1]
+		b.Left[i] = re*cos - im*sin
 		if b.Right != nil {
 			re, im = s.side[1].Next(b.Right[i])
-			b.Right[i] = re*s.turn[0] - im*s.turn[1]
+			b.Right[i] = re*cos - im*sin
 		}
-		s.turn[0], s.turn[1] = s.turn[0]*cos-s.turn[1]*sin, s.turn[0]*sin+s.turn[1]*cos
-		// Keeps the turn on its circle.
-		mend := 1.5 - 0.5*(s.turn[0]*s.turn[0]+s.turn[1]*s.turn[1])
-		s.turn[0] *= mend
-		s.turn[1] *= mend
+		s.turn.next(s.hz.next()/s.rate, 1)
 	}
 }
 
@@ -54,6 +49,6 @@ func (s *Shift) Tail() int { return 20000 }
 // Reset forgets the past.
 func (s *Shift) Reset() {
 	s.hz.end()
-	s.turn = [2]float64{1, 0}
+	s.turn.reset()
 	s.side = [2]dsp.Hilbert{}
 }

@@ -20,8 +20,12 @@ type wobble struct {
 	rate         float64
 	line         [2]line
 	wow, flutter ramp
-	turn         [3]float64
+	turns        [3]turn
 }
+
+// wobbleHz are the rates of worn machines (common practice: wow below 4 Hz, flutter above;
+// IEC 60386).
+var wobbleHz = [3]float64{0.55, 9.3, 23.7}
 
 // wobbleMS is the length of the way at rest, which nothing leaves by more than that.
 const wobbleMS = 3.0
@@ -34,8 +38,13 @@ func newWobble(rate float64) wobble {
 	return w
 }
 
-// run moves a block along it. All rates of turning are those of worn machines (common
-// practice: wow below 4 Hz, flutter above; IEC 60386).
+func (w *wobble) at(c Clock) {
+	for k := range w.turns {
+		w.turns[k].at(c, 0)
+	}
+}
+
+// run moves a block along it.
 func (w *wobble) run(b Block) {
 	rest := math.Round(wobbleMS / 1000 * w.rate)
 	if w.wow.left == 0 && w.flutter.left == 0 && w.wow.now == 0 && w.flutter.now == 0 {
@@ -44,16 +53,17 @@ func (w *wobble) run(b Block) {
 			w.line[1].write(b.Right[i])
 			b.Left[i], b.Right[i] = w.line[0].read(rest+1), w.line[1].read(rest+1)
 		}
+		for k, hz := range wobbleHz {
+			w.turns[k].next(hz/w.rate, b.Frames())
+		}
 		return
 	}
 	for i := range b.Left {
-		for k, hz := range [3]float64{0.55, 9.3, 23.7} {
-			if w.turn[k] += hz / w.rate; w.turn[k] >= 1 {
-				w.turn[k]--
-			}
+		for k, hz := range wobbleHz {
+			w.turns[k].next(hz/w.rate, 1)
 		}
-		wow := 0.8 * w.wow.next() * math.Sin(2*math.Pi*w.turn[0])
-		flutter := 0.06 * w.flutter.next() * (math.Sin(2*math.Pi*w.turn[1]) + 0.5*math.Sin(2*math.Pi*w.turn[2]))
+		wow := 0.8 * w.wow.next() * math.Sin(2*math.Pi*w.turns[0].phase)
+		flutter := 0.06 * w.flutter.next() * (math.Sin(2*math.Pi*w.turns[1].phase) + 0.5*math.Sin(2*math.Pi*w.turns[2].phase))
 		w.line[0].write(b.Left[i])
 		w.line[1].write(b.Right[i])
 		at := rest * (1 + wow + flutter)
@@ -66,7 +76,9 @@ func (w *wobble) latency() int { return int(math.Round(wobbleMS / 1000 * w.rate)
 func (w *wobble) reset() {
 	w.wow.end()
 	w.flutter.end()
-	w.turn = [3]float64{}
+	for k := range w.turns {
+		w.turns[k].reset()
+	}
 	w.line[0].reset()
 	w.line[1].reset()
 }
@@ -109,6 +121,8 @@ func (t *Tape) Tune(v []float64, glide int) {
 	t.way.wow.to(v[4]/100, glide)
 	t.way.flutter.to(v[5]/100, glide)
 }
+
+func (t *Tape) at(c Clock) { t.way.at(c) }
 
 // Process colours.
 func (t *Tape) Process(b Block, _ []float64) {
@@ -177,6 +191,12 @@ func (w *Worn) Tune(v []float64, glide int) {
 }
 
 func (w *Worn) restless() bool { return w.crackle.restless() || w.hiss.restless() }
+
+func (w *Worn) at(c Clock) {
+	w.way.at(c)
+	w.crackle.at(c)
+	w.hiss.at(c)
+}
 
 // Process wears.
 func (w *Worn) Process(b Block, _ []float64) {

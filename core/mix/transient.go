@@ -28,6 +28,8 @@ func (t *Transient) Tune(v []float64, glide int) {
 	t.sustain.to(v[1], glide)
 }
 
+func (t *Transient) at(c Clock) { c.look(&t.phase, every) }
+
 // Process shapes.
 func (t *Transient) Process(b Block, _ []float64) {
 	for i := range b.Left {

@@ -25,8 +25,8 @@ type Tremolo struct {
 	inBeats      bool
 	beats, hertz float64
 	depth, phase ramp
-	beat, per    float64
-	turn         float64 // of a rate in Hz
+	per          float64 // beats a frame
+	turn         turn
 	left, right  float64 // gains, smoothed
 	begun        bool
 }
@@ -39,7 +39,17 @@ func (t *Tremolo) Tune(v []float64, glide int) {
 	t.phase.to(v[6]/100, glide)
 }
 
-func (t *Tremolo) at(c Clock) { t.beat, t.per = c.Beat, c.PerFrame }
+func (t *Tremolo) at(c Clock) {
+	t.per = c.PerFrame
+	if !t.inBeats {
+		t.turn.at(c, 0)
+		return
+	}
+	t.turn.at(c, c.LoopBeat/t.beats)
+	if c.Loop == 0 {
+		t.turn.phase = c.Beat/t.beats - math.Floor(c.Beat/t.beats)
+	}
+}
 
 // wavesAt are the waves from -1 to 1 at a phase of 0 to 1; all but the square begin at 0
 // or fall from the top.
@@ -64,14 +74,12 @@ func wavesAt(wave int, phase float64) float64 {
 func (t *Tremolo) Process(b Block, _ []float64) {
 	smooth := 1 - pole(0.7, t.rate) // a square does not click
 	for i := range b.Left {
-		phase := t.turn
+		step := t.hertz / t.rate
 		if t.inBeats {
-			phase = t.beat / t.beats
-			t.beat += t.per
-		} else if t.turn += t.hertz / t.rate; t.turn >= 1 {
-			t.turn--
+			step = t.per / t.beats
 		}
-		phase += t.phase.next()
+		phase := t.turn.phase + t.phase.next()
+		t.turn.next(step, 1)
 		x := wavesAt(t.wave, phase-math.Floor(phase)) * t.depth.next()
 		left, right := 1.0, 1.0
 		if t.pan {
@@ -101,5 +109,6 @@ func (t *Tremolo) Tail() int { return 0 }
 func (t *Tremolo) Reset() {
 	t.depth.end()
 	t.phase.end()
-	t.turn, t.begun = 0, false
+	t.turn.reset()
+	t.begun = false
 }

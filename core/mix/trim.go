@@ -73,7 +73,8 @@ type Bed struct {
 	frame   uint64
 	slow    [2][3]float64 // of filtered noise
 	burst   [2]float64    // what is left of a crackle
-	turn    float64
+	turn    turn
+	loop    uint64 // frames after which it begins anew; 0: never
 }
 
 func newBed(rate float64) *Bed {
@@ -92,6 +93,14 @@ func (d *Bed) Tune(v []float64, glide int) {
 	d.env.fall = pole(v[3], d.rate)
 }
 
+// at lets the noise be the same in each pass of a loop.
+func (d *Bed) at(c Clock) {
+	d.turn.at(c, 0)
+	if d.loop = uint64(max(c.Loop, 0)); d.loop > 0 {
+		d.frame = uint64(c.Frame)
+	}
+}
+
 func (d *Bed) restless() bool { return d.level.goal > 0 && d.follows.goal < 1 }
 
 // Process adds.
@@ -103,7 +112,9 @@ func (d *Bed) Process(b Block, _ []float64) {
 		x, y := d.noise()
 		b.Left[i] += x * gain
 		b.Right[i] += y * gain
-		d.frame++
+		if d.frame++; d.frame == d.loop {
+			d.frame = 0
+		}
 	}
 }
 
@@ -131,19 +142,15 @@ func (d *Bed) noise() (x, y float64) {
 		}
 		return d.burst[0] + 0.02*x, d.burst[1] + 0.02*y
 	case 2: // mains at 50 Hz and its partials
-		if d.turn += 50 / d.rate; d.turn >= 1 {
-			d.turn--
-		}
-		w := 2 * math.Pi * d.turn
+		d.turn.next(50/d.rate, 1)
+		w := 2 * math.Pi * d.turn.phase
 		h := 0.7*math.Sin(w) + 0.4*math.Sin(2*w) + 0.25*math.Sin(3*w) + 0.1*math.Sin(5*w)
 		return h, h
 	case 3: // air: most of it low
 		return 6 * low(0, 0, low(0, 1, x, 500), 120), 6 * low(1, 0, low(1, 1, y, 500), 120)
 	case 4: // a crowd: a band of voices that swells
-		if d.turn += 0.23 / d.rate; d.turn >= 1 {
-			d.turn--
-		}
-		swell := 0.75 + 0.25*math.Sin(2*math.Pi*d.turn)*math.Sin(2*math.Pi*7*d.turn)
+		d.turn.next(0.23/d.rate, 1)
+		swell := 0.75 + 0.25*math.Sin(2*math.Pi*d.turn.phase)*math.Sin(2*math.Pi*7*d.turn.phase)
 		band := func(c int, in float64) float64 {
 			wide := low(c, 0, in, 1400)
 			return 4 * swell * (wide - low(c, 1, wide, 250))
@@ -164,5 +171,6 @@ func (d *Bed) Reset() {
 	d.level.end()
 	d.follows.end()
 	d.env.level = 0
-	d.slow, d.burst, d.turn, d.frame = [2][3]float64{}, [2]float64{}, 0, 0
+	d.slow, d.burst, d.frame = [2][3]float64{}, [2]float64{}, 0
+	d.turn.reset()
 }

@@ -3,77 +3,87 @@ package mix
 import "math"
 
 // turn is the phase of something that moves by itself, in whole turns. In a loop it closes:
-// it begins each pass at 0 and makes a whole number of turns until the next, at the rate
-// that is nearest to the one asked for. Where that rate is moved itself, what it amounts to
-// over a pass is measured in the pass before.
+// each pass begins at the same phase and makes a whole number of turns until the next, at
+// the rate that is nearest to the one asked for. Where that rate is itself moved, what it
+// amounts to over a pass is measured in the pass before.
 type turn struct {
-	phase float64
-	frame int64   // in the pass
-	loop  int64   // frames of a pass; 0: it does not close
-	raw   float64 // turns asked for since the pass began
-	whole bool    // the pass was heard from its beginning
-	fit   float64 // measured: what makes the turns of a pass whole; 0: not yet
+	phase  float64
+	up     bool // rather faster than slower than asked for
+	anchor float64
+	frame  int64   // in the pass
+	loop   int64   // frames of a pass; 0: it does not close
+	raw    float64 // turns asked for since the pass began
+	whole  bool    // the pass was heard from its beginning
+	fit    float64 // measured: by what the rate is multiplied; 0: not yet
+	joins  bool    // it came in the middle of a pass, and makes whole turns of what is left
 }
 
-// at takes where the song is. It is called before each block.
-func (t *turn) at(c Clock) {
-	if c.Loop <= 0 {
-		t.loop, t.fit = 0, 0
+// at takes where the song is, before each block, and the phase that each pass begins at.
+func (t *turn) at(c Clock, anchor float64) {
+	t.anchor = anchor - math.Floor(anchor)
+	if c.Loop == t.loop && (c.Loop == 0 || c.Frame == t.frame) {
 		return
 	}
-	if c.Loop != t.loop || c.Frame != t.frame {
-		// Another loop, or a jump.
-		*t = turn{frame: c.Frame, loop: c.Loop, phase: t.phase, fit: 0}
-		if c.Loop > 0 && c.Frame == 0 {
-			t.phase, t.whole = 0, true
-		} else {
-			t.raw = math.NaN() // where it is is known once the rate is
-		}
+	t.loop, t.frame, t.fit, t.raw = c.Loop, c.Frame, 0, 0
+	t.whole = c.Frame == 0
+	t.joins = !t.whole
+	if t.whole && c.Loop > 0 {
+		t.phase = t.anchor
 	}
+}
+
+// by is what a rate, in turns a frame, is multiplied by so that the pass closes.
+func (t *turn) by(step float64) float64 {
+	switch {
+	case t.loop == 0 || step == 0:
+		return 1
+	case t.joins:
+		left := step * float64(t.loop-t.frame)
+		by := (math.Round(t.phase+left-t.anchor) + t.anchor - t.phase) / left
+		return math.Min(math.Max(by, 0.5), 2) // near the end of a pass it need not hurry
+	case t.fit != 0:
+		return t.fit
+	}
+	turns := step * float64(t.loop)
+	return t.closing(turns) / turns
+}
+
+// closing is the whole number of turns that is made in place of some: at least one.
+func (t *turn) closing(turns float64) float64 {
+	n := math.Round(turns)
+	if t.up {
+		n = math.Copysign(math.Ceil(math.Abs(turns)-1e-6), turns)
+	}
+	if n == 0 {
+		n = math.Copysign(1, turns)
+	}
+	return n
 }
 
 // next goes on by some frames at a rate in turns a frame.
 func (t *turn) next(step float64, frames int) {
-	if t.loop == 0 {
-		t.phase += step * float64(frames)
-		t.phase -= math.Floor(t.phase)
-		return
+	by := t.by(step)
+	on := frames
+	if t.loop > 0 {
+		on = int(min(int64(frames), t.loop-t.frame))
 	}
-	by := t.fit
-	if by == 0 {
-		by = 1
-		if step != 0 {
-			by = wholeTurns(step*float64(t.loop)) / (step * float64(t.loop))
-		}
-	}
-	if math.IsNaN(t.raw) {
-		t.raw = step * float64(t.frame)
-		t.phase = t.raw * by
-	}
-	on := int(min(int64(frames), t.loop-t.frame))
-	t.raw += step * float64(on)
 	t.phase += step * by * float64(on)
 	t.phase -= math.Floor(t.phase)
+	if t.loop == 0 {
+		return
+	}
+	t.raw += step * float64(on)
 	if t.frame += int64(on); t.frame < t.loop {
 		return
 	}
 	if t.fit = 0; t.whole && t.raw != 0 {
-		t.fit = wholeTurns(t.raw) / t.raw
+		t.fit = t.closing(t.raw) / t.raw
 	}
-	t.frame, t.phase, t.raw, t.whole = 0, 0, 0, true
+	t.frame, t.phase, t.raw, t.whole, t.joins = 0, t.anchor, 0, true, false
 	if frames > on {
 		t.next(step, frames-on)
 	}
 }
 
-// wholeTurns is the number of turns that a pass makes: at least one.
-func wholeTurns(turns float64) float64 {
-	n := math.Round(turns)
-	if n == 0 {
-		return math.Copysign(1, turns)
-	}
-	return n
-}
-
 // reset begins anew.
-func (t *turn) reset() { *t = turn{} }
+func (t *turn) reset() { *t = turn{up: t.up} }

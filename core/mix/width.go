@@ -26,13 +26,13 @@ type Width struct {
 	ratio ramp // by which left is higher and right is lower, minus 1
 	later ramp // frames
 	sides ramp
-	phase float64 // of the window, 0 to 1
+	turn  turn // of the window
 	mono  float64
 	lows  [2]dsp.Biquad // of the sides: a high-pass of fourth order
 }
 
 func newWidth(rate float64) *Width {
-	w := &Width{rate: rate}
+	w := &Width{rate: rate, turn: turn{up: true}}
 	for c := range w.line {
 		w.line[c] = newLine(int((widthWindowMS+40)/1000*rate) + 8)
 	}
@@ -52,6 +52,8 @@ func (w *Width) Tune(v []float64, glide int) {
 	}
 }
 
+func (w *Width) at(c Clock) { w.turn.at(c, 0) }
+
 // Process widens. It needs both channels.
 func (w *Width) Process(b Block, _ []float64) {
 	window := widthWindowMS / 1000 * w.rate
@@ -61,10 +63,11 @@ func (w *Width) Process(b Block, _ []float64) {
 		ratio, later := w.ratio.next(), w.later.next()
 		left, right := b.Left[i], b.Right[i]
 		if ratio > 0 {
-			left, right = w.turned(0, -1, 0), w.turned(1, 1, later)
-			if w.phase += ratio / window; w.phase >= 1 {
-				w.phase--
-			}
+			// In a loop the window is so much shorter that whole ones fit.
+			step := ratio / window
+			span := window / w.turn.by(step)
+			left, right = w.turned(0, -1, 0, span), w.turned(1, 1, later, span)
+			w.turn.next(step, 1)
 		} else if later > 0 {
 			right = w.line[1].read(later + 1)
 		}
@@ -78,16 +81,16 @@ func (w *Width) Process(b Block, _ []float64) {
 
 // turned reads a channel faster or slower: two places half a window apart, each
 // faded out where it starts again. A stroke begins at the place that has no delay.
-func (w *Width) turned(c int, way, later float64) float64 {
+func (w *Width) turned(c int, way, later, span float64) float64 {
 	window := widthWindowMS / 1000 * w.rate
 	at := func(phase float64) float64 {
 		if phase >= 1 {
 			phase--
 		}
 		gain := 0.5 + 0.5*math.Cos(2*math.Pi*phase)
-		return gain * w.line[c].read(1+later+window/2+way*window*(centred(phase)))
+		return gain * w.line[c].read(1+later+window/2+way*span*centred(phase))
 	}
-	return at(w.phase) + at(w.phase+0.5)
+	return at(w.turn.phase) + at(w.turn.phase+0.5)
 }
 
 // centred is a phase from -0.5 to 0.5.
@@ -120,7 +123,7 @@ func (w *Width) Reset() {
 	w.ratio.end()
 	w.later.end()
 	w.sides.end()
-	w.phase = 0
+	w.turn.reset()
 	for c := range 2 {
 		w.line[c].reset()
 		w.lows[c].Reset()

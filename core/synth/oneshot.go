@@ -51,7 +51,7 @@ func Shot(v *sound.Voice, samples sound.Samples, rate int, s Stroke, maxMS float
 		}
 		n.Add(part)
 		if rumbles != nil {
-			rumbles.Process(part)
+			rumbles.Process(part, mix.Clock{})
 		}
 		for c, x := range [2][]float64{part.Left, part.Right} {
 			for _, v := range x {

@@ -89,12 +89,13 @@ func newRumble(l *sound.Layer, rate float64) rumble {
 
 // Process adds the rumbles of a block's dry sound to it, or puts them in its place where
 // they are alone.
-func (r *Rumbles) Process(b mix.Block) {
+func (r *Rumbles) Process(b mix.Block, c mix.Clock) {
 	if r.alone {
 		copy(r.dry[0][:], b.Left)
 		copy(r.dry[1][:], b.Right)
 	}
 	for i := range r.each {
+		r.each[i].chain.At(c)
 		r.each[i].process(b)
 	}
 	if r.alone {

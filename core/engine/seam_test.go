@@ -1,0 +1,66 @@
+package engine
+
+import (
+	"context"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/groove"
+	"jubrak/core/mix"
+	"jubrak/core/music"
+	"jubrak/core/sound"
+)
+
+// A loop's file is its own next pass (decision 24), whatever its rows do to the sound, also
+// where a rate is moved: two passes of the engine are the same.
+func TestALoopIsItsNextPass(t *testing.T) {
+	const loop = 70001
+	x := make([]float32, loop)
+	for i := range x {
+		x[i] = float32(0.3 * math.Sin(float64(i)*0.13) * (1 + math.Sin(float64(i)*2e-3)))
+	}
+	odd := map[string]map[string]float64{
+		"tape": {"wow_percent": 100, "flutter_percent": 100}, "worn": {"wow_percent": 60, "flutter_percent": 60}, "shift": {"shift_hz": 33.3},
+		"width": {"detune_ct": 14, "delay_ms": 7}, "tremolo": {"time": 1, "rate_hz": 3.3}, "crush": {"rate_hz": 7777, "bits": 12}, "octave": {"low_hz": 40, "high_hz": 500},
+	}
+	check := func(name string, k *mix.Kind, moves ...mix.Move) {
+		v := sound.Alone(sound.Recorded("l", "Test", "test"))
+		v.ID, v.Level = "v", 0
+		v.Chain = []mix.Step{mix.NewStep("s", k, odd[k.ID])}
+		s := Song{
+			Kit: sound.Kit{Voices: []sound.Voice{*v}}, Tempo: music.Steady(60 * 4 * Rate / float64(loop)), Samples: sound.Samples{"test": {Rate: Rate, X: [][]float32{x}}},
+			Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 1, Lanes: []groove.Lane{{Voice: "v", Hits: []groove.Hit{{ID: "h", Velocity: 127}}}}},
+		}
+		s.Mix.Moves = moves
+		e := New(Rate)
+		e.Swap(prepare(s, Rate, 4*music.PPQ, nil))
+		require.NoError(t, e.playInto(context.Background()))
+		require.EqualValues(t, loop, e.loopFrames)
+		var passes [2][]float64
+		var l, r [MaxBlock]float64
+		for p := range passes {
+			for len(passes[p]) < loop {
+				n := min(MaxBlock, loop-len(passes[p]))
+				e.Process(l[:n], r[:n])
+				passes[p] = append(passes[p], l[:n]...)
+			}
+		}
+		worst := 0.0
+		for i, v := range passes[0] {
+			worst = math.Max(worst, math.Abs(v-passes[1][i]))
+		}
+		assert.Less(t, 20*math.Log10(worst+1e-12), -80.0, name)
+	}
+	for _, k := range mix.Kinds {
+		check(k.ID, k)
+	}
+	for id, number := range map[string]string{"shift": "shift_hz", "width": "detune_ct", "tremolo": "rate_hz", "crush": "rate_hz"} {
+		k := mix.KindOf(id)
+		p, _ := k.Param(number)
+		low, high := p.Between(p.Min, p.Max, 0.55), p.Between(p.Min, p.Max, 0.7)
+		check(id+" that is moved", k, mix.Move{At: "v/chain/s/" + number, Points: []mix.MovePoint{{Bar: 0, Value: low}, {Bar: 0.5, Value: high}, {Bar: 1, Value: low}}})
+	}
+}
