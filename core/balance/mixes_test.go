@@ -188,7 +188,7 @@ func mixes() []mixed {
 			project.AddToChain{Row: "bus:kit", Kind: "compressor", In: "parallel1", Values: map[string]float64{"threshold_db": -36, "ratio": 6, "attack_ms": 0.1, "ahead_ms": 2, "release_ms": 80, "gain_db": 8}},
 			put("bus:all", "drive", map[string]float64{"amount_percent": 24}), put("bus:all", "octave", map[string]float64{"amount_percent": 60, "decay_ms": 200}),
 			put("bus:all", "compressor", map[string]float64{"threshold_db": -22, "ratio": 2, "attack_ms": 30, "release_ms": 300}),
-			put("bus:all", "worn", map[string]float64{"low_hz": 40, "high_hz": 7000, "crackle_db": -80, "hiss_db": -80}),
+			put("bus:all", "worn", map[string]float64{"low_hz": 40, "high_hz": 7000, "crackle_db": -80, "hiss_rms_db": -80}),
 		}, func(t *testing.T, d *project.Document) {
 			kit := played(t, d, "bus:kit")
 			dry := played(t, without(t, d, "bus:kit", "parallel1"), "bus:kit")

@@ -158,7 +158,7 @@ func transfer(s *mix.Step) [][2]float64 {
 	if k := mix.KindOf(s.Kind); k.Keyed {
 		one.Key = ""
 	}
-	for _, quiet := range []string{"wow_percent", "flutter_percent", "bump_db"} {
+	for _, quiet := range []string{"wow_weighted_percent", "flutter_weighted_percent", "bump_db"} {
 		if _, ok := one.Values[quiet]; ok {
 			one.Values[quiet] = 0
 		}

@@ -308,7 +308,7 @@ var bending = []struct {
 	{"diode drive", step("drive", map[string]float64{"amount_percent": 12, "curve": 4}), mix.Step{}},
 	{"hard clip", step("clip", map[string]float64{"gain_db": 0}), mix.Step{}},
 	{"soft clip", step("clip", map[string]float64{"gain_db": 12, "curve": 1}), mix.Step{}},
-	{"tape", step("tape", map[string]float64{"bump_db": 0, "top_hz": 20000, "wow_percent": 0, "flutter_percent": 0, "amount_percent": 40}), mix.Step{}},
+	{"tape", step("tape", map[string]float64{"bump_db": 0, "top_hz": 20000, "wow_weighted_percent": 0, "flutter_weighted_percent": 0, "amount_percent": 40}), mix.Step{}},
 	{"driven filter", step("filter", map[string]float64{"corner_hz": 5000, "drive_percent": 60}), step("filter", map[string]float64{"corner_hz": 5000})},
 	{"driven notch", step("filter", map[string]float64{"shape": 3, "slope": 1, "corner_hz": 900, "resonance_percent": 20, "drive_percent": 60}), step("filter", map[string]float64{"shape": 3, "slope": 1, "corner_hz": 900, "resonance_percent": 20})},
 }
@@ -500,9 +500,9 @@ func highs(x []float64) (seam, median float64) {
 // have by 3 dB; also where a rate is moved.
 func TestLoopsCloseWithEveryEffect(t *testing.T) {
 	odd := map[string]map[string]float64{
-		"tape": {"wow_percent": 100, "flutter_percent": 100}, "worn": {"wow_percent": 60, "flutter_percent": 60}, "shift": {"shift_hz": 33.3},
+		"tape": {"wow_weighted_percent": 0.25, "flutter_weighted_percent": 1.44}, "worn": {"wow_weighted_percent": 0.15, "flutter_weighted_percent": 0.86}, "shift": {"shift_hz": 33.3},
 		"width": {"detune_ct": 14, "delay_ms": 7}, "tremolo": {"time": 1, "rate_hz": 3.3}, "octave": {"low_hz": 200, "high_hz": 500, "amount_percent": 200},
-		"echo": {"mix_percent": 40}, "reverb": {"mix_percent": 40, "decay_ms": 1500}, "crush": {"rate_hz": 7777, "bits": 12}, "bed": {"level_db": -30},
+		"echo": {"mix_percent": 40}, "reverb": {"mix_percent": 40, "decay_ms": 1500}, "crush": {"rate_hz": 7777, "bits": 12}, "bed": {"rms_db": -30},
 	}
 	check := func(name string, loop int, moves []mix.Move, steps ...mix.Step) {
 		t.Helper()
@@ -520,4 +520,96 @@ func TestLoopsCloseWithEveryEffect(t *testing.T) {
 		move := mix.Move{At: "v/chain/s/" + number, Points: []mix.MovePoint{{Bar: 0, Value: low}, {Bar: 0.5, Value: high}, {Bar: 1, Value: low}}}
 		check(id+" that is moved", bar, []mix.Move{move}, mix.NewStep("s", mix.KindOf(id), odd[id]))
 	}
+}
+
+// The output's level comes before its ceiling: it cannot lift a peak above that.
+func TestTheOutputsLevelComesBeforeItsCeiling(t *testing.T) {
+	for _, kind := range []string{"ceiling", "limit", "clip"} {
+		p := path{song: func(s *engine.Song) {
+			s.Mix.Out.Chain = []mix.Step{step("compressor", nil), step(kind, map[string]float64{"gain_db": 0, "ceiling_db": -1})}
+			s.Mix.Out.Level = 9
+		}}
+		peak := 0.0
+		for _, v := range p.play(t, sineOf(engine.Rate, 100, 0.7, 1))[0] {
+			peak = math.Max(peak, math.Abs(v))
+		}
+		assert.LessOrEqual(t, dB(peak), -0.999, kind)
+		assert.Greater(t, dB(peak), -2.0, "%s: and the level is heard", kind)
+	}
+}
+
+// RMS detection reads a sine as high as peak detection does.
+func TestRMSReadsASineAsItsPeak(t *testing.T) {
+	level := func(detector float64) float64 {
+		v := map[string]float64{"detector": detector, "threshold_db": -30, "ratio": 10, "knee_db": 0, "attack_ms": 5, "release_ms": 100}
+		return dB(amplitude(chained(step("compressor", v)).play(t, sineOf(engine.Rate, 1000, 0.5, 2))[0], 1000))
+	}
+	assert.InDelta(t, level(0), level(1), 0.3)
+	// 6 dB below full scale is 24 above the threshold, of which a tenth is left.
+	assert.InDelta(t, -30+24/10.0, level(1), 0.3)
+}
+
+// Hiss of -30 dB is -30 dB RMS (a sample of 1 is 0 dB), in a bed and on a worn medium.
+func TestHissIsRMS(t *testing.T) {
+	for name, s := range map[string]mix.Step{
+		"bed": step("bed", map[string]float64{"rms_db": -30}), "worn": step("worn", map[string]float64{"hiss_rms_db": -30, "crackle_db": -80}),
+	} {
+		sum, n := 0.0, 0
+		for _, v := range chained(s).play(t, make([]float64, bar))[1][4800:bar] {
+			sum += v * v
+			n++
+		}
+		assert.InDelta(t, -30, 10*math.Log10(sum/float64(n)), 0.2, name)
+	}
+}
+
+// Wow and flutter are what a meter reads: the peak of the speed's deviation, weighted by
+// IEC 60386 (its table, from memory), of a tone of 3150 Hz.
+func TestWowAndFlutterAreAsRated(t *testing.T) {
+	weights := [][2]float64{{0.1, -48}, {0.2, -30.6}, {0.315, -19.7}, {0.4, -15}, {0.63, -8.4}, {0.8, -6}, {1, -4.2}, {1.6, -1.8}, {2, -0.9}, {4, 0}, {6.3, -0.9}, {10, -2.1}, {20, -5.9}, {40, -10.4}, {63, -14.2}, {100, -17.3}, {200, -23}}
+	weight := func(hz float64) float64 {
+		for i := 1; i < len(weights); i++ {
+			if a, b := weights[i-1], weights[i]; hz >= a[0] && hz < b[0] {
+				return math.Pow(10, (a[1]+(b[1]-a[1])*math.Log(hz/a[0])/math.Log(b[0]/a[0]))/20)
+			}
+		}
+		return 0
+	}
+	read := func(values map[string]float64) float64 {
+		v := map[string]float64{"amount_percent": 0, "bump_db": 0, "top_hz": 20000, "wow_weighted_percent": 0, "flutter_weighted_percent": 0}
+		for k, x := range values {
+			v[k] = x
+		}
+		p := chained(step("tape", v))
+		p.song = func(s *engine.Song) { s.Groove.Bars = 16; s.Groove.Lanes[0].Steps = 0 }
+		p.bars = 16
+		x := p.play(t, sineOf(engine.Rate, 3150, 0.5, 30))[0]
+		// The phase against a steady tone every 2 ms, and what it goes by.
+		const every = 96
+		var last complex128
+		var speed []float64
+		for at := engine.Rate; at+2*every < 25*engine.Rate; at += every {
+			var now complex128
+			for i := range 2 * every {
+				w := 0.5 - 0.5*math.Cos(2*math.Pi*float64(i)/(2*every))
+				now += complex(w*x[at+i], 0) * cmplx.Rect(1, -2*math.Pi*3150*float64(at+i)/engine.Rate)
+			}
+			if last != 0 {
+				speed = append(speed, cmplx.Phase(now*cmplx.Conj(last))/(2*math.Pi)*(engine.Rate/every)/3150*100)
+			}
+			last = now
+		}
+		fft := fourier.NewFFT(len(speed))
+		c := fft.Coefficients(nil, speed)
+		for k := range c {
+			c[k] *= complex(weight(float64(k)*(engine.Rate/every)/float64(len(speed)))/float64(len(speed)), 0)
+		}
+		peak := 0.0
+		for _, v := range fft.Sequence(nil, c)[200 : len(speed)-200] {
+			peak = math.Max(peak, math.Abs(v))
+		}
+		return peak
+	}
+	assert.InEpsilon(t, 0.1, read(map[string]float64{"wow_weighted_percent": 0.1}), 0.15)
+	assert.InEpsilon(t, 0.5, read(map[string]float64{"flutter_weighted_percent": 0.5}), 0.15)
 }

@@ -59,9 +59,6 @@ func squaredOf(x, z, m, p, n float64) float64 {
 // Bell designs a boost or cut of gain dB around hz with quality q: the analogue prototype
 // of the Audio EQ Cookbook (W3C Note 2021), matched.
 func Bell(hz, q, gain, rate float64) Biquad {
-	if gain == 0 {
-		return Biquad{B0: 1}
-	}
 	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
 	a := math.Pow(10, math.Abs(gain)/40)
 	f := matched(w, 1/(2*a*q), w, func(x float64) float64 { return squaredOf(x/w, a/q, 1, 1/(a*q), 1) })
@@ -73,9 +70,6 @@ func Bell(hz, q, gain, rate float64) Biquad {
 
 // LowShelf designs a boost or cut of gain dB below hz with quality q, as Bell does.
 func LowShelf(hz, q, gain, rate float64) Biquad {
-	if gain == 0 {
-		return Biquad{B0: 1}
-	}
 	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
 	a := math.Pow(10, math.Abs(gain)/40)
 	f := matched(w/math.Sqrt(a), 1/(2*q), w, func(x float64) float64 {
@@ -89,9 +83,6 @@ func LowShelf(hz, q, gain, rate float64) Biquad {
 
 // HighShelf designs a boost or cut of gain dB above hz with quality q, as Bell does.
 func HighShelf(hz, q, gain, rate float64) Biquad {
-	if gain == 0 {
-		return Biquad{B0: 1}
-	}
 	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
 	a := math.Pow(10, math.Abs(gain)/40)
 	// Its cut has the lower poles, at which the rate is less in the way.

@@ -82,6 +82,7 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 	if first {
 		glide = 0
 	}
+	later := false // a chain has become late in another measure
 	for i := range e.mixes.moves {
 		m := &e.mixes.moves[i]
 		r := e.mixes.find(m.row)
@@ -92,6 +93,7 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 		switch {
 		case m.step != "":
 			r.rack.Set(m.step, m.number, v, glide)
+			later = later || r.rack.Latency() != r.aligned
 		case m.send != "":
 			for k := range r.sends {
 				if s := &r.sends[k]; s.of.To == m.send {
@@ -111,5 +113,8 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 				}
 			}
 		}
+	}
+	if later {
+		e.mixes.align(float64(e.rate))
 	}
 }

@@ -20,6 +20,9 @@ type row struct {
 	direct mix.Delay  // and from there to where it goes
 	sends  []send
 	fresh  bool // it has not sounded yet
+	last   bool // the output: its level comes before its ceiling
+	// By how much its chain was late when paths were aligned.
+	aligned int
 	// What its fader stands at, for moves.
 	level, pan float64
 	mute       bool
@@ -111,6 +114,7 @@ func prepareMix(s *Song, rate float64, was *mixes) *mixes {
 	}
 	m.moves = movesOf(s)
 	m.out = newRow("out", s.Mix.Out.Chain, s.Mix.Out.Level, 0, false, rate, s.Mix.Shapes, old("out"))
+	m.out.last = true
 	return m
 }
 
@@ -204,6 +208,7 @@ func (m *mixes) follow(was *mixes, rate float64, shapes []mix.Shape) {
 // align holds back what would come too early where paths meet.
 func (m *mixes) align(rate float64) {
 	m.stems = 0
+	m.all(func(r *row) { r.aligned = r.rack.Latency() })
 	for i := range m.rows {
 		m.stems = max(m.stems, m.rows[i].rack.Latency())
 	}
@@ -292,8 +297,12 @@ func (r *row) tail() int {
 // process takes a row's sound, whose sides may be alike, through its chain and level; it
 // tells whether it is silent then.
 func (r *row) process(b mix.Block, keys mix.Keys, c mix.Clock, silent, alike bool) bool {
-	silent = r.rack.RunAlike(b, keys, c, silent, alike)
-	silent = r.step.Run(b, nil, silent)
+	if r.last {
+		silent = r.rack.RunBelowCeiling(b, keys, c, silent, func(b mix.Block, silent bool) bool { return r.step.Run(b, nil, silent) })
+	} else {
+		silent = r.rack.RunAlike(b, keys, c, silent, alike)
+		silent = r.step.Run(b, nil, silent)
+	}
 	return r.late.Hold(b, silent)
 }
 

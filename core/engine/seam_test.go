@@ -23,7 +23,7 @@ func TestALoopIsItsNextPass(t *testing.T) {
 		x[i] = float32(0.3 * math.Sin(float64(i)*0.13) * (1 + math.Sin(float64(i)*2e-3)))
 	}
 	odd := map[string]map[string]float64{
-		"tape": {"wow_percent": 100, "flutter_percent": 100}, "worn": {"wow_percent": 60, "flutter_percent": 60}, "shift": {"shift_hz": 33.3},
+		"tape": {"wow_weighted_percent": 0.25, "flutter_weighted_percent": 1.44}, "worn": {"wow_weighted_percent": 0.15, "flutter_weighted_percent": 0.86}, "shift": {"shift_hz": 33.3},
 		"width": {"detune_ct": 14, "delay_ms": 7}, "tremolo": {"time": 1, "rate_hz": 3.3}, "crush": {"rate_hz": 7777, "bits": 12}, "octave": {"low_hz": 40, "high_hz": 500},
 	}
 	check := func(name string, k *mix.Kind, moves ...mix.Move) {

@@ -82,8 +82,8 @@ func TestResponsesBesideFfmpeg(t *testing.T) {
 		{"equalizer", flat8(map[string]float64{"band1.shape": bandLowCut, "band1.hz": 120, "band1.q": 0.71, "band1.slope": 1}), "highpass=f=120:t=q:w=0.7071"},
 		{"equalizer", flat8(map[string]float64{"band1.shape": bandHighCut, "band1.hz": 3000, "band1.q": 0.71, "band1.slope": 1}), "lowpass=f=3000:t=q:w=0.7071"},
 		{"eq", map[string]float64{"band2.gain_db": 7, "band2.hz": 500, "band2.q": 1}, "equalizer=f=500:t=q:w=1:g=7"},
-		{"tape", map[string]float64{"amount_percent": 0, "bump_db": 6, "bump_hz": 80, "top_hz": 9000, "wow_percent": 0, "flutter_percent": 0}, "equalizer=f=80:t=q:w=0.9:g=6,lowpass=f=9000:t=q:w=0.7071"},
-		{"worn", map[string]float64{"low_hz": 200, "high_hz": 4000, "wow_percent": 0, "flutter_percent": 0, "mono_percent": 0, "crackle_db": -80, "hiss_db": -80}, "highpass=f=200:t=q:w=0.7071,lowpass=f=4000:t=q:w=0.7071"},
+		{"tape", map[string]float64{"amount_percent": 0, "bump_db": 6, "bump_hz": 80, "top_hz": 9000, "wow_weighted_percent": 0, "flutter_weighted_percent": 0}, "equalizer=f=80:t=q:w=0.9:g=6,lowpass=f=9000:t=q:w=0.7071"},
+		{"worn", map[string]float64{"low_hz": 200, "high_hz": 4000, "wow_weighted_percent": 0, "flutter_weighted_percent": 0, "mono_percent": 0, "crackle_db": -80, "hiss_rms_db": -80}, "highpass=f=200:t=q:w=0.7071,lowpass=f=4000:t=q:w=0.7071"},
 	} {
 		ours := clickOf()
 		if c.kind == "tape" { // small enough not to bend
@@ -230,7 +230,7 @@ func TestACeilingBesideFfmpeg(t *testing.T) {
 // J₁(β) beside J₀(β). Flutter of an amount moves the way to the head by a known part.
 func TestFlutterHasBesselsSidebands(t *testing.T) {
 	b := wide(1000, 0.01, 4*rate)
-	through(rackOf("tape", map[string]float64{"amount_percent": 0, "bump_db": 0, "top_hz": 20000, "wow_percent": 0, "flutter_percent": 50}), b)
+	through(rackOf("tape", map[string]float64{"amount_percent": 0, "bump_db": 0, "top_hz": 20000, "wow_weighted_percent": 0, "flutter_weighted_percent": 0.72}), b)
 	x := b.Left[rate:]
 	way := 0.06 * 0.5 * wobbleMS / 1000 // seconds, of the faster turn's first
 	beta, second := 2*math.Pi*1000*way, 2*math.Pi*1000*way/2

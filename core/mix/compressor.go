@@ -120,7 +120,7 @@ func (c *Compressor) hear(levels []float64) {
 func (c *Compressor) look(makeup float64) {
 	in := level(c.mean)
 	if c.rms {
-		in = level(math.Sqrt(c.mean))
+		in = level(math.Sqrt(2 * c.mean)) // a sine reads as high as its peak (AES17)
 	} else {
 		c.mean = 0
 	}

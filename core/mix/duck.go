@@ -1,7 +1,5 @@
 package mix
 
-import "math"
-
 var duckKind = inRows(kind("duck", "Duck by a shape", func(rate float64) Tuned { return &Duck{rate: rate, shape: quarterDuck} },
 	percent("amount_percent", "Amount", 0, 100, 60),
 	ms("smooth_ms", "Smoothed over", 0.5, 50, 3),
@@ -43,10 +41,7 @@ func (d *Duck) follow(s *Shape) {
 
 func (d *Duck) at(c Clock) {
 	d.per = c.PerFrame
-	d.turn.at(c, c.LoopBeat/d.shape.Beats)
-	if c.Loop == 0 {
-		d.turn.phase = c.Beat/d.shape.Beats - math.Floor(c.Beat/d.shape.Beats)
-	}
+	d.turn.atBeat(c, d.shape.Beats)
 }
 
 // Process ducks.

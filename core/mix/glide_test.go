@@ -16,7 +16,7 @@ func highs(k *Kind, p *param.Param, numbers func() float64) float64 {
 	values := map[string]float64{}
 	switch k.ID { // what sounds by itself is silent
 	case "worn":
-		values = map[string]float64{"crackle_db": -80, "hiss_db": -80, "wow_percent": 0, "flutter_percent": 0}
+		values = map[string]float64{"crackle_db": -80, "hiss_rms_db": -80, "wow_weighted_percent": 0, "flutter_weighted_percent": 0}
 	case "bed":
 		values["level_db"] = -80
 	}

@@ -121,6 +121,7 @@ func (s *Step) UnmarshalJSON(data []byte) error {
 		return err
 	}
 	if k := KindOf(s.Kind); k != nil && s.Values != nil {
+		renew(s)
 		for _, p := range k.Params {
 			if _, ok := s.Values[p.ID]; !ok {
 				s.Values[p.ID] = p.Default

@@ -349,12 +349,32 @@ func (r *Rack) Run(b Block, keys Keys, c Clock, silent bool) bool {
 // RunAlike is Run for a block whose sides may be alike: then steps that treat both alike
 // have one of them to do, up to the first that does not.
 func (r *Rack) RunAlike(b Block, keys Keys, c Clock, silent, alike bool) bool {
+	return r.run(b, keys, c, silent, alike, -1, nil)
+}
+
+// ceilings are the kinds that keep a sound below a level.
+var ceilings = map[string]bool{"ceiling": true, "limit": true, "clip": true}
+
+// RunBelowCeiling is Run with a level that stands before the ceilings that the chain ends
+// with, so that no level lifts a sound above them; it reports whether a block is silent.
+func (r *Rack) RunBelowCeiling(b Block, keys Keys, c Clock, silent bool, level func(b Block, silent bool) bool) bool {
+	at := len(r.slots)
+	for at > 0 && (ceilings[r.slots[at-1].kind.ID] || r.slots[at-1].gone) {
+		at--
+	}
+	return r.run(b, keys, c, silent, false, at, level)
+}
+
+func (r *Rack) run(b Block, keys Keys, c Clock, silent, alike bool, at int, level func(b Block, silent bool) bool) bool {
 	going := false
 	right := b.Right
 	if alike && r.watcher == nil {
 		b.Right = nil
 	}
 	for i := range r.slots {
+		if i == at {
+			silent = level(b, silent)
+		}
 		if b.Right == nil && !sidesAlike[r.slots[i].kind.ID] {
 			b.Right = right
 			copy(right, b.Left)
@@ -367,6 +387,9 @@ func (r *Rack) RunAlike(b Block, keys Keys, c Clock, silent, alike bool) bool {
 			r.watcher.After(r.slots[i].step.ID, b)
 		}
 		going = going || r.slots[i].gone
+	}
+	if at == len(r.slots) {
+		silent = level(b, silent)
 	}
 	if b.Right == nil {
 		copy(right, b.Left)

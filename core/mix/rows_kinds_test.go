@@ -203,12 +203,12 @@ func TestTremoloAndDelayFollowTheSong(t *testing.T) {
 func TestTapeBumpsAndWavers(t *testing.T) {
 	level := func(hz float64) float64 {
 		b := sine(hz, 0.01, rate)
-		through(rackOf("tape", map[string]float64{"bump_db": 6, "bump_hz": 80, "wow_percent": 0, "flutter_percent": 0, "amount_percent": 22}), b)
+		through(rackOf("tape", map[string]float64{"bump_db": 6, "bump_hz": 80, "wow_weighted_percent": 0, "flutter_weighted_percent": 0, "amount_percent": 22}), b)
 		return 20 * math.Log10(peakOf(b.Left[rate/2:]))
 	}
 	assert.InDelta(t, 6, level(80)-level(1000), 0.4)
 	b := sine(1000, 0.2, 2*rate)
-	through(rackOf("tape", map[string]float64{"bump_db": 0, "wow_percent": 100, "flutter_percent": 0}), b)
+	through(rackOf("tape", map[string]float64{"bump_db": 0, "wow_weighted_percent": 0.25, "flutter_weighted_percent": 0}), b)
 	assert.Less(t, amount(b.Left, 1000), 0.15, "the tone is not steady")
 }
 

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"jubrak/core/dsp"
+	"jubrak/core/param"
 )
 
 var tapeKind = inRows(kind("tape", "Tape", func(rate float64) Tuned { return newTape(rate) },
@@ -11,9 +12,20 @@ var tapeKind = inRows(kind("tape", "Tape", func(rate float64) Tuned { return new
 	db("bump_db", "Head bump", 0, 9, 2),
 	hz("bump_hz", "Bump at", 30, 200, 70),
 	hz("top_hz", "Top", 2000, 20000, 14000),
-	percent("wow_percent", "Wow", 0, 100, 8),
-	percent("flutter_percent", "Flutter", 0, 100, 5),
+	weighted("wow_weighted_percent", "Wow, weighted", wowAtFull, 0.02),
+	weighted("flutter_weighted_percent", "Flutter, weighted", flutterAtFull, 0.07),
 ))
+
+// weighted is a deviation of speed as machines are rated: its peak, weighted by how well
+// each rate is heard (IEC 60386; the weights of wobbleHz are from memory: −10.4, −1.9 and
+// −7 dB).
+func weighted(id, label string, most, value float64) param.Param {
+	return param.Param{ID: id, Label: label, Unit: "%", Max: most, Default: value, Scale: param.Linear}
+}
+
+// wowAtFull and flutterAtFull are what the most that a wobble does reads, %: the speed by
+// which the way changes, 2π·rate·depth·length, times the weights.
+const wowAtFull, flutterAtFull = 0.25, 1.44
 
 // wobble is a way to the head that changes its length: slowly for wow, fast for flutter.
 type wobble struct {
@@ -118,8 +130,8 @@ func (t *Tape) Tune(v []float64, glide int) {
 		t.top.to(dsp.LowPass(v[3], math.Sqrt2/2, t.rate), glide)
 		t.bump.tail = int(10 / v[2] * t.rate)
 	}
-	t.way.wow.to(v[4]/100, glide)
-	t.way.flutter.to(v[5]/100, glide)
+	t.way.wow.to(v[4]/wowAtFull, glide)
+	t.way.flutter.to(v[5]/flutterAtFull, glide)
 }
 
 func (t *Tape) at(c Clock) { t.way.at(c) }
@@ -151,11 +163,11 @@ func (t *Tape) Reset() {
 var wornKind = inRows(kind("worn", "Worn medium", func(rate float64) Tuned { return newWorn(rate) },
 	hz("low_hz", "Nothing below", 20, 1000, 180),
 	hz("high_hz", "Nothing above", 1000, 16000, 4500),
-	percent("wow_percent", "Wow", 0, 100, 20),
-	percent("flutter_percent", "Flutter", 0, 100, 15),
+	weighted("wow_weighted_percent", "Wow, weighted", wowAtFull, 0.05),
+	weighted("flutter_weighted_percent", "Flutter, weighted", flutterAtFull, 0.2),
 	percent("mono_percent", "To the middle", 0, 100, 60),
 	db("crackle_db", "Crackle", -80, 0, -50),
-	db("hiss_db", "Hiss", -80, 0, -66),
+	db("hiss_rms_db", "Hiss, RMS", -80, 0, -77),
 ))
 
 // Worn is a record or a cassette that has been played too often: a narrow band, an uneven
@@ -182,8 +194,8 @@ func (w *Worn) Tune(v []float64, glide int) {
 		w.cuts[1].to(dsp.LowPass(v[1], math.Sqrt2/2, w.rate), glide)
 		w.cuts[0].tail = int(3.2 / v[0] * w.rate)
 	}
-	w.way.wow.to(v[2]/100, glide)
-	w.way.flutter.to(v[3]/100, glide)
+	w.way.wow.to(v[2]/wowAtFull, glide)
+	w.way.flutter.to(v[3]/flutterAtFull, glide)
 	w.mono.to(v[4]/100, glide)
 	crackle, hiss := [4]float64{1, v[5], 0, 200}, [4]float64{0, v[6], 0, 200}
 	w.crackle.Tune(crackle[:], glide)

@@ -41,13 +41,10 @@ func (t *Tremolo) Tune(v []float64, glide int) {
 
 func (t *Tremolo) at(c Clock) {
 	t.per = c.PerFrame
-	if !t.inBeats {
+	if t.inBeats {
+		t.turn.atBeat(c, t.beats)
+	} else {
 		t.turn.at(c, 0)
-		return
-	}
-	t.turn.at(c, c.LoopBeat/t.beats)
-	if c.Loop == 0 {
-		t.turn.phase = c.Beat/t.beats - math.Floor(c.Beat/t.beats)
 	}
 }
 

@@ -57,10 +57,14 @@ func (t *Trim) Reset() {
 
 var bedKind = inRows(kind("bed", "Noise bed", func(rate float64) Tuned { return newBed(rate) },
 	param.Choice("noise", "", "Of", "hiss", "crackle", "hum", "room", "crowd-like"),
-	db("level_db", "Level", -80, 0, -48),
+	db("rms_db", "Level, RMS", -80, 0, -59),
 	percent("follow_percent", "Follows the sound", 0, 100, 0),
 	ms("release_ms", "Lets go in", 10, 2000, 200),
 ))
+
+// bedGains make each noise as loud as its level says, RMS; of crackle it is that of the
+// clicks, which are few.
+var bedGains = [5]float64{math.Sqrt(3), 1, 1 / 0.601, 1 / 0.2767, 1 / 0.4811}
 
 // Bed adds a noise to a sound, all the time or only while it sounds.
 type Bed struct {
@@ -84,7 +88,7 @@ func newBed(rate float64) *Bed {
 // Tune takes the numbers of its kind.
 func (d *Bed) Tune(v []float64, glide int) {
 	d.kind = int(v[0])
-	level := gainOf(v[1])
+	level := gainOf(v[1]) * bedGains[d.kind]
 	if v[1] <= -80 {
 		level = 0
 	}
@@ -157,7 +161,7 @@ func (d *Bed) noise() (x, y float64) {
 		}
 		return band(0, x), band(1, y)
 	}
-	return x * 0.5, y * 0.5
+	return x, y
 }
 
 // Latency is 0.

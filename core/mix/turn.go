@@ -19,16 +19,25 @@ type turn struct {
 }
 
 // at takes where the song is, before each block, and the phase that each pass begins at.
-func (t *turn) at(c Clock, anchor float64) {
+// It reports whether that is elsewhere than it was.
+func (t *turn) at(c Clock, anchor float64) (jumps bool) {
 	t.anchor = anchor - math.Floor(anchor)
 	if c.Loop == t.loop && (c.Loop == 0 || c.Frame == t.frame) {
-		return
+		return false
 	}
 	t.loop, t.frame, t.fit, t.raw = c.Loop, c.Frame, 0, 0
 	t.whole = c.Frame == 0
 	t.joins = !t.whole
 	if t.whole && c.Loop > 0 {
 		t.phase = t.anchor
+	}
+	return true
+}
+
+// atBeat is at for what turns once in so many beats of the song.
+func (t *turn) atBeat(c Clock, beats float64) {
+	if t.at(c, c.LoopBeat/beats) || c.Loop == 0 {
+		t.phase = c.Beat/beats - math.Floor(c.Beat/beats)
 	}
 }
 

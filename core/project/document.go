@@ -21,7 +21,7 @@ import (
 )
 
 // Schema is the version of the document written by this program.
-const Schema = 5
+const Schema = 6
 
 // Document is a project. Its JSON form is published in docs/formats.md.
 type Document struct {

@@ -4,7 +4,9 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"strings"
 
+	"jubrak/core/mix"
 	"jubrak/core/sound"
 )
 
@@ -17,6 +19,7 @@ var upgrades = map[int]func(object) error{
 	2: stepsInRecipes,
 	3: variationsBesideTheGroove,
 	4: voicesAreRows,
+	5: ratedAsTheTradeDoes,
 }
 
 // upgrade turns the JSON of a document of an older schema into that of Schema.
@@ -230,4 +233,60 @@ func voicesAreRows(d object) error {
 	}
 	d["mix"] = object{"buses": []any{}, "out": object{"level_db": 0, "chain": []any{}}, "shapes": []any{}, "moves": []any{}}
 	return nil
+}
+
+// ratedAsTheTradeDoes brings schema 5 to 6: wow and flutter are weighted, hiss is RMS. Steps
+// turn their own numbers (see mix.Renewed); here follow the moves and the numbers of linked
+// chains that name them.
+func ratedAsTheTradeDoes(d object) error {
+	renew(d)
+	return nil
+}
+
+func renew(of any) {
+	switch of := of.(type) {
+	case []any:
+		for _, each := range of {
+			renew(each)
+		}
+	case object:
+		if at, ok := of["at"].(string); ok {
+			if is, name, ok := renewedAt(at); ok {
+				of["at"] = name
+				points, _ := of["points"].([]any)
+				for _, each := range points {
+					if p, ok := each.(object); ok {
+						p["value"] = is(number(p["value"]))
+					}
+				}
+			}
+		}
+		if own, ok := of["own"].(object); ok {
+			for at, v := range own {
+				if is, name, ok := renewedAt(at); ok {
+					delete(own, at)
+					own[name] = is(number(v))
+				}
+			}
+		}
+		for _, each := range of {
+			renew(each)
+		}
+	}
+}
+
+// renewedAt is what the number at an address has become.
+func renewedAt(at string) (is func(float64) float64, now string, ok bool) {
+	i := strings.LastIndexByte(at, '/')
+	r, ok := mix.Renewed[at[i+1:]]
+	if !ok {
+		return nil, "", false
+	}
+	return r.Now, at[:i+1] + r.ID, true
+}
+
+func number(v any) float64 {
+	n, _ := v.(json.Number)
+	f, _ := n.Float64()
+	return f
 }

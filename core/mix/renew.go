@@ -1,0 +1,35 @@
+package mix
+
+import "math"
+
+// Renewed are the numbers that have another unit than they had up to schema 5 of documents,
+// by the id that they had: the id they have, and what an old value is now.
+var Renewed = map[string]struct {
+	ID  string
+	Now func(v float64) float64
+}{
+	"wow_percent":     {"wow_weighted_percent", func(v float64) float64 { return v / 100 * wowAtFull }},
+	"flutter_percent": {"flutter_weighted_percent", func(v float64) float64 { return v / 100 * flutterAtFull }},
+	"hiss_db":         {"hiss_rms_db", func(v float64) float64 { return math.Max(v-hissWas, -80) }},
+}
+
+// hissWas is by how much hiss was softer, RMS, than its level said, dB.
+const hissWas = 10.8
+
+// bedWas is the same for each noise of a bed.
+var bedWas = [5]float64{hissWas, 0, 4.4, 11.2, 6.4}
+
+// renew gives a step that was written before the numbers that it has now.
+func renew(s *Step) {
+	for was, is := range Renewed {
+		if v, ok := s.Values[was]; ok {
+			delete(s.Values, was)
+			s.Values[is.ID] = is.Now(v)
+		}
+	}
+	if v, ok := s.Values["level_db"]; ok && s.Kind == bedKind.ID {
+		delete(s.Values, "level_db")
+		noise := min(max(int(s.Values["noise"]), 0), len(bedWas)-1)
+		s.Values["rms_db"] = math.Max(v-bedWas[noise], -80)
+	}
+}
