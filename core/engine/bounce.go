@@ -206,6 +206,9 @@ func (e *Engine) longest() int {
 		}
 		v := &e.voices[e.voiceOf[i]]
 		after := e.mixes.tail()
+		if v.tails != nil {
+			after += v.tails.Ring()
+		}
 		if v.rumbles != nil {
 			after += v.rumbles.Tail()
 		}
@@ -246,7 +249,7 @@ func (e *Engine) sounding() bool {
 		}
 	}
 	for i := range e.voices {
-		if v := &e.voices[i]; !e.mixes.plain && v.sounds || v.rumbles != nil && v.rumbled < v.rumbles.Tail() {
+		if v := &e.voices[i]; !e.mixes.plain && v.sounds || v.tails != nil && v.tails.Ringing() || v.rumbles != nil && v.rumbled < v.rumbles.Tail() {
 			return true
 		}
 	}

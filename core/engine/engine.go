@@ -107,6 +107,7 @@ type voice struct {
 	apart  float64 // how far it is turned down because others are heard alone, 0..1
 	block  [2][MaxBlock]float64
 	// What the voice's sound goes through before the mix.
+	tails    *synth.Tails   // nil: none
 	rumbles  *synth.Rumbles // nil: none
 	rumbled  int            // frames since it was struck for the last time
 	gate     *mix.Gate      // nil: none
@@ -229,11 +230,13 @@ func (v *voice) load(song *Song, i, rate int, was *Program) {
 		v.ready = synth.Compile(s, song.Samples, rate)
 	}
 	var ringing *synth.Rumbles
+	var tails *synth.Tails
 	if was != nil {
 		if j := placeOf(was.voices, v.id); j >= 0 {
-			ringing = was.voices[j].rumbles
+			ringing, tails = was.voices[j].rumbles, was.voices[j].tails
 		}
 	}
+	v.tails = v.ready.Tails(tails)
 	v.rumbles = v.ready.NewRumbles(ringing)
 	if g := s.Gate; g != nil {
 		v.gate = mix.NewGate(float64(rate))
@@ -281,6 +284,9 @@ func (e *Engine) Swap(p *Program) {
 		}
 		if g := v.sound.Gate; g != nil {
 			v.gate.Set(g.Threshold, g.Hysteresis, g.Floor, g.Attack, g.Hold, g.Release)
+		}
+		if v.tails != nil {
+			v.tails.Follow(v.ready)
 		}
 		if v.rumbles != nil {
 			v.rumbles.Follow(v.ready)
@@ -702,7 +708,7 @@ func (e *Engine) sound(from, to int) {
 	for i := range e.notes {
 		if n := &e.notes[i]; n.on() {
 			v := &e.voices[n.voice]
-			n.note.Add(v.part(from, to))
+			n.note.Add(v.part(from, to), from)
 			n.age += to - from
 			n.back.add(v.part(from, to))
 			v.sounds = true
@@ -851,9 +857,14 @@ func (v *voice) stepAside(goal float64, b mix.Block, rate int) {
 	}
 }
 
-// shape lets the voices' gates and rumbles act on their sounds. Gates listen to
+// shape lets the voices' tails, gates and rumbles act on their sounds. Gates listen to
 // other voices as they are before that.
 func (e *Engine) shape(frames int, clock mix.Clock) {
+	for i := range e.voices {
+		if v := &e.voices[i]; v.tails != nil && v.tails.Process(v.part(0, frames), clock) {
+			v.sounds = true
+		}
+	}
 	for i := range e.voices {
 		v := &e.voices[i]
 		if v.gate == nil || v.key < 0 {

@@ -41,6 +41,12 @@ func (f *Filter) to(o dsp.Biquad, glide int) {
 	}
 }
 
+// Follow goes to the corner of another one over so many frames.
+func (f *Filter) Follow(o Filter, glide int) {
+	f.to(o.side[0].Biquad, glide)
+	f.tail = o.tail
+}
+
 // Process filters.
 func (f *Filter) Process(b Block, _ []float64) {
 	f.side[0].Run(b.Left)

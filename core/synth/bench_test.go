@@ -27,7 +27,7 @@ func BenchmarkRichSecond(b *testing.B) {
 	for b.Loop() {
 		n.Strike(v, Hard(110, 1))
 		for range rate / 256 {
-			n.Add(out)
+			n.Add(out, 0)
 		}
 	}
 	b.ReportMetric(b.Elapsed().Seconds()/float64(b.N)*1000, "ms/second")

@@ -124,9 +124,9 @@ func TestLayersJoinTheDrumAndAllocateNothing(t *testing.T) {
 	ready := Compile(v, samples, layerRate)
 	assert.Zero(t, testing.AllocsPerRun(50, func() {
 		n.Strike(ready, Hard(100, 7))
-		n.Add(block)
+		n.Add(block, 0)
 		n.Cut()
-		n.Add(block)
+		n.Add(block, 0)
 	}))
 }
 

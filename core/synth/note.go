@@ -33,6 +33,7 @@ type Note struct {
 	// What a hit's length asks for: frames until it ends, 0 for no end, and how its
 	// level falls per frame until then, 1 where it is stopped instead.
 	lasts     int
+	sent      int // where in the block of tails it goes on
 	dying     float64
 	dyingStep float64
 }
@@ -144,14 +145,16 @@ func (n *Note) Cut() {
 	}
 }
 
-// Add renders the next frames and adds them to a block of two channels.
-func (n *Note) Add(b mix.Block) {
+// Add renders the next frames and adds them to a block of two channels; what is shared with
+// other notes goes to the voice's tails, in their block from a frame on.
+func (n *Note) Add(b mix.Block, at int) {
 	if n.voice == nil {
 		return
 	}
+	n.sent = at
 	if n.lasts > 0 && n.cutStep == 0 && n.dyingStep == 1 { // stopped later
 		k := min(n.lasts, b.Frames())
-		if more := n.add(b.Part(0, k)); !more {
+		if more := n.render(b, 0, k, nil); !more {
 			n.voice = nil
 			return
 		}
@@ -160,6 +163,7 @@ func (n *Note) Add(b mix.Block) {
 		}
 		n.Cut()
 		b = b.Part(k, b.Frames())
+		n.sent += k
 	}
 	if n.cutStep > 0 || n.lasts > 0 {
 		n.fade(b)
@@ -174,23 +178,25 @@ func (n *Note) Add(b mix.Block) {
 func (n *Note) fade(b mix.Block) {
 	for done := 0; done < b.Frames(); {
 		to := min(done+stride, b.Frames())
-		var l, r [stride]float64
-		part := mix.Block{Left: l[:to-done], Right: r[:to-done]}
-		more := n.add(part)
-		for i := range part.Left {
-			level := n.cut * n.dying
+		var levels [stride]float64
+		over := false
+		for i := range to - done {
+			levels[i] = n.cut * n.dying
 			if n.lasts > 0 {
 				n.dying *= n.dyingStep
 				if n.lasts--; n.lasts == 0 {
 					n.Cut() // what is left is 60 dB down
 				}
 			}
-			b.Left[done+i] += part.Left[i] * level
-			b.Right[done+i] += part.Right[i] * level
 			if n.cut -= n.cutStep; n.cut <= 0 {
-				n.end()
-				return
+				over = true // the rest of the levels is 0
+				break
 			}
+		}
+		more := n.render(b, done, to, levels[:])
+		if over {
+			n.end()
+			return
 		}
 		if !more {
 			n.voice = nil
@@ -209,11 +215,32 @@ func (n *Note) end() {
 }
 
 // add renders every layer and tells whether anything is left.
-func (n *Note) add(b mix.Block) bool {
+func (n *Note) add(b mix.Block) bool { return n.render(b, 0, b.Frames(), nil) }
+
+// render adds the frames from to to of every layer to a block, or to the tail that it shares
+// with other notes, at levels where there are any. It tells whether anything is left.
+func (n *Note) render(b mix.Block, from, to int, levels []float64) bool {
 	more := false
 	for i := range n.voice.layers {
 		l, s := &n.voice.layers[i], &n.layers[i]
-		s.add(l, b)
+		if s.left <= 0 {
+			continue
+		}
+		out := b.Part(from, to)
+		if l.tail != nil {
+			out = l.tail.part(n.sent+from, n.sent+to)
+		}
+		if levels == nil {
+			s.add(l, out)
+		} else {
+			var left, right [stride]float64
+			part := mix.Block{Left: left[:to-from], Right: right[:to-from]}
+			s.add(l, part)
+			for k, level := range levels[:to-from] {
+				out.Left[k] += part.Left[k] * level
+				out.Right[k] += part.Right[k] * level
+			}
+		}
 		more = more || s.left > 0
 	}
 	return more
@@ -223,6 +250,9 @@ func (s *sounding) add(l *layer, b mix.Block) {
 	done := min(s.wait, b.Frames())
 	s.wait -= done
 	left, right := l.gain[0]*s.level, l.gain[1]*s.level
+	if l.tail != nil { // which has the layer's gain
+		left, right = s.level, s.level
+	}
 	for done < b.Frames() && s.left > 0 {
 		if s.at == stride {
 			s.next(l)

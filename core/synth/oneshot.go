@@ -34,12 +34,15 @@ func Shot(v *sound.Voice, samples sound.Samples, rate int, s Stroke, maxMS float
 	ready := Compile(v, samples, rate)
 	var n Note
 	n.Strike(ready, s)
-	rumbles := ready.NewRumbles(nil)
+	tails, rumbles := ready.Tails(nil), ready.NewRumbles(nil)
 	most := int(maxMS / 1000 * float64(rate))
 	ring := 0
 	if rumbles != nil {
 		rumbles.Follow(ready)
 		ring = rumbles.Tail()
+	}
+	if tails != nil {
+		ring += tails.Ring()
 	}
 	b := audio.New(rate, 2, 0)
 	var l, r [mix.MaxBlock]float64
@@ -49,7 +52,10 @@ func Shot(v *sound.Voice, samples sound.Samples, rate int, s Stroke, maxMS float
 		if !n.On() {
 			ring -= part.Frames()
 		}
-		n.Add(part)
+		n.Add(part, 0)
+		if tails != nil {
+			tails.Process(part, mix.Clock{})
+		}
 		if rumbles != nil {
 			rumbles.Process(part, mix.Clock{})
 		}

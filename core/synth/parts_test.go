@@ -21,7 +21,7 @@ func TestAThousandStrokesAreTheSame(t *testing.T) {
 		var n Note
 		n.Strike(v, Hard(110, uint64(i)))
 		b := block(256)
-		n.Add(b)
+		n.Add(b, 0)
 		if i == 0 {
 			first = b.Left
 			continue
@@ -240,7 +240,7 @@ func TestGlide(t *testing.T) {
 	pitch := func(frames int) float64 {
 		b := mix.Block{Left: make([]float64, frames), Right: make([]float64, frames)}
 		for at := 0; at < frames; at += 480 {
-			n.Add(b.Part(at, min(at+480, frames)))
+			n.Add(b.Part(at, min(at+480, frames)), 0)
 		}
 		crossings, first, last := 0, -1, 0
 		for i := 1; i < frames; i++ {

@@ -82,8 +82,8 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 	var places []int
 	var moved []string
 	for i := range in.Moves {
-		if at := strings.Split(in.Moves[i].At, "/"); len(at) == 3 {
-			moved = append(moved, at[1])
+		if step := stepOf(in.Moves[i].At); step != "" {
+			moved = append(moved, step)
 		}
 	}
 	for range rooms {
@@ -139,6 +139,14 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 		r.moves = append(r.moves, m)
 	}
 	return r
+}
+
+// stepOf is the id of the step whose number is at an address of a recipe, or nothing.
+func stepOf(at string) string {
+	if parts := strings.Split(at, "/"); len(parts) == 3 {
+		return parts[1]
+	}
+	return ""
 }
 
 // drives tells whether anything moves a number of a recipe.

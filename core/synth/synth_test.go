@@ -94,7 +94,7 @@ func TestAnyRecipe(t *testing.T) {
 		for at := 0; at < a.Frames(); {
 			step := min(rapid.IntRange(1, 512).Draw(t, "block"), a.Frames()-at)
 			b := block(step)
-			n.Add(b)
+			n.Add(b, 0)
 			for i, v := range b.Left {
 				if a.Channels[0][at+i] != float32(v) || a.Channels[len(a.Channels)-1][at+i] != float32(b.Right[i]) {
 					t.Fatalf("frame %d is another in blocks", at+i)
@@ -116,9 +116,9 @@ func block(n int) mix.Block {
 func TestCutEndsSoon(t *testing.T) {
 	var n Note
 	n.Strike(voiceOf(sound.DefaultRecipe(sound.HatOpen)), Hard(100, 1))
-	n.Add(block(480))
+	n.Add(block(480), 0)
 	n.Cut()
-	n.Add(block(rate*4/1000 + 2))
+	n.Add(block(rate*4/1000+2), 0)
 	assert.False(t, n.On())
 }
 

@@ -41,12 +41,17 @@ type layer struct {
 	recipe    *recipe
 	recording *recording
 	attack    *borrowed
+	// Steps that all notes of the layer share, what it does after them, and where they run;
+	// none where tail is nil.
+	shared     []mix.Step
+	tailFilter []mix.Filter
+	tail       *tail
 }
 
 // Mono tells whether both sides of the voice have the same sound.
 func (v *Voice) Mono() bool {
 	for i := range v.layers {
-		if l := &v.layers[i]; l.channels() > 1 || l.gain[0] != l.gain[1] {
+		if l := &v.layers[i]; l.channels() > 1 || l.shared != nil || l.gain[0] != l.gain[1] {
 			return false
 		}
 	}
@@ -83,7 +88,15 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 		ready.of = l
 		ready.addFilters(l, crossings, out.rate)
 		if l.Recipe != nil {
-			ready.recipe = compileRecipe(l.Recipe, l.Pitch, l.Level, samples, out.rate)
+			of := l.Recipe
+			if from := sharedFrom(of); from < len(of.Steps) && l.Attack == nil {
+				own := *of
+				own.Steps, ready.shared = of.Steps[:from], of.Steps[from:]
+				of = &own
+				ready.tailFilter = slices.Clone(ready.filter[:ready.filters])
+				ready.filters = 0
+			}
+			ready.recipe = compileRecipe(of, l.Pitch, l.Level, samples, out.rate)
 		} else if s := samples[l.Recording.Blob]; s != nil && len(s.X) > 0 {
 			ready.recording = compileRecording(l, s, out.rate)
 		} else {

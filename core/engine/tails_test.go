@@ -1,0 +1,136 @@
+package engine
+
+import (
+	"context"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/groove"
+	"jubrak/core/mix"
+	"jubrak/core/music"
+	"jubrak/core/sound"
+)
+
+// roomy is a snare whose recipe ends in a reverb.
+func roomy(decay float64) sound.Voice {
+	v := sound.NewVoice("snare", "Snare", sound.Snare)
+	r := v.Layers[0].Recipe
+	r.Noise.Decay, r.Body.Decay = 60, 60
+	r.Moves, r.Curves = nil, nil
+	r.Steps = []mix.Step{mix.NewStep("room", mix.KindOf("reverb"), map[string]float64{"decay_ms": decay, "mix_percent": 50, "low_cut_hz": 20})}
+	return v
+}
+
+func loudness(x []float64) float64 {
+	sum := 0.0
+	for _, v := range x {
+		sum += v * v
+	}
+	return 10 * math.Log10(sum/float64(len(x))+1e-20)
+}
+
+// A choke fades what a note sends, not what rings: the room goes on, of one voice and into
+// the next stroke.
+func TestAChokeLeavesTheRoom(t *testing.T) {
+	s := Song{Kit: sound.Kit{Voices: []sound.Voice{roomy(2000)}}, Tempo: music.Steady(120), Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight()}}
+	e := New(Rate)
+	e.Load(s)
+	e.Strike("snare", 120, 0)
+	var out []float64
+	var l, r [256]float64
+	for i := range 200 {
+		if i == 20 { // 0.1 s
+			for k := range e.notes {
+				e.notes[k].cut()
+			}
+		}
+		e.Process(l[:], r[:])
+		out = append(out, l[:]...)
+	}
+	early, late := loudness(out[6000:9000]), loudness(out[30000:33000])
+	assert.Greater(t, early, -70.0)
+	assert.InDelta(t, -60*0.5/2, late-early, 3, "it rings by its own decay")
+}
+
+// A number of the room that is changed while it rings is followed; a step more rings out.
+func TestTailsFollowEdits(t *testing.T) {
+	song := func(v sound.Voice) Song {
+		return Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight()}}
+	}
+	for name, edit := range map[string]func(v *sound.Voice){
+		"decay": func(v *sound.Voice) { v.Layers[0].Recipe.Steps[0].Values["decay_ms"] = 2500 },
+		"another step": func(v *sound.Voice) {
+			v.Layers[0].Recipe.Steps = append(v.Layers[0].Recipe.Steps, mix.NewStep("eq", mix.KindOf("eq"), nil))
+		},
+		"none": func(v *sound.Voice) { v.Layers[0].Recipe.Steps = nil },
+	} {
+		program := Prepare(song(roomy(2000)), Rate, nil)
+		e := New(Rate)
+		e.Swap(program)
+		e.Strike("snare", 120, 0)
+		var out []float64
+		var l, r [256]float64
+		for i := range 160 {
+			if i == 60 {
+				v := roomy(2000)
+				edit(&v)
+				e.Swap(Prepare(song(v), Rate, program))
+			}
+			e.Process(l[:], r[:])
+			out = append(out, l[:]...)
+		}
+		before, after := loudness(out[60*256-2400:60*256]), loudness(out[60*256:60*256+2400])
+		assert.InDelta(t, before, after, 4, "%s: what rings goes on", name)
+	}
+}
+
+// The reverb at the end of a recipe is the same whether one note or several go through it:
+// two strokes together are the sum of each alone.
+func TestASharedTailIsTheSumOfItsNotes(t *testing.T) {
+	render := func(ticks ...int) []float64 {
+		g := groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Lanes: []groove.Lane{{Voice: "snare"}}}
+		for i, tick := range ticks {
+			g.Lanes[0].Hits = append(g.Lanes[0].Hits, groove.Hit{ID: string(rune('a' + tick/240)), Tick: tick, Velocity: 100})
+			_ = i
+		}
+		v := roomy(800)
+		v.Layers[0].Recipe.Steps[0].Values["motion_percent"] = 0
+		out, err := Render(context.Background(), Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: g}, Bounce{Rate: Rate, Bars: 1})
+		require.NoError(t, err)
+		return out.Mix.Mono()
+	}
+	both, first, second := render(0, 240), render(0), render(240)
+	for i := range min(len(both), len(first), len(second)) {
+		require.InDelta(t, both[i], first[i]+second[i], 1e-5, "frame %d", i)
+	}
+}
+
+// BenchmarkTails is eight layers that end in a reverb, of which 96 hits ring at once.
+func BenchmarkTails(b *testing.B) {
+	v := roomy(3000)
+	for i := 1; i < sound.MaxLayers; i++ {
+		l := v.Layers[0]
+		r := *l.Recipe
+		r.Steps = mix.CloneSteps(r.Steps)
+		l.ID, l.Recipe = string(rune('a'+i)), &r
+		v.Layers = append(v.Layers, l)
+	}
+	g := groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Lanes: []groove.Lane{{Voice: "snare"}}}
+	for i := range 48 { // 96 in four seconds
+		g.Lanes[0].Hits = append(g.Lanes[0].Hits, groove.Hit{ID: string(rune('a' + i)), Tick: i * 80, Velocity: 100})
+	}
+	e := New(Rate)
+	e.Load(Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: g})
+	e.Play(0)
+	var l, r [MaxBlock]float64
+	for range 400 {
+		e.Process(l[:], r[:])
+	}
+	for b.Loop() {
+		e.Process(l[:], r[:])
+	}
+	b.ReportMetric(float64(b.N)*MaxBlock/Rate/b.Elapsed().Seconds(), "x-real-time")
+}

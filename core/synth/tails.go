@@ -1,0 +1,187 @@
+package synth
+
+import (
+	"slices"
+
+	"jubrak/core/mix"
+	"jubrak/core/sound"
+)
+
+// Tails are what the notes of a voice share: the reverbs at the end of their layers' chains,
+// which ring on whichever note sent into them. They outlive notes and new versions of the
+// voice.
+type Tails struct{ each []*tail }
+
+// tail is the shared end of a layer's chain, with what the layer does after its chain.
+type tail struct {
+	layer   string
+	steps   []mix.Step
+	chain   *mix.Chain
+	filter  []mix.Filter
+	gain    [2]float64
+	in      [2][mix.MaxBlock]float64
+	sent    bool
+	quiet   int // frames since something was sent
+	ring    int
+	leaving int // versions of the voice that have been without it
+}
+
+// mostLeaving is for how many versions of a voice a tail that is no longer sent into rings on.
+const mostLeaving = 8
+
+// sharedFrom is where in a recipe's steps those begin that all notes share: a reverb and
+// what follows it, where that is linear, not late, and moved by nothing; behind the steps
+// where there is none.
+func sharedFrom(in *sound.Recipe) int {
+	from := len(in.Steps)
+	for i := len(in.Steps) - 1; i >= 0; i-- {
+		s := &in.Steps[i]
+		if s.Off {
+			continue
+		}
+		if slices.ContainsFunc(in.Moves, func(m sound.Move) bool { return stepOf(m.At) == s.ID }) {
+			break
+		}
+		switch s.Kind {
+		case "reverb":
+			from = i
+		case "eq":
+		case "filter":
+			if s.Values["drive_percent"] > 0 {
+				return from
+			}
+		case "width":
+			if s.Values["detune_ct"] > 0 {
+				return from
+			}
+		default:
+			return from
+		}
+	}
+	return from
+}
+
+// Tails are the tails of a voice, some of which go on from those of the version before,
+// which may be nil; nil where there are none. What sounds is not touched: see Follow.
+func (v *Voice) Tails(was *Tails) *Tails {
+	out := &Tails{}
+	for i := range v.layers {
+		l := &v.layers[i]
+		if l.shared == nil {
+			continue
+		}
+		if l.tail == nil && was != nil {
+			k := slices.IndexFunc(was.each, func(t *tail) bool {
+				return t.layer == l.of.ID && slices.EqualFunc(t.steps, l.shared, func(a, b mix.Step) bool { return a.ID == b.ID && a.Kind == b.Kind && a.Off == b.Off })
+			})
+			if k >= 0 {
+				l.tail = was.each[k]
+			}
+		}
+		if l.tail == nil {
+			chain, _ := mix.NewChain(l.shared, v.rate)
+			l.tail = &tail{layer: l.of.ID, steps: l.shared, chain: chain, filter: slices.Clone(l.tailFilter), gain: l.gain, quiet: chain.Tail() + l.ring, ring: chain.Tail() + l.ring}
+		}
+		out.each = append(out.each, l.tail)
+	}
+	if was != nil {
+		for _, t := range was.each {
+			if !slices.Contains(out.each, t) {
+				out.each = append(out.each, t)
+			}
+		}
+	}
+	if len(out.each) == 0 {
+		return nil
+	}
+	return out
+}
+
+// tailGlide is over how many ms the numbers of a tail glide.
+const tailGlide = 20
+
+// Follow takes the numbers of a voice, when that is taken.
+func (t *Tails) Follow(v *Voice) {
+	t.each = slices.DeleteFunc(t.each, func(one *tail) bool {
+		for i := range v.layers {
+			if l := &v.layers[i]; l.tail == one {
+				one.leaving = 0
+				one.follow(l, int(tailGlide/1000.0*v.rate))
+				return false
+			}
+		}
+		one.leaving++
+		return one.leaving > mostLeaving
+	})
+}
+
+func (t *tail) follow(l *layer, glide int) {
+	t.steps, t.gain = l.shared, l.gain
+	place := 0
+	for i := range l.shared {
+		s := &l.shared[i]
+		if s.Off {
+			continue
+		}
+		values := t.chain.Values(place)
+		for k, p := range mix.KindOf(s.Kind).Params {
+			values[k] = s.Values[p.ID]
+		}
+		t.chain.Tune(place, glide)
+		place++
+	}
+	if len(t.filter) == len(l.tailFilter) {
+		for i := range t.filter {
+			t.filter[i].Follow(l.tailFilter[i], glide)
+		}
+	} else {
+		t.filter = slices.Clone(l.tailFilter)
+	}
+	t.ring = t.chain.Tail() + l.ring
+}
+
+// part is where frames of a note go.
+func (t *tail) part(from, to int) mix.Block {
+	t.sent = true
+	return mix.Block{Left: t.in[0][from:to], Right: t.in[1][from:to]}
+}
+
+// Process adds to a block what was sent into the tails in it and what rings; it reports
+// whether there is anything.
+func (t *Tails) Process(b mix.Block, c mix.Clock) (sounds bool) {
+	for _, one := range t.each {
+		if one.sent {
+			one.quiet, one.sent = 0, false
+		} else if one.quiet >= one.ring {
+			continue
+		}
+		one.quiet += b.Frames()
+		sounds = true
+		wet := mix.Block{Left: one.in[0][:b.Frames()], Right: one.in[1][:b.Frames()]}
+		one.chain.At(c)
+		one.chain.Process(wet, nil)
+		for i := range one.filter {
+			one.filter[i].Process(wet, nil)
+		}
+		for i, x := range wet.Left {
+			b.Left[i] += x * one.gain[0]
+			b.Right[i] += wet.Right[i] * one.gain[1]
+		}
+		wet.Clear()
+	}
+	return sounds
+}
+
+// Ringing reports whether anything rings on.
+func (t *Tails) Ringing() bool {
+	return slices.ContainsFunc(t.each, func(one *tail) bool { return one.sent || one.quiet < one.ring })
+}
+
+// Ring is how many frames they ring after the last sound.
+func (t *Tails) Ring() int {
+	most := 0
+	for _, one := range t.each {
+		most = max(most, one.ring)
+	}
+	return most
+}
