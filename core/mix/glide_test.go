@@ -18,7 +18,7 @@ func highs(k *Kind, p *param.Param, numbers func() float64) float64 {
 	case "worn":
 		values = map[string]float64{"crackle_db": -80, "hiss_rms_db": -80, "wow_weighted_percent": 0, "flutter_weighted_percent": 0}
 	case "bed":
-		values["level_db"] = -80
+		values["rms_db"] = -80
 	}
 	values[p.ID] = numbers()
 	s := NewStep("one", k, values)

@@ -90,11 +90,16 @@ func TestAnyRecipe(t *testing.T) {
 			}
 		}
 		var n Note
-		n.Strike(voiceOf(r), Stroke{Velocity: 100, Semitones: semitones, Seed: 9, BeatMS: 500})
+		v := voiceOf(r)
+		tails := v.Tails(nil)
+		n.Strike(v, Stroke{Velocity: 100, Semitones: semitones, Seed: 9, BeatMS: 500})
 		for at := 0; at < a.Frames(); {
 			step := min(rapid.IntRange(1, 512).Draw(t, "block"), a.Frames()-at)
 			b := block(step)
 			n.Add(b, 0)
+			if tails != nil {
+				tails.Process(b, mix.Clock{})
+			}
 			for i, v := range b.Left {
 				if a.Channels[0][at+i] != float32(v) || a.Channels[len(a.Channels)-1][at+i] != float32(b.Right[i]) {
 					t.Fatalf("frame %d is another in blocks", at+i)
