@@ -44,7 +44,7 @@ func look(t *testing.T, d *project.Document) *Look {
 func TestRowsStepsAndLevels(t *testing.T) {
 	d := laps(t,
 		project.AddBus{Name: "Drums", Rows: []string{"kick", "snare"}},
-		project.AddToChain{Row: "kick", Kind: "equalizer", Values: map[string]float64{"band1.hz": 40, "band3.hz": 70, "band3.gain_db": 6}},
+		project.AddToChain{Row: "kick", Kind: "equalizer", Values: map[string]float64{"band1.shape": 4, "band1.hz": 40, "band3.hz": 70, "band3.gain_db": 6}},
 		project.AddToChain{Row: "kick", Kind: "compressor", To: 1, Values: map[string]float64{"threshold_db": -30, "ratio": 8, "attack_ms": 0.5, "ahead_ms": 5}},
 		project.AddToChain{Row: "bus:drums", Kind: "clip", Values: map[string]float64{"gain_db": 12}},
 	)

@@ -187,7 +187,7 @@ func benchmarkMix16(b *testing.B, recorded bool) {
 	s.Groove.Lanes = nil
 	for i := range 16 {
 		v := sound.NewVoice(fmt.Sprintf("v%d", i), fmt.Sprintf("V %d", i), sound.Families[i%len(sound.Families)])
-		v.Chain = []mix.Step{step("equalizer", map[string]float64{"band1.hz": 60, "band2.gain_db": 2, "band3.gain_db": -2}), step("compressor", nil), step("drive", nil), step("gate", map[string]float64{"threshold_db": -60})}
+		v.Chain = []mix.Step{step("equalizer", map[string]float64{"band1.shape": 4, "band1.hz": 60, "band2.gain_db": 2, "band3.gain_db": -2}), step("compressor", nil), step("drive", nil), step("gate", map[string]float64{"threshold_db": -60})}
 		v.To = []string{"drums", "tops", "lows"}[i%3]
 		v.Sends = []mix.Send{{To: []string{"room", "hall"}[i%2], Level: -12, Low: 20, High: 20000}}
 		if recorded {
