@@ -137,3 +137,40 @@ func TestARumbleAlone(t *testing.T) {
 	assert.InDelta(t, at(both, 0.7, 0.9), at(alone, 0.7, 0.9), 0.5, "the same rumble")
 	assert.Less(t, at(alone, 0, 0.005), at(both, 0, 0.005)-20, "without the stroke that makes it")
 }
+
+// A bounce read at another speed asks whether the tempo follows: then it fills as many bars
+// as before, else it is shorter.
+func TestABounceAtAnotherSpeed(t *testing.T) {
+	w := open(t)
+	st := make1(t, w, project.SetBars{Bars: 1}, project.SetNumber{At: "tempo/bpm", Value: 100}, project.PutHits{Hits: []project.NewHit{{Voice: "kick", Hit: groove.Hit{Velocity: 100}}, {Voice: "kick", Hit: groove.Hit{Tick: 1920, Velocity: 100}}}})
+	faster, err := w.Bounce(context.Background(), st.ID, BounceRow{Base: st.Version, Row: "kick", Semitones: 3, TempoFollows: true, Tail: TailWrapped})
+	require.NoError(t, err)
+	d := &faster.Document
+	assert.InDelta(t, 100*math.Exp2(3.0/12), d.Tempo[0].BPM, 1e-9)
+	of := d.Kit.Voices[len(d.Kit.Voices)-1]
+	assert.Equal(t, 3.0, of.Layers[0].Pitch)
+	x := loopOf(t, w, faster).Mono()
+	at := func(from float64) float64 {
+		sum := 0.0
+		for _, v := range x[int(from*float64(len(x))):int((from+0.05)*float64(len(x)))] {
+			sum += v * v
+		}
+		return 10 * math.Log10(sum+1e-12)
+	}
+	assert.InDelta(t, at(0), at(0.5), 1.5, "the second stroke is in the middle of the bar")
+	assert.Less(t, at(0.44), at(0.5)-20)
+	stays, err := w.Bounce(context.Background(), st.ID, BounceRow{Base: faster.Version, Row: "kick", Semitones: -5})
+	require.NoError(t, err)
+	assert.Equal(t, d.Tempo, stays.Document.Tempo)
+	for _, bad := range []BounceRow{{Semitones: 25}, {Semitones: math.NaN()}, {Semitones: 3, Slices: true}, {Semitones: 24, TempoFollows: true}} {
+		bad.Base, bad.Row = stays.Version, "kick"
+		if bad.TempoFollows {
+			made, err := w.Edit(st.ID, stays.Version, project.Edits{project.SetNumber{At: "tempo/bpm", Value: 250}}, "")
+			require.NoError(t, err)
+			bad.Base = made.Version
+		}
+		_, err := w.Bounce(context.Background(), st.ID, bad)
+		var refused *Refusal
+		require.ErrorAs(t, err, &refused)
+	}
+}

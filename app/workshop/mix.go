@@ -3,6 +3,7 @@ package workshop
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -10,6 +11,7 @@ import (
 	"jubrak/core/balance"
 	"jubrak/core/groove"
 	"jubrak/core/mix"
+	"jubrak/core/music"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 	"jubrak/core/stock"
@@ -89,6 +91,11 @@ type BounceRow struct {
 	// Tail is "kept", so that the recording rings on over the loop's end, or "wrapped",
 	// so that what rings there is in its start; empty is kept.
 	Tail Tail `json:"tail,omitempty"`
+	// Semitones plays the recording faster or slower, with its pitch, -24 to 24.
+	Semitones float64 `json:"semitones,omitempty"`
+	// TempoFollows changes the project's tempo by as much, so that the recording still
+	// lasts as many bars; else the tempo stays.
+	TempoFollows bool `json:"tempo_follows,omitempty"`
 	// Sounding lets the row go on beside what was made of it, instead of muting it.
 	Sounding bool `json:"sounding,omitempty"`
 }
@@ -125,6 +132,10 @@ func (s *Workshop) Bounce(ctx context.Context, id string, ask BounceRow) (*State
 	if ask.Tail != "" && ask.Tail != TailKept && ask.Tail != TailWrapped {
 		return nil, &Refusal{Code: "invalid", Message: "The tail of a bounce is kept or wrapped."}
 	}
+	faster, err := varispeed(d, &ask)
+	if err != nil {
+		return nil, err
+	}
 	heard := d
 	if ask.Row != project.OutRow { // a row that is muted is still brought back
 		if heard, _, err = d.Apply(project.Edits{project.SetNumber{At: ask.Row + "/mute", Value: 0}}, nil); err != nil {
@@ -153,7 +164,9 @@ func (s *Workshop) Bounce(ctx context.Context, id string, ask BounceRow) (*State
 	if v := d.Kit.Voice(ask.Row); v != nil {
 		family = v.Family
 	}
-	edits := project.Edits{project.AddVoice{Family: family, Name: title, Layers: []sound.Layer{sound.Recorded(NewID(), title, blob)}}}
+	layer := sound.Recorded(NewID(), title, blob)
+	layer.Pitch = ask.Semitones
+	edits := project.Edits{project.AddVoice{Family: family, Name: title, Layers: []sound.Layer{layer}}}
 	after, _, err := d.Apply(edits, nil)
 	if err != nil {
 		return nil, &Refusal{Code: "edit_refused", Message: err.Error()}
@@ -165,7 +178,33 @@ func (s *Workshop) Bounce(ctx context.Context, id string, ask BounceRow) (*State
 		project.SetNumber{At: voice + "/mono", Value: 0},
 		project.SetNumber{At: voice + "/level_db", Value: 0}, project.SetNumber{At: voice + "/touch_percent", Value: 0},
 		project.PutHits{Hits: []project.NewHit{{Voice: voice, Hit: groove.Hit{Velocity: 127}}}})
+	edits = append(edits, faster...)
 	return s.Edit(id, ask.Base, append(edits, muting(d, ask)...), "")
+}
+
+// mostVarispeed is by how far a bounce is read faster or slower, semitones.
+const mostVarispeed = 24
+
+// varispeed are the edits with which the tempo follows a bounce that is read at another
+// speed; it refuses what cannot be.
+func varispeed(d *project.Document, ask *BounceRow) (project.Edits, error) {
+	switch {
+	case ask.Semitones == 0:
+		return nil, nil
+	case !(math.Abs(ask.Semitones) <= mostVarispeed):
+		return nil, &Refusal{Code: "invalid", Message: fmt.Sprintf("A bounce is read up to %d semitones faster or slower.", mostVarispeed)}
+	case ask.Slices:
+		return nil, &Refusal{Code: "invalid", Message: "Hits stay where they fell: only a bounce as a recording is read faster or slower."}
+	case !ask.TempoFollows:
+		return nil, nil
+	case len(d.Tempo) > 1:
+		return nil, &Refusal{Code: "edit_refused", Message: "The tempo of this song changes: it cannot follow a bounce. Let it stay."}
+	}
+	bpm := d.Tempo[0].BPM * math.Exp2(ask.Semitones/12)
+	if bpm < music.MinBPM || bpm > music.MaxBPM {
+		return nil, &Refusal{Code: "edit_refused", Message: fmt.Sprintf("The tempo would be %.1f BPM, beyond %d to %d. Choose another speed, or let the tempo stay.", bpm, int(music.MinBPM), int(music.MaxBPM))}
+	}
+	return project.Edits{project.SetNumber{At: "tempo/bpm", Value: bpm}}, nil
 }
 
 // muting are edits that mute what a bounce takes the place of: the row, or of the output

@@ -1512,6 +1512,8 @@ export interface components {
             base: number;
             /** @description Row is a voice, "bus:" with a bus, or "out". */
             row: string;
+            /** @description Semitones plays the recording faster or slower, with its pitch, -24 to 24. */
+            semitones?: number;
             /**
              * @description Slices cuts it into hits, a voice for each family, in place of one recording, and
              *     puts them where they fell.
@@ -1524,6 +1526,11 @@ export interface components {
              *     so that what rings there is in its start; empty is kept.
              */
             tail?: components["schemas"]["Tail"];
+            /**
+             * @description TempoFollows changes the project's tempo by as much, so that the recording still
+             *     lasts as many bars; else the tempo stays.
+             */
+            tempo_follows?: boolean;
         };
         /** @description Burst is how one burst of a noise differs from what spacing and step make of it. */
         Burst: {

@@ -251,9 +251,12 @@ function Bounce({ row, name }: { row: string; name: string }) {
   const [busy, setBusy] = useState(false);
   const [tail, setTail] = useState<"kept" | "wrapped">("kept");
   const [sounding, setSounding] = useState(false);
+  const [semitones, setSemitones] = useState(0);
+  const [follows, setFollows] = useState(true);
   const run = async (slices: boolean) => {
     setBusy(true);
-    await bounce({ row, slices, tail, sounding });
+    const speed = slices || semitones === 0 ? {} : { semitones, tempo_follows: follows };
+    await bounce({ row, slices, tail, sounding, ...speed });
     setBusy(false);
   };
   return (
@@ -288,6 +291,34 @@ function Bounce({ row, name }: { row: string; name: string }) {
           <option value="kept">tail kept</option>
           <option value="wrapped">tail wrapped</option>
         </select>
+      </div>
+      <div className="flex flex-wrap items-center gap-1.5 pb-1 text-[12px]">
+        <label className="flex items-center gap-1.5">
+          Varispeed
+          <input
+            type="number"
+            className="field h-7 w-14 px-1 text-right"
+            min={-24}
+            max={24}
+            step={1}
+            value={semitones}
+            title="How much faster the recording is read, with its pitch; less than 0 is slower"
+            onChange={(e) => setSemitones(Math.min(24, Math.max(-24, Number(e.target.value) || 0)))}
+          />
+          st
+        </label>
+        {semitones !== 0 && (
+          <select
+            className="press h-7 px-1.5 text-[12px]"
+            aria-label="Does the tempo follow?"
+            title="The project's tempo changes with the speed, so that the recording lasts as many bars; or it stays"
+            value={follows ? "follows" : "stays"}
+            onChange={(e) => setFollows(e.target.value === "follows")}
+          >
+            <option value="follows">tempo follows</option>
+            <option value="stays">tempo stays</option>
+          </select>
+        )}
       </div>
       <label className="flex w-fit cursor-pointer items-center gap-1.5 text-[12px]">
         <input
