@@ -85,7 +85,7 @@ test("an equalizer's band is dragged over what it does; a voice that is muted du
   await openView(page, server, "mix");
   await addStep(page, "808", /^Equalizer, 8/);
   const bands = page.getByRole("group", { name: "Bands of the equalizer" });
-  const dot = await bands.locator("circle").nth(2).boundingBox();
+  const dot = await bands.locator("circle").nth(1).boundingBox();
   if (!dot) throw new Error("no band");
   await page.mouse.move(dot.x + 6, dot.y + 6);
   await page.mouse.down();
@@ -230,8 +230,8 @@ test("a chain that follows another one's, and a band that is heard alone", async
   await row(page, "kick").locator("[data-step=equalizer1]").click();
   await hz.fill("35");
   await hz.press("Enter");
-  await expect.poll(async () => (await chain(server, "kick"))[0]?.values["band1.hz"]).toBe(35);
-  expect((await chain(server, "snare"))[0]?.values["band1.hz"], "but for what is its own").toBe(140);
+  await expect.poll(async () => (await chain(server, "kick"))[0]?.values["band2.hz"]).toBe(35);
+  expect((await chain(server, "snare"))[0]?.values["band2.hz"], "but for what is its own").toBe(140);
   await row(page, "snare").locator("button").first().click();
   await expect(page.getByText("linked; 1 number is its own")).toBeVisible();
   // Alone, a band at 12 kHz leaves little of a kick.
@@ -267,6 +267,13 @@ test("a row is bounced back as a voice; a mix comes from another project", async
   await page.getByRole("button", { name: "As a recording" }).click();
   await expect(page.getByText("Snare bounce 2 is a voice of this kit now.")).toBeVisible();
   expect((await doc()).kit.voices.map((v: { name: string }) => v.name).slice(-2)).toEqual(["Snare bounce 1", "Snare bounce 2"]);
+  await expect(page.getByLabel("Does the tempo follow?"), "nothing to ask").toHaveCount(0);
+  await page.getByLabel("Varispeed").fill("-2");
+  await page.getByLabel("Does the tempo follow?").selectOption({ label: "tempo follows" });
+  const bpm = (await doc()).tempo[0].bpm;
+  await page.getByRole("button", { name: "As a recording" }).click();
+  await expect.poll(async () => (await doc()).tempo[0].bpm).toBeCloseTo(bpm * 2 ** (-2 / 12), 6);
+  expect((await doc()).kit.voices.at(-1).layers[0].pitch_st).toBe(-2);
   await page.getByRole("button", { name: "Build a part of the mix" }).click();
   await page.getByRole("menuitem", { name: /^From another/ }).click();
   await page.getByLabel("Project", { exact: true }).selectOption({ label: "Speed round" });

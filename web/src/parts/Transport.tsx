@@ -231,7 +231,7 @@ function Meter() {
     if (left.current) left.current.style.width = width(h.left);
     if (right.current) right.current.style.width = width(h.right);
     if (peak.current) {
-      peak.current.textContent = `${num(h.peak)} dBFS`;
+      peak.current.textContent = h.peak > -120 ? `${num(h.peak)} dBFS` : "– dBFS";
       peak.current.style.color = h.peak > 0 ? "var(--color-error)" : "";
     }
     if (loud.current)

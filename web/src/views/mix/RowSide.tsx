@@ -297,7 +297,7 @@ function Bounce({ row, name }: { row: string; name: string }) {
           Varispeed
           <input
             type="number"
-            className="field h-7 w-14 px-1 text-right"
+            className="num h-7 w-14 rounded border border-line bg-base-100 px-1 text-right"
             min={-24}
             max={24}
             step={1}

@@ -204,7 +204,10 @@ function KeyChoice({ row, step, doc }: { row: MixRow; step: Step; doc: Document 
 
 /** The numbers of one band at a time. */
 function BandNumbers({ at, row, step, params }: { at: string; row: string; step: Step; params: Param[] }) {
-  const [band, setBand] = useState(1);
+  // At first the lowest band that is not off.
+  const [band, setBand] = useState(
+    () => [1, 2, 3, 4, 5, 6, 7, 8].find((n) => step.values[`band${n}.shape`]) ?? 1,
+  );
   const [alone, setAlone] = useState(false);
   const hear = (n: number, on: boolean) => monitor.hearBand(row, step.id, on ? n - 1 : -1);
   useEffect(() => () => monitor.hearBand(row, step.id, -1), [row, step.id]);
