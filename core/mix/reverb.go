@@ -41,15 +41,15 @@ const (
 	earlyTaps       = 7
 )
 
-// reverbMS are the lengths of the lines at full size: from shortest to longest, spread
-// evenly in their logarithm and without common factors once they are whole frames.
+// reverbShortest and reverbLongest are the lengths of the lines at full size, ms: the others
+// lie between them, spread evenly in their logarithm.
 const reverbShortest, reverbLongest = 31.0, 149.0
 
 // diffuserMS are the lengths of the allpasses before the lines.
 var diffuserMS = [reverbDiffusers]float64{1.9, 3.1, 5.3, 8.3}
 
-// soundSpeed is that of sound in air, metres a second.
-const soundSpeed = 343.0
+// SoundSpeed is that of sound in air, metres a second.
+const SoundSpeed = 343.0
 
 // earlyWays are the ways of the first reflections against the nearest one, of each side.
 var earlyWays = [2][earlyTaps]float64{
@@ -248,7 +248,7 @@ func (r *Reverb) Tune(v []float64, glide int) {
 	r.asked.pre = int(v[2] / 1000 * r.rate)
 	for c := range r.asked.early {
 		for k, way := range earlyWays[c] {
-			r.asked.early[c][k] = r.asked.pre + int(math.Round(way*v[8]/soundSpeed*r.rate))
+			r.asked.early[c][k] = r.asked.pre + int(math.Round(way*v[8]/SoundSpeed*r.rate))
 		}
 	}
 	if glide == 0 {

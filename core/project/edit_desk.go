@@ -24,11 +24,8 @@ var overhead = map[sound.Family]distance{
 	sound.Ride: {0.8, -5}, sound.Crash: {0.7, -4}, sound.Tom: {1.0, -9}, sound.Bass808: {2, -30},
 }
 
-// soundSpeed in metres a second; roomFarther is how much farther off the room's pair stands.
-const (
-	soundSpeed  = 343.0
-	roomFarther = 3.2
-)
+// roomFarther is how much farther off the room's pair stands, metres.
+const roomFarther = 3.2
 
 func (e AddRooms) apply(d *Document, _ Env) ([]string, error) {
 	over := mix.NewStep("", mix.KindOf("equalizer"), map[string]float64{"band1.shape": 4, "band1.hz": 120, "band2.shape": 0, "band3.shape": 0, "band4.shape": 0, "band7.hz": 9000, "band7.gain_db": 1.5})
@@ -56,7 +53,7 @@ func (e AddRooms) apply(d *Document, _ Env) ([]string, error) {
 			}
 			s := mix.Send{To: bus.ID}
 			mix.SendParams.Reset(&s)
-			s.Level, s.Later = at.level+b.less, math.Round((at.metres+b.more)/soundSpeed*10000)/10
+			s.Level, s.Later = at.level+b.less, math.Round((at.metres+b.more)/mix.SoundSpeed*10000)/10
 			v.Sends = append(slices.Clone(v.Sends), s)
 		}
 	}
