@@ -79,6 +79,9 @@ var ShaperLatency = oversampled().latency
 // so that what it adds above half the rate does not fold back. Its filters are of linear
 // phase: what the curve leaves as it is comes out as it went in, ShaperLatency later, up
 // to 18.2 of 48 parts of the rate. Silence stays silence.
+//
+// While what goes in is so soft that the curve leaves it alone (see bends) it is only held
+// back, which is the same and costs nothing.
 type Shaper struct {
 	curve Curve
 	pipe  pipe
@@ -86,20 +89,30 @@ type Shaper struct {
 	// one and is then faded to, for so many frames in all.
 	next   pipe
 	nextIn int
+	// What went in last, how many frames ago it was loud enough to be bent, and whether it
+	// is only held back.
+	past  [pastFrames]float64
+	at    int
+	calm  int
+	rests bool
 	// Unlike sides have a mean of their own, which is no sound and is blocked. Only what
 	// the curve adds goes through that, so that it does not turn the lows.
 	blockX, blockY, r float64
-	dry               [mostLate]float64
-	dryAt             int
 }
 
 const (
 	// shaped is how many samples are shaped at a time.
 	shaped = 32
+	// reach is as far as the filters look back and more, a number of times shaped.
+	reach = 4 * shaped
 	// warmUp is how long a pipe runs unheard before it is faded to, and the fade.
 	warmUp, pipeFade = 96, 96
-	mostLate         = 64 // a power of two above ShaperLatency
+	pastFrames       = 256 // a power of two above reach
 )
+
+// bends is from which level on a curve changes a sound by more than 1e-5 of it; of Hard 6 dB
+// below its corner, for what lies between the samples.
+var bends = [...]float64{Soft: 4e-3, Hard: 0.5, Even: 1e-5, Fold: 7e-3, Diode: 1e-5}
 
 // NewShaper is a shaper at rest for gains up to most, linear.
 func NewShaper(c Curve, most, rate float64) Shaper {
@@ -122,7 +135,7 @@ func timesFor(c Curve, most float64) int {
 // Expect makes the shaper fit for gains up to most. While it runs it only gets finer.
 func (s *Shaper) Expect(most float64) {
 	times := timesFor(s.curve, most)
-	if s.pipe.fresh { // nothing has been heard of it
+	if s.rests {
 		s.pipe.times = max(s.pipe.times, times)
 		return
 	}
@@ -133,22 +146,76 @@ func (s *Shaper) Expect(most float64) {
 
 // Run shapes samples, which were already made louder, in place.
 func (s *Shaper) Run(x []float64) {
+	limit := bends[s.curve]
 	for len(x) > 0 {
-		n := min(len(x), shaped)
-		s.run(x[:n])
+		n := 0
+		if s.rests {
+			for n < len(x) && math.Abs(x[n]) < limit {
+				n++
+			}
+			s.hold(x[:n])
+			if n < len(x) {
+				s.wake()
+			}
+		} else {
+			for n < min(len(x), shaped) && s.calm < reach {
+				if s.calm++; math.Abs(x[n]) >= limit {
+					s.calm = 0
+				}
+				n++
+			}
+			s.bend(x[:n])
+			if s.calm >= reach {
+				s.rests = s.nextIn == 0
+				s.calm = 0
+			}
+		}
 		x = x[n:]
 	}
 }
 
-func (s *Shaper) run(x []float64) {
-	var in, other [shaped]float64
-	uneven := s.curve == Even || s.curve == Diode
-	if uneven || s.nextIn > 0 {
-		copy(in[:], x)
+// push keeps a sample and returns the one that comes out where nothing bends.
+func (s *Shaper) push(x float64) float64 {
+	s.past[s.at&(pastFrames-1)] = x
+	dry := s.past[(s.at-ShaperLatency)&(pastFrames-1)]
+	s.at++
+	return dry
+}
+
+// hold holds samples back.
+func (s *Shaper) hold(x []float64) {
+	for i, v := range x {
+		x[i] = s.push(v)
+	}
+	if s.blockX != 0 || s.blockY != 0 {
+		for i := range x {
+			x[i] += s.block(0)
+		}
+	}
+}
+
+// wake brings the filters to where they would be had they run all the time.
+func (s *Shaper) wake() {
+	s.rests, s.calm = false, 0
+	s.pipe = newPipe(s.curve, s.pipe.times)
+	for from := s.at - reach; from < s.at; from += shaped {
+		var x [shaped]float64
+		for i := range x {
+			x[i] = s.past[(from+i)&(pastFrames-1)]
+		}
+		s.pipe.run(s.curve, x[:])
+	}
+}
+
+// bend shapes up to shaped samples.
+func (s *Shaper) bend(x []float64) {
+	var dry, other [shaped]float64
+	copy(other[:], x)
+	for i, v := range x {
+		dry[i] = s.push(v)
 	}
 	s.pipe.run(s.curve, x)
 	if s.nextIn > 0 {
-		copy(other[:], in[:len(x)])
 		s.next.run(s.curve, other[:len(x)])
 		for i := range x {
 			if s.nextIn = max(s.nextIn-1, 0); s.nextIn < pipeFade {
@@ -159,29 +226,31 @@ func (s *Shaper) run(x []float64) {
 			s.pipe = s.next
 		}
 	}
-	if !uneven {
-		return
+	if s.curve == Even || s.curve == Diode {
+		for i, y := range x {
+			x[i] = dry[i] + s.block(y-dry[i])
+		}
 	}
-	for i, y := range x {
-		dry := s.dry[(s.dryAt-ShaperLatency)&(mostLate-1)]
-		s.dry[s.dryAt&(mostLate-1)] = in[i]
-		s.dryAt++
-		added := y - dry
-		s.blockY = added - s.blockX + s.r*s.blockY
-		s.blockX = added
-		x[i] = dry + s.blockY
+}
+
+// block takes the mean off what a curve adds.
+func (s *Shaper) block(added float64) float64 {
+	s.blockY = added - s.blockX + s.r*s.blockY
+	s.blockX = added
+	if math.Abs(s.blockY) < 1e-18 {
+		s.blockY = 0
 	}
+	return s.blockY
 }
 
 // Reset forgets the past, and takes gains up to most from now on.
 func (s *Shaper) Reset(most float64) {
-	*s = Shaper{curve: s.curve, r: s.r, pipe: newPipe(s.curve, timesFor(s.curve, most))}
+	*s = Shaper{curve: s.curve, r: s.r, rests: true, pipe: newPipe(s.curve, timesFor(s.curve, most))}
 }
 
 // pipe is a way up to a multiple of the rate, through a curve and down again.
 type pipe struct {
 	times   int
-	fresh   bool // nothing has gone through it
 	u, area float64
 	// The past of each filter: up to 2, 4 and 8 times, from 8, 4 and 2 times down.
 	up   [29]float64
@@ -197,11 +266,10 @@ type pipe struct {
 const mostLate2 = 16
 
 func newPipe(c Curve, times int) pipe {
-	return pipe{times: times, fresh: true, area: c.area(0)}
+	return pipe{times: times, area: c.area(0)}
 }
 
 func (p *pipe) run(c Curve, x []float64) {
-	p.fresh = false
 	o := oversampled()
 	// What is made four at a time is made of a whole number of them; what is over is not
 	// kept.

@@ -18,9 +18,10 @@ import (
 	"jubrak/core/sound"
 )
 
-// noiseHat is a hat of noise alone.
+// noiseHat is a hat of noise alone; wide is by how many ms its sides are apart, more or less
+// by chance.
 type noiseHat struct {
-	colour, octaves, decay, level, filter, vary, pan, bpm float64
+	colour, octaves, decay, level, filter, vary, pan, bpm, wide float64
 }
 
 // loopOf plays a kick, a snare and a hat in sixteenths over four bars; or the
@@ -32,7 +33,12 @@ func loopOf(t *testing.T, n noiseHat, shaker bool) *audio.Buffer {
 	play := func(id string, f sound.Family, with map[string]float64, level float64, first, every, velocity int) {
 		v := sound.NewVoice(id, id, f)
 		v.Row = mix.Row{Chain: []mix.Step{}, Sends: []mix.Send{}}
-		v.Layers = []sound.Layer{sound.Synthesized("l", "l", sound.DefaultRecipe(f).With(with))}
+		recipe := sound.DefaultRecipe(f).With(with)
+		if f == sound.HatClosed && n.wide > 0 {
+			recipe = recipe.Then("width", map[string]float64{"delay_ms": n.wide, "side_percent": 170})
+			recipe = recipe.By(sound.ByChance, "steps/"+recipe.Steps[len(recipe.Steps)-1].ID+"/delay_ms", -n.wide/2, n.wide/2)
+		}
+		v.Layers = []sound.Layer{sound.Synthesized("l", "l", recipe)}
 		v.Level = level
 		if f == sound.HatClosed {
 			v.Pan = n.pan
@@ -66,19 +72,20 @@ func count(a *listen.Analysis) map[sound.Family]int {
 	return n
 }
 
-// One source of noise is one row, whatever its colour, decay, level and place:
+// One source of noise is one row, whatever its colour, decay, level, place and width:
 // before, four of these gave 34 to 56 hits of a shaker that nobody plays.
 func TestOneNoiseIsOneRow(t *testing.T) {
 	long(t)
 	for _, n := range []noiseHat{
-		{8000, 2, 60, -4, 0, 0, 0, 104},
-		{9000, 3, 40, 0, 2, 0, 0.3, 96},
-		{7000, 1.5, 80, -2, 0, 20, 0, 120},
-		{6000, 2, 45, -4, 2, 50, -0.6, 112},
-		{10000, 2, 120, -6, 0, 0, 0, 100},
-		{8000, 4, 50, 0, 2, 100, 0, 140},
-		{7500, 2.5, 70, -8, 0, 30, 1, 88},
-		{11000, 1, 25, 0, 0, 0, 0, 84},
+		{colour: 8500, octaves: 2, decay: 55, level: -3, vary: 20, bpm: 108, wide: 9},
+		{8000, 2, 60, -4, 0, 0, 0, 104, 0},
+		{9000, 3, 40, 0, 2, 0, 0.3, 96, 0},
+		{7000, 1.5, 80, -2, 0, 20, 0, 120, 0},
+		{6000, 2, 45, -4, 2, 50, -0.6, 112, 0},
+		{10000, 2, 120, -6, 0, 0, 0, 100, 0},
+		{8000, 4, 50, 0, 2, 100, 0, 140, 0},
+		{7500, 2.5, 70, -8, 0, 30, 1, 88, 0},
+		{11000, 1, 25, 0, 0, 0, 0, 84, 0},
 	} {
 		a := hear(t, loopOf(t, n, false))
 		got := count(a)
@@ -97,7 +104,7 @@ func TestOneNoiseIsOneRow(t *testing.T) {
 // Two sources that are there stay two.
 func TestTwoNoisesStayTwo(t *testing.T) {
 	long(t)
-	for _, n := range []noiseHat{{8000, 4, 50, 0, 2, 0, 0, 140}, {9000, 3, 40, 0, 2, 0, 0.3, 96}, {11000, 1, 25, 0, 0, 0, 0, 84}} {
+	for _, n := range []noiseHat{{8000, 4, 50, 0, 2, 0, 0, 140, 0}, {9000, 3, 40, 0, 2, 0, 0.3, 96, 0}, {11000, 1, 25, 0, 0, 0, 0, 84, 0}} {
 		got := count(hear(t, loopOf(t, n, true)))
 		assert.InDelta(t, 32, got[sound.HatClosed], 3, "%+v: %v", n, got)
 		assert.InDelta(t, 32, got[sound.Shaker], 6, "%+v: %v", n, got)
