@@ -111,8 +111,8 @@ const (
 )
 
 // bends is from which level on a curve changes a sound by more than 1e-5 of it; of Hard 6 dB
-// below its corner, for what lies between the samples.
-var bends = [...]float64{Soft: 4e-3, Hard: 0.5, Even: 1e-5, Fold: 7e-3, Diode: 1e-5}
+// below its corner, for what lies between the samples; uneven ones shift even soft sounds.
+var bends = [...]float64{Soft: 4e-3, Hard: 0.5, Even: 1e-9, Fold: 7e-3, Diode: 1e-9}
 
 // NewShaper is a shaper at rest for gains up to most, linear.
 func NewShaper(c Curve, most, rate float64) Shaper {
