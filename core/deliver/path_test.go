@@ -225,7 +225,7 @@ func TestRecordingsOfAnyRate(t *testing.T) {
 // Read at another speed, a recording is interpolated below the end of the band.
 func TestPitchedRecordings(t *testing.T) {
 	for _, rate := range []int{44100, 48000, 96000} {
-		for _, semitones := range []float64{-24, -12, -7.3, -1, 0.5, 3, 12, 24} {
+		for _, semitones := range []float64{-24, -12, -7.3, 0.5, 12, 24} {
 			ratio := math.Exp2(semitones / 12)
 			worst := -90.0
 			if math.Abs(semitones) > 12 {
@@ -233,7 +233,7 @@ func TestPitchedRecordings(t *testing.T) {
 			}
 			// As heard: up to 18 kHz, and to 0.4 times the rates after pitching.
 			top := math.Min(18000, 0.4*math.Min(float64(rate), engine.Rate)*math.Min(ratio, 1))
-			for _, at := range []float64{30, 0.2 * top, 0.7 * top, top} {
+			for _, at := range []float64{30, 0.4 * top, top} {
 				p := path{rate: rate, layer: func(l *sound.Layer) { l.Pitch = semitones }}
 				out := p.play(t, sineOf(rate, at/ratio, 0.5, 2*ratio+0.1))[0]
 				level, rest := toneAndRest(out, at)

@@ -12,7 +12,7 @@ type Biquad struct {
 // HighPass designs a second-order high-pass at hz with quality q (Audio EQ
 // Cookbook, W3C Note 2021). Frequencies are held below 0.49 of the rate.
 func HighPass(hz, q, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
 	cos, alpha := math.Cos(w), math.Sin(w)/(2*q)
 	a0 := 1 + alpha
 	return Biquad{B0: (1 + cos) / 2 / a0, B1: -(1 + cos) / a0, B2: (1 + cos) / 2 / a0, A1: -2 * cos / a0, A2: (1 - alpha) / a0}
@@ -21,7 +21,7 @@ func HighPass(hz, q, rate float64) Biquad {
 // LowPass designs a second-order low-pass at hz with quality q (Audio EQ
 // Cookbook, W3C Note 2021).
 func LowPass(hz, q, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
 	cos, alpha := math.Cos(w), math.Sin(w)/(2*q)
 	a0 := 1 + alpha
 	return Biquad{B0: (1 - cos) / 2 / a0, B1: (1 - cos) / a0, B2: (1 - cos) / 2 / a0, A1: -2 * cos / a0, A2: (1 - alpha) / a0}
@@ -31,9 +31,9 @@ func LowPass(hz, q, rate float64) Biquad {
 // the given width in octaves between its -3 dB points (Audio EQ Cookbook,
 // W3C Note 2021).
 func BandPass(hz, octaves, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.45*rate) / rate
+	w := 2 * math.Pi * min(hz, 0.45*rate) / rate
 	sin := math.Sin(w)
-	alpha := math.Min(sin*math.Sinh(math.Ln2/2*octaves*w/sin), 50)
+	alpha := min(sin*math.Sinh(math.Ln2/2*octaves*w/sin), 50)
 	a0 := 1 + alpha
 	return Biquad{B0: alpha / a0, B2: -alpha / a0, A1: -2 * math.Cos(w) / a0, A2: (1 - alpha) / a0}
 }
@@ -41,7 +41,7 @@ func BandPass(hz, octaves, rate float64) Biquad {
 // AllPass designs a second-order allpass at hz with quality q (Audio EQ Cookbook,
 // W3C Note 2021).
 func AllPass(hz, q, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
 	cos, alpha := math.Cos(w), math.Sin(w)/(2*q)
 	a0 := 1 + alpha
 	return Biquad{B0: (1 - alpha) / a0, B1: -2 * cos / a0, B2: 1, A1: -2 * cos / a0, A2: (1 - alpha) / a0}
@@ -50,7 +50,7 @@ func AllPass(hz, q, rate float64) Biquad {
 // Notch designs a filter that takes hz away, with quality q (Audio EQ Cookbook,
 // W3C Note 2021).
 func Notch(hz, q, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
 	cos, alpha := math.Cos(w), math.Sin(w)/(2*q)
 	a0 := 1 + alpha
 	return Biquad{B0: 1 / a0, B1: -2 * cos / a0, B2: 1 / a0, A1: -2 * cos / a0, A2: (1 - alpha) / a0}

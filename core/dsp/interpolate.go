@@ -64,7 +64,7 @@ func Weights(place, speed float64, w []float64) (first, n int) {
 		}
 		return int(whole) - sincZeros + 1, 2 * sincZeros
 	}
-	speed = math.Min(speed, MostSpeed)
+	speed = min(speed, MostSpeed)
 	reach := int(sincZeros * speed)
 	n = 2 * reach
 	by := 1 / speed

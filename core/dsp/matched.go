@@ -31,16 +31,16 @@ func matched(w, damping, corner float64, squared func(w float64) float64) Biquad
 		return need{high, both, (a[0]*low+a[1]*high+a[2]*both)*squared(w) - b0*low}
 	}
 	// At 48 kHz 20 kHz, or farther where the corner comes near that.
-	p, q := at(corner), at(math.Max(2*math.Pi*20/48, corner+0.4*(math.Pi-corner)))
+	p, q := at(corner), at(max(2*math.Pi*20/48, corner+0.4*(math.Pi-corner)))
 	det := p.high*q.both - q.high*p.both
 	b1 := (p.rest*q.both - q.rest*p.both) / det
 	b2 := (p.high*q.rest - q.high*p.rest) / det
 	// Sharp filters near half the rate ask for zeros beyond the unit circle: they are held
 	// within it, so that the inverse is stable.
-	root0, root1 := math.Sqrt(b0), math.Sqrt(math.Max(b1, 0.01*a[1]*squared(math.Pi)))
+	root0, root1 := math.Sqrt(b0), math.Sqrt(max(b1, 0.01*a[1]*squared(math.Pi)))
 	half := (root0 + root1) / 2
 	sharp := half * (1 - a2) / (1 + a2) // as sharp as the poles
-	first := (half + math.Sqrt(math.Max(half*half+b2, sharp*sharp/20))) / 2
+	first := (half + math.Sqrt(max(half*half+b2, sharp*sharp/20))) / 2
 	b2 = 4 * first * (first - half)
 	return Biquad{B0: first, B1: (root0 - root1) / 2, B2: -b2 / (4 * first), A1: a1, A2: a2}
 }
@@ -59,7 +59,7 @@ func squaredOf(x, z, m, p, n float64) float64 {
 // Bell designs a boost or cut of gain dB around hz with quality q: the analogue prototype
 // of the Audio EQ Cookbook (W3C Note 2021), matched.
 func Bell(hz, q, gain, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
 	a := math.Pow(10, math.Abs(gain)/40)
 	f := matched(w, 1/(2*a*q), w, func(x float64) float64 { return squaredOf(x/w, a/q, 1, 1/(a*q), 1) })
 	if gain < 0 {
@@ -70,7 +70,7 @@ func Bell(hz, q, gain, rate float64) Biquad {
 
 // LowShelf designs a boost or cut of gain dB below hz with quality q, as Bell does.
 func LowShelf(hz, q, gain, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
 	a := math.Pow(10, math.Abs(gain)/40)
 	f := matched(w/math.Sqrt(a), 1/(2*q), w, func(x float64) float64 {
 		return squaredOf(x/w, math.Sqrt(a)/q, a, 1/(math.Sqrt(a)*q), 1/a)
@@ -83,7 +83,7 @@ func LowShelf(hz, q, gain, rate float64) Biquad {
 
 // HighShelf designs a boost or cut of gain dB above hz with quality q, as Bell does.
 func HighShelf(hz, q, gain, rate float64) Biquad {
-	w := 2 * math.Pi * math.Min(hz, 0.49*rate) / rate
+	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
 	a := math.Pow(10, math.Abs(gain)/40)
 	// Its cut has the lower poles, at which the rate is less in the way.
 	f := matched(w/math.Sqrt(a), 1/(2*q), w, func(x float64) float64 {

@@ -22,10 +22,11 @@ func double(h *[15]float64, w, out []float64) {
 		var a, b, c, d float64
 		for k := range h {
 			by := h[k]
-			a += by * (v[k] + v[29-k])
-			b += by * (v[k+1] + v[30-k])
-			c += by * (v[k+2] + v[31-k])
-			d += by * (v[k+3] + v[32-k])
+			j := 29 - k
+			a += by * (v[k] + v[j])
+			b += by * (v[k+1] + v[j+1])
+			c += by * (v[k+2] + v[j+2])
+			d += by * (v[k+3] + v[j+3])
 		}
 		o := (*[8]float64)(out[2*i:])
 		*o = [8]float64{a, v[15], b, v[16], c, v[17], d, v[18]}
@@ -39,10 +40,11 @@ func doubleHigh(h *[7]float64, w, out []float64) {
 		var a, b, c, d float64
 		for k := range h {
 			by := h[k]
-			a += by * (v[k] + v[13-k])
-			b += by * (v[k+1] + v[14-k])
-			c += by * (v[k+2] + v[15-k])
-			d += by * (v[k+3] + v[16-k])
+			j := 13 - k
+			a += by * (v[k] + v[j])
+			b += by * (v[k+1] + v[j+1])
+			c += by * (v[k+2] + v[j+2])
+			d += by * (v[k+3] + v[j+3])
 		}
 		o := (*[8]float64)(out[2*i:])
 		*o = [8]float64{a, v[7], b, v[8], c, v[9], d, v[10]}
@@ -56,10 +58,11 @@ func halve(h *[45]float64, w, out []float64) {
 		var a, b, c, d float64
 		for k := range h {
 			by := h[k]
-			a += by * (v[k] + v[89-k])
-			b += by * (v[k+2] + v[91-k])
-			c += by * (v[k+4] + v[93-k])
-			d += by * (v[k+6] + v[95-k])
+			j := 89 - k
+			a += by * (v[k] + v[j])
+			b += by * (v[k+2] + v[j+2])
+			c += by * (v[k+4] + v[j+4])
+			d += by * (v[k+6] + v[j+6])
 		}
 		*(*[4]float64)(out[i:]) = [4]float64{a, b, c, d}
 	}
@@ -72,10 +75,11 @@ func halveHigh(h *[8]float64, w, out []float64) {
 		var a, b, c, d float64
 		for k := range h {
 			by := h[k]
-			a += by * (v[k] + v[15-k])
-			b += by * (v[k+2] + v[17-k])
-			c += by * (v[k+4] + v[19-k])
-			d += by * (v[k+6] + v[21-k])
+			j := 15 - k
+			a += by * (v[k] + v[j])
+			b += by * (v[k+2] + v[j+2])
+			c += by * (v[k+4] + v[j+4])
+			d += by * (v[k+6] + v[j+6])
 		}
 		*(*[4]float64)(out[i:]) = [4]float64{a, b, c, d}
 	}

@@ -30,7 +30,7 @@ func soft(u float64) float64 { return u / math.Sqrt(1+u*u) }
 func (c Curve) At(u float64) float64 {
 	switch c {
 	case Hard:
-		return math.Min(math.Max(u, -1), 1)
+		return min(max(u, -1), 1)
 	case Even:
 		return soft(u/evenSlope+evenBias) - evenRest
 	case Fold:

@@ -9,7 +9,7 @@ type StateVariable struct{ s1, s2 float64 }
 
 // Corner is the filter's coefficient for a corner in Hz.
 func Corner(hz, rate float64) float64 {
-	return math.Tan(math.Pi * math.Min(hz, 0.49*rate) / rate)
+	return math.Tan(math.Pi * min(hz, 0.49*rate) / rate)
 }
 
 // Next filters a sample at a Corner and a damping of 1/Q: below the corner,

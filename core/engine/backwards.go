@@ -74,7 +74,7 @@ func (p *Program) reverse(rate int, was *Program) (early float64) {
 				p.backwards = map[int]*backwards{}
 			}
 			p.backwards[backKey(i, j)] = b
-			early = math.Max(early, float64(b.frames())/float64(rate))
+			early = max(early, float64(b.frames())/float64(rate))
 		}
 	}
 	return early

@@ -214,7 +214,7 @@ func (e *Engine) longest() int {
 		}
 		slowest := 0.0
 		for _, t := range e.song.Tempo {
-			slowest = math.Max(slowest, 60000/t.BPM)
+			slowest = max(slowest, 60000/t.BPM)
 		}
 		known := map[float64]bool{}
 		for _, h := range e.song.Groove.Lanes[i].Hits {

@@ -851,7 +851,7 @@ func (e *Engine) pass(at float64, frame int64) (within, loop int64, beat float64
 func (v *voice) stepAside(goal float64, b mix.Block, rate int) {
 	step := 1 / (0.005 * float64(rate))
 	for k := range b.Left {
-		v.apart += math.Max(math.Min(goal-v.apart, step), -step)
+		v.apart += max(min(goal-v.apart, step), -step)
 		b.Left[k] *= 1 - v.apart
 		b.Right[k] *= 1 - v.apart
 	}
@@ -872,7 +872,7 @@ func (e *Engine) shape(frames int, clock mix.Clock) {
 		}
 		by := e.voices[v.key].part(0, frames)
 		for k, x := range by.Left {
-			v.opens[k] = math.Max(math.Abs(x), math.Abs(by.Right[k]))
+			v.opens[k] = max(math.Abs(x), math.Abs(by.Right[k]))
 		}
 	}
 	for i := range e.voices {

@@ -62,7 +62,7 @@ func (c *Ceiling) Process(b Block, _ []float64) {
 	c.gain.both(b)
 	needs := c.needs[:b.Frames()]
 	for i := range needs {
-		needs[i] = math.Max(c.peak(0, sound(b.Left[i])), c.peak(1, sound(b.Right[i])))
+		needs[i] = max(c.peak(0, sound(b.Left[i])), c.peak(1, sound(b.Right[i])))
 		c.at = (c.at + 1) % peakTaps
 	}
 	c.late.Run(b)
@@ -78,21 +78,21 @@ func (c *Ceiling) peak(side int, x float64) float64 {
 	most := math.Abs(window[peakTaps/2-1])
 	near := 0.0
 	for _, v := range window[peakTaps/2-3 : peakTaps/2+4] {
-		near = math.Max(near, math.Abs(v))
+		near = max(near, math.Abs(v))
 	}
 	if near < 0.4 { // far from the ceiling
-		return math.Max(most, near)
+		return max(most, near)
 	}
 	// A coarse look tells where a finer one is worth it.
 	coarse := most
 	for p := 4; p < peakPhases; p += 4 {
-		coarse = math.Max(coarse, math.Abs(dot(window, &peakFIR[p])))
+		coarse = max(coarse, math.Abs(dot(window, &peakFIR[p])))
 	}
 	if coarse < 0.7 {
-		return math.Max(coarse, near)
+		return max(coarse, near)
 	}
 	for p := 1; p < peakPhases; p++ {
-		most = math.Max(most, math.Abs(dot(window, &peakFIR[p])))
+		most = max(most, math.Abs(dot(window, &peakFIR[p])))
 	}
 	return most
 }

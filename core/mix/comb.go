@@ -40,11 +40,11 @@ func (c *Comb) Tune(v []float64, glide int) {
 	}
 	// The damping's own delay is part of the period.
 	own := (1 - damping) / damping
-	frames := math.Max(c.rate/v[0]-own, 2)
+	frames := max(c.rate/v[0]-own, 2)
 	c.frames.to(frames, glide)
 	c.feedback.to(v[1]/100, glide)
 	c.damping.to(damping, glide)
-	rounds := 6 / math.Max(-math.Log10(math.Abs(v[1]/100)+1e-9), 1e-3)
+	rounds := 6 / max(-math.Log10(math.Abs(v[1]/100)+1e-9), 1e-3)
 	c.tail = int(rounds*(frames+own)) + int(frames) + 64
 }
 

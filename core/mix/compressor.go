@@ -172,7 +172,7 @@ func (g *gainComputer) gain(in float64) float64 {
 	if under := g.upThreshold - in; g.upRatio > 1 && under > 0 && in > quiet {
 		lift := under * (1 - 1/g.upRatio)
 		// Down to silence nothing is left to be lifted.
-		gain += math.Min(lift, mostLift) * math.Min((in-quiet)/40, 1)
+		gain += min(lift, mostLift) * min((in-quiet)/40, 1)
 	}
 	return gain
 }

@@ -21,7 +21,7 @@ type Crush struct {
 // Tune takes bits and rate.
 func (c *Crush) Tune(v []float64, _ int) {
 	c.levels = math.Exp2(math.Round(v[0]) - 1)
-	c.step = math.Min(v[1]/c.rate, 1)
+	c.step = min(v[1]/c.rate, 1)
 }
 
 func (c *Crush) at(k Clock) { c.turn.at(k, 0) }
@@ -46,7 +46,7 @@ func (c *Crush) Process(b Block, _ []float64) {
 }
 
 func (c *Crush) round(x float64) float64 {
-	return math.Min(math.Max(math.Round(x*c.levels), -c.levels), c.levels-1) / c.levels
+	return min(max(math.Round(x*c.levels), -c.levels), c.levels-1) / c.levels
 }
 
 // Latency is 0.

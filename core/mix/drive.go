@@ -30,7 +30,7 @@ const mostDrive = 20
 // From 1 % down it is as good as none.
 func DriveGain(percent float64) float64 {
 	a := percent / 100
-	return math.Max(mostDrive*a*a, 1e-3)
+	return max(mostDrive*a*a, 1e-3)
 }
 
 // Tune takes curve, amount and level.
@@ -57,9 +57,9 @@ func driveLevel(c dsp.Curve, gain float64) float64 {
 		}
 		return 1 / math.Sin(gain)
 	case dsp.Hard:
-		return 1 / math.Min(gain, 1)
+		return 1 / min(gain, 1)
 	}
-	return 1 / math.Max(c.At(gain), -c.At(-gain))
+	return 1 / max(c.At(gain), -c.At(-gain))
 }
 
 // Process bends.

@@ -68,7 +68,7 @@ func (e *Echo) goal() float64 {
 	if e.inBeats {
 		frames = e.beats / e.per
 	}
-	return math.Min(math.Max(frames, 2), echoMost*e.rate)
+	return min(max(frames, 2), echoMost*e.rate)
 }
 
 // Process repeats; only what comes back is heard, and the mix of the step adds the sound
@@ -107,7 +107,7 @@ func (e *Echo) Tail() int {
 	if e.feedback.goal > 0.01 {
 		rounds += 60 / (-20 * math.Log10(e.feedback.goal))
 	}
-	return int(math.Min(rounds*e.goal()*(1+e.cross.goal), 20*e.rate))
+	return int(min(rounds*e.goal()*(1+e.cross.goal), 20*e.rate))
 }
 
 // Reset forgets the past.

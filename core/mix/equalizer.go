@@ -62,7 +62,7 @@ func (e *Equalizer) Tune(v []float64, glide int) {
 			continue
 		}
 		// The poles of a bell that lifts are sharper by its gain.
-		q := math.Max(b.goal[3], 0.71) * math.Pow(10, math.Abs(b.goal[2])/40)
+		q := max(b.goal[3], 0.71) * math.Pow(10, math.Abs(b.goal[2])/40)
 		e.tail = max(e.tail, int(14*2*q/(2*math.Pi*math.Exp(b.goal[1]))*e.rate)+32)
 	}
 }

@@ -97,7 +97,7 @@ func (e *Equalizer8) Tune(v []float64, glide int) {
 			}
 		}
 		if b.works() {
-			q := math.Max(b.goal[2], 0.71) * math.Pow(10, math.Abs(b.goal[1])/40) * float64(max(b.slope/2, 1))
+			q := max(b.goal[2], 0.71) * math.Pow(10, math.Abs(b.goal[1])/40) * float64(max(b.slope/2, 1))
 			e.tail = max(e.tail, int(14*2*q/(2*math.Pi*math.Exp(b.goal[0]))*e.rate)+64)
 		}
 	}
@@ -124,7 +124,7 @@ func (b *band8) set(rate float64, glide int) {
 	corner, gain, q := math.Exp(b.now[0]), b.now[1], b.now[2]
 	if b.waits() {
 		gain *= b.share
-		ear := dsp.BandPass(corner, math.Min(1.4/q, 4), rate)
+		ear := dsp.BandPass(corner, min(1.4/q, 4), rate)
 		b.ear.Take(ear)
 	}
 	var list [4]dsp.Biquad
@@ -159,7 +159,7 @@ func butterworth(list []dsp.Biquad, hz float64, order int, low bool, q, rate flo
 	for k := range order / 2 {
 		quality := 1 / (2 * math.Sin(math.Pi*float64(2*k+1)/float64(2*order)))
 		if k == 0 && order%2 == 0 {
-			quality *= math.Max(q, 0.2) / 0.71
+			quality *= max(q, 0.2) / 0.71
 		}
 		if low {
 			list[n] = dsp.HighPass(hz, quality, rate)
@@ -237,7 +237,7 @@ func (b *band8) approach(frames int, rate float64) {
 	if b.left == 0 {
 		return
 	}
-	share := math.Min(float64(frames)/float64(b.left), 1)
+	share := min(float64(frames)/float64(b.left), 1)
 	for i := range b.now {
 		b.now[i] += (b.goal[i] - b.now[i]) * share
 	}
@@ -258,7 +258,7 @@ func (b *band8) run(x Block, rate float64) {
 			}
 			loud = b.env.next(math.Abs(b.ear.Next(v)))
 		}
-		if share := math.Min(math.Max((level(loud)-b.above)/dynamicRange, 0), 1); math.Abs(share-b.share) > 1e-3 {
+		if share := min(max((level(loud)-b.above)/dynamicRange, 0), 1); math.Abs(share-b.share) > 1e-3 {
 			b.share = share
 			b.set(rate, glideEvery)
 		}
@@ -305,7 +305,7 @@ func (e *Equalizer8) Alone(k int) {
 	}
 	e.alone = k
 	b := &e.bands[k]
-	f := dsp.BandPass(math.Exp(b.goal[0]), math.Min(1.4/b.goal[2], 4), e.rate)
+	f := dsp.BandPass(math.Exp(b.goal[0]), min(1.4/b.goal[2], 4), e.rate)
 	e.ear[0].Take(f)
 	e.ear[1].Take(f)
 }
@@ -345,7 +345,7 @@ func (e *Equalizer8) Magnitude(hz float64) float64 {
 		b.share = 1
 		b.set(e.rate, 0)
 		for i := range b.sections {
-			sum += 20 * math.Log10(math.Max(b.filter[0][i].Magnitude(hz, e.rate), 1e-6))
+			sum += 20 * math.Log10(max(b.filter[0][i].Magnitude(hz, e.rate), 1e-6))
 		}
 	}
 	return sum

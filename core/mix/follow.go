@@ -40,7 +40,7 @@ func level(x float64) float64 { return 20 / math.Ln10 * math.Log(max(x, 1e-6)) }
 func loudest(b Block, i int) float64 {
 	x := math.Abs(b.Left[i])
 	if b.Right != nil {
-		x = math.Max(x, math.Abs(b.Right[i]))
+		x = max(x, math.Abs(b.Right[i]))
 	}
 	return x
 }

@@ -36,11 +36,11 @@ func (g *Gate) Set(threshold, hysteresis, floor, attack, hold, release float64) 
 	if floor <= -90 {
 		g.floor = 0
 	}
-	g.rise = 1000 / (math.Max(attack, 0.01) * g.rate)
-	low := math.Max(g.floor, nothing90)
-	g.fall = math.Pow(low, 1000/(math.Max(release, 0.01)*g.rate))
+	g.rise = 1000 / (max(attack, 0.01) * g.rate)
+	low := max(g.floor, nothing90)
+	g.fall = math.Pow(low, 1000/(max(release, 0.01)*g.rate))
 	g.hold = int(hold / 1000 * g.rate)
-	g.gain = math.Max(g.gain, g.floor)
+	g.gain = max(g.gain, g.floor)
 }
 
 // Next is the gain for the next frame, whose level is x, linear.
@@ -60,9 +60,9 @@ func (g *Gate) step(level float64) float64 {
 		g.opened = false
 	}
 	if g.opened {
-		g.gain = math.Min(g.gain+g.rise, 1)
+		g.gain = min(g.gain+g.rise, 1)
 	} else if g.gain != g.floor {
-		if g.gain *= g.fall; g.gain < math.Max(g.floor, nothing90) {
+		if g.gain *= g.fall; g.gain < max(g.floor, nothing90) {
 			g.gain = g.floor
 		}
 	}

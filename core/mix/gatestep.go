@@ -65,7 +65,7 @@ func (g *GateStep) Process(b Block, key []float64) {
 		return
 	}
 	for i, x := range levels {
-		goal := math.Max(math.Min(level(g.env.next(x))-g.threshold, 0)*g.slope, g.floor)
+		goal := max(min(level(g.env.next(x))-g.threshold, 0)*g.slope, g.floor)
 		switch {
 		case goal >= g.gain:
 			g.gain = goal + (g.gain-goal)*g.attack

@@ -208,15 +208,15 @@ func (s *Step) Lift() float64 {
 	case equalizerKind.ID:
 		most := 0.0
 		for i := range equalizerBands {
-			most = math.Max(most, v[fmt.Sprintf("band%d.gain_db", i+1)])
+			most = max(most, v[fmt.Sprintf("band%d.gain_db", i+1)])
 		}
 		return most
 	case transientKind.ID:
-		return math.Max(v["attack_db"], v["sustain_db"])
+		return max(v["attack_db"], v["sustain_db"])
 	case compressorKind.ID:
 		return v["gain_db"] + lifts(v["up_ratio"])
 	case bandsKind.ID:
-		return math.Max(v["low_gain_db"], math.Max(v["mid_gain_db"], v["high_gain_db"])) + lifts(v["up_ratio"])
+		return max(v["low_gain_db"], max(v["mid_gain_db"], v["high_gain_db"])) + lifts(v["up_ratio"])
 	}
 	return 0
 }

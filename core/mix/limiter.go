@@ -44,7 +44,7 @@ func (l *Limiter) Process(b Block, _ []float64) {
 	}
 	for i := range b.Left {
 		x, y := sound(b.Left[i]), sound(right[i])
-		l.next(b.Left, right, i, x, y, math.Max(math.Abs(x), math.Abs(y)))
+		l.next(b.Left, right, i, x, y, max(math.Abs(x), math.Abs(y)))
 	}
 }
 
@@ -53,7 +53,7 @@ func (l *Limiter) Process(b Block, _ []float64) {
 func (l *Limiter) limit(b Block, peaks []float64) {
 	for i, peak := range peaks {
 		x, y := sound(b.Left[i]), sound(b.Right[i])
-		l.next(b.Left, b.Right, i, x, y, math.Max(peak, math.Max(math.Abs(x), math.Abs(y))))
+		l.next(b.Left, b.Right, i, x, y, max(peak, max(math.Abs(x), math.Abs(y))))
 	}
 }
 
@@ -121,7 +121,7 @@ func sound(x float64) float64 {
 	return x
 }
 
-func clip(x float64) float64 { return math.Min(math.Max(x, -1), 1) }
+func clip(x float64) float64 { return min(max(x, -1), 1) }
 
 // Holding tells whether the limiter turns something down.
 func (l *Limiter) Holding() bool { return l.calm < 2*ahead }

@@ -41,9 +41,9 @@ func (o *Octave) Tune(v []float64, glide int) {
 		o.last = corners
 		for k := range 2 {
 			o.cuts[0][k].Take(dsp.HighPass(v[0], math.Sqrt2/2, o.rate))
-			o.cuts[1][k].Take(dsp.LowPass(math.Max(v[1], v[0]*1.2), math.Sqrt2/2, o.rate))
+			o.cuts[1][k].Take(dsp.LowPass(max(v[1], v[0]*1.2), math.Sqrt2/2, o.rate))
 		}
-		o.least, o.longest = o.rate/(math.Max(v[1], v[0]*1.2)*1.3), o.rate/(v[0]*0.7)
+		o.least, o.longest = o.rate/(max(v[1], v[0]*1.2)*1.3), o.rate/(v[0]*0.7)
 	}
 	o.amount.to(v[2]/100, glide)
 	// By 60 dB in the decay.

@@ -1,7 +1,5 @@
 package mix
 
-import "math"
-
 // Renewed are the numbers that have another unit than they had up to schema 5 of documents,
 // by the id that they had: the id they have, and what an old value is now.
 var Renewed = map[string]struct {
@@ -10,7 +8,7 @@ var Renewed = map[string]struct {
 }{
 	"wow_percent":     {"wow_weighted_percent", func(v float64) float64 { return v / 100 * wowAtFull }},
 	"flutter_percent": {"flutter_weighted_percent", func(v float64) float64 { return v / 100 * flutterAtFull }},
-	"hiss_db":         {"hiss_rms_db", func(v float64) float64 { return math.Max(v-hissWas, -80) }},
+	"hiss_db":         {"hiss_rms_db", func(v float64) float64 { return max(v-hissWas, -80) }},
 }
 
 // hissWas is by how much hiss was softer, RMS, than its level said, dB.
@@ -30,6 +28,6 @@ func renew(s *Step) {
 	if v, ok := s.Values["level_db"]; ok && s.Kind == bedKind.ID {
 		delete(s.Values, "level_db")
 		noise := min(max(int(s.Values["noise"]), 0), len(bedWas)-1)
-		s.Values["rms_db"] = math.Max(v-bedWas[noise], -80)
+		s.Values["rms_db"] = max(v-bedWas[noise], -80)
 	}
 }

@@ -259,7 +259,7 @@ func (r *Reverb) Tune(v []float64, glide int) {
 		r.cuts[c][0].To(low, glide)
 		r.cuts[c][1].To(high, glide)
 	}
-	r.tail = int(2*decay*math.Max(lows, 1)) + r.asked.early[1][earlyTaps-1] + int(3.2/v[4]*r.rate)
+	r.tail = int(2*decay*max(lows, 1)) + r.asked.early[1][earlyTaps-1] + int(3.2/v[4]*r.rate)
 }
 
 func (r *Reverb) at(c Clock) {
@@ -292,8 +292,8 @@ func onePole(m, hz, rate float64) float64 {
 		return 1
 	}
 	// m² = a² / (a² + 2(1−a)(1−cos w)) solved for a.
-	cos := math.Cos(2 * math.Pi * math.Min(hz, 0.45*rate) / rate)
-	m2 := math.Min(m*m, 0.9999)
+	cos := math.Cos(2 * math.Pi * min(hz, 0.45*rate) / rate)
+	m2 := min(m*m, 0.9999)
 	p := 1 - m2
 	q := 2 * m2 * (1 - cos)
 	return (-q + math.Sqrt(q*q+4*p*q)) / (2 * p)
@@ -431,7 +431,7 @@ func (r *Reverb) steer(x float64) float64 {
 	gain := 1.0
 	if r.duck > 0 && loud > 1e-4 {
 		// All of it from -12 dBFS on.
-		gain = gainOf(-r.duck * math.Min(loud*4, 1))
+		gain = gainOf(-r.duck * min(loud*4, 1))
 	}
 	if r.hold > 0 {
 		switch {

@@ -110,7 +110,7 @@ func (d *Bed) restless() bool { return d.level.goal > 0 && d.follows.goal < 1 }
 // Process adds.
 func (d *Bed) Process(b Block, _ []float64) {
 	for i := range b.Left {
-		env := math.Min(d.env.next(loudest(b, i))*4, 1)
+		env := min(d.env.next(loudest(b, i))*4, 1)
 		follow := d.follows.next()
 		gain := d.level.next() * (1 - follow + follow*env)
 		x, y := d.noise()

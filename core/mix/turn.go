@@ -49,7 +49,7 @@ func (t *turn) by(step float64) float64 {
 	case t.joins:
 		left := step * float64(t.loop-t.frame)
 		by := (math.Round(t.phase+left-t.anchor) + t.anchor - t.phase) / left
-		return math.Min(math.Max(by, 0.5), 2) // near the end of a pass it need not hurry
+		return min(max(by, 0.5), 2) // near the end of a pass it need not hurry
 	case t.fit != 0:
 		return t.fit
 	}

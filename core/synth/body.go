@@ -48,9 +48,9 @@ func (b *body) run(n *sound.Body, w *wave, step, rate float64, left, right *[str
 		index = n.Second / 100 * secondMost * b.second / (2 * math.Pi) // periods
 		b.second *= math.Exp(-3 * math.Ln10 * stride / (n.SecondDecay / 1000 * rate))
 		// Carson's rule: what modulation adds stays below half the rate.
-		index = math.Min(index, math.Max(0.45/step-1, 0)/n.SecondRatio/(2*math.Pi))
+		index = min(index, max(0.45/step-1, 0)/n.SecondRatio/(2*math.Pi))
 	}
-	ratio := math.Min(n.SecondRatio, 0.45/step)
+	ratio := min(n.SecondRatio, 0.45/step)
 	copies := n.Copies
 	gain := 1 / math.Sqrt(float64(copies))
 	if n.Detune == 0 {

@@ -88,7 +88,7 @@ func CurvesOf(r *sound.Recipe, s Stroke, ms float64, n int) Curves {
 		fall := func(t float64) float64 {
 			switch {
 			case t < p.attack:
-				return p.level + math.Max(audio.DB(math.Max(t, 1e-6)/p.attack), -120)
+				return p.level + max(audio.DB(max(t, 1e-6)/p.attack), -120)
 			case t < p.attack+p.hold:
 				return p.level
 			}
@@ -145,7 +145,7 @@ func burstsLevel(n *sound.Noise, t float64) float64 {
 	}
 	level := n.Level + of.level[k]
 	if since < n.Attack {
-		return level + math.Max(audio.DB(math.Max(since, 1e-6)/n.Attack), -120)
+		return level + max(audio.DB(max(since, 1e-6)/n.Attack), -120)
 	}
-	return level - 60*math.Max(since-n.Attack-n.Hold, 0)/decay
+	return level - 60*max(since-n.Attack-n.Hold, 0)/decay
 }

@@ -46,7 +46,7 @@ func (m *metal) run(n *sound.Metal, hz, rate float64, x *[stride]float64) {
 	ringing := n.Ringing / 100
 	var first, last, tone [stride]float64
 	for k := range n.Partials {
-		step := math.Min(hz*set[k]/rate, 0.45)
+		step := min(hz*set[k]/rate, 0.45)
 		if n.Wave == 1 {
 			m.sine[k].pitch(step)
 			m.sine[k].run(&tone, 1)

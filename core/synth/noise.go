@@ -46,9 +46,9 @@ func (p *noise) colour(n *sound.Noise, rate float64) {
 	p.of = [2]float64{n.Colour, n.Width}
 	switch n.Filter {
 	case 1:
-		p.filter.Take(dsp.LowPass(n.Colour, math.Max(2/n.Width, 0.5), rate))
+		p.filter.Take(dsp.LowPass(n.Colour, max(2/n.Width, 0.5), rate))
 	case 2:
-		p.filter.Take(dsp.HighPass(n.Colour, math.Max(2/n.Width, 0.5), rate))
+		p.filter.Take(dsp.HighPass(n.Colour, max(2/n.Width, 0.5), rate))
 	default:
 		p.filter.Take(dsp.BandPass(n.Colour, n.Width, rate))
 	}
@@ -56,7 +56,7 @@ func (p *noise) colour(n *sound.Noise, rate float64) {
 	// so that Width is a colour, not a fader.
 	p.gain = 1
 	if n.Filter == 0 {
-		p.gain = math.Min(math.Sqrt(0.5*rate/n.Colour/math.Max(n.Width, 0.1)), 9)
+		p.gain = min(math.Sqrt(0.5*rate/n.Colour/max(n.Width, 0.1)), 9)
 	}
 }
 
@@ -218,7 +218,7 @@ func burstTail(n *sound.Noise) float64 {
 	}
 	most := 0.0
 	for _, b := range n.Each {
-		most = math.Max(most, b.Shift)
+		most = max(most, b.Shift)
 	}
 	return float64(n.Bursts)*n.Spacing + most
 }

@@ -304,16 +304,16 @@ const watched = 1200
 func (s *sounding) watch(b mix.Block) {
 	peak := 0.0
 	for _, x := range b.Left {
-		peak = math.Max(peak, math.Abs(x))
+		peak = max(peak, math.Abs(x))
 	}
 	for _, x := range b.Right {
-		peak = math.Max(peak, math.Abs(x))
+		peak = max(peak, math.Abs(x))
 	}
-	s.loudest = math.Max(s.loudest, peak)
+	s.loudest = max(s.loudest, peak)
 	if s.lately += stride; s.lately > watched {
 		s.recent, s.lately = [2]float64{s.recent[1], 0}, stride
 	}
-	s.recent[1] = math.Max(s.recent[1], peak)
+	s.recent[1] = max(s.recent[1], peak)
 }
 
 // spentBy is by how much a note has fallen, linear, when it is over for the one that
@@ -329,13 +329,13 @@ func (n *Note) Spent() bool {
 	loudest, recent := 0.0, 0.0
 	for i := range n.voice.layers {
 		s := &n.layers[i]
-		gain := s.level * math.Max(math.Abs(n.voice.layers[i].gain[0]), math.Abs(n.voice.layers[i].gain[1]))
-		loudest = math.Max(loudest, s.loudest*gain)
+		gain := s.level * max(math.Abs(n.voice.layers[i].gain[0]), math.Abs(n.voice.layers[i].gain[1]))
+		loudest = max(loudest, s.loudest*gain)
 		if s.left > 0 {
 			if s.wait > 0 || s.age < watched {
 				return false // it begins
 			}
-			recent = math.Max(recent, math.Max(s.recent[0], s.recent[1])*gain)
+			recent = max(recent, max(s.recent[0], s.recent[1])*gain)
 		}
 	}
 	return recent*n.dying <= loudest*spentBy

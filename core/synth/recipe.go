@@ -99,10 +99,10 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 	r.stereo = chain.Stereo() || (in.Body.Level > sound.Silent || drives(in, "body.level_db")) && in.Body.Copies > 1 && (in.Body.Spread > 0 || drives(in, "body.spread_percent"))
 	for i := range in.Steps {
 		if places[i] >= 0 {
-			r.lift += math.Max(in.Steps[i].Lift(), 0)
+			r.lift += max(in.Steps[i].Lift(), 0)
 		}
 	}
-	r.lift = math.Min(r.lift, 60)
+	r.lift = min(r.lift, 60)
 	for i := range in.Moves {
 		m := move{Move: in.Moves[i], place: -1, part: -1}
 		n, ok := r.of.Number(m.At)
@@ -160,7 +160,7 @@ func (m *move) source(s Stroke, key uint64) float64 {
 	case sound.ByVelocity:
 		return float64(s.Velocity) / 127
 	case sound.ByNote:
-		return math.Min(math.Max(s.Semitones/48+0.5, 0), 1)
+		return min(max(s.Semitones/48+0.5, 0), 1)
 	}
 	return dsp.Uniform(dsp.Key(s.Seed, key, dsp.KeyString(m.At)))
 }
@@ -261,7 +261,7 @@ func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
 	ends(partNoise, n.Noise.Attack, n.Noise.Hold, n.Noise.Decay, n.Noise.Level)
 	c.dies[partNoise] += int(burstTail(&n.Noise) / 1000 * rate)
 	ends(partMetal, 0, n.Metal.Hold, n.Metal.Decay, n.Metal.Level)
-	ends(partRing, 0, 0, n.Ring.Decay, math.Max(n.Ring.Level, n.Ring.Wires))
+	ends(partRing, 0, 0, n.Ring.Decay, max(n.Ring.Level, n.Ring.Wires))
 	for i := range r.moves {
 		if m := &r.moves[i]; m.part >= 0 {
 			c.dies[m.part] = int((m.curve.End()*m.curve.Scale(c.beat) + curveRelease) / 1000 * rate)
@@ -354,7 +354,7 @@ func (c *cooking) levels() {
 	for part, flat := range c.of.flat {
 		// A curve that does not end in silence ends in a short fade.
 		if over := c.age + stride - c.dies[part] + int(curveRelease/1000*c.of.rate); flat && over > 0 && c.dies[part] > 0 {
-			c.level[part] *= math.Max(1-float64(over)/(curveRelease/1000*c.of.rate), 0)
+			c.level[part] *= max(1-float64(over)/(curveRelease/1000*c.of.rate), 0)
 		}
 	}
 }
@@ -385,7 +385,7 @@ func (c *cooking) run(out *[2][stride]float64) {
 		if !r.slides {
 			hz *= math.Exp(math.Log(n.Body.Start/n.Body.End) * math.Exp(-3*float64(c.age)/(n.Body.Fall/1000*r.rate)))
 		}
-		step := math.Min(hz/r.rate, 0.45)
+		step := min(hz/r.rate, 0.45)
 		if sounds(partBody) {
 			if spread {
 				c.body.run(&n.Body, r.wave, step, r.rate, &wide[0], &wide[1])

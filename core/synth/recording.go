@@ -104,7 +104,7 @@ func GateGains(r *sound.Recording, x [][]float32, rate int) []float64 {
 		loud := 0.0
 		if at := i + ahead; at < n {
 			for c := range x {
-				loud = math.Max(loud, math.Abs(float64(x[c][at])))
+				loud = max(loud, math.Abs(float64(x[c][at])))
 			}
 		}
 		if gain := g.Next(loud); i >= 0 {

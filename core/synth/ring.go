@@ -113,12 +113,12 @@ func (g *ring) strike(n *sound.Ring, seed uint64, rate float64) {
 		g.loss[k] = math.Pow(10, -3/(decay/1000*rate))
 	}
 	for k := range g.count {
-		g.gain[k] /= math.Max(sum, 1e-6)
+		g.gain[k] /= max(sum, 1e-6)
 	}
 	if n.Wires > sound.Silent {
 		g.wires = dsp.NewNoise(seed)
 		g.rattle = dsp.BandPass(4200, 2.6, rate)
-		g.fall = dsp.NewFall(1, math.Max(0.55*n.Decay, 60), rate)
+		g.fall = dsp.NewFall(1, max(0.55*n.Decay, 60), rate)
 	}
 }
 

@@ -32,7 +32,7 @@ type rumble struct {
 type follower struct{ level, fall float64 }
 
 func (f *follower) next(x float64) float64 {
-	f.level = math.Max(x, f.level*f.fall)
+	f.level = max(x, f.level*f.fall)
 	return f.level
 }
 
@@ -113,9 +113,9 @@ func (r *rumble) process(b mix.Block) {
 	copy(wet.Right, b.Right)
 	r.chain.Process(wet, nil)
 	for i := range wet.Left {
-		x := math.Max(math.Abs(b.Left[i]), math.Abs(b.Right[i]))
+		x := max(math.Abs(b.Left[i]), math.Abs(b.Right[i]))
 		level := r.dry.next(x)
-		r.most = math.Max(x, r.most*r.fall)
+		r.most = max(x, r.most*r.fall)
 		duck := 0.0
 		if r.most > 1e-5 {
 			duck = r.of.Duck * level / r.most

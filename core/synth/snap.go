@@ -36,12 +36,12 @@ func (s *snap) run(n *sound.Snap, of *material, age int, rate float64, x *[strid
 	case 1: // one pulse, as high whatever its colour
 		clear(x[:])
 		if age == 0 {
-			x[0] = math.Min(0.32*rate/n.Colour, 60)
+			x[0] = min(0.32*rate/n.Colour, 60)
 		}
 		s.filter.Run(x[:])
 	case 2: // four octaves down over its decay, from two above its colour
-		hz := n.Colour * 4 * math.Exp2(-4*math.Min(float64(age)/rate*1000/n.Decay*2, 1))
-		s.chirp.pitch(math.Min(hz/rate, 0.45))
+		hz := n.Colour * 4 * math.Exp2(-4*min(float64(age)/rate*1000/n.Decay*2, 1))
+		s.chirp.pitch(min(hz/rate, 0.45))
 		s.chirp.run(x, 1)
 	default:
 		clear(x[:])

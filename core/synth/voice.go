@@ -215,7 +215,7 @@ const nothing = -84
 // dies is the age in frames at which a part that starts at a level in dB has
 // died away. Filters ring for 10 ms more.
 func dies(attack, decay, level, rate float64) int {
-	ms := attack + decay*math.Max(level-nothing, 0)/60 + 10
+	ms := attack + decay*max(level-nothing, 0)/60 + 10
 	return int(ms / 1000 * rate)
 }
 

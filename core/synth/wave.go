@@ -97,7 +97,7 @@ func drawn(cycle []float64) *wave {
 	}
 	for i := range x {
 		x[i] -= mean
-		peak = math.Max(peak, math.Abs(x[i]))
+		peak = max(peak, math.Abs(x[i]))
 	}
 	var sines, cosines [mostPartial + 1]float64
 	if peak == 0 {
@@ -127,7 +127,7 @@ type view struct {
 func (w *wave) at(step float64) view {
 	// The version l has mostPartial / 2^l partials; the next begins to be mixed in an
 	// octave before this one would be too rich.
-	need := math.Log2(math.Max(step*mostPartial/0.45, 1e-9))
+	need := math.Log2(max(step*mostPartial/0.45, 1e-9))
 	if need <= -1 {
 		return view{&w[0], &w[0], 0}
 	}
