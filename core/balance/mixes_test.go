@@ -148,7 +148,7 @@ func mixes() []mixed {
 		{"snare-gated-room", project.Edits{
 			project.SetBars{Bars: 1}, line("snare", "....9..........."),
 			put("snare", "reverb", map[string]float64{"decay_ms": 1500, "size_percent": 70, "mix_percent": 40, "low_cut_hz": 200}),
-			put("snare", "gate", map[string]float64{"threshold_db": -18, "hysteresis_db": 2, "hold_ms": 230, "release_ms": 40}),
+			put("snare", "gate", map[string]float64{"threshold_db": -13, "hysteresis_db": 2, "hold_ms": 230, "release_ms": 40}),
 		}, func(t *testing.T, d *project.Document) {
 			b, open := played(t, d, "snare"), played(t, without(t, d, "snare", "gate1"), "snare")
 			hit := 0.6 // at 100 BPM

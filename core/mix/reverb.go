@@ -28,9 +28,9 @@ var reverbKind = beside(20, kind("reverb", "Reverb", func(rate float64) Tuned { 
 	percent("motion_percent", "Motion", 0, 100, 100),
 ))
 
-// spaces are how much longer the lines of each space are, by which factor they spread, and
-// how long its diffusers are.
-var spaces = [3]struct{ longer, spread, diffuse float64 }{{1, 1, 1}, {1.05, 0.95, 0.7}, {1.25, 1.05, 1.4}}
+// spaces are how much longer the lines of each space are, by which factor they spread, how
+// long its diffusers are, and how loud it is heard.
+var spaces = [3]struct{ longer, spread, diffuse, level float64 }{{1, 1, 1, 0.6}, {1.05, 0.95, 0.7, 1.13}, {1.25, 1.05, 1.4, 0.48}}
 
 // Below lowSplit the lows have a decay of their own.
 const lowSplit = 250.0
@@ -92,6 +92,7 @@ type Reverb struct {
 	mixed  [reverbLines / 2]mixing
 	until  int     // frames until the turns are looked at again
 	moves  float64 // how fast they turn, 1 as they are
+	level  float64
 	begin  [reverbDiffusers]allDelay
 	end    [2][2]allDelay
 	lows   bool // they have a decay of their own
@@ -226,7 +227,7 @@ func (r *Reverb) Tune(v []float64, glide int) {
 		early = gainOf(v[13])
 	}
 	r.early.to(early, glide)
-	r.moves = v[15] / 100
+	r.moves, r.level = v[15]/100, space.level
 	v = append(r.given[:0], v[0], v[1], v[2], v[3], v[4], v[5], space.longer, lows, v[14])
 	if slices.Equal(r.last, v) {
 		return
@@ -367,8 +368,8 @@ func (r *Reverb) next(in float64) (left, right float64) {
 		x[k+1] -= in
 	}
 	r.lines.write(&x)
-	left = r.end[0][1].next(r.end[0][0].next(left * reverbLevel))
-	right = r.end[1][1].next(r.end[1][0].next(right * reverbLevel))
+	left = r.end[0][1].next(r.end[0][0].next(left * r.level))
+	right = r.end[1][1].next(r.end[1][0].next(right * r.level))
 	return left + first[0], right + first[1]
 }
 
@@ -392,9 +393,6 @@ func (r *Reverb) rounds(old float64) (x [reverbLines]float64) {
 	}
 	return x
 }
-
-// reverbLevel is the level at which the lines are heard.
-const reverbLevel = 0.45
 
 // hadamard mixes the lines: each goes on in every one as loud, and nothing is lost (fast
 // Walsh-Hadamard transform).
