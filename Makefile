@@ -4,7 +4,7 @@
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:7878
 
-.PHONY: demo build generate front train test quick test-go test-front lint e2e bench shots fuzz build-tools test-tools clean
+.PHONY: demo build generate front train test quick test-go test-front lint e2e e2e-long bench shots fuzz build-tools test-tools clean
 
 # npm install rather than npm ci: a registry may lack the builds of optional
 # tools for other platforms, which ci takes for a broken lock file. The lock
@@ -90,6 +90,10 @@ test-front: web/node_modules/.package-lock.json
 
 e2e: build e2e/node_modules/.package-lock.json
 	cd e2e && npm run --silent check && npx playwright test
+
+# With the walks that take minutes and change seldom.
+e2e-long:
+	JUBRAK_LONG=1 $(MAKE) e2e
 
 # Accuracy and speed; the figures in docs/listening.md and docs/engine.md.
 bench: build-tools

@@ -613,3 +613,42 @@ func TestWowAndFlutterAreAsRated(t *testing.T) {
 	assert.InEpsilon(t, 0.1, read(map[string]float64{"wow_weighted_percent": 0.1}), 0.15)
 	assert.InEpsilon(t, 0.5, read(map[string]float64{"flutter_weighted_percent": 0.5}), 0.15)
 }
+
+// Layers whose steps are late are in time with those that have none: an idle drive nulls
+// against the same layer without it.
+func TestLayersAreInTime(t *testing.T) {
+	render := func(steps ...mix.Step) []float64 {
+		soft := map[string]float64{"body.level_db": -12, "snap.level_db": -24}
+		r := sound.DefaultRecipe(sound.Kick).With(soft)
+		r.Steps, r.Moves, r.Curves = steps, nil, nil
+		l := sound.Synthesized("a", "A", r)
+		l.Level = -60
+		p := path{voice: func(v *sound.Voice) {
+			v.Layers = []sound.Layer{l}
+			if len(steps) > 0 { // beside the same without its step
+				bare := sound.DefaultRecipe(sound.Kick).With(soft)
+				bare.Steps, bare.Moves, bare.Curves = nil, nil, nil
+				v.Layers = append(v.Layers, sound.Synthesized("a", "A", bare))
+				v.Layers[1].Level = -60
+			}
+		}}
+		return p.play(t, []float64{1})[0]
+	}
+	dry := render()
+	for name, s := range map[string]mix.Step{"drive": step("drive", map[string]float64{"curve": 1, "amount_percent": 22}), "clip": step("clip", map[string]float64{"gain_db": 0, "ceiling_db": 0})} {
+		both := render(s)
+		n := min(len(dry), len(both))
+		assert.Less(t, nulls(dry[:n], both[:n]), -90.0, name)
+	}
+}
+
+// A recording whose length is kept while its pitch moves keeps both.
+func TestKeptLengthsAreInTune(t *testing.T) {
+	p := path{layer: func(l *sound.Layer) { l.Pitch, l.Recording.KeepLength = 7, true }}
+	at := 1000 * math.Exp2(7.0/12)
+	out := p.play(t, sineOf(engine.Rate, 1000, 0.5, 2))[0]
+	level, rest := toneAndRest(out, at)
+	assert.InDelta(t, -6.02, level, 0.5)
+	assert.Less(t, rest-level, -25.0, "the joints of the stretching")
+	assert.InDelta(t, 2*engine.Rate, len(out), 0.05*2*engine.Rate)
+}

@@ -337,20 +337,17 @@ func (r *Reverb) next(in float64) (left, right float64) {
 	}
 	r.turn()
 	r.before.write(in)
-	var first [2]float64
+	var firstLeft, firstRight float64
 	if early := r.early.next(); early > 0 {
-		for c := range first {
-			for k, gain := range &earlyGains[c] {
-				first[c] += gain * past(&r.before, r.length.early[c][k], r.was.early[c][k], old)
-			}
-			first[c] *= early
-		}
+		firstLeft = early * r.reflected(0, &r.length, old)
+		firstRight = early * r.reflected(1, &r.length, old)
 	}
 	in = past(&r.before, r.length.pre+1, r.was.pre+1, old)
 	for i := range r.begin {
 		in = r.begin[i].next(in)
 	}
-	x := r.rounds(old)
+	var x [reverbLines]float64
+	r.rounds(&x, old)
 	for k := 0; k < reverbLines; k += 4 {
 		left += x[k] - x[k+2]
 		right += x[k+1] - x[k+3]
@@ -370,20 +367,26 @@ func (r *Reverb) next(in float64) (left, right float64) {
 	r.lines.write(&x)
 	left = r.end[0][1].next(r.end[0][0].next(left * r.level))
 	right = r.end[1][1].next(r.end[1][0].next(right * r.level))
-	return left + first[0], right + first[1]
+	return left + firstLeft, right + firstRight
 }
 
 // rounds is what comes out of the lines, with what it loses in a round.
-func (r *Reverb) rounds(old float64) (x [reverbLines]float64) {
+func (r *Reverb) rounds(x *[reverbLines]float64, old float64) {
 	n := &r.lines
 	for k := range x {
 		line := n.x[k]
-		v := float64(line[(n.at-r.length.line[k])&(len(line)-1)])
-		if old > 0 {
-			v += (float64(line[(n.at-r.was.line[k])&(len(line)-1)]) - v) * old
+		x[k] = float64(line[(n.at-r.length.line[k])&(len(line)-1)])
+	}
+	if old > 0 {
+		for k := range x {
+			line := n.x[k]
+			x[k] += (float64(line[(n.at-r.was.line[k])&(len(line)-1)]) - x[k]) * old
 		}
-		r.soft[k] += (v - r.soft[k]) * r.damp[k]
-		x[k] = r.soft[k] * r.gain[k]
+	}
+	for k := range x {
+		soft := r.soft[k] + (x[k]-r.soft[k])*r.damp[k]
+		r.soft[k] = soft
+		x[k] = soft * r.gain[k]
 	}
 	if r.lows {
 		for k := range x {
@@ -391,7 +394,20 @@ func (r *Reverb) rounds(old float64) (x [reverbLines]float64) {
 			x[k] += r.low[k] * r.lowGain[k]
 		}
 	}
-	return x
+}
+
+// reflected is what the first reflections bring to a side.
+func (r *Reverb) reflected(side int, at *ways, old float64) (sum float64) {
+	x, now := r.before.x, r.before.at
+	mask := len(x) - 1
+	gains, frames := &earlyGains[side], &at.early[side]
+	for k := range gains {
+		sum += gains[k] * x[(now-frames[k])&mask]
+	}
+	if old > 0 {
+		sum += (r.reflected(side, &r.was, 0) - sum) * old
+	}
+	return sum
 }
 
 // hadamard mixes the lines: each goes on in every one as loud, and nothing is lost (fast

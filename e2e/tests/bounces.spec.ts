@@ -249,6 +249,7 @@ test("a lazy 93: kicks late until bar 4, a ghost, late hats, four claps in turn,
 });
 
 test("a hand drum in place of every second snare, bells for hats, the same bounce", async ({ page, server }) => {
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
   const d = new Desk(page, server, "hand-drum-and-bells");
   await d.begin("Hands and skins", 104, 2);
   await d.draw("kick", "9..7....9.6..... 9..7....9.6.....");
@@ -268,6 +269,7 @@ test("a hand drum in place of every second snare, bells for hats, the same bounc
 });
 
 test("all sixteenths of all parts swung alike at 121", async ({ page, server }) => {
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
   const d = new Desk(page, server, "all-swung-alike");
   await d.begin("House lights", 121, 1);
   await d.number("Swing", 58);
@@ -286,6 +288,7 @@ test("all sixteenths of all parts swung alike at 121", async ({ page, server }) 
 });
 
 test("a sparse 808 spaced as four chords, and an open hat backwards that ends on the beat", async ({ page, server }) => {
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
   const d = new Desk(page, server, "four-chords");
   await d.begin("Half-time", 140, 4);
   await page.getByLabel("Key", { exact: true }).fill("G minor");
@@ -308,6 +311,7 @@ test("a sparse 808 spaced as four chords, and an open hat backwards that ends on
 });
 
 test("a five-bar cycle against a four-bar one, told and never unrolled", async ({ page, server }) => {
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
   const d = new Desk(page, server, "five-against-four");
   await d.begin("House lights", 122, 4);
   await d.draw("kick", "9...9...9...9... 9...9...9...9... 9...9...9...9... 9...9...9...9...");
