@@ -622,14 +622,12 @@ func TestLayersAreInTime(t *testing.T) {
 		r := sound.DefaultRecipe(sound.Kick).With(soft)
 		r.Steps, r.Moves, r.Curves = steps, nil, nil
 		l := sound.Synthesized("a", "A", r)
-		l.Level = -60
 		p := path{voice: func(v *sound.Voice) {
 			v.Layers = []sound.Layer{l}
 			if len(steps) > 0 { // beside the same without its step
 				bare := sound.DefaultRecipe(sound.Kick).With(soft)
 				bare.Steps, bare.Moves, bare.Curves = nil, nil, nil
 				v.Layers = append(v.Layers, sound.Synthesized("a", "A", bare))
-				v.Layers[1].Level = -60
 			}
 		}}
 		return p.play(t, []float64{1})[0]
