@@ -84,7 +84,7 @@ func (s *Workshop) OpenArchive(ctx context.Context, data []byte, report listen.P
 		switch {
 		case ref.Blob == "":
 		case !have[ref.Blob]:
-			notes = append(notes, fmt.Sprintf("The recording of the reference “%s” was not in the archive, or is damaged.", ref.Name))
+			notes = append(notes, fmt.Sprintf("The recording of the reference “%s” was not in the archive, or is damaged or too large.", ref.Name))
 		default:
 			if _, err := s.Heard(ctx, ref, part); err != nil {
 				if ctx.Err() != nil {
@@ -95,7 +95,7 @@ func (s *Workshop) OpenArchive(ctx context.Context, data []byte, report listen.P
 		}
 	}
 	for _, l := range d.LayersWithout(func(blob string) bool { return have[blob] }) {
-		notes = append(notes, fmt.Sprintf("%s: the sound of its layer “%s” was not in the archive, so the layer is silent.", l.Voice, l.Layer))
+		notes = append(notes, fmt.Sprintf("%s: the sound of its layer “%s” was not in the archive, or is damaged or too large: the layer is silent.", l.Voice, l.Layer))
 	}
 	return st.ID, notes, nil
 }

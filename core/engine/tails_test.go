@@ -134,3 +134,30 @@ func BenchmarkTails(b *testing.B) {
 	}
 	b.ReportMetric(float64(b.N)*MaxBlock/Rate/b.Elapsed().Seconds(), "x-real-time")
 }
+
+// A new version of a voice is made ready while the one before sounds: nothing of what sounds
+// is read then (run with -race).
+func TestTailsAreMadeReadyWhileTheySoundAndAreCheap(t *testing.T) {
+	song := func(decay float64, steps int) Song {
+		v := roomy(decay)
+		for range steps {
+			v.Layers[0].Recipe.Steps = append(v.Layers[0].Recipe.Steps, mix.NewStep("eq", mix.KindOf("eq"), nil))
+		}
+		return Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight()}}
+	}
+	program := Prepare(song(2000, 0), Rate, nil)
+	e := New(Rate)
+	e.Swap(program)
+	var l, r [256]float64
+	e.Strike("snare", 120, 0)
+	for i := range 30 {
+		ready := make(chan *Program)
+		go func(was *Program) { ready <- Prepare(song(float64(1000+100*i), i%2), Rate, was) }(program)
+		for range 4 {
+			e.Process(l[:], r[:])
+		}
+		program = <-ready
+		e.Swap(program)
+	}
+	assert.Zero(t, testing.AllocsPerRun(50, func() { e.Process(l[:], r[:]) }), "nothing is allocated")
+}

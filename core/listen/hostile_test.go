@@ -38,8 +38,8 @@ func FuzzListener(f *testing.F) {
 			return
 		}
 		b := &audio.Buffer{Rate: rates[int(which)%len(rates)], Channels: [][]float32{nil}}
-		x = x[:min(len(x), b.Rate/100)]
-		for range min(int(repeats)+1, b.Rate/100/len(x)) {
+		x = x[:min(len(x), b.Rate/200)]
+		for range min(int(repeats)+1, b.Rate/200/len(x)) {
 			b.Channels[0] = append(b.Channels[0], x...)
 		}
 		raw, err := Listen(context.Background(), b, silent)

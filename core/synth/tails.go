@@ -9,25 +9,28 @@ import (
 
 // Tails are what the notes of a voice share: the reverbs at the end of their layers' chains,
 // which ring on whichever note sent into them. They outlive notes and new versions of the
-// voice.
-type Tails struct{ each []*tail }
+// voice. The lists do not change once they are made: the next version of a voice is made
+// ready from them while they sound.
+type Tails struct {
+	each []*tail
+	old  []*tail // no new note sends into them; the latest last
+}
 
 // tail is the shared end of a layer's chain, with what the layer does after its chain.
 type tail struct {
-	layer   string
-	steps   []mix.Step
-	chain   *mix.Chain
-	filter  []mix.Filter
-	gain    [2]float64
-	in      [2][mix.MaxBlock]float64
-	sent    bool
-	quiet   int // frames since something was sent
-	ring    int
-	leaving int // versions of the voice that have been without it
+	layer  string
+	steps  []mix.Step // as they were first: their ids and kinds stay
+	chain  *mix.Chain
+	filter []mix.Filter
+	gain   [2]float64
+	in     [2][mix.MaxBlock]float64
+	sent   bool
+	quiet  int // frames since something was sent
+	ring   int
 }
 
-// mostLeaving is for how many versions of a voice a tail that is no longer sent into rings on.
-const mostLeaving = 8
+// mostOld is how many tails ring on that are no longer sent into.
+const mostOld = 8
 
 // sharedFrom is where in a recipe's steps those begin that all notes share: a reverb and
 // what follows it, where that is linear, not late, and moved by nothing; behind the steps
@@ -85,13 +88,15 @@ func (v *Voice) Tails(was *Tails) *Tails {
 		out.each = append(out.each, l.tail)
 	}
 	if was != nil {
+		out.old = slices.Clone(was.old)
 		for _, t := range was.each {
 			if !slices.Contains(out.each, t) {
-				out.each = append(out.each, t)
+				out.old = append(out.old, t)
 			}
 		}
+		out.old = out.old[max(len(out.old)-mostOld, 0):]
 	}
-	if len(out.each) == 0 {
+	if len(out.each)+len(out.old) == 0 {
 		return nil
 	}
 	return out
@@ -102,21 +107,15 @@ const tailGlide = 20
 
 // Follow takes the numbers of a voice, when that is taken.
 func (t *Tails) Follow(v *Voice) {
-	t.each = slices.DeleteFunc(t.each, func(one *tail) bool {
-		for i := range v.layers {
-			if l := &v.layers[i]; l.tail == one {
-				one.leaving = 0
-				one.follow(l, int(tailGlide/1000.0*v.rate))
-				return false
-			}
+	for i := range v.layers {
+		if l := &v.layers[i]; l.tail != nil {
+			l.tail.follow(l, int(tailGlide/1000.0*v.rate))
 		}
-		one.leaving++
-		return one.leaving > mostLeaving
-	})
+	}
 }
 
 func (t *tail) follow(l *layer, glide int) {
-	t.steps, t.gain = l.shared, l.gain
+	t.gain = l.gain
 	place := 0
 	for i := range l.shared {
 		s := &l.shared[i]
@@ -149,32 +148,39 @@ func (t *tail) part(from, to int) mix.Block {
 // Process adds to a block what was sent into the tails in it and what rings; it reports
 // whether there is anything.
 func (t *Tails) Process(b mix.Block, c mix.Clock) (sounds bool) {
-	for _, one := range t.each {
-		if one.sent {
-			one.quiet, one.sent = 0, false
-		} else if one.quiet >= one.ring {
-			continue
+	for _, list := range [2][]*tail{t.each, t.old} {
+		for _, one := range list {
+			sounds = one.process(b, c) || sounds
 		}
-		one.quiet += b.Frames()
-		sounds = true
-		wet := mix.Block{Left: one.in[0][:b.Frames()], Right: one.in[1][:b.Frames()]}
-		one.chain.At(c)
-		one.chain.Process(wet, nil)
-		for i := range one.filter {
-			one.filter[i].Process(wet, nil)
-		}
-		for i, x := range wet.Left {
-			b.Left[i] += x * one.gain[0]
-			b.Right[i] += wet.Right[i] * one.gain[1]
-		}
-		wet.Clear()
 	}
 	return sounds
 }
 
+func (t *tail) process(b mix.Block, c mix.Clock) (sounds bool) {
+	if t.sent {
+		t.quiet, t.sent = 0, false
+	} else if t.quiet >= t.ring {
+		return false
+	}
+	t.quiet += b.Frames()
+	wet := mix.Block{Left: t.in[0][:b.Frames()], Right: t.in[1][:b.Frames()]}
+	t.chain.At(c)
+	t.chain.Process(wet, nil)
+	for i := range t.filter {
+		t.filter[i].Process(wet, nil)
+	}
+	for i, x := range wet.Left {
+		b.Left[i] += x * t.gain[0]
+		b.Right[i] += wet.Right[i] * t.gain[1]
+	}
+	wet.Clear()
+	return true
+}
+
 // Ringing reports whether anything rings on.
 func (t *Tails) Ringing() bool {
-	return slices.ContainsFunc(t.each, func(one *tail) bool { return one.sent || one.quiet < one.ring })
+	rings := func(one *tail) bool { return one.sent || one.quiet < one.ring }
+	return slices.ContainsFunc(t.each, rings) || slices.ContainsFunc(t.old, rings)
 }
 
 // Ring is how many frames they ring after the last sound.
