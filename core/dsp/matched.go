@@ -70,11 +70,7 @@ func Bell(hz, q, gain, rate float64) Biquad {
 
 // LowShelf designs a boost or cut of gain dB below hz with quality q, as Bell does.
 func LowShelf(hz, q, gain, rate float64) Biquad {
-	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
-	a := math.Pow(10, math.Abs(gain)/40)
-	f := matched(w/math.Sqrt(a), 1/(2*q), w, func(x float64) float64 {
-		return squaredOf(x/w, math.Sqrt(a)/q, a, 1/(math.Sqrt(a)*q), 1/a)
-	})
+	f := shelf(hz, q, math.Abs(gain), rate, 1)
 	if gain < 0 {
 		return f.inverse()
 	}
@@ -83,14 +79,21 @@ func LowShelf(hz, q, gain, rate float64) Biquad {
 
 // HighShelf designs a boost or cut of gain dB above hz with quality q, as Bell does.
 func HighShelf(hz, q, gain, rate float64) Biquad {
-	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
-	a := math.Pow(10, math.Abs(gain)/40)
-	// Its cut has the lower poles, at which the rate is less in the way.
-	f := matched(w/math.Sqrt(a), 1/(2*q), w, func(x float64) float64 {
-		return squaredOf(x/w, math.Sqrt(a)/q, a, 1/(math.Sqrt(a)*q), 1/a) / (a * a * a * a)
-	})
-	if gain > 0 {
+	// Its cut is the low shelf's boost, as much softer: it has the lower poles, at which the
+	// rate is less in the way.
+	gain, up := math.Abs(gain), gain > 0
+	f := shelf(hz, q, gain, rate, math.Pow(10, -gain/10))
+	if up {
 		return f.inverse()
 	}
 	return f
+}
+
+// shelf is a low shelf that boosts by gain dB, all of it times a squared magnitude.
+func shelf(hz, q, gain, rate, times float64) Biquad {
+	w := 2 * math.Pi * min(hz, 0.49*rate) / rate
+	a := math.Pow(10, gain/40)
+	return matched(w/math.Sqrt(a), 1/(2*q), w, func(x float64) float64 {
+		return times * squaredOf(x/w, math.Sqrt(a)/q, a, 1/(math.Sqrt(a)*q), 1/a)
+	})
 }

@@ -890,6 +890,8 @@ func (e *Engine) shape(frames int, clock mix.Clock) {
 			v.rumbled += frames
 			v.rumbles.Process(v.part(0, frames), clock)
 			v.sounds = true
+		} else {
+			v.rumbles.Rest()
 		}
 	}
 }

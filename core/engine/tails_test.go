@@ -24,6 +24,11 @@ func roomy(decay float64) sound.Voice {
 	return v
 }
 
+// struck is a song without hits, for a voice that is struck by hand.
+func struck(v sound.Voice) Song {
+	return Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight()}}
+}
+
 func loudness(x []float64) float64 {
 	sum := 0.0
 	for _, v := range x {
@@ -35,9 +40,8 @@ func loudness(x []float64) float64 {
 // A choke fades what a note sends, not what rings: the room goes on, of one voice and into
 // the next stroke.
 func TestAChokeLeavesTheRoom(t *testing.T) {
-	s := Song{Kit: sound.Kit{Voices: []sound.Voice{roomy(2000)}}, Tempo: music.Steady(120), Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight()}}
 	e := New(Rate)
-	e.Load(s)
+	e.Load(struck(roomy(2000)))
 	e.Strike("snare", 120, 0)
 	var out []float64
 	var l, r [256]float64
@@ -57,9 +61,6 @@ func TestAChokeLeavesTheRoom(t *testing.T) {
 
 // A number of the room that is changed while it rings is followed; a step more rings out.
 func TestTailsFollowEdits(t *testing.T) {
-	song := func(v sound.Voice) Song {
-		return Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight()}}
-	}
 	for name, edit := range map[string]func(v *sound.Voice){
 		"decay": func(v *sound.Voice) { v.Layers[0].Recipe.Steps[0].Values["decay_ms"] = 2500 },
 		"another step": func(v *sound.Voice) {
@@ -67,7 +68,7 @@ func TestTailsFollowEdits(t *testing.T) {
 		},
 		"none": func(v *sound.Voice) { v.Layers[0].Recipe.Steps = nil },
 	} {
-		program := Prepare(song(roomy(2000)), Rate, nil)
+		program := Prepare(struck(roomy(2000)), Rate, nil)
 		e := New(Rate)
 		e.Swap(program)
 		e.Strike("snare", 120, 0)
@@ -77,7 +78,7 @@ func TestTailsFollowEdits(t *testing.T) {
 			if i == 60 {
 				v := roomy(2000)
 				edit(&v)
-				e.Swap(Prepare(song(v), Rate, program))
+				e.Swap(Prepare(struck(v), Rate, program))
 			}
 			e.Process(l[:], r[:])
 			out = append(out, l[:]...)
@@ -143,7 +144,7 @@ func TestTailsAreMadeReadyWhileTheySoundAndAreCheap(t *testing.T) {
 		for range steps {
 			v.Layers[0].Recipe.Steps = append(v.Layers[0].Recipe.Steps, mix.NewStep("eq", mix.KindOf("eq"), nil))
 		}
-		return Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight()}}
+		return struck(v)
 	}
 	program := Prepare(song(2000, 0), Rate, nil)
 	e := New(Rate)

@@ -14,6 +14,8 @@ type turn struct {
 	loop   int64   // frames of a pass; 0: it does not close
 	raw    float64 // turns asked for since the pass began
 	whole  bool    // the pass was heard from its beginning
+	ran    bool    // it has turned since it began anew
+	enters bool    // it begins in the middle of a pass, where that has come to
 	fit    float64 // measured: by what the rate is multiplied; 0: not yet
 	joins  bool    // it came in the middle of a pass, and makes whole turns of what is left
 }
@@ -27,7 +29,8 @@ func (t *turn) at(c Clock, anchor float64) (jumps bool) {
 	}
 	t.loop, t.frame, t.fit, t.raw = c.Loop, c.Frame, 0, 0
 	t.whole = c.Frame == 0
-	t.joins = !t.whole
+	t.enters = !t.whole && !t.ran
+	t.joins = !t.whole && t.ran
 	if t.whole && c.Loop > 0 {
 		t.phase = t.anchor
 	}
@@ -38,6 +41,7 @@ func (t *turn) at(c Clock, anchor float64) (jumps bool) {
 func (t *turn) atBeat(c Clock, beats float64) {
 	if t.at(c, c.LoopBeat/beats) || c.Loop == 0 {
 		t.phase = c.Beat/beats - math.Floor(c.Beat/beats)
+		t.enters = false
 	}
 }
 
@@ -71,7 +75,13 @@ func (t *turn) closing(turns float64) float64 {
 
 // next goes on by some frames at a rate in turns a frame.
 func (t *turn) next(step float64, frames int) {
+	t.ran = true
 	by := t.by(step)
+	if t.enters {
+		t.enters = false
+		t.phase = t.anchor + step*by*float64(t.frame)
+		t.phase -= math.Floor(t.phase)
+	}
 	on := frames
 	if t.loop > 0 {
 		on = int(min(int64(frames), t.loop-t.frame))

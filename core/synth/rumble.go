@@ -14,6 +14,7 @@ import (
 type Rumbles struct {
 	each  []rumble
 	alone bool // without the sound that they are made of
+	rests bool
 	dry   [2][mix.MaxBlock]float64
 }
 
@@ -90,6 +91,12 @@ func newRumble(l *sound.Layer, rate float64) rumble {
 // Process adds the rumbles of a block's dry sound to it, or puts them in its place where
 // they are alone.
 func (r *Rumbles) Process(b mix.Block, c mix.Clock) {
+	if r.rests {
+		r.rests = false
+		for i := range r.each {
+			r.each[i].chain.Reset()
+		}
+	}
 	if r.alone {
 		copy(r.dry[0][:], b.Left)
 		copy(r.dry[1][:], b.Right)
@@ -129,6 +136,9 @@ func (r *rumble) process(b mix.Block) {
 		b.Right[i] += wet.Right[i]
 	}
 }
+
+// Rest lets them begin from silence at the next sound.
+func (r *Rumbles) Rest() { r.rests = true }
 
 // Tail is how many frames they ring after the last sound.
 func (r *Rumbles) Tail() int {

@@ -158,6 +158,9 @@ func (t *Tails) Process(b mix.Block, c mix.Clock) (sounds bool) {
 
 func (t *tail) process(b mix.Block, c mix.Clock) (sounds bool) {
 	if t.sent {
+		if t.quiet >= t.ring {
+			t.chain.Reset() // it wakes from rest
+		}
 		t.quiet, t.sent = 0, false
 	} else if t.quiet >= t.ring {
 		return false
