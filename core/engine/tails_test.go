@@ -98,7 +98,7 @@ func TestASharedTailIsTheSumOfItsNotes(t *testing.T) {
 			_ = i
 		}
 		v := roomy(800)
-		v.Layers[0].Recipe.Steps[0].Values["motion_percent"] = 0
+		v.Layers[0].Recipe.Steps[0].Values["modulation_percent"] = 0
 		out, err := Render(context.Background(), Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: g}, Bounce{Rate: Rate, Bars: 1})
 		require.NoError(t, err)
 		return out.Mix.Mono()

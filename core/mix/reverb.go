@@ -23,9 +23,9 @@ var reverbKind = beside(20, kind("reverb", "Reverb", func(rate float64) Tuned { 
 	ms("gate_ms", "Gate, holds for", 0, 2000, 0),
 	ms("gate_release_ms", "Gate, lets go in", 5, 1000, 60),
 	db("duck_db", "Ducked by the sound", 0, 36, 0),
-	db("early_db", "First reflections", -60, 6, -12),
-	param.Param{ID: "distance_m", Label: "Nearest wall", Unit: "m", Min: 0.3, Max: 20, Default: 2, Scale: param.Log},
-	percent("motion_percent", "Motion", 0, 100, 100),
+	db("early_db", "Early reflections", -60, 6, -12),
+	param.Param{ID: "distance_m", Label: "Distance", Unit: "m", Min: 0.3, Max: 20, Default: 2, Scale: param.Log},
+	percent("modulation_percent", "Modulation", 0, 100, 100),
 ))
 
 // spaces are how much longer the lines of each space are, by which factor they spread, how
@@ -51,7 +51,7 @@ var diffuserMS = [reverbDiffusers]float64{1.9, 3.1, 5.3, 8.3}
 // SoundSpeed is that of sound in air, metres a second.
 const SoundSpeed = 343.0
 
-// earlyWays are the ways of the first reflections against the nearest one, of each side.
+// earlyWays are the ways of the early reflections against the nearest one, of each side.
 var earlyWays = [2][earlyTaps]float64{
 	{1, 1.31, 1.74, 2.11, 2.63, 3.27, 3.94},
 	{1.07, 1.42, 1.63, 2.27, 2.81, 3.08, 4.21},
@@ -69,7 +69,7 @@ var earlyGains = func() (out [2][earlyTaps]float64) {
 	return out
 }()
 
-// Reverb is a room: the first reflections, and a network of sixteen delay lines that feed
+// Reverb is a room: the early reflections, and a network of sixteen delay lines that feed
 // each other through a Hadamard matrix. What each line loses in a round makes the whole fall
 // by 60 dB in the decay; highs above the damping fall in a third of it (Jot & Chaigne
 // 1991, 90th AES Convention, 3030). Between the rounds pairs of lines turn into each other,
@@ -337,10 +337,10 @@ func (r *Reverb) next(in float64) (left, right float64) {
 	}
 	r.turn()
 	r.before.write(in)
-	var firstLeft, firstRight float64
-	if early := r.early.next(); early > 0 {
-		firstLeft = early * r.reflected(0, &r.length, old)
-		firstRight = early * r.reflected(1, &r.length, old)
+	var earlyLeft, earlyRight float64
+	if level := r.early.next(); level > 0 {
+		earlyLeft = level * r.reflections(0, &r.length, old)
+		earlyRight = level * r.reflections(1, &r.length, old)
 	}
 	in = past(&r.before, r.length.pre+1, r.was.pre+1, old)
 	for i := range r.begin {
@@ -367,7 +367,7 @@ func (r *Reverb) next(in float64) (left, right float64) {
 	r.lines.write(&x)
 	left = r.end[0][1].next(r.end[0][0].next(left * r.level))
 	right = r.end[1][1].next(r.end[1][0].next(right * r.level))
-	return left + firstLeft, right + firstRight
+	return left + earlyLeft, right + earlyRight
 }
 
 // rounds is what comes out of the lines, with what it loses in a round.
@@ -396,8 +396,8 @@ func (r *Reverb) rounds(x *[reverbLines]float64, old float64) {
 	}
 }
 
-// reflected is what the first reflections bring to a side.
-func (r *Reverb) reflected(side int, at *ways, old float64) (sum float64) {
+// reflections is what the early reflections bring to a side.
+func (r *Reverb) reflections(side int, at *ways, old float64) (sum float64) {
 	x, now := r.before.x, r.before.at
 	mask := len(x) - 1
 	gains, frames := &earlyGains[side], &at.early[side]
@@ -405,7 +405,7 @@ func (r *Reverb) reflected(side int, at *ways, old float64) (sum float64) {
 		sum += gains[k] * x[(now-frames[k])&mask]
 	}
 	if old > 0 {
-		sum += (r.reflected(side, &r.was, 0) - sum) * old
+		sum += (r.reflections(side, &r.was, 0) - sum) * old
 	}
 	return sum
 }

@@ -102,6 +102,13 @@ test("an equalizer's band is dragged over what it does; a voice that is muted du
   await page.getByRole("button", { name: "Mute", exact: true }).click();
   await row(page, "808").locator("[data-step=compressor1]").click();
   await expect(page.getByLabel("Steered by").locator("option:checked")).toHaveText("Kick (muted)");
+  // A number whose range is narrow goes in small steps, each of which is seen.
+  await addStep(page, "Hat", /^Tape/);
+  const wow = page.getByRole("spinbutton", { name: "Wow, weighted" });
+  await expect(wow).toHaveValue("0.020");
+  await wow.press("ArrowUp");
+  await expect(wow).toHaveValue("0.025");
+  await expect.poll(async () => (await chain(server, "hat"))[0]?.values.wow_weighted_percent).toBeCloseTo(0.025, 9);
 });
 
 test("buses, sends and steps within steps", async ({ page, server }) => {

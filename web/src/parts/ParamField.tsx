@@ -22,7 +22,13 @@ interface Props {
   onChange?: (value: number, gesture: string) => void;
 }
 
-const stepOf = (p: Param) => (p.scale === "dB" || p.max - p.min <= 50 ? 0.5 : 1);
+/** What an arrow key does, and how many digits tell two of its places apart. */
+function grainOf(p: Param): { step: number; digits?: number } {
+  const span = p.max - p.min;
+  if (span < 1) return { step: 0.005, digits: 3 };
+  if (span <= 2) return { step: 0.01, digits: 2 };
+  return { step: p.scale === "dB" || span <= 50 ? 0.5 : 1 };
+}
 
 export function ParamField({ param: p, value, at, percent, onChange, ...more }: Props) {
   const edit = useProject((s) => s.edit);
@@ -64,6 +70,8 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
     );
   const by = percent ? 100 : 1;
   const whole = p.scale === "steps";
+  const grain = whole || percent ? { step: 1, digits: 0 } : grainOf(p);
+  const digits = more.digits ?? grain.digits;
   return (
     <NumberField
       label={label}
@@ -72,11 +80,11 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
       min={p.min * by}
       max={p.max * by}
       log={p.scale === "log"}
-      step={more.step ?? (whole || percent ? 1 : stepOf(p))}
+      step={more.step ?? grain.step}
       reset={(more.reset ?? p.default) * by}
       hint={more.hint ?? ""}
       compact={more.compact ?? false}
-      {...(more.digits !== undefined || whole || percent ? { digits: more.digits ?? 0 } : {})}
+      {...(digits !== undefined ? { digits } : {})}
       onChange={(v, gesture) => set((whole ? Math.round(v) : v) / by, gesture)}
     />
   );
