@@ -18,7 +18,7 @@ async function parts(page, warm) {
   };
   await page.goto(`http://127.0.0.1:${port}/p/${warm}/reference`);
   await page.waitForLoadState("networkidle");
-  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
+  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Cuts" }).click();
   await page.waitForTimeout(900);
   await page.locator("main").evaluate((m) => m.scrollTo(0, 380));
   await shot("slices");

@@ -478,6 +478,40 @@ func (s *server) sliceFiles() gin.HandlerFunc {
 	}
 }
 
+func (s *server) drums() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		set, err := s.workshop.Drums(c.Param("id"), c.Param("ref"))
+		s.answer(c, set, err)
+	}
+}
+
+func (s *server) drumFile() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		f := format.SampleFormat(c.DefaultQuery("format", string(format.WAV32F)))
+		group, err := strconv.Atoi(c.Param("group"))
+		if !f.Known() || err != nil {
+			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and a drum by family and number.")
+			return
+		}
+		of := project.DrumOf{Family: sound.Family(c.Param("family")), Group: group, Dry: c.Query("dry") == "1"}
+		file, err := s.workshop.DrumFile(c.Request.Context(), c.Param("id"), c.Param("ref"), of, f)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		s.send(c, file)
+	}
+}
+
+func (s *server) takeDrum() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.TakeDrum](c); ok {
+			st, err := s.workshop.TakeDrum(c.Request.Context(), c.Param("id"), c.Param("ref"), req)
+			s.answer(c, st, err)
+		}
+	}
+}
+
 func (s *server) live() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		st, err := s.workshop.Open(c.Param("id"))

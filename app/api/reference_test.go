@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -112,6 +113,65 @@ func (c *client) bring(project, path string) string {
 	return job.Result
 }
 
+// The drums by themselves: worked out while one asks, kept, named, taken, aimed at.
+func TestDrumsByThemselves(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
+	c := start(t)
+	st := c.create()
+	ref := c.bring(st.ID, "../../demo/rink/warm-up-laps.flac")
+	project1 := "/api/projects/" + st.ID
+	base := project1 + "/references/" + ref
+	drumsNow := func() (set workshop.DrumSet) {
+		require.Eventually(t, func() bool {
+			require.Equal(t, 200, c.call("GET", base+"/drums", nil, &set))
+			return set.Done == 1
+		}, time.Minute, 100*time.Millisecond)
+		return set
+	}
+	set := drumsNow()
+	require.GreaterOrEqual(t, len(set.Drums), 4)
+	kick := set.Drums[0]
+	assert.Equal(t, "Kick", kick.Name)
+	assert.Len(t, kick.Strokes, 40)
+	assert.NotEmpty(t, kick.Wave.Points)
+	assert.NotEmpty(t, kick.Words)
+	edit := func(e ...project.Edit) {
+		require.Equal(t, 200, c.call("GET", project1, nil, &st))
+		require.Equal(t, 200, c.edit(project1, EditRequest{Base: st.Version, Edits: e}, &st))
+	}
+	edit(project.LeaveStroke{Reference: ref, Hit: kick.Strokes[3].Hit, Out: true}, project.NameDrum{Reference: ref, Family: sound.Kick, Name: "Boom"})
+	again := drumsNow().Drums[0]
+	assert.Equal(t, "Boom", again.Name)
+	assert.True(t, again.Strokes[3].Out)
+	_, data := c.do(must(http.NewRequest("GET", c.url+base+"/drums/kick/0", nil)))
+	b, err := format.Decode(data)
+	require.NoError(t, err)
+	assert.Equal(t, 48000, b.Rate)
+	assert.Greater(t, b.Peak(), 0.05)
+	var failure Failure
+	assert.Equal(t, 422, c.call("GET", base+"/drums/cowbell/0", nil, &failure))
+	assert.Equal(t, 400, c.call("GET", base+"/drums/kick/one", nil, &failure))
+	edit(project.SetTarget{Target: project.Target{Voice: "kick", Reference: ref, Drum: &project.DrumOf{Family: sound.Kick}}})
+	var v workshop.VoiceSound
+	require.Equal(t, 200, c.call("GET", project1+"/voices/kick/sound", nil, &v))
+	require.NotNil(t, v.Target, "the kick is built towards the drum")
+	assert.Contains(t, v.Target.Name, "Boom")
+	require.Equal(t, 200, c.call("POST", base+"/drums", workshop.TakeDrum{Base: st.Version, Voice: "snare", Drum: project.DrumOf{Family: sound.Snare}}, &st))
+	layers := st.Document.Kit.Voice("snare").Layers
+	require.Len(t, layers, 2, "soft strokes are a layer of their own")
+	assert.Equal(t, layers[1].VelocityTo+1, layers[0].VelocityFrom)
+	assert.Equal(t, 404, c.call("POST", base+"/drums", workshop.TakeDrum{Base: st.Version, Voice: "nobody"}, &failure))
+}
+
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
+}
+
 func TestSlicesAndPictures(t *testing.T) {
 	if testing.Short() {
 		t.Skip("listens to a recording")
@@ -127,7 +187,7 @@ func TestSlicesAndPictures(t *testing.T) {
 	assert.Equal(t, sound.Kick, kick.Slice.Family)
 	assert.InDelta(t, 54, *kick.Measures.Fundamental, 3)
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID, nil, &st))
-	edit := project.SetTarget{Target: project.Target{Reference: ref, Slice: kick.Slice}}
+	edit := project.SetTarget{Target: project.Target{Voice: "kick", Reference: ref, Slice: &kick.Slice}}
 	require.Equal(t, 200, c.edit("/api/projects/"+st.ID, EditRequest{Base: st.Version, Edits: project.Edits{edit}}, &st))
 	var v workshop.VoiceSound
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/voices/kick/sound", nil, &v))

@@ -287,7 +287,8 @@ func (s *Store) Sweep(keep ...string) (removed int, err error) {
 		gone = append(gone, e.Name())
 	}
 	for from := 0; from < len(gone); from += 500 {
-		if err := s.db.Delete(&Hearing{}, "blob in ?", gone[from:min(from+500, len(gone))]).Error; err != nil {
+		some := gone[from:min(from+500, len(gone))]
+		if err := errors.Join(s.db.Delete(&Hearing{}, "blob in ?", some).Error, s.db.Delete(&Made{}, "blob in ?", some).Error); err != nil {
 			return removed, told(err)
 		}
 	}

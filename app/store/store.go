@@ -64,6 +64,14 @@ type Hearing struct {
 	Data    []byte // gzip
 }
 
+// Made is what was worked out of a blob, under a key that says how.
+type Made struct {
+	Blob string `gorm:"primaryKey"`
+	Key  string `gorm:"primaryKey"`
+	At   int64  // when it was made, Unix ms
+	Data []byte // gzip
+}
+
 // databaseFile is the database in the data folder.
 const databaseFile = "jubrak.db"
 
@@ -89,7 +97,7 @@ func Open(dir string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be opened: %w", err)
 	}
-	if err := db.AutoMigrate(&Project{}, &Revision{}, &Part{}, &Hearing{}, &Profile{}, &Setting{}, &Task{}, &Judgement{}, &Item{}); err != nil {
+	if err := db.AutoMigrate(&Project{}, &Revision{}, &Part{}, &Hearing{}, &Made{}, &Profile{}, &Setting{}, &Task{}, &Judgement{}, &Item{}); err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be brought up to date: %w", err)
 	}
 	s := &Store{db: db, dir: dir}
@@ -383,6 +391,35 @@ func (s *Store) Hearing(blob string, version int) ([]byte, error) {
 		return nil, notFound(err)
 	}
 	return unpack(h.Data)
+}
+
+// mostMade is how much is kept of a blob: what is oldest goes.
+const mostMade = 4
+
+// PutMade keeps what was worked out of a blob.
+func (s *Store) PutMade(blob, key string, data []byte) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if err := s.db.Save(&Made{Blob: blob, Key: key, At: time.Now().UnixMilli(), Data: pack(data)}).Error; err != nil {
+		return told(err)
+	}
+	var keys []string
+	if err := s.db.Model(&Made{}).Where("blob = ?", blob).Order("at desc").Offset(mostMade).Limit(1000).Pluck("key", &keys).Error; err != nil {
+		return told(err)
+	}
+	if len(keys) == 0 {
+		return nil
+	}
+	return told(s.db.Delete(&Made{}, "blob = ? and key in ?", blob, keys).Error)
+}
+
+// Made reads it back.
+func (s *Store) Made(blob, key string) ([]byte, error) {
+	var m Made
+	if err := s.db.First(&m, "blob = ? and key = ?", blob, key).Error; err != nil {
+		return nil, notFound(err)
+	}
+	return unpack(m.Data)
 }
 
 // packers are used again: to make one takes longer than to pack a part.

@@ -7,6 +7,7 @@ import (
 	"jubrak/app/store"
 	"jubrak/core/deliver"
 	"jubrak/core/engine"
+	"jubrak/core/listen"
 	"jubrak/core/match"
 	"jubrak/core/project"
 )
@@ -30,7 +31,7 @@ func (s *Workshop) compare(ctx context.Context, id string) (*match.Comparison, e
 	if ref == nil {
 		return nil, &Refusal{Code: "no_reference", Message: "There is nothing to compare with yet. Bring a reference first."}
 	}
-	a, err := env{s}.Analysis(ref)
+	a, err := s.whole(ctx, ref)
 	if err != nil {
 		return nil, err
 	}
@@ -44,6 +45,15 @@ func (s *Workshop) compare(ctx context.Context, id string) (*match.Comparison, e
 	}
 	c := match.Compare(&st.Document, mine, a, ref.Profile)
 	return c, s.Store.PutJudgement(&store.Judgement{ProjectID: id, Version: st.Version, Outside: c.Outside, Told: c.Told})
+}
+
+// whole is the analysis of a reference with what its drums say, which are worked out where
+// they are not there.
+func (s *Workshop) whole(ctx context.Context, ref *project.Reference) (*listen.Analysis, error) {
+	if ref.Profile != nil {
+		return ref.Profile.Analysis(), nil
+	}
+	return s.analyzed(ctx, ref, true)
 }
 
 // CompareReferences sets one reference of a project against the active one.

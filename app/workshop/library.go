@@ -3,7 +3,6 @@ package workshop
 import (
 	"context"
 	"encoding/json"
-	"errors"
 
 	"jubrak/app/store"
 	"jubrak/core/listen"
@@ -52,24 +51,26 @@ func (s *Workshop) SaveProfile(ctx context.Context, id, refID, name, notes strin
 	return p, s.Store.PutProfile(p.ID, data)
 }
 
-// tones measures the cleanest hits of each family; nothing for a reference
+// tones are what is known of a reference's drums by themselves; nothing for a reference
 // without sound.
 func (s *Workshop) tones(ctx context.Context, id, refID string) (map[sound.Family]profile.Tone, error) {
-	found, err := s.Slices(ctx, id, refID)
-	var refusal *Refusal
-	if errors.As(err, &refusal) {
-		return nil, nil
-	}
+	ref, err := s.reference(id, refID)
 	if err != nil {
 		return nil, err
 	}
-	by := map[sound.Family][]*tone.Measures{}
-	for i := range found {
-		by[found[i].Slice.Family] = append(by[found[i].Slice.Family], &found[i].Measures)
+	list, err := s.drumsOf(ctx, ref)
+	if err != nil {
+		return nil, err
 	}
 	out := map[sound.Family]profile.Tone{}
-	for f, hits := range by {
-		out[f] = profile.ToneOf(hits)
+	for i := range list {
+		d := &list[i]
+		if _, there := out[d.Family]; there {
+			continue // the first of two is struck more often
+		}
+		var t TargetSound
+		t.known(d)
+		out[d.Family] = profile.ToneOf([]*tone.Measures{&t.Measures})
 	}
 	return out, nil
 }

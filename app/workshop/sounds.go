@@ -21,8 +21,8 @@ type VoiceSound struct {
 	// Span is the length of the charts in ms.
 	Span float64 `json:"span_ms"`
 	Wave Peaks   `json:"wave"`
-	// Target is the slice that the voice is built towards, or null.
-	Target *SliceSound `json:"target"`
+	// Target is what the voice is built towards, or null.
+	Target *TargetSound `json:"target"`
 	// Layers are drawn in the order of the voice's.
 	Layers []LayerSound `json:"layers"`
 	// Together is how they add up.
@@ -69,7 +69,7 @@ func (s *Workshop) VoiceSound(id, voice string, zoom int) (*VoiceSound, error) {
 	out.Jobs = match.Jobs(v, samples, stroke)
 	_, out.Outside = stock.InFamily(v.Family, stock.Facts{Fundamental: out.Measures.Fundamental, Decay: out.Measures.Decay, Brightness: out.Measures.Centroid, Attack: out.Measures.Attack})
 	out.Next = nextHits(&st.Document, voice, b)
-	out.Target, err = s.target(&st.Document, v.Family)
+	out.Target, err = s.target(&st.Document, voice)
 	return out, err
 }
 

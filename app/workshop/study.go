@@ -7,7 +7,10 @@ import (
 	"jubrak/app/store"
 	"jubrak/core/audio"
 	"jubrak/core/deliver"
+	"jubrak/core/drums"
 	"jubrak/core/engine"
+	"jubrak/core/listen"
+	"jubrak/core/project"
 	"jubrak/core/stretch"
 	"jubrak/core/study"
 )
@@ -40,8 +43,55 @@ func (s *Workshop) Study(id string) live.Prepare {
 		if b == nil { // a MIDI performance has clicks alone
 			return study.RenderClicks(ctx, engine.Rate, a, settings)
 		}
+		if settings.Drum != nil || settings.Part == study.PartDrums || settings.Part == study.PartWithout {
+			return s.studyDrums(ctx, ref, a, b, settings)
+		}
 		return study.Render(ctx, b, a, settings)
 	}
+}
+
+// afterDrum is the pause after a drum that is heard by itself, seconds.
+const afterDrum = 0.25
+
+// studyDrums is a drum by itself, once or in its place, or a stretch's drums, or the stretch
+// without them.
+func (s *Workshop) studyDrums(ctx context.Context, ref *project.Reference, a *listen.Analysis, b *audio.Buffer, settings study.Settings) (*audio.Buffer, error) {
+	if one := settings.Drum; one != nil && !one.InPlace {
+		_, shot, err := s.drum(ctx, ref, project.DrumOf{Family: one.Family, Group: one.Group, Dry: one.Dry})
+		if err != nil {
+			return nil, err
+		}
+		for c := range shot.Channels {
+			shot.Channels[c] = append(shot.Channels[c], make([]float32, int(afterDrum*engine.Rate))...)
+		}
+		return shot, nil
+	}
+	if err := settings.Validate(); err != nil {
+		return nil, err
+	}
+	list, err := s.drumsOf(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	part := b.Slice(int(settings.From*engine.Rate), int(settings.To*engine.Rate))
+	struck, rest, err := drums.Split(ctx, part, settings.From, list)
+	if err != nil {
+		return nil, err
+	}
+	switch one := settings.Drum; {
+	case one != nil:
+		d, shot, err := s.drum(ctx, ref, project.DrumOf{Family: one.Family, Group: one.Group, Dry: one.Dry})
+		if err != nil {
+			return nil, err
+		}
+		drums.Strike(rest, settings.From, d, shot)
+		part = rest
+	case settings.Part == study.PartDrums:
+		part = struck
+	default:
+		part = rest
+	}
+	return study.RenderPart(ctx, part, a, settings)
 }
 
 // slowestVoice is the least speed of a voice that is slowed down, mostSlowed the

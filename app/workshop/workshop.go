@@ -13,6 +13,7 @@ import (
 	"jubrak/app/jobs"
 	"jubrak/app/live"
 	"jubrak/app/store"
+	"jubrak/core/drums"
 	"jubrak/core/engine"
 	"jubrak/core/format"
 	"jubrak/core/listen"
@@ -31,6 +32,7 @@ type Workshop struct {
 	heard    map[string]*listen.Raw
 	reports  map[string]*reporting // by blob and corrections
 	track    map[string]*cachedTrack
+	drums    map[string]*separating   // by blob and what else they depend on
 	layer    map[string]*sound.Sample // decoded, by blob
 	long     map[string]*LongFile     // that wait for a stretch to be chosen, by blob
 	listed   map[string]Summary       // of the versions last listed
@@ -40,7 +42,7 @@ type Workshop struct {
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}}
 }
 
 // Close ends long work.
@@ -127,7 +129,7 @@ func (e env) Analysis(ref *project.Reference) (*listen.Analysis, error) {
 	if ref.Profile != nil {
 		return ref.Profile.Analysis(), nil
 	}
-	return e.s.finished(context.Background(), ref)
+	return e.s.analyzed(context.Background(), ref, false)
 }
 
 // Analysis is what was heard in a reference of a project, corrected.
@@ -139,7 +141,28 @@ func (s *Workshop) Analysis(ctx context.Context, id, refID string) (*listen.Anal
 	if ref.Profile != nil {
 		return ref.Profile.Analysis(), nil
 	}
-	return s.finished(ctx, ref)
+	return s.analyzed(ctx, ref, false)
+}
+
+// analyzed is what was heard in a reference, with what its drums by themselves say: where
+// they are there, or whole, which has them worked out.
+func (s *Workshop) analyzed(ctx context.Context, ref *project.Reference, whole bool) (*listen.Analysis, error) {
+	a, err := s.finished(ctx, ref)
+	if err != nil || ref.Kind != "audio" {
+		return a, err
+	}
+	var list []drums.Drum
+	if whole {
+		list, err = s.drumsOf(ctx, ref)
+	} else {
+		list = s.drumsThere(ref)
+	}
+	if err != nil || list == nil {
+		return a, err
+	}
+	with := *a // it is shared
+	with.KickHz = drums.KickHz(list)
+	return &with, nil
 }
 
 func (s *Workshop) remember(blob string, raw *listen.Raw) {

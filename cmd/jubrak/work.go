@@ -13,6 +13,7 @@ import (
 
 	"jubrak/app/workshop"
 	"jubrak/core/deliver"
+	"jubrak/core/drums"
 	"jubrak/core/format"
 	"jubrak/core/listen"
 	"jubrak/core/music"
@@ -55,6 +56,13 @@ func analyzeCommand() *cobra.Command {
 				return err
 			}
 			a := listen.Finish(raw, nil)
+			if raw.Kind == "audio" {
+				list, err := findDrums(c.Context(), data, from, to, a)
+				if err != nil {
+					return err
+				}
+				a.KickHz = drums.KickHz(list)
+			}
 			if midi != "" {
 				if err := writeFile(midi, heardMIDI(a)); err != nil {
 					return err

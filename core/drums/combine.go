@@ -27,6 +27,9 @@ func (r *row) estimate(t *transform, rest []float32) {
 	}
 	r.count = n
 	r.same, r.chance, r.own, r.around = grid(frames, t.bins), plane(frames, t.bins), plane(frames, t.bins), plane(frames, t.bins)
+	if n == 0 {
+		return
+	}
 	gain := make([]float64, n)
 	for j, i := range use {
 		gain[j] = r.strokes[i].gain
@@ -183,6 +186,32 @@ func (r *row) estimate(t *transform, rest []float32) {
 		}
 		for b, v := range den {
 			r.around[k][b] = max(1/(v/float64(n)+1e-30)-own[b], 0)
+		}
+	}
+	r.end(t)
+}
+
+// shortestReach is how long a drum is looked for at least, seconds.
+const shortestReach = 0.25
+
+// reach is up to when a drum is looked for, samples: until the row is usually struck again.
+// Of strokes on an even grid the end of one is not told from the beginning of the next.
+func (r *row) reach() int {
+	return lead + int(math.Min(math.Max(r.gap()-0.01*rate, shortestReach*rate), float64(r.length)))
+}
+
+// end fades the drum out at its reach.
+func (r *row) end(t *transform) {
+	const fade = 4 // frames
+	for k := range r.same {
+		g := math.Min(float64(r.reach()-k*t.hop-t.hop+t.size/2)/float64(fade*t.hop), 1)
+		if g >= 1 {
+			continue
+		}
+		g = math.Max(g, 0)
+		for b := range r.same[k] {
+			r.same[k][b] *= complex(g, 0)
+			r.own[k][b] *= g * g
 		}
 	}
 }

@@ -7,6 +7,9 @@ import (
 
 // A row is two drums where the spectra of its strokes fall into two kinds, far from each
 // other for how far they lie apart among themselves.
+// MostGroups is of how many drums a row can be made.
+const MostGroups = 2
+
 const (
 	kindSeconds = 0.05
 	leastApart  = 12.0 // dB, root mean square over bands

@@ -128,11 +128,9 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 // update estimates a row anew and takes what it explains off the rest. It returns a second
 // drum, where the row turns out to be two.
 func (r *row) update(t *transform, rest []float32, round int) (other *row) {
-	wave, own := r.wave, r.own
+	was := *r
 	r.estimate(t, rest)
-	if wave != nil {
-		was := *r
-		was.wave, was.own = wave, own
+	if was.wave != nil {
 		was.add(rest, 1)
 		was.expect(t, -1)
 	}

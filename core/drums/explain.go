@@ -14,6 +14,17 @@ func (f *field) at(k int) []float32 {
 	return f.power[k]
 }
 
+// grown is a frame of the field to add to, from 0 on.
+func (f *field) grown(k, bins int) []float32 {
+	for k >= len(f.power) {
+		f.power = append(f.power, nil)
+	}
+	if f.power[k] == nil {
+		f.power[k] = make([]float32, bins)
+	}
+	return f.power[k]
+}
+
 // frameOf is the frame of the field in which a stroke's drum begins.
 func frameOf(t *transform, place float64) int {
 	return int(math.Round((place - lead) / float64(t.hop)))
@@ -26,17 +37,11 @@ func (r *row) expect(t *transform, sign float32) {
 		from := frameOf(t, s.place)
 		for k := range r.own {
 			at := from + k
-			if at < 0 || at > 40*longestPart/t.hop {
+			if at < 0 || at > longestPart/t.hop {
 				continue
 			}
-			for at >= len(r.field.power) {
-				r.field.power = append(r.field.power, nil)
-			}
-			if r.field.power[at] == nil {
-				r.field.power[at] = make([]float32, t.bins)
-			}
 			g := sign * float32(s.gain*s.gain)
-			f := r.field.power[at]
+			f := r.field.grown(at, t.bins)
 			for b, v := range r.own[k] {
 				f[b] += g * float32(v)
 			}
@@ -76,6 +81,12 @@ const weighSeconds = 0.08
 func (r *row) weigh(t *transform, rest []float32) {
 	frames := min(t.frames(lead+int(weighSeconds*rate)), len(r.same))
 	X := grid(frames, t.bins)
+	least := 1e-14 // what is 40 dB below the drum's peak counts little
+	for k := range X {
+		for _, c := range r.same[k] {
+			least = math.Max(least, 1e-4*power(c))
+		}
+	}
 	change, n := 0.0, 0.0
 	gains := make([]float64, len(r.strokes))
 	for i := range r.strokes {
@@ -91,7 +102,7 @@ func (r *row) weigh(t *transform, rest []float32) {
 			other := r.field.at(from + k)
 			for b, c := range X[k] {
 				d, own := r.same[k][b], r.own[k][b]
-				w := 1 / (r.around[k][b] + r.chance[k][b]*float64(r.count) + own + 0.01*power(d) + 1e-14)
+				w := 1 / (r.around[k][b] + r.chance[k][b]*float64(r.count) + own + least)
 				dot += w * (real(c)*real(d) + imag(c)*imag(d))
 				norm += w * power(d)
 				if own > r.around[k][b] {

@@ -5,6 +5,7 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/music"
+	"jubrak/core/sound"
 	"jubrak/core/tone"
 )
 
@@ -58,15 +59,15 @@ func (r *row) region(t *transform, from, to float64, first, last int) (sum, know
 const leastKnown = 0.6
 
 // measure takes the facts of a drum that are known.
-func (r *row) measure(t *transform, sound *audio.Buffer) Facts {
+func (r *row) measure(t *transform, of *audio.Buffer) Facts {
 	f := Facts{Regions: map[string]*Measure{}}
 	whole := len(r.level)
 	all, known, err := r.region(t, 20, 20000, -2, whole)
 	if known == 0 {
 		return f
 	}
-	m := tone.Measure(sound)
-	if len(sound.Channels) == 2 && m.Correlation != nil {
+	m := tone.Measure(of)
+	if len(of.Channels) == 2 && m.Correlation != nil {
 		f.Width = &Measure{math.Round(*m.Correlation*100) / 100, 0.1}
 	}
 	for _, reg := range tone.Regions {
@@ -130,23 +131,23 @@ func (r *row) decay(t *transform, whole *float64) *Measure {
 		tail += level[k]
 		curve[k] = tail
 	}
-	var n, sx, sy, sxx, sxy, syy float64
-	unknown, reached := 0.0, false
+	var n, sx, sy, sxx, sxy float64
+	unknown, reached, deep := 0.0, false, false
 	for k, v := range curve {
 		db := 10 * math.Log10(v/curve[0])
-		if db < -25 {
-			reached = true
+		if reached = reached || db < -25; db < -35 {
+			deep = true
 			break
 		}
-		if db <= -5 {
+		if db <= -5 && sure[k] < leastKnown {
+			unknown++
+		}
+		if db <= -5 && !reached {
 			x := float64(k) * FrameSeconds
-			n, sx, sy, sxx, sxy, syy = n+1, sx+x, sy+db, sxx+x*x, sxy+x*db, syy+db*db
-			if sure[k] < leastKnown {
-				unknown++
-			}
+			n, sx, sy, sxx, sxy = n+1, sx+x, sy+db, sxx+x*x, sxy+x*db
 		}
 	}
-	if !reached || n < 3 || unknown > 0.3*n {
+	if !reached || n < 3 || unknown > 0.3*n || whole == nil {
 		return nil
 	}
 	slope := (n*sxy - sx*sy) / (n*sxx - sx*sx)
@@ -154,10 +155,15 @@ func (r *row) decay(t *transform, whole *float64) *Measure {
 		return nil
 	}
 	ms := -60 / slope * 1000
-	if whole == nil || math.Abs(*whole/ms-1) > 0.15 {
+	off := math.Abs(*whole/ms - 1)
+	if !deep && off > 0.15 || off > 0.5 {
 		return nil
 	}
-	return &Measure{math.Round(math.Sqrt(ms * *whole)), math.Round(math.Abs(ms-*whole)/2 + FrameSeconds*1000)}
+	value := *whole
+	if !deep {
+		value = math.Sqrt(ms * value)
+	}
+	return &Measure{math.Round(value), math.Round(math.Min(off, 0.1)*value + FrameSeconds*1000)}
 }
 
 // A fundamental is a partial that strokes have in common, that falls, and that does not
@@ -208,10 +214,10 @@ func (r *row) pitch(t *transform, f *Facts) {
 		first = math.Max(first, l)
 		last = l
 	}
-	if float64(frames)*FrameSeconds < 0.04 || first-last < 4 {
+	if float64(frames)*FrameSeconds < 0.04 || first-last < 6 {
 		return
 	}
-	if !steady(m.PitchCurve, hz) {
+	if !settled(wave, hz, float64(frames)*FrameSeconds, first-last) {
 		return
 	}
 	name, _ := music.NoteName(music.NoteOf(hz))
@@ -222,19 +228,34 @@ func (r *row) pitch(t *transform, f *Facts) {
 	}
 }
 
-// steady is whether a pitch stands still for the last 30 ms that are known, within 30 cents
-// of the fundamental.
-func steady(curve [][2]float64, hz float64) bool {
-	if len(curve) < 8 {
-		return false
-	}
-	for _, p := range curve[len(curve)-7 : len(curve)-1] {
-		if math.Abs(1200*math.Log2(p[1]/hz)) > 30 {
-			return false
+// settled is whether the last two thirds of what is known, so many seconds, have the same
+// pitch: else it falls on where it is no longer known. Where those are too short to say, the
+// partial must have fallen so far that little can follow.
+func settled(wave []float32, hz, known, fell float64) bool {
+	from := lead + int(known*rate/3)
+	to := min(lead+int(known*rate), len(wave))
+	if to-from > int(3*rate/hz) {
+		x := make([]float64, to-from)
+		for i := range x {
+			x[i] = float64(wave[from+i])
+		}
+		if late, ok := tone.Fundamental(x, rate, math.Max(hz*0.7, 20), hz*1.4); ok {
+			return math.Abs(1200*math.Log2(late/hz)) < 30
 		}
 	}
-	return true
+	return fell > 15
 }
 
 // pitchKnown is how wrong the level of a partial may be, dB: its phase says more.
 const pitchKnown = 4.0
+
+// KickHz is the fundamental of the kick among a recording's drums, of the first where there
+// are two; nil where it cannot be measured.
+func KickHz(list []Drum) *float64 {
+	for i := range list {
+		if d := &list[i]; d.Family == sound.Kick && d.Facts.Fundamental != nil {
+			return &d.Facts.Fundamental.Value
+		}
+	}
+	return nil
+}

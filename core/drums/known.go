@@ -29,6 +29,10 @@ const (
 	trusted     = 6.0 // times as strong may be what else sounds at a stroke
 	usualSpread = 8.0 // how far drums of a family lie from the usual one, dB
 	mostError   = 40.0
+	surely      = 16.0 // times what chance leaves is no stray: the drum still sounds
+	fallsAfter  = 90   // ms after its stroke a drum falls in every band
+	risesBy     = 6.3  // as beating partials and rooms do, in power
+	patience    = 4    // frames that may be unknown in what is known
 	sounding    = 40.0 // dB below the loudest: what counts as sounding
 )
 
@@ -65,20 +69,30 @@ func (r *row) measured(n int, band [2]int, end int, upper [][]float64) {
 	for k := end * 2 / 3; k < end-3; k++ {
 		sum := 1e-20
 		for b := band[0]; b < band[1]; b++ {
-			sum += power(r.same[k][b]) + r.own[k][b]
+			sum += math.Min(power(r.same[k][b]), surely*r.chance[k][b]) + r.own[k][b]
 		}
 		strays = append(strays, sum)
 	}
 	slices.Sort(strays)
 	floor, high := strays[len(strays)*4/10], strays[len(strays)*8/10]
+	falling := (lead + fallsAfter*rate/1000) / (analysisSize / 4)
+	lowest, recent := math.Inf(1), 0.0
 	for k := range r.level {
 		var total, spread, single float64
 		for b := band[0]; b < band[1]; b++ {
 			p, v, own := power(r.same[k][b]), r.chance[k][b], r.own[k][b]
 			total += p + own
 			around := own + r.around[k][b]
-			single += math.Max(v*count, r.around[k][b])
+			single += math.Max(math.Max(v*count-own, 0), r.around[k][b])
 			spread += 2*math.Max(p-v, 0)*v + v*v + around*around/count
+		}
+		again := false
+		recent += (math.Max(total, floor) - recent) / 5
+		if k > falling { // a drum that falls does not rise again
+			if again = total > lowest*risesBy; again {
+				total = lowest
+			}
+			lowest = math.Min(lowest, recent)
 		}
 		upper[k][n] = total + 1e-20
 		total -= floor
@@ -88,7 +102,10 @@ func (r *row) measured(n int, band [2]int, end int, upper [][]float64) {
 			r.sure[k][n] = math.Max(r.sure[k][n], 2*SurelyKnown)
 		}
 		r.told[k][n] = caution * r.sure[k][n]
-		if total < single || total < 4*high {
+		if again {
+			r.sure[k][n] = mostError
+		}
+		if total < single || total < 4*high || again {
 			r.told[k][n] = math.Max(r.told[k][n], 2*SurelyKnown)
 		}
 	}
@@ -194,7 +211,7 @@ func (r *row) known(t *transform) Known {
 	}
 	k.Edges = append(k.Edges, float64(t.bins)*rate/analysisSize)
 	begin := strokeFrame(t)
-	top := 1e-20
+	top, missed := 1e-20, 0
 	for f := begin; f < len(r.level); f++ {
 		top = math.Max(top, slices.Max(r.level[f]))
 	}
@@ -212,8 +229,12 @@ func (r *row) known(t *transform) Known {
 			}
 		}
 		k.Error, k.Level = append(k.Error, errors), append(k.Level, levels)
+		if missed > patience {
+			continue
+		}
+		missed++
 		if sure > 0.5*all && all > 0 {
-			k.To = math.Round(float64(f-begin+1) * FrameSeconds * 1000)
+			k.To, missed = math.Round(float64(f-begin+1)*FrameSeconds*1000), 0
 		}
 	}
 	return k

@@ -25,10 +25,8 @@ type Raw struct {
 	OtherNotes int `json:"other_notes,omitempty"`
 	// NoDrums is true where nothing drum-like repeats: hits are then told with
 	// little confidence, and no beat.
-	NoDrums bool `json:"no_drums"`
-	// KickHz is the fundamental of the kick, measured on its cleanest hits.
-	KickHz *float64 `json:"kick_fundamental_hz"`
-	Bands  []Band   `json:"third_octaves"`
+	NoDrums bool   `json:"no_drums"`
+	Bands   []Band `json:"third_octaves"`
 	// Share is how loud the drums are against the rest; nil where it cannot
 	// be told.
 	Share *Share `json:"drums_against_rest"`
@@ -113,7 +111,9 @@ type Analysis struct {
 	Groove  Density          `json:"groove"`
 	Level   Level            `json:"level"`
 	Balance *Balance         `json:"balance_db"`
-	KickHz  *float64         `json:"kick_fundamental_hz"`
+	// KickHz is the fundamental of the kick by itself, which package drums measures; nil
+	// until then, and where it cannot be measured.
+	KickHz *float64 `json:"kick_fundamental_hz"`
 	// Grid is the beat grid behind Beats, moved so that the anchor's on-beat
 	// hits average offset zero.
 	Grid *groove.BeatGrid `json:"grid"`

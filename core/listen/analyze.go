@@ -2,12 +2,9 @@ package listen
 
 import (
 	"context"
-	"math"
 	"slices"
-	"sort"
 
 	"jubrak/core/audio"
-	"jubrak/core/dsp"
 	"jubrak/core/ear"
 	"jubrak/core/sound"
 	"jubrak/core/tone"
@@ -83,7 +80,6 @@ func Follow(ctx context.Context, b *audio.Buffer, report Progress, show func(Raw
 		return nil, err
 	}
 	report("tone", 0.95)
-	raw.KickHz = kickFundamental(x, raw.Hits)
 	raw.Hits = slices.Clone(raw.Hits)
 	for i := range raw.Hits {
 		raw.Hits[i].odds = 0 // the same as when it is read from where it was kept
@@ -125,55 +121,4 @@ func hatless(f sound.Family) sound.Family {
 		return f
 	}
 	return sound.HatClosed
-}
-
-// kickFundamental measures the kick on its cleanest hits: those with most
-// room before the next hit. nil where there is none to be told.
-func kickFundamental(x []float32, hits []Hit) *float64 {
-	type clean struct{ at, room float64 }
-	var found []clean
-	for i, h := range hits {
-		if h.Family != sound.Kick {
-			continue
-		}
-		room := float64(len(x))/rate - h.Time
-		for j := i + 1; j < len(hits); j++ {
-			if d := hits[j].Time - h.Time; d > 0.03 {
-				// A hat in the tail does not hide the lows.
-				if hatless(hits[j].Family) != sound.HatClosed {
-					room = d
-					break
-				}
-			}
-		}
-		if room > 0.1 {
-			found = append(found, clean{h.Time, math.Min(room, 0.5)})
-		}
-	}
-	sort.SliceStable(found, func(a, b int) bool { return found[a].room > found[b].room })
-	var all []float64
-	for _, c := range found[:min(len(found), 8)] {
-		from := int(c.at * rate)
-		to := min(from+int((c.room-0.01)*rate), len(x))
-		part := make([]float64, to-from)
-		for i := range part {
-			part[i] = float64(x[from+i])
-		}
-		cut := dsp.LowPass(400, 0.7, rate)
-		cut.Run(part)
-		const every = 7 // nothing is left above half of 6300 Hz
-		few := part[:0]
-		for i := 0; i < len(part); i += every {
-			few = append(few, part[i])
-		}
-		if hz, ok := tone.Fundamental(few, rate/every, 25, 200); ok {
-			all = append(all, hz)
-		}
-	}
-	if len(all) == 0 {
-		return nil
-	}
-	sort.Float64s(all)
-	hz := all[len(all)/2]
-	return &hz
 }

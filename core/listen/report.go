@@ -25,7 +25,7 @@ func FinishContext(ctx context.Context, raw *Raw, corrections []Correction) (*An
 	a := &Analysis{
 		Duration: raw.Duration, SampleRate: raw.SampleRate, Meter: "4/4", Unit: max(raw.Unit, 1), Steps: 4,
 		Beats: []float64{}, Downbeats: []float64{}, Level: raw.Level, Balance: raw.Balance, Bands: raw.Bands, NoDrums: raw.NoDrums, OtherNotes: raw.OtherNotes,
-		KickHz: raw.KickHz, Share: raw.Share, Groove: Density{Density: map[sound.Family]float64{}},
+		Share: raw.Share, Groove: Density{Density: map[sound.Family]float64{}},
 		LeftOut: []Region{}, TempoCurve: []TempoPoint{}, Rolls: []Roll{}, ByStep: []StepStat{}, Cycles: []Cycle{}, Facts: []Fact{},
 	}
 	a.Hits = append(a.Hits, raw.Hits...)

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"jubrak/core/drums"
 	"jubrak/core/engine"
 	"jubrak/core/groove"
 	"jubrak/core/listen"
@@ -21,7 +22,7 @@ import (
 )
 
 // Schema is the version of the document written by this program.
-const Schema = 6
+const Schema = 7
 
 // Document is a project. Its JSON form is published in docs/formats.md.
 type Document struct {
@@ -40,21 +41,51 @@ type Document struct {
 	References []Reference `json:"references"`
 	// Active is the id of the reference that is the target, or empty.
 	Active string `json:"active_reference"`
-	// Targets are the slices that drums are built towards, one a family.
+	// Targets are what voices are built towards, one a voice.
 	Targets []Target `json:"targets"`
 }
 
-// Target is a slice of a reference that voices of its family are built
-// towards.
+// Target is what a voice is built towards: a drum of a reference by itself, or a cut of it.
 type Target struct {
-	Reference string      `json:"reference"`
-	Slice     slice.Slice `json:"slice"`
+	Voice     string       `json:"voice"`
+	Reference string       `json:"reference"`
+	Drum      *DrumOf      `json:"drum,omitempty"`
+	Slice     *slice.Slice `json:"slice,omitempty"`
 }
 
-// Target finds the target of a family, or nil.
-func (d *Document) Target(f sound.Family) *Target {
+// DrumChoices are what the user has said of a reference's drums.
+type DrumChoices struct {
+	drums.Choices
+	// Names are those of drums, by family and group ("snare/2").
+	Names map[string]string `json:"names"`
+}
+
+// tidy makes what is not there empty.
+func (c *DrumChoices) tidy() {
+	if c.LeftOut == nil {
+		c.LeftOut = []string{}
+	}
+	if c.Rows == nil {
+		c.Rows = map[sound.Family]int{}
+	}
+	if c.Names == nil {
+		c.Names = map[string]string{}
+	}
+}
+
+// DrumOf names a drum of a reference.
+type DrumOf struct {
+	Family sound.Family `json:"family"`
+	// Group is 0 where the row is one drum, else which of its drums, from 1.
+	Group int `json:"group"`
+	// Dry is without the room.
+	Dry bool `json:"dry"`
+}
+
+// Target finds the target of a voice, or nil.
+func (d *Document) Target(voice string) *Target {
 	for i := range d.Targets {
-		if d.Targets[i].Slice.Family == f {
+		if d.Targets[i].Voice == voice {
 			return &d.Targets[i]
 		}
 	}
@@ -68,6 +99,7 @@ type Reference struct {
 	Name        string              `json:"name"`
 	Kind        string              `json:"kind"` // "audio", "midi" or "profile"
 	Blob        string              `json:"blob"` // empty for a profile
+	Drums       DrumChoices         `json:"drums"`
 	Corrections []listen.Correction `json:"corrections"`
 	// Profile is the reference itself where it is one.
 	Profile *profile.Profile `json:"profile"`
@@ -237,6 +269,7 @@ func (d *Document) tidy() {
 		if d.References[i].Corrections == nil {
 			d.References[i].Corrections = []listen.Correction{}
 		}
+		d.References[i].Drums.tidy()
 	}
 	if d.References == nil {
 		d.References = []Reference{}

@@ -2,8 +2,12 @@ package project
 
 import (
 	"fmt"
+	"maps"
 	"slices"
+	"strings"
+	"unicode/utf8"
 
+	"jubrak/core/drums"
 	"jubrak/core/listen"
 	"jubrak/core/sound"
 )
@@ -12,6 +16,7 @@ import (
 var referenceEdits = map[string]Edit{
 	"reference.add": AddReference{}, "reference.remove": RemoveReference{}, "reference.activate": ActivateReference{}, "reference.correct": Correct{},
 	"reference.aim": AimReference{}, "target.set": SetTarget{}, "target.clear": ClearTarget{},
+	"drums.stroke": LeaveStroke{}, "drums.row": DivideRow{}, "drums.name": NameDrum{},
 }
 
 func noReference() error { return fmt.Errorf("the reference is no longer there") }
@@ -121,8 +126,7 @@ func replaces(c, before *listen.Correction) bool {
 	return false
 }
 
-// SetTarget makes a slice of a reference what the voices of its family are built
-// towards.
+// SetTarget makes a drum of a reference, or a cut of it, what a voice is built towards.
 type SetTarget struct {
 	Target Target `json:"target"`
 }
@@ -132,29 +136,145 @@ func (e SetTarget) apply(d *Document, _ Env) ([]string, error) {
 	if d.Reference(t.Reference) == nil {
 		return nil, noReference()
 	}
-	if !t.Slice.Family.Known() || !(t.Slice.From >= 0 && t.Slice.To > t.Slice.From && t.Slice.To < 36000) {
-		return nil, fmt.Errorf("the slice has no place in the recording")
+	if d.Kit.Voice(t.Voice) == nil {
+		return nil, noVoice(t.Voice)
 	}
-	_, _ = ClearTarget{t.Slice.Family}.apply(d, nil) // never refused
+	switch {
+	case (t.Drum == nil) == (t.Slice == nil):
+		return nil, fmt.Errorf("a target is a drum of the reference or a cut of it")
+	case t.Slice != nil && (!t.Slice.Family.Known() || !(t.Slice.From >= 0 && t.Slice.To > t.Slice.From && t.Slice.To < 36000)):
+		return nil, fmt.Errorf("the slice has no place in the recording")
+	case t.Drum != nil && (!t.Drum.Family.Known() || t.Drum.Group < 0 || t.Drum.Group > drums.MostGroups):
+		return nil, fmt.Errorf("the reference has no such drum")
+	}
+	_, _ = ClearTarget{t.Voice}.apply(d, nil) // never refused
 	d.Targets = append(d.Targets, t)
 	return nil, nil
 }
 
-func (e SetTarget) name(_, _ *Document) string {
-	return e.Target.Slice.Family.Label() + ": target chosen"
+func (e SetTarget) name(before, _ *Document) string {
+	return before.nameOf(e.Target.Voice) + ": target chosen"
 }
 
-// ClearTarget forgets the target of a family.
+// ClearTarget forgets the target of a voice.
 type ClearTarget struct {
-	Family sound.Family `json:"family"`
+	Voice string `json:"voice"`
 }
 
 func (e ClearTarget) apply(d *Document, _ Env) ([]string, error) {
-	d.Targets = slices.DeleteFunc(d.Targets, func(t Target) bool { return t.Slice.Family == e.Family })
+	d.Targets = slices.DeleteFunc(slices.Clone(d.Targets), func(t Target) bool { return t.Voice == e.Voice })
 	return nil, nil
 }
 
-func (e ClearTarget) name(_, _ *Document) string { return e.Family.Label() + ": no target" }
+func (e ClearTarget) name(before, _ *Document) string {
+	return before.nameOf(e.Voice) + ": no target"
+}
+
+// LeaveStroke leaves a stroke out of a reference's drum, or takes it back.
+type LeaveStroke struct {
+	Reference string `json:"reference"`
+	Hit       string `json:"hit"`
+	Out       bool   `json:"out"`
+}
+
+func (e LeaveStroke) apply(d *Document, _ Env) ([]string, error) {
+	r := d.Reference(e.Reference)
+	if r == nil {
+		return nil, noReference()
+	}
+	if e.Hit == "" || len(e.Hit) > 40 {
+		return nil, fmt.Errorf("the reference has no such stroke")
+	}
+	out := slices.DeleteFunc(slices.Clone(r.Drums.LeftOut), func(id string) bool { return id == e.Hit })
+	if e.Out {
+		out = append(out, e.Hit)
+	}
+	r.Drums.LeftOut = out
+	return nil, nil
+}
+
+func (e LeaveStroke) name(before, _ *Document) string {
+	what := "stroke taken back"
+	if e.Out {
+		what = "stroke left out"
+	}
+	return before.referenceName(e.Reference) + ": " + what
+}
+
+// DivideRow says of how many drums a row of a reference is made: 1, 2, or 0 to find out.
+type DivideRow struct {
+	Reference string       `json:"reference"`
+	Family    sound.Family `json:"family"`
+	Drums     int          `json:"drums"`
+}
+
+func (e DivideRow) apply(d *Document, _ Env) ([]string, error) {
+	r := d.Reference(e.Reference)
+	if r == nil {
+		return nil, noReference()
+	}
+	if !e.Family.Known() || e.Drums < 0 || e.Drums > drums.MostGroups {
+		return nil, fmt.Errorf("a row is made of one drum or of %d", drums.MostGroups)
+	}
+	rows := maps.Clone(r.Drums.Rows)
+	if rows == nil {
+		rows = map[sound.Family]int{}
+	}
+	rows[e.Family] = e.Drums
+	if e.Drums == 0 {
+		delete(rows, e.Family)
+	}
+	r.Drums.Rows = rows
+	return nil, nil
+}
+
+func (e DivideRow) name(before, _ *Document) string {
+	what := "joined"
+	switch e.Drums {
+	case 0:
+		what = "as found"
+	case 2:
+		what = "split in two"
+	}
+	return fmt.Sprintf("%s: %s %s", before.referenceName(e.Reference), e.Family.Label(), what)
+}
+
+// NameDrum names a drum of a reference; an empty name is the family's.
+type NameDrum struct {
+	Reference string       `json:"reference"`
+	Family    sound.Family `json:"family"`
+	Group     int          `json:"group"`
+	Name      string       `json:"name"`
+}
+
+func (e NameDrum) apply(d *Document, _ Env) ([]string, error) {
+	r := d.Reference(e.Reference)
+	if r == nil {
+		return nil, noReference()
+	}
+	if !e.Family.Known() || e.Group < 0 || e.Group > drums.MostGroups {
+		return nil, fmt.Errorf("the reference has no such drum")
+	}
+	name := strings.TrimSpace(e.Name)
+	if utf8.RuneCountInString(name) > 40 {
+		return nil, fmt.Errorf("a name has at most 40 characters")
+	}
+	names := maps.Clone(r.Drums.Names)
+	if names == nil {
+		names = map[string]string{}
+	}
+	key := fmt.Sprintf("%s/%d", e.Family, e.Group)
+	names[key] = name
+	if name == "" {
+		delete(names, key)
+	}
+	r.Drums.Names = names
+	return nil, nil
+}
+
+func (e NameDrum) name(before, _ *Document) string {
+	return fmt.Sprintf("%s: %s named", before.referenceName(e.Reference), e.Family.Label())
+}
 
 // AimReference chooses what of a habit is the target: the ranges of its recordings, or
 // one of them.

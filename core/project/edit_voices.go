@@ -204,6 +204,7 @@ func (e RemoveVoice) apply(d *Document, _ Env) ([]string, error) {
 			v.Gate = nil // nothing would open it any more
 		}
 	}
+	d.Targets = slices.DeleteFunc(slices.Clone(d.Targets), func(t Target) bool { return isIt(t.Voice) })
 	d.Groove.Lanes = slices.DeleteFunc(d.Groove.Lanes, func(l groove.Lane) bool { return isIt(l.Voice) })
 	for i := range d.Groove.Lanes {
 		l := &d.Groove.Lanes[i]

@@ -287,23 +287,53 @@ func TestEditsAreDocumented(t *testing.T) {
 func TestTargets(t *testing.T) {
 	d := New("x")
 	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []listen.Correction{}}}
-	set := func(family sound.Family, from float64) Edit {
-		return SetTarget{Target: Target{Reference: "r", Slice: slice.Slice{Family: family, From: from, To: from + 0.3}}}
+	set := func(voice string, family sound.Family, from float64) Edit {
+		return SetTarget{Target: Target{Voice: voice, Reference: "r", Slice: &slice.Slice{Family: family, From: from, To: from + 0.3}}}
 	}
-	next, _, err := d.Apply(Edits{set(sound.Kick, 1), set(sound.Snare, 2), set(sound.Kick, 3)}, nil)
+	alone := SetTarget{Target: Target{Voice: "snare", Reference: "r", Drum: &DrumOf{Family: sound.Rim, Group: 2, Dry: true}}}
+	next, _, err := d.Apply(Edits{set("kick", sound.Kick, 1), alone, set("kick", sound.Kick, 3)}, nil)
 	require.NoError(t, err)
-	require.Len(t, next.Targets, 2, "one a family: the last stays")
-	assert.Equal(t, 3.0, next.Target(sound.Kick).Slice.From)
-	cleared, _, err := next.Apply(Edits{ClearTarget{Family: "kick"}}, nil)
+	require.Len(t, next.Targets, 2, "one a voice: the last stays")
+	assert.Equal(t, 3.0, next.Target("kick").Slice.From)
+	assert.Equal(t, sound.Rim, next.Target("snare").Drum.Family, "of whatever family")
+	cleared, _, err := next.Apply(Edits{ClearTarget{Voice: "kick"}}, nil)
 	require.NoError(t, err)
-	assert.Nil(t, cleared.Target(sound.Kick))
+	assert.Nil(t, cleared.Target("kick"))
+	assert.NotNil(t, next.Target("kick"), "what was stays as it was")
 	gone, _, err := next.Apply(Edits{RemoveReference{Reference: "r"}}, nil)
 	require.NoError(t, err)
 	assert.Empty(t, gone.Targets, "without its recording a target is nothing")
-	_, _, err = d.Apply(Edits{SetTarget{Target: Target{Reference: "nobody"}}}, nil)
-	assert.Error(t, err)
-	_, _, err = d.Apply(Edits{set(sound.Kick, -1)}, nil)
-	assert.Error(t, err)
+	gone, _, err = next.Apply(Edits{RemoveVoice{Voice: "kick"}}, nil)
+	require.NoError(t, err)
+	assert.Nil(t, gone.Target("kick"), "nor without its voice")
+	both := alone
+	both.Target.Slice = next.Target("kick").Slice
+	for name, e := range map[string]Edit{
+		"no reference": SetTarget{Target: Target{Voice: "kick", Reference: "nobody"}}, "no place": set("kick", sound.Kick, -1), "no voice": set("nobody", sound.Kick, 1),
+		"both": both, "neither": SetTarget{Target: Target{Voice: "kick", Reference: "r"}}, "no group": SetTarget{Target: Target{Voice: "kick", Reference: "r", Drum: &DrumOf{Family: sound.Kick, Group: 9}}},
+	} {
+		_, _, err = d.Apply(Edits{e}, nil)
+		assert.Error(t, err, name)
+	}
+}
+
+func TestChoicesOfDrums(t *testing.T) {
+	d := New("x")
+	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []listen.Correction{}}}
+	d.tidy()
+	next, _, err := d.Apply(Edits{LeaveStroke{"r", "r7", true}, LeaveStroke{"r", "r7", true}, DivideRow{"r", sound.Snare, 2}, NameDrum{"r", sound.Snare, 2, " Stick "}}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"r7"}, next.References[0].Drums.LeftOut)
+	assert.Equal(t, map[sound.Family]int{sound.Snare: 2}, next.References[0].Drums.Rows)
+	assert.Equal(t, map[string]string{"snare/2": "Stick"}, next.References[0].Drums.Names)
+	assert.Empty(t, d.References[0].Drums.Rows, "what was stays as it was")
+	back, _, err := next.Apply(Edits{LeaveStroke{"r", "r7", false}, DivideRow{"r", sound.Snare, 0}, NameDrum{"r", sound.Snare, 2, ""}}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, d.References[0].Drums, back.References[0].Drums)
+	for _, e := range []Edit{LeaveStroke{"r", "", true}, LeaveStroke{"q", "r1", true}, DivideRow{"r", sound.Snare, 3}, DivideRow{"r", "x", 1}, NameDrum{"r", sound.Snare, 0, strings.Repeat("a", 41)}} {
+		_, _, err := d.Apply(Edits{e}, nil)
+		assert.Error(t, err)
+	}
 }
 
 func TestCorrectionsThatSetAgainReplace(t *testing.T) {

@@ -20,6 +20,7 @@ var upgrades = map[int]func(object) error{
 	3: variationsBesideTheGroove,
 	4: voicesAreRows,
 	5: ratedAsTheTradeDoes,
+	6: targetsOfVoices,
 }
 
 // upgrade turns the JSON of a document of an older schema into that of Schema.
@@ -240,6 +241,31 @@ func voicesAreRows(d object) error {
 // chains that name them.
 func ratedAsTheTradeDoes(d object) error {
 	renew(d)
+	return nil
+}
+
+// targetsOfVoices brings schema 6 to 7: a target belongs to a voice, the first of its
+// family; where there is none the target is nothing.
+func targetsOfVoices(d object) error {
+	kit, _ := d["kit"].(object)
+	voices, _ := kit["voices"].([]any)
+	targets, _ := d["targets"].([]any)
+	kept := []any{}
+	for _, each := range targets {
+		t, ok := each.(object)
+		if !ok {
+			return fmt.Errorf("a target is not an object")
+		}
+		cut, _ := t["slice"].(object)
+		for _, v := range voices {
+			if v, ok := v.(object); ok && cut != nil && v["family"] == cut["family"] {
+				t["voice"] = v["id"]
+				kept = append(kept, t)
+				break
+			}
+		}
+	}
+	d["targets"] = kept
 	return nil
 }
 

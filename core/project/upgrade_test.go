@@ -128,6 +128,20 @@ func TestSchema4IsBroughtUpToDate(t *testing.T) {
 	assert.Equal(t, d, again)
 }
 
+// A document of schema 6: targets belonged to families.
+func TestSchema6IsBroughtUpToDate(t *testing.T) {
+	data, err := os.ReadFile("testdata/schema6.json")
+	require.NoError(t, err)
+	d, err := Read(data)
+	require.NoError(t, err)
+	require.Len(t, d.Targets, 1, "there is no voice of a cowbell")
+	assert.Equal(t, "r1", d.Target("kick").Slice.Hit)
+	assert.NotNil(t, d.References[0].Drums.LeftOut)
+	again, err := Read([]byte(jsonOf(t, d)))
+	require.NoError(t, err)
+	assert.Equal(t, d, again)
+}
+
 func TestBrokenOldDocumentsAreRefused(t *testing.T) {
 	for name, text := range map[string]string{
 		"no voices":   `{"schema":1,"name":"x","kit":7}`,

@@ -151,7 +151,7 @@ func TestNamesOfEdits(t *testing.T) {
 		"Kick: layer First removed":              RemoveLayer{"kick", "l1"},
 		"Length 2 → 1 bar":                       SetBars{1},
 		"Pattern and feel taken from Take":       TakeBoth{},
-		"Kick: target chosen":                    SetTarget{Target{"r", d.Targets[0].Slice}},
+		"Kick: target chosen":                    SetTarget{Target{Voice: "kick", Reference: "r", Slice: d.Targets[0].Slice}},
 		"Hat filed as Shaker":                    RefileVoice{"hat", sound.Shaker},
 		"Kick: layer First renamed to Skid":      RenameLayer{"kick", "l1", "Skid"},
 		"Snare: layer Drum back to its default":  ResetLayer{"snare", "drum"},

@@ -22,6 +22,15 @@ type Place struct {
 	Tick  int    `json:"tick"`
 }
 
+// Drum is a drum of a reference by itself: heard once, or at all its strokes with what
+// remains of the stretch without the other drums.
+type Drum struct {
+	Family  sound.Family `json:"family"`
+	Group   int          `json:"group"`
+	Dry     bool         `json:"dry"`
+	InPlace bool         `json:"in_place"`
+}
+
 // Settings say which stretch of a reference is heard and how.
 type Settings struct {
 	Reference string  `json:"reference"`
@@ -32,8 +41,11 @@ type Settings struct {
 	KeepPitch bool    `json:"keep_pitch"`
 	// Band is all, lows (under 150 Hz), mids, or highs (above 5 kHz).
 	Band string `json:"band"`
-	// Part is all, percussive, or rest.
+	// Part is all, percussive, rest, or, where drums are known by themselves, drums or
+	// without_drums.
 	Part string `json:"part"`
+	// Drum, where it is given, is a drum of the reference by itself.
+	Drum *Drum `json:"drum,omitempty"`
 	// Family lets through only that family's hits; empty is everything.
 	Family sound.Family `json:"family,omitempty"`
 	// Click is none, beats (a metronome on the measured beats) or hits (the
@@ -52,6 +64,13 @@ type Settings struct {
 	Bars  int     `json:"bars"`
 }
 
+// Parts that are made of drums known by themselves: whoever renders a stretch has taken
+// the part out of it before.
+const (
+	PartDrums   = "drums"
+	PartWithout = "without_drums"
+)
+
 // MostSeconds bounds the stretch.
 const MostSeconds = 60
 
@@ -66,8 +85,8 @@ func (s *Settings) Validate() error {
 		return fmt.Errorf("speed lies between 25 and 100 %%")
 	case !slices.Contains([]string{"all", "lows", "mids", "highs"}, s.Band):
 		return fmt.Errorf("hear all, lows, mids or highs")
-	case !slices.Contains([]string{"all", "percussive", "rest"}, s.Part):
-		return fmt.Errorf("hear all, the percussive part or the rest")
+	case !slices.Contains([]string{"all", "percussive", "rest", PartDrums, PartWithout}, s.Part):
+		return fmt.Errorf("hear all, the percussive part, the rest, the drums or all without them")
 	case !slices.Contains([]string{"none", "beats", "hits"}, s.Click):
 		return fmt.Errorf("click on none, beats or hits")
 	case s.Family != "" && !s.Family.Known():
@@ -103,6 +122,14 @@ func Render(ctx context.Context, b *audio.Buffer, a *listen.Analysis, s Settings
 	return render(ctx, copyOf(b.Slice(int(s.From*rate), int(s.To*rate))), a, s)
 }
 
+// RenderPart is Render of a stretch that was cut out before; it is changed.
+func RenderPart(ctx context.Context, part *audio.Buffer, a *listen.Analysis, s Settings) (*audio.Buffer, error) {
+	if err := s.Validate(); err != nil {
+		return nil, err
+	}
+	return render(ctx, part, a, s)
+}
+
 // RenderClicks is Render of a performance that has no sound, at a sample rate:
 // its clicks alone.
 func RenderClicks(ctx context.Context, rate int, a *listen.Analysis, s Settings) (*audio.Buffer, error) {
@@ -117,7 +144,7 @@ func render(ctx context.Context, part *audio.Buffer, a *listen.Analysis, s Setti
 	if part.Frames() == 0 {
 		return nil, fmt.Errorf("the stretch lies outside the recording")
 	}
-	if s.Part != "all" {
+	if s.Part == "percussive" || s.Part == "rest" {
 		percussive, rest, err := Separate(ctx, part)
 		if err != nil {
 			return nil, err

@@ -56,7 +56,7 @@ async function settled(page: Page) {
 
 const panels: Record<string, { project?: string; open: [string, string][] }> = {
   reference: {
-    open: [["Velocity", "Feel"], ["Tempo", "Feel"], ["Spectrum", "Feel"], ["Slices", "Feel"], ["How", "How"], ["Library", "Close"], ["Tap in", "Close"]],
+    open: [["Velocity", "Feel"], ["Tempo", "Feel"], ["Spectrum", "Feel"], ["Cuts", "Feel"], ["Drums", "Hits"], ["How", "How"], ["Library", "Close"], ["Tap in", "Close"]],
   },
   sounds: {
     open: [["Find", "Done"], ["Make many", "Done"], ["Kits", "Done"], ["Find", "Find"], ["Make many", "Make many"], ["Kits", "Kits"], ["Layer", "Recipe"], ["Voice", "Recipe"]],

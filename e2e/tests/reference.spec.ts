@@ -368,15 +368,15 @@ test("a recording of one project is used in another", async ({ page, server }) =
   await expect(library.getByText(/No other project has a recording/)).toBeVisible();
 });
 
-test("slices: cut, taken away as WAV, and made the target that stands in Sounds", async ({ page, server, request }) => {
+test("cuts: taken away as WAV, and made the target that stands in Sounds", async ({ page, server, request }) => {
   await openView(page, server, "reference");
-  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
+  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Cuts" }).click();
   const all = page.getByRole("link", { name: "All as WAV" });
   await expect(all).toBeVisible();
   const zip = await (await request.get(server.url + (await all.getAttribute("href")))).body();
   expect(zip.subarray(0, 2).toString()).toBe("PK");
-  await page.getByRole("button", { name: "make it the target" }).first().click();
-  await expect(page.getByRole("button", { name: "the target", exact: true })).toBeVisible();
+  await page.getByLabel(/Make the Kick at .* the target of a voice/).first().selectOption({ label: "target of Kick" });
+  await saved(page);
   await page.keyboard.press("2");
   await expect(page.locator('[data-target="Fundamental"]')).toContainText(/5\d\.\d/);
   await page.getByRole("button", { name: "no target" }).click();

@@ -93,7 +93,7 @@ test("from a click on a hit to sound", async ({ page, server }) => {
 
 test("a slice of the reference is struck with a voice, alone and with a one-shot", async ({ page, server }) => {
   await openView(page, server, "reference");
-  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Slices" }).click();
+  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Cuts" }).click();
   await page.getByLabel(/Layer the Snare at/).first().selectOption({ label: "Snare" });
   await expect(page.getByText("Snare has one more layer.")).toBeVisible();
   await openView(page, server, "sounds");
@@ -180,4 +180,35 @@ test("layers that cancel say so, and are aligned in one action", async ({ page, 
   await expect(layers.getByText("The layers add up.")).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(layers.getByText(/^Together −\d+ dB at/), "undone").toBeVisible();
+});
+
+test("drums by themselves: heard alone and in place, split, taken as samples, made the target", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
+  const kick = page.getByRole("region", { name: "Kick" });
+  await expect(kick.getByText(/40 strokes, \d+ used/)).toBeVisible({ timeout: 60_000 });
+  await expect(kick.getByText(/^Known to \d+ ms\./)).toBeVisible();
+  await kick.getByRole("button", { name: "Hear Kick", exact: true }).click();
+  await page.waitForTimeout(500);
+  await tap(page);
+  await kick.getByRole("button", { name: "Hear Kick", exact: true }).click();
+  expect((await listen(page, 700)).peak, "the kick by itself").toBeGreaterThan(0.02);
+  await quiet(page);
+  await kick.getByRole("button", { name: "Hear Kick in place" }).click();
+  await page.waitForTimeout(1500);
+  expect((await listen(page, 900)).peak, "the kick and what remains").toBeGreaterThan(0.02);
+  await page.getByRole("button", { name: "Hits", exact: true }).click();
+  await expect(page.locator('[data-family="kick"]')).toBeVisible();
+  await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
+  await kick.getByRole("button", { name: /^Stroke at/ }).first().click();
+  await expect(kick.getByRole("button", { name: /left out$/ })).toHaveCount(1, { timeout: 60_000 });
+  await page.getByLabel("Make Kick the target of a voice").selectOption({ label: "target of Kick" });
+  await page.getByLabel("Take Snare as samples into a voice").selectOption({ label: "Snare" });
+  await expect(page.getByText(/Snare plays the reference's drum/)).toBeVisible();
+  await page.keyboard.press("2");
+  await expect(page.locator('[data-target="Fundamental"]')).toContainText(/5\d\.\d/);
+  await page.getByRole("tab", { name: "Snare" }).click();
+  await expect(page.getByRole("group", { name: /^Layer Snare/ })).toHaveCount(2);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByRole("group", { name: /^Layer Drum/ })).toBeVisible();
 });

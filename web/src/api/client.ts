@@ -98,6 +98,11 @@ export const api = {
     ),
   slices: (id: string, ref: string) =>
     request<Schemas["SliceList"]>("GET", `${at(id)}/references/${ref}/slices`),
+  drums: (id: string, ref: string) => request<Schemas["DrumSet"]>("GET", `${at(id)}/references/${ref}/drums`),
+  takeDrum: (id: string, ref: string, body: Schemas["TakeDrum"]) =>
+    request<State>("POST", `${at(id)}/references/${ref}/drums`, body),
+  drumURL: (id: string, ref: string, of: Schemas["DrumOf"]) =>
+    `${at(id)}/references/${ref}/drums/${of.family}/${of.group}${of.dry ? "?dry=1" : ""}`,
   layerFromSlice: (id: string, ref: string, body: Schemas["NewLayer"]) =>
     request<State>("POST", `${at(id)}/references/${ref}/layers`, body),
   shelf: () => request<Schemas["Shelf"]>("GET", "/api/shelf"),

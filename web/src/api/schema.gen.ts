@@ -657,6 +657,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/references/{ref}/drums": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drums of a reference by themselves, or how much of the work is done */
+        get: operations["drums"];
+        put?: never;
+        /** Make a drum of a reference the sound of a voice, as samples */
+        post: operations["takeDrum"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/references/{ref}/drums/{family}/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One of them as a WAV file */
+        get: operations["drumFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/references/{ref}/layers": {
         parameters: {
             query?: never;
@@ -1357,6 +1392,10 @@ export interface components {
             grid: components["schemas"]["BeatGrid"] | null;
             groove: components["schemas"]["Density"];
             hits: components["schemas"]["HeardHit"][];
+            /**
+             * @description KickHz is the fundamental of the kick by itself, which package drums measures; nil
+             *     until then, and where it cannot be measured.
+             */
             kick_fundamental_hz: number | null;
             left_out: components["schemas"]["Region"][];
             level: components["schemas"]["Level"];
@@ -1621,14 +1660,14 @@ export interface components {
             /** @description Voice is whose hits go; empty for all. */
             voice?: string;
         };
-        /** @description ClearTarget forgets the target of a family. */
+        /** @description ClearTarget forgets the target of a voice. */
         ClearTarget: {
-            family: components["schemas"]["Family"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "target.clear";
+            voice: string;
         };
         /**
          * @description Code names the reason of a refusal, for programs: bad_request, the request
@@ -1807,6 +1846,17 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** @description DivideRow says of how many drums a row of a reference is made: 1, 2, or 0 to find out. */
+        DivideRow: {
+            drums: number;
+            family: components["schemas"]["Family"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drums.row";
+            reference: string;
+        };
         /** @description Document is a project. Its JSON form is published in docs/formats.md. */
         Document: {
             /** @description Active is the id of the reference that is the target, or empty. */
@@ -1819,7 +1869,7 @@ export interface components {
             name: string;
             references: components["schemas"]["Reference"][];
             schema: number;
-            /** @description Targets are the slices that drums are built towards, one a family. */
+            /** @description Targets are what voices are built towards, one a voice. */
             targets: components["schemas"]["Target"][];
             tempo: components["schemas"]["TempoChange"][];
             variation: string;
@@ -1872,6 +1922,72 @@ export interface components {
             voices: string[];
         };
         /**
+         * @description Drum is a drum of a reference by itself: heard once, or at all its strokes with what
+         *     remains of the stretch without the other drums.
+         */
+        Drum: {
+            dry: boolean;
+            family: components["schemas"]["Family"];
+            group: number;
+            in_place: boolean;
+        };
+        /** @description DrumBand is a third octave of a drum. */
+        DrumBand: {
+            db: number;
+            hz: number;
+            known: number;
+        };
+        /** @description DrumChoices are what the user has said of a reference's drums. */
+        DrumChoices: {
+            left_out: string[];
+            /** @description Names are those of drums, by family and group ("snare/2"). */
+            names: {
+                [key: string]: string;
+            };
+            rows: {
+                [key: string]: number;
+            };
+        };
+        /** @description DrumOf names a drum of a reference. */
+        DrumOf: {
+            /** @description Dry is without the room. */
+            dry: boolean;
+            family: components["schemas"]["Family"];
+            /** @description Group is 0 where the row is one drum, else which of its drums, from 1. */
+            group: number;
+        };
+        /**
+         * @description DrumSet is the drums of a reference by themselves; while they are worked out, how much is
+         *     done.
+         */
+        DrumSet: {
+            /** @description 0..1; 1 is all */
+            done: number;
+            drums: components["schemas"]["DrumSound"][];
+            /** @description None says why there are none, where that is so. */
+            none: string;
+        };
+        /** @description DrumSound is a drum of a reference, drawn. */
+        DrumSound: {
+            /** @description DryWave is the same without the room; empty where there is none. */
+            dry_wave: components["schemas"]["Peaks"];
+            facts: components["schemas"]["Facts"];
+            family: components["schemas"]["Family"];
+            group: number;
+            known: components["schemas"]["Known"];
+            name: string;
+            room_sure: number;
+            soft: components["schemas"]["Soft"] | null;
+            strokes: components["schemas"]["Stroke"][];
+            /**
+             * @description Octaves are its third octaves, dB against the fullest, and how much of each is known,
+             *     0..1.
+             */
+            third_octaves: components["schemas"]["DrumBand"][];
+            wave: components["schemas"]["Peaks"];
+            words: string[];
+        };
+        /**
          * @description DuplicateVoice adds a voice like another one after it, with the same sound,
          *     hits and feel.
          */
@@ -1884,7 +2000,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["LinkChain"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["LinkChain"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["NameDrum"] | components["schemas"]["DivideRow"] | components["schemas"]["LeaveStroke"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -1926,6 +2042,25 @@ export interface components {
             text: string;
             unit: string;
             value: number | null;
+        };
+        /** @description Facts are the measures of a drum, from what is known of it; nil cannot be measured here. */
+        Facts: {
+            attack_ms: components["schemas"]["Measure"] | null;
+            brightness_hz: components["schemas"]["Measure"] | null;
+            decay_ms: components["schemas"]["Measure"] | null;
+            fundamental_hz: components["schemas"]["Measure"] | null;
+            /** @description Level is that of all its strokes against all drums, dB. */
+            level_db: components["schemas"]["Measure"] | null;
+            noisiness: components["schemas"]["Measure"] | null;
+            note: string | null;
+            /** @description Regions are tone.Regions, dB against the whole drum. */
+            regions_db: {
+                [key: string]: components["schemas"]["Measure"] | null;
+            };
+            settles_ms: components["schemas"]["Measure"] | null;
+            snap_db: components["schemas"]["Measure"] | null;
+            /** @description Width is the correlation of both sides, 1 for one that is in the middle. */
+            width: components["schemas"]["Measure"] | null;
         };
         /** @description Failure is every refusal: a code for programs, a sentence for people. */
         Failure: {
@@ -2308,6 +2443,22 @@ export interface components {
         Kit: {
             voices: components["schemas"]["Voice"][];
         };
+        /**
+         * @description Known is the map of what is known of a drum: how wrong a level may be, by frame and band.
+         *     Nothing above SurelyKnown is a measurement.
+         */
+        Known: {
+            /** @description Edges are those of the bands, Hz. */
+            edges_hz: number[];
+            /** @description Error is by frame and band, in dB, at most 40. */
+            error_db: number[][];
+            /** @description Frame is from frame to frame, seconds; the first begins at the stroke. */
+            frame_s: number;
+            /** @description Level is by frame and band, in dB against the loudest, at least -99. */
+            level_db: number[][];
+            /** @description To is how long after the stroke the drum is known, ms. */
+            to_ms: number;
+        };
         /** @description Lane is the row of one voice. */
         Lane: {
             /** @description Grid is the lane's own grid, steps per quarter note; 0 is the groove's. */
@@ -2397,6 +2548,17 @@ export interface components {
             open: components["schemas"]["Peaks"] | null;
             span_ms: number;
             wave: components["schemas"]["Peaks"] | null;
+        };
+        /** @description LeaveStroke leaves a stroke out of a reference's drum, or takes it back. */
+        LeaveStroke: {
+            hit: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drums.stroke";
+            out: boolean;
+            reference: string;
         };
         /** @description Level is how loud the file is; nil where it is silent or too short. */
         Level: {
@@ -2495,6 +2657,11 @@ export interface components {
             keys: {
                 [key: string]: components["schemas"]["Family"];
             };
+        };
+        /** @description Measure is a value and how far it may lie off, both in the same unit. */
+        Measure: {
+            value: number;
+            within: number;
         };
         /** @description Measured is the feel of a performance. A nil number could not be told. */
         Measured: {
@@ -2748,6 +2915,18 @@ export interface components {
             /** @description To is the row it comes to, counted from 0; beyond the ends it stops there. */
             to: number;
             voice: string;
+        };
+        /** @description NameDrum names a drum of a reference; an empty name is the family's. */
+        NameDrum: {
+            family: components["schemas"]["Family"];
+            group: number;
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drums.name";
+            reference: string;
         };
         /** @description NameGroove gives the groove another name. */
         NameGroove: {
@@ -3206,6 +3385,7 @@ export interface components {
             /** @description empty for a profile */
             blob: string;
             corrections: components["schemas"]["Correction"][];
+            drums: components["schemas"]["DrumChoices"];
             id: string;
             /** @description "audio", "midi" or "profile" */
             kind: string;
@@ -3969,10 +4149,7 @@ export interface components {
             values: number[];
             voice: string;
         };
-        /**
-         * @description SetTarget makes a slice of a reference what the voices of its family are built
-         *     towards.
-         */
+        /** @description SetTarget makes a drum of a reference, or a cut of it, what a voice is built towards. */
         SetTarget: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4110,6 +4287,18 @@ export interface components {
             analysis: components["schemas"]["Analysis"];
             name: string;
             wave: components["schemas"]["Peaks"];
+        };
+        /** @description Soft is how the drum changes from loud to soft strokes. */
+        Soft: {
+            /**
+             * @description Brightness and Decay are those of soft strokes against loud ones, as ratios; nil
+             *     where they cannot be measured.
+             */
+            brightness_ratio: number | null;
+            decay_ratio: number | null;
+            level_db: number;
+            /** @description Strokes is how many soft ones there are, Level how loud they are against loud ones, dB. */
+            strokes: number;
         };
         /** @description Facts are what is measured of a sound, to find it by. */
         SoundFacts: {
@@ -4298,6 +4487,19 @@ export interface components {
             /** @description Percent of their distances; 100 leaves them. */
             percent: number;
         };
+        /** @description Stroke is one stroke of a row. */
+        Stroke: {
+            hit: string;
+            /** @description Level is against the drum, dB. */
+            level_db: number;
+            /** @description Match is how alike it is to the drum, 0..1. */
+            match: number;
+            out: boolean;
+            /** @description Time is where it begins, seconds. */
+            time_s: number;
+            /** @description Used is whether the drum is made of it; Out whether the user left it out. */
+            used: boolean;
+        };
         /** @description Settings say which stretch of a reference is heard and how. */
         StudySettings: {
             /** @description Band is all, lows (under 150 Hz), mids, or highs (above 5 kHz). */
@@ -4309,11 +4511,16 @@ export interface components {
              *     detected hits).
              */
             click: string;
+            /** @description Drum, where it is given, is a drum of the reference by itself. */
+            drum?: components["schemas"]["Drum"] | null;
             /** @description Family lets through only that family's hits; empty is everything. */
             family?: components["schemas"]["Family"];
             from_s: number;
             keep_pitch: boolean;
-            /** @description Part is all, percussive, or rest. */
+            /**
+             * @description Part is all, percussive, rest, or, where drums are known by themselves, drums or
+             *     without_drums.
+             */
             part: string;
             /**
              * @description Place, where it is given, is a place of the groove: what strikes there is heard
@@ -4487,6 +4694,13 @@ export interface components {
             /** @description Reference is its id; empty for the active one. */
             reference?: string;
         };
+        /** @description TakeDrum asks for a drum of a reference as the sound of a voice. */
+        TakeDrum: {
+            base: number;
+            drum: components["schemas"]["DrumOf"];
+            /** @description Voice is whose layers become the drum. */
+            voice: string;
+        };
         /** @description TakeFeel takes the feel of a reference. */
         TakeFeel: {
             /**
@@ -4618,13 +4832,20 @@ export interface components {
             sends: components["schemas"]["Send"][];
             to: string;
         };
-        /**
-         * @description Target is a slice of a reference that voices of its family are built
-         *     towards.
-         */
+        /** @description Target is what a voice is built towards: a drum of a reference by itself, or a cut of it. */
         Target: {
+            drum?: components["schemas"]["DrumOf"] | null;
             reference: string;
-            slice: components["schemas"]["Slice"];
+            slice?: components["schemas"]["Slice"] | null;
+            voice: string;
+        };
+        /** @description TargetSound is what a voice is built towards, measured and drawn. */
+        TargetSound: {
+            /** @description Known is up to when it is known, ms; null for a cut. */
+            known_ms: number | null;
+            measures: components["schemas"]["Measures"];
+            name: string;
+            wave: components["schemas"]["Peaks"];
         };
         /** @description TempoChange sets the tempo from a tick on, in quarter notes per minute. */
         TempoChange: {
@@ -4894,8 +5115,8 @@ export interface components {
             outside_family: string;
             /** @description Span is the length of the charts in ms. */
             span_ms: number;
-            /** @description Target is the slice that the voice is built towards, or null. */
-            target: components["schemas"]["SliceSound"] | null;
+            /** @description Target is what the voice is built towards, or null. */
+            target: components["schemas"]["TargetSound"] | null;
             /** @description Together is how they add up. */
             together: components["schemas"]["Together"];
             wave: components["schemas"]["Peaks"];
@@ -6402,6 +6623,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Analysis"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    drums: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a reference */
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrumSet"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    takeDrum: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a reference */
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeDrum"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    drumFile: {
+        parameters: {
+            query?: {
+                /** @description Of sound files */
+                format?: components["schemas"]["SampleFormat"];
+                /** @description 1: without the room */
+                dry?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a reference */
+                ref: string;
+                family: string;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             /** @description Refused */

@@ -28,6 +28,8 @@ interface ProjectStore {
   useRecording: (from: { project: string; reference: string }) => Promise<void>;
   /** Strikes a slice of a reference, or a recorded one-shot, with a voice. */
   addLayer: (voice: string, from: { reference: string; slice: Schemas["Slice"] } | File) => Promise<void>;
+  /** Makes a drum of a reference the sound of a voice, as samples. */
+  takeDrum: (reference: string, voice: string, drum: Schemas["DrumOf"]) => Promise<void>;
   /** Trims a recorded layer and brings it to a level. */
   tidyLayer: (voice: string, layer: string) => Promise<void>;
   /** Cuts a recorded loop into hits, a new voice for each family, and places them if asked. */
@@ -276,6 +278,16 @@ export const useProject = create<ProjectStore>((set, get) => {
         const name = grown.document.kit.voices.find((v) => v.id === voice)?.name ?? voice;
         get().tell(`${name} has one more layer.`, "info");
         return grown;
+      }),
+    takeDrum: (reference, voice, drum) =>
+      settled(async (s) => {
+        const taken = await api.takeDrum(s.id, reference, { base: s.version, voice, drum });
+        const v = taken.document.kit.voices.find((v) => v.id === voice);
+        get().tell(
+          `${v?.name ?? voice} plays the reference's drum${(v?.layers.length ?? 0) > 1 ? ", soft strokes in a layer of their own" : ""}.`,
+          "info",
+        );
+        return taken;
       }),
     tidyLayer: (voice, layer) => settled((s) => api.tidyLayer(s.id, voice, { base: s.version, layer })),
     sliceLayer: (voice, layer, place) =>

@@ -1,5 +1,5 @@
 // What the server works out of a project, fetched again when it changes.
-import { type Query, useQuery } from "@tanstack/react-query";
+import { type Query, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { type Analysis, api, type Comparison, type Schemas, type VoiceSound } from "../api/client";
 import { useProject } from "./project";
@@ -41,6 +41,33 @@ export function useAnalysis() {
     enabled: id !== "" && ref !== null,
     placeholderData: ofTheSame<Analysis>(queryKey, 3),
     staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/**
+ * The drums of a reference by themselves, asked for again until they are there. What else
+ * depends on them is then asked for anew.
+ */
+export function useDrums(reference: string) {
+  const client = useQueryClient();
+  const state = useProject((p) => p.state);
+  const id = state?.id ?? "";
+  const ref = state?.document.references.find((r) => r.id === reference);
+  const queryKey = ["drums", id, reference, ref?.corrections, ref?.drums] as const;
+  return useQuery<Schemas["DrumSet"], Error, Schemas["DrumSet"], readonly unknown[]>({
+    queryKey,
+    queryFn: async () => {
+      const set = await api.drums(id, reference);
+      const before = client.getQueryData<Schemas["DrumSet"]>(queryKey);
+      if (set.done === 1 && before && before.done < 1)
+        for (const what of ["analysis", "compare", "sound"])
+          void client.invalidateQueries({ queryKey: [what, id] });
+      return set;
+    },
+    enabled: id !== "" && ref !== undefined && ref.kind !== "profile",
+    refetchInterval: (q) => (q.state.data && q.state.data.done < 1 ? 400 : false),
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
   });
 }
 

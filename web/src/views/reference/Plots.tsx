@@ -4,18 +4,18 @@ import type { Analysis, Family, Schemas } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { familyName, hue } from "../../parts/family";
 import { num } from "../../parts/format";
+import { Cuts } from "./Cuts";
 import { Keys } from "./Keys";
-import { Slices } from "./Slices";
 import type { Correction } from "./Tools";
 
-type Tab = "feel" | "velocity" | "tempo" | "spectrum" | "slices" | "keys";
+type Tab = "feel" | "velocity" | "tempo" | "spectrum" | "cuts" | "keys";
 
 const explained: Record<Tab, string> = {
   feel: "mean and spread, ms, by step; hollow: under four hits; shaded: unheard",
   velocity: "mean and spread by step of the pattern",
   tempo: "bar by bar, with its uncertainty",
   spectrum: "average in third octaves against the whole, dB",
-  slices: "the cleanest hits of each family",
+  cuts: "the cleanest hits of each family, as they are",
   keys: "the keys of the MIDI file",
 };
 
@@ -40,7 +40,7 @@ export function Plots(p: {
             ["velocity", "Velocity"],
             ["tempo", "Tempo"],
             ["spectrum", "Spectrum"],
-            p.recording ? ["slices", "Slices"] : ["keys", "Keys"],
+            p.recording ? ["cuts", "Cuts"] : ["keys", "Keys"],
           ]}
           onChange={setTab}
         />
@@ -50,7 +50,7 @@ export function Plots(p: {
       {tab === "velocity" && <ByStep analysis={analysis} width={width} height={height} of="velocity" />}
       {tab === "tempo" && <Tempo analysis={analysis} width={width} height={height} />}
       {tab === "keys" && <Keys analysis={analysis} correct={p.correct} />}
-      {tab === "slices" && p.recording && <Slices analysis={analysis} reference={p.recording} />}
+      {tab === "cuts" && p.recording && <Cuts analysis={analysis} reference={p.recording} />}
       {tab === "spectrum" && <Bands analysis={analysis} width={width} height={height} />}
     </section>
   );

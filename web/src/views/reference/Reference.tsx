@@ -11,12 +11,13 @@ import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/sticks";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
-import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
+import { useActiveReference, useAnalysis, useDrums, useInfo } from "../../state/queries";
 import { go } from "../../state/route";
 import { Overview } from "../../time/Overview";
 import { barTicks } from "../../time/ticks";
 import { useFollow, useTimeView, useTimeWheel } from "../../time/useTimeView";
 import { Coming } from "./Coming";
+import { Drums } from "./Drums";
 import { Facts } from "./Facts";
 import { HabitTable } from "./Habits";
 import { HitRow, labelWidth, steps } from "./HitRow";
@@ -232,6 +233,8 @@ function Heard({
   const [selected, setSelected] = useState("");
   // A stretch chosen on the overview to listen to.
   const [stretch, setStretch] = useState<{ from: number; to: number } | null>(null);
+  const [drums, setDrums] = useState(false);
+  useDrums(reference.id); // worked out as soon as a reference is looked at
   const width = Math.max(fullWidth - labelWidth, 10);
   const earliest = earliestBar(analysis);
   const bars = Math.max(analysis.bars, earliest + 1);
@@ -333,6 +336,15 @@ function Heard({
               onClick: leaveOut,
             },
           ])}
+          <Choice
+            label="What of it"
+            value={drums ? "drums" : "hits"}
+            options={[
+              ["hits", "Hits", "What was struck when, and what follows from it"],
+              ["drums", "Drums", "Each drum by itself, put together from all its strokes"],
+            ]}
+            onChange={(v) => setDrums(v === "drums")}
+          />
           <div className="ml-auto flex items-center gap-2">
             <span className="text-[13px] text-muted max-[1200px]:hidden">Bars</span>
             <Choice
@@ -368,165 +380,173 @@ function Heard({
             </button>
           </div>
         </div>
-        <Tools analysis={analysis} correct={correct}>
-          <button
-            type="button"
-            className="press px-2.5 max-[1200px]:hidden"
-            disabled={!analysis.grid}
-            aria-pressed={isLeftOut}
-            title="Whether the bars on show count for feel and pattern"
-            onClick={leaveOut}
-          >
-            {isLeftOut ? "Count these bars" : "Leave out"}
-          </button>
-        </Tools>
-        <div ref={ref}>
-          {fullWidth > 0 && (
-            <>
-              <StudyBar
-                reference={reference.id}
-                audio={reference.kind === "audio"}
-                from={heardFrom}
-                to={heardTo}
-                chosen={stretch !== null}
-                families={families}
-                labelWidth={labelWidth}
+        {drums ? (
+          <Drums state={state} reference={reference} from={heardFrom} to={heardTo} />
+        ) : (
+          <>
+            <Tools analysis={analysis} correct={correct}>
+              <button
+                type="button"
+                className="press px-2.5 max-[1200px]:hidden"
+                disabled={!analysis.grid}
+                aria-pressed={isLeftOut}
+                title="Whether the bars on show count for feel and pattern"
+                onClick={leaveOut}
               >
-                <Overview
-                  label="The whole recording; click to show bars, drag to choose a stretch to listen to"
-                  time={view}
-                  width={width}
-                  height={38}
-                  onClick={(t) => {
-                    setStretch(null);
-                    let bar = earliest;
-                    while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= t) bar++;
-                    show(bar);
-                  }}
-                  onChoose={({ from, to }) => {
-                    const start = Math.max(from, 0);
-                    setStretch({ from: start, to: Math.min(to, start + 60, analysis.duration_s) });
-                  }}
-                >
-                  {(x) => (
-                    <>
-                      <g transform={`translate(${x(0)} 0)`}>
-                        <Wave
+                {isLeftOut ? "Count these bars" : "Leave out"}
+              </button>
+            </Tools>
+            <div ref={ref}>
+              {fullWidth > 0 && (
+                <>
+                  <StudyBar
+                    reference={reference.id}
+                    audio={reference.kind === "audio"}
+                    from={heardFrom}
+                    to={heardTo}
+                    chosen={stretch !== null}
+                    families={families}
+                    labelWidth={labelWidth}
+                  >
+                    <Overview
+                      label="The whole recording; click to show bars, drag to choose a stretch to listen to"
+                      time={view}
+                      width={width}
+                      height={38}
+                      onClick={(t) => {
+                        setStretch(null);
+                        let bar = earliest;
+                        while (bar < bars - 1 && barSeconds(analysis, bar + 1) <= t) bar++;
+                        show(bar);
+                      }}
+                      onChoose={({ from, to }) => {
+                        const start = Math.max(from, 0);
+                        setStretch({ from: start, to: Math.min(to, start + 60, analysis.duration_s) });
+                      }}
+                    >
+                      {(x) => (
+                        <>
+                          <g transform={`translate(${x(0)} 0)`}>
+                            <Wave
+                              project={state.id}
+                              reference={reference.id}
+                              from={0}
+                              to={analysis.duration_s}
+                              width={x(analysis.duration_s) - x(0)}
+                              height={38}
+                              colour="var(--line-strong)"
+                            />
+                          </g>
+                          {reference.kind === "midi" && <SmallHits hits={analysis.hits} x={x} />}
+                          {stretch && (
+                            <rect
+                              data-testid="stretch"
+                              x={x(stretch.from)}
+                              y={4}
+                              width={x(stretch.to) - x(stretch.from)}
+                              height={30}
+                              fill="var(--ref)"
+                              fillOpacity={0.28}
+                              stroke="var(--ref)"
+                            />
+                          )}
+                        </>
+                      )}
+                    </Overview>
+                  </StudyBar>
+                  <div ref={rows} id="rows" className="relative">
+                    <svg width={fullWidth} height={20} aria-hidden="true">
+                      <defs>
+                        <pattern id="left-out" width={8} height={8} patternUnits="userSpaceOnUse">
+                          <path d="M0 8 L8 0" stroke="var(--line-strong)" strokeWidth={1.2} opacity={0.6} />
+                        </pattern>
+                      </defs>
+                      {steps(analysis, time)
+                        .filter((l) => l.rank < (span > 4 ? 1 : 2))
+                        .filter((l) => l.rank > 0 || (barAndBeat(analysis, l.beat).bar - 1) % everyBar === 0)
+                        .map((l) => {
+                          const { bar, beat } = barAndBeat(analysis, l.beat);
+                          return (
+                            <text
+                              key={l.at}
+                              x={labelWidth + time.x(l.at)}
+                              y={14}
+                              style={
+                                l.rank === 0 ? { fill: "var(--color-base-content)", fontWeight: 600 } : {}
+                              }
+                            >
+                              {l.rank === 0
+                                ? time.x(l.at) < width - 40
+                                  ? `bar ${bar}`
+                                  : ""
+                                : span <= 2
+                                  ? `${bar}.${beat}`
+                                  : ""}
+                            </text>
+                          );
+                        })}
+                    </svg>
+                    <div className="flex flex-col gap-1">
+                      {reference.kind === "audio" && (
+                        <Sound
                           project={state.id}
                           reference={reference.id}
-                          from={0}
-                          to={analysis.duration_s}
-                          width={x(analysis.duration_s) - x(0)}
-                          height={38}
-                          colour="var(--line-strong)"
-                        />
-                      </g>
-                      {reference.kind === "midi" && <SmallHits hits={analysis.hits} x={x} />}
-                      {stretch && (
-                        <rect
-                          data-testid="stretch"
-                          x={x(stretch.from)}
-                          y={4}
-                          width={x(stretch.to) - x(stretch.from)}
-                          height={30}
-                          fill="var(--ref)"
-                          fillOpacity={0.28}
-                          stroke="var(--ref)"
+                          analysis={analysis}
+                          time={time}
+                          width={width}
+                          onBeat={(beats, time_s) => correct({ kind: "beat", beats, time_s })}
+                          onBarOne={(time_s) => correct({ kind: "bar_one_at", time_s })}
                         />
                       )}
-                    </>
-                  )}
-                </Overview>
-              </StudyBar>
-              <div ref={rows} id="rows" className="relative">
-                <svg width={fullWidth} height={20} aria-hidden="true">
-                  <defs>
-                    <pattern id="left-out" width={8} height={8} patternUnits="userSpaceOnUse">
-                      <path d="M0 8 L8 0" stroke="var(--line-strong)" strokeWidth={1.2} opacity={0.6} />
-                    </pattern>
-                  </defs>
-                  {steps(analysis, time)
-                    .filter((l) => l.rank < (span > 4 ? 1 : 2))
-                    .filter((l) => l.rank > 0 || (barAndBeat(analysis, l.beat).bar - 1) % everyBar === 0)
-                    .map((l) => {
-                      const { bar, beat } = barAndBeat(analysis, l.beat);
-                      return (
-                        <text
-                          key={l.at}
-                          x={labelWidth + time.x(l.at)}
-                          y={14}
-                          style={l.rank === 0 ? { fill: "var(--color-base-content)", fontWeight: 600 } : {}}
-                        >
-                          {l.rank === 0
-                            ? time.x(l.at) < width - 40
-                              ? `bar ${bar}`
-                              : ""
-                            : span <= 2
-                              ? `${bar}.${beat}`
-                              : ""}
-                        </text>
-                      );
-                    })}
-                </svg>
-                <div className="flex flex-col gap-1">
-                  {reference.kind === "audio" && (
-                    <Sound
-                      project={state.id}
-                      reference={reference.id}
-                      analysis={analysis}
-                      time={time}
-                      width={width}
-                      onBeat={(beats, time_s) => correct({ kind: "beat", beats, time_s })}
-                      onBarOne={(time_s) => correct({ kind: "bar_one_at", time_s })}
+                      {families.map((f) => (
+                        <HitRow
+                          key={f}
+                          analysis={analysis}
+                          family={f}
+                          hits={analysis.hits.filter((h) => h.family === f)}
+                          time={time}
+                          width={width}
+                          scale={scale}
+                          selected={selected}
+                          onSelect={setSelected}
+                          onAdd={(time_s, velocity) => correct({ kind: "add", time_s, velocity, family: f })}
+                          onDrop={(id) => correct({ kind: "delete", hit: id })}
+                          onMove={(id, time_s) => correct({ kind: "move", hit: id, time_s })}
+                          onWeigh={(id, velocity) => correct({ kind: "weigh", hit: id, velocity })}
+                        />
+                      ))}
+                    </div>
+                    <Playhead
+                      colour="var(--ref)"
+                      study={(part) => {
+                        const at = heardFrom + part * (heardTo - heardFrom);
+                        return at >= time.from && at <= time.to ? labelWidth + time.x(at) : null;
+                      }}
+                      toX={(tick) => {
+                        const at = placeOf(tick);
+                        return at >= time.from && at <= time.to ? labelWidth + time.x(at) : null;
+                      }}
                     />
-                  )}
-                  {families.map((f) => (
-                    <HitRow
-                      key={f}
-                      analysis={analysis}
-                      family={f}
-                      hits={analysis.hits.filter((h) => h.family === f)}
-                      time={time}
-                      width={width}
-                      scale={scale}
-                      selected={selected}
-                      onSelect={setSelected}
-                      onAdd={(time_s, velocity) => correct({ kind: "add", time_s, velocity, family: f })}
-                      onDrop={(id) => correct({ kind: "delete", hit: id })}
-                      onMove={(id, time_s) => correct({ kind: "move", hit: id, time_s })}
-                      onWeigh={(id, velocity) => correct({ kind: "weigh", hit: id, velocity })}
-                    />
-                  ))}
-                </div>
-                <Playhead
-                  colour="var(--ref)"
-                  study={(part) => {
-                    const at = heardFrom + part * (heardTo - heardFrom);
-                    return at >= time.from && at <= time.to ? labelWidth + time.x(at) : null;
-                  }}
-                  toX={(tick) => {
-                    const at = placeOf(tick);
-                    return at >= time.from && at <= time.to ? labelWidth + time.x(at) : null;
-                  }}
-                />
-              </div>
-            </>
-          )}
-        </div>
-        {fullWidth > 0 && (
-          <Plots
-            analysis={analysis}
-            recording={reference.kind === "audio" ? reference.id : null}
-            correct={correct}
-            width={fullWidth}
-            height={150}
-          />
+                  </div>
+                </>
+              )}
+            </div>
+            {fullWidth > 0 && (
+              <Plots
+                analysis={analysis}
+                recording={reference.kind === "audio" ? reference.id : null}
+                correct={correct}
+                width={fullWidth}
+                height={150}
+              />
+            )}
+            <p className="mt-2 text-[12px] text-muted">
+              Sticks lean left when early, right when late, shown ×{scale}; faint: not heard surely; with a
+              small head: a grace note. Drag a hit along or up and down; click it to re-file or drop it;
+              double click a row to add one.
+            </p>
+          </>
         )}
-        <p className="mt-2 text-[12px] text-muted">
-          Sticks lean left when early, right when late, shown ×{scale}; faint: not heard surely; with a small
-          head: a grace note. Drag a hit along or up and down; click it to re-file or drop it; double click a
-          row to add one.
-        </p>
       </main>
       <Facts
         analysis={analysis}

@@ -134,12 +134,14 @@ export function StudyBar(p: {
             !p.audio,
           )}
           {select(
-            "Percussive part or the rest",
+            "Percussive part, drums or the rest",
             how.part,
             [
               ["all", "whole sound"],
               ["percussive", "percussive"],
               ["rest", "the rest"],
+              ["drums", "drums, modelled"],
+              ["without_drums", "without the drums"],
             ],
             (part) => change({ part }),
             !p.audio,

@@ -1,8 +1,8 @@
 import { renderToStaticMarkup } from "react-dom/server";
 import { expect, test } from "vitest";
 import type { Analysis, Schemas } from "../../api/client";
+import { SmallWave } from "./Cuts";
 import { Plots } from "./Plots";
-import { SmallWave } from "./Slices";
 
 const stat = (family: Schemas["Family"], step: number, count: number): Schemas["StepStat"] => ({
   family,
@@ -82,7 +82,7 @@ test("without a beat the plot says so", () => {
 });
 
 test("recordings have slices, performances have keys", () => {
-  expect(draw(analysis)).toContain("Slices");
+  expect(draw(analysis)).toContain("Cuts");
   expect(draw(analysis)).not.toContain(">Keys<");
   expect(draw(analysis, null)).toContain(">Keys<");
 });

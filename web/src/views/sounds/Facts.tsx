@@ -64,8 +64,8 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
           <button
             type="button"
             className="cursor-pointer text-[12px] underline decoration-dotted underline-offset-2"
-            title="The slice is no longer what this drum is built towards"
-            onClick={() => edit([{ op: "target.clear", family: voice.family }])}
+            title={`${sound?.target?.name} is no longer what this drum is built towards`}
+            onClick={() => edit([{ op: "target.clear", voice: voice.id }])}
           >
             no target
           </button>

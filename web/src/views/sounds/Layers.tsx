@@ -21,7 +21,7 @@ import { TextBox } from "../../parts/TextBox";
 import { layerAt, setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
-import { SmallWave } from "../reference/Slices";
+import { SmallWave } from "../reference/Cuts";
 import { louder } from "./Attempts";
 import { layerKind, partColour } from "./parts";
 import { RecordSound } from "./RecordSound";

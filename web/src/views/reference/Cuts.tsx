@@ -1,7 +1,7 @@
 // The cleanest hits of each family, cut out: heard, measured, taken away, or
 // made the target of the drums built in Sounds.
 import { useQuery } from "@tanstack/react-query";
-import { Download, Target } from "lucide-react";
+import { Download } from "lucide-react";
 import { useRef } from "react";
 import { type Analysis, api, type Schemas } from "../../api/client";
 import { monitor } from "../../live/monitor";
@@ -10,7 +10,7 @@ import { noteText, num } from "../../parts/format";
 import { useProject } from "../../state/project";
 import { ofTheSame } from "../../state/queries";
 
-export function Slices({ analysis, reference }: { analysis: Analysis; reference: string }) {
+export function Cuts({ analysis, reference }: { analysis: Analysis; reference: string }) {
   const state = useProject((s) => s.state);
   const edit = useProject((s) => s.edit);
   const addLayer = useProject((s) => s.addLayer);
@@ -63,11 +63,11 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
           {data.slices
             .filter((s) => s.slice.family === f)
             .map((s) => {
-              const on = targets.some((t) => t.reference === reference && t.slice.hit === s.slice.hit);
+              const aimed = targets.find((t) => t.reference === reference && t.slice?.hit === s.slice.hit);
               return (
                 <div
                   key={s.slice.hit}
-                  className={`min-w-0 flex-1 rounded-lg border p-1.5 ${on ? "border-ref bg-row" : "border-line bg-base-100"}`}
+                  className={`min-w-0 flex-1 rounded-lg border p-1.5 ${aimed ? "border-ref bg-row" : "border-line bg-base-100"}`}
                 >
                   <button
                     type="button"
@@ -86,20 +86,29 @@ export function Slices({ analysis, reference }: { analysis: Analysis; reference:
                     clean {num(s.slice.clean * 100, 0)} %
                     {s.slice.low_cut_hz > 0 ? `, from ${num(s.slice.low_cut_hz, 0)} Hz` : ""}
                   </div>
-                  <button
-                    type="button"
-                    className="mt-0.5 flex cursor-pointer items-center gap-1 text-[12px] underline decoration-dotted underline-offset-2"
-                    aria-pressed={on}
-                    onClick={() =>
+                  <select
+                    aria-label={`Make the ${familyName(f)} at ${num(s.slice.from_s, 2)} s the target of a voice`}
+                    title="What a voice is built towards"
+                    className="mt-0.5 w-full cursor-pointer bg-transparent text-[12px]"
+                    value={aimed?.voice ?? ""}
+                    onChange={(e) =>
                       edit([
-                        on
-                          ? { op: "target.clear", family: f }
-                          : { op: "target.set", target: { reference, slice: s.slice } },
+                        e.target.value === ""
+                          ? { op: "target.clear", voice: aimed?.voice ?? "" }
+                          : {
+                              op: "target.set",
+                              target: { voice: e.target.value, reference, slice: s.slice },
+                            },
                       ])
                     }
                   >
-                    <Target size={12} /> {on ? "the target" : "make it the target"}
-                  </button>
+                    <option value="">{aimed ? "no target" : "target of…"}</option>
+                    {(state?.document.kit.voices ?? []).map((v) => (
+                      <option key={v.id} value={v.id}>
+                        target of {v.name}
+                      </option>
+                    ))}
+                  </select>
                   <select
                     aria-label={`Layer the ${familyName(f)} at ${num(s.slice.from_s, 2)} s on a voice`}
                     title="Adds this slice as a layer to a voice of your kit"
