@@ -76,7 +76,7 @@ RACED := ./app/jobs ./app/live ./app/store ./core/ear
 AT_ONCE := Cancel|Concurrent|Interrupted|ManyUploads|HeardSoFar|HeardOnce|While|OneOfMany|SharedAndGivenUp
 
 # Those whose longer tests count; they are tested whole.
-WHOLE := ./core/listen ./core/format ./core/deliver ./app/workshop ./app/api
+WHOLE := ./core/drums ./core/listen ./core/format ./core/deliver ./app/workshop ./app/api
 
 # Seeds of fuzz tests are run like any test; make fuzz goes on from there.
 test-go: build-tools

@@ -21,7 +21,7 @@ func (r *row) estimate(t *transform, rest []float32) {
 	before, owned := r.same, r.own
 	for j, i := range use {
 		s := &r.strokes[i]
-		if before != nil && s.match >= leastMatch { // it is explained: put it back
+		if before != nil && r.explains(s) { // it is explained: put it back
 			put(X[j], before, s.gain)
 		}
 	}

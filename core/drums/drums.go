@@ -142,7 +142,7 @@ func (r *row) update(t *transform, rest []float32, round int) (other *row) {
 	}
 	r.wave = t.inverse(r.common(), r.length)
 	clear(r.wave[:lead-quietLead])
-	if round+1 == rounds {
+	if round > 0 {
 		r.weigh(t, rest)
 	}
 	r.add(rest, -1)

@@ -49,12 +49,37 @@ func (r *row) expect(t *transform, sign float32) {
 	}
 }
 
+// explains is whether a stroke is taken for the drum to the sample: where most strokes of the
+// row are much alike, one that little else hides is, too.
+func (r *row) explains(s *stroke) bool {
+	if s.match >= leastMatch {
+		return true
+	}
+	return s.match >= hiddenMatch && r.alike()
+}
+
+const (
+	hiddenMatch = 0.1 // of a stroke under something else
+	muchAlike   = 0.5 // the middle of a row whose strokes are alike to the sample
+)
+
+// alike is whether the strokes of the row are alike to the sample.
+func (r *row) alike() bool {
+	n := 0
+	for i := range r.strokes {
+		if r.strokes[i].match > muchAlike {
+			n++
+		}
+	}
+	return 2*n > len(r.strokes)
+}
+
 // add adds what the row's strokes have in common to x, times a sign; what is not alike
 // explains nothing.
 func (r *row) add(x []float32, sign float32) {
 	for i := range r.strokes {
 		s := &r.strokes[i]
-		if s.match < leastMatch {
+		if !r.explains(s) {
 			continue
 		}
 		at := s.place - lead
@@ -117,7 +142,7 @@ func (r *row) weigh(t *transform, rest []float32) {
 		}
 		g := s.gain
 		switch {
-		case norm > 0 && s.match >= leastMatch && dot > 0:
+		case norm > 0 && r.explains(s) && dot > 0:
 			g = dot / norm
 		case noise > 0 && excess > 0:
 			g = math.Sqrt(excess / noise)

@@ -105,7 +105,7 @@ func (r *row) measured(n int, band [2]int, end int, upper [][]float64) {
 		if again {
 			r.sure[k][n] = mostError
 		}
-		if total < single || total < 4*high || again {
+		if total < 3*single || total < 4*high || again {
 			r.told[k][n] = math.Max(r.told[k][n], 2*SurelyKnown)
 		}
 	}
