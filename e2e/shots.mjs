@@ -10,7 +10,7 @@ const port = 7931;
 const data = mkdtempSync(join(tmpdir(), "jubrak-shots-"));
 const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "inherit"] });
 await new Promise((done) => server.stdout.once("data", done));
-/** What opens from the reference: slices, the library, the pads, and by night the spectrogram. */
+/** What opens from the reference: drums, cuts, the library, the pads, and by night the spectrogram. */
 async function parts(page, warm) {
   const shot = async (name) => {
     await page.waitForTimeout(900);
@@ -22,6 +22,11 @@ async function parts(page, warm) {
   await page.waitForTimeout(900);
   await page.locator("main").evaluate((m) => m.scrollTo(0, 380));
   await shot("slices");
+  await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
+  await page.getByRole("heading", { name: "Drums, alone" }).waitFor({ timeout: 60_000 });
+  await shot("drums");
+  await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Hits" }).click();
+  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Cuts" }).click();
   await page.getByLabel(/Layer the Snare at/).first().selectOption({ label: "Snare" });
   await page.getByText("has one more layer").waitFor();
   await page.getByRole("button", { name: "Dismiss" }).click();
