@@ -177,7 +177,7 @@ function Off({ cents }: { cents: number }) {
   );
 }
 
-/** Third octaves, each against the fullest; the target's as marks. */
+/** Third octaves, each against the fullest; the target's stand beside them. */
 function Spectrum({
   mine,
   target,
@@ -210,7 +210,7 @@ function Spectrum({
         <g key={hz}>
           <rect
             x={i * step + 0.8}
-            width={step - 1.6}
+            width={b ? step / 2 - 0.8 : step - 1.6}
             y={y(a(hz))}
             height={Math.max(height - 14 - y(a(hz)), 0)}
             fill="var(--kick)"
@@ -218,7 +218,15 @@ function Spectrum({
           >
             <title>{`${num(hz, 0)} Hz: ${num(a(hz), 0)} dB${b ? `, target ${num(b(hz), 0)} dB` : ""}`}</title>
           </rect>
-          {b && <rect x={i * step} width={step} y={y(b(hz)) - 1} height={2} fill="var(--ref)" />}
+          {b && (
+            <rect
+              x={i * step + step / 2}
+              width={step / 2 - 0.8}
+              y={y(b(hz))}
+              height={Math.max(height - 14 - y(b(hz)), 0)}
+              fill="var(--ref)"
+            />
+          )}
         </g>
       ))}
       {[50, 200, 1000, 5000].map((hz) => {
