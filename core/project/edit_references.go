@@ -172,9 +172,12 @@ func (e ClearTarget) name(before, _ *Document) string {
 
 // LeaveStroke leaves a stroke out of a reference's drum, or takes it back.
 type LeaveStroke struct {
+	// Reference is its id.
 	Reference string `json:"reference"`
-	Hit       string `json:"hit"`
-	Out       bool   `json:"out"`
+	// Hit is the id of the stroke.
+	Hit string `json:"hit"`
+	// Out leaves it out; false takes it back.
+	Out bool `json:"out"`
 }
 
 func (e LeaveStroke) apply(d *Document, _ Env) ([]string, error) {
@@ -203,9 +206,11 @@ func (e LeaveStroke) name(before, _ *Document) string {
 
 // DivideRow says of how many drums a row of a reference is made: 1, 2, or 0 to find out.
 type DivideRow struct {
+	// Reference is its id.
 	Reference string       `json:"reference"`
 	Family    sound.Family `json:"family"`
-	Drums     int          `json:"drums"`
+	// Drums is 1, 2, or 0 to find out.
+	Drums int `json:"drums"`
 }
 
 func (e DivideRow) apply(d *Document, _ Env) ([]string, error) {
@@ -241,10 +246,13 @@ func (e DivideRow) name(before, _ *Document) string {
 
 // NameDrum names a drum of a reference; an empty name is the family's.
 type NameDrum struct {
+	// Reference is its id.
 	Reference string       `json:"reference"`
 	Family    sound.Family `json:"family"`
-	Group     int          `json:"group"`
-	Name      string       `json:"name"`
+	// Group is 0 where the row is one drum, else which of its drums, from 1.
+	Group int `json:"group"`
+	// Name has at most 40 characters.
+	Name string `json:"name"`
 }
 
 func (e NameDrum) apply(d *Document, _ Env) ([]string, error) {

@@ -1848,6 +1848,7 @@ export interface components {
         };
         /** @description DivideRow says of how many drums a row of a reference is made: 1, 2, or 0 to find out. */
         DivideRow: {
+            /** @description Drums is 1, 2, or 0 to find out. */
             drums: number;
             family: components["schemas"]["Family"];
             /**
@@ -1855,6 +1856,7 @@ export interface components {
              * @enum {string}
              */
             op: "drums.row";
+            /** @description Reference is its id. */
             reference: string;
         };
         /** @description Document is a project. Its JSON form is published in docs/formats.md. */
@@ -2551,13 +2553,16 @@ export interface components {
         };
         /** @description LeaveStroke leaves a stroke out of a reference's drum, or takes it back. */
         LeaveStroke: {
+            /** @description Hit is the id of the stroke. */
             hit: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "drums.stroke";
+            /** @description Out leaves it out; false takes it back. */
             out: boolean;
+            /** @description Reference is its id. */
             reference: string;
         };
         /** @description Level is how loud the file is; nil where it is silent or too short. */
@@ -2919,13 +2924,16 @@ export interface components {
         /** @description NameDrum names a drum of a reference; an empty name is the family's. */
         NameDrum: {
             family: components["schemas"]["Family"];
+            /** @description Group is 0 where the row is one drum, else which of its drums, from 1. */
             group: number;
+            /** @description Name has at most 40 characters. */
             name: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "drums.name";
+            /** @description Reference is its id. */
             reference: string;
         };
         /** @description NameGroove gives the groove another name. */
