@@ -23,11 +23,18 @@ func (r *row) divide(t *transform, rest []float32) *row {
 	if r.drums == 1 || r.group != 0 || len(r.strokes) < 2 {
 		return nil
 	}
-	features := r.features(t, rest)
-	kind, apart, spread := twoKinds(features)
+	var inside []int // others are of the greater kind
+	for i, s := range r.strokes {
+		if s.place >= 0 && s.place < float64(len(rest)) {
+			inside = append(inside, i)
+		}
+	}
+	kinds, apart, spread := twoKinds(r.features(t, rest, inside))
 	counts := [2]int{}
-	for _, k := range kind {
+	kind := map[int]int{}
+	for j, k := range kinds {
 		counts[k]++
+		kind[inside[j]] = k
 	}
 	least := min(counts[0], counts[1])
 	if least == 0 || r.drums != 2 && (least < leastKind || apart < leastApart || apart < leastRatio*spread) {
@@ -40,7 +47,7 @@ func (r *row) divide(t *transform, rest []float32) *row {
 	other := &row{family: r.family, group: 2, drums: r.drums, length: r.length, field: r.field}
 	var kept []stroke
 	for i, s := range r.strokes {
-		if kind[i] == lesser {
+		if k, ok := kind[i]; ok && k == lesser {
 			other.strokes = append(other.strokes, s)
 		} else {
 			kept = append(kept, s)
@@ -55,9 +62,9 @@ func (r *row) divide(t *transform, rest []float32) *row {
 	return other
 }
 
-// features are the levels of each stroke in the bands where the row leads, dB against
+// features are the levels of some strokes in the bands where the row leads, dB against
 // their mean.
-func (r *row) features(t *transform, rest []float32) [][]float64 {
+func (r *row) features(t *transform, rest []float32, of []int) [][]float64 {
 	frames := min(t.frames(lead+int(kindSeconds*rate)), len(r.same))
 	bands := bandsOf(t)
 	var leading []int
@@ -74,9 +81,9 @@ func (r *row) features(t *transform, rest []float32) [][]float64 {
 		}
 	}
 	X := grid(frames, t.bins)
-	out := make([][]float64, len(r.strokes))
-	for i := range r.strokes {
-		s := &r.strokes[i]
+	out := make([][]float64, len(of))
+	for i, n := range of {
+		s := &r.strokes[n]
 		out[i] = make([]float64, len(leading))
 		t.run(rest, s.place-lead, X)
 		mean := 0.0

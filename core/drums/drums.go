@@ -91,6 +91,7 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 	rows := rowsOf(hits, choices)
 	part := partOf(rows, len(mid))
 	x := mid[part[0]:part[1]]
+	rows, elsewhere := beside(rows, part)
 	for _, r := range rows {
 		for i := range r.strokes {
 			r.strokes[i].place -= float64(part[0])
@@ -121,6 +122,20 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 		}
 	}
 	out := finish(t, rows, rest, side, part)
+	for _, r := range elsewhere { // seldom struck: with all that sounds beside them
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		r.inside(len(mid))
+		a.align(mid, r)
+		r.estimate(t, mid)
+		r.wave = t.inverse(r.common(), r.length)
+		out = append(out, finish(t, []*row{r}, mid, side, [2]int{0, len(mid)})...)
+	}
+	slices.SortStableFunc(out, func(a, b Drum) int {
+		return slices.Index(sound.Families, a.Family) - slices.Index(sound.Families, b.Family)
+	})
+	levels(out)
 	report(1)
 	return out, ctx.Err()
 }
@@ -228,6 +243,33 @@ func finish(t *transform, rows []*row, rest, side []float32, part [2]int) []Drum
 		d.Words = d.words(r.count)
 		out = append(out, d)
 	}
+	return out
+}
+
+// beside parts rows into those that are struck often enough in a part of the recording and
+// those that are not.
+func beside(rows []*row, part [2]int) (in, out []*row) {
+	for _, r := range rows {
+		n := 0
+		for _, s := range r.strokes {
+			if s.place >= float64(part[0]) && s.place < float64(part[1]) {
+				n++
+			}
+		}
+		if n < min(leastInPart, len(r.strokes)) {
+			out = append(out, r)
+		} else {
+			in = append(in, r)
+		}
+	}
+	return in, out
+}
+
+// leastInPart is how many strokes of a row the part that is worked on must have.
+const leastInPart = 4
+
+// levels are those of all strokes of each drum against all drums.
+func levels(out []Drum) {
 	var all float64
 	for i := range out {
 		all += out[i].energy()
@@ -235,7 +277,6 @@ func finish(t *transform, rows []*row, rest, side []float32, part [2]int) []Drum
 	for i := range out {
 		out[i].Facts.Level = &Measure{Value: round1(10 * math.Log10(out[i].energy()/math.Max(all, 1e-20)+1e-12)), Within: round1(math.Max(out[i].Known.typical(), 0.1))}
 	}
-	return out
 }
 
 func stereo(mid, side []float32) *audio.Buffer {

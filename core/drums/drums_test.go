@@ -200,6 +200,28 @@ func TestDrumsOfLoops(t *testing.T) {
 	assert.Greater(t, right/known, 0.85, "of what is said to be known is within 3 dB")
 }
 
+// Of a long recording a part is worked on; what is struck elsewhere is there, too.
+func TestALongRecording(t *testing.T) {
+	var times []float64
+	for i := range 60 {
+		times = append(times, 0.5+1.5*float64(i))
+	}
+	b, hits := struck(125*48000, times, func(int) float64 { return 0.5 }, kick)
+	bell := func(t float64) float64 { return math.Sin(2*math.Pi*900*t) * math.Exp(-t/0.05) }
+	for i, at := range []float64{110, 111.3, 112.9, 114.4, 116} {
+		for j := range 12000 {
+			b.Channels[0][int(at*48000)+j] += float32(0.5 * bell(float64(j)/48000))
+		}
+		hits = append(hits, listen.Hit{ID: "bell" + string(rune('0'+i)), Time: at, Family: sound.Cowbell, Velocity: 79})
+	}
+	list := find(t, b, hits)
+	require.Equal(t, 2, len(list))
+	assert.Less(t, errorOf(&list[0], kick), -20.0)
+	assert.Equal(t, sound.Cowbell, list[1].Family)
+	assert.Less(t, errorOf(&list[1], bell), -15.0)
+	assert.InDelta(t, 110, list[1].Strokes[0].Time, 0.001)
+}
+
 // The demo's kick rings at 54 Hz, sagging; its drums are not of the engine's making.
 func TestTheDemosKick(t *testing.T) {
 	if testing.Short() {
