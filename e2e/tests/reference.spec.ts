@@ -342,9 +342,9 @@ test("a saved profile keeps the tones of its drums, to build towards and to comp
   const tones = page.getByRole("table", { name: "Tones" });
   await expect(tones.getByRole("row", { name: /Kick/ })).toContainText(/5\d( to \d+)?/);
   await page.keyboard.press("2");
-  await expect(page.locator('[data-target="Decay, 60 dB"]')).toContainText(/\d+/);
+  await expect(page.locator('[data-target="Brightness"]')).toContainText(/\d+/);
   await page.keyboard.press("5");
-  await expect(page.getByText("Kick: decay").or(page.getByRole("cell", { name: "Decay", exact: true })).first()).toBeVisible();
+  await expect(page.getByText("Kick: brightness").or(page.getByRole("cell", { name: "Brightness", exact: true })).first()).toBeVisible();
 });
 
 test("a recording of one project is used in another", async ({ page, server }) => {

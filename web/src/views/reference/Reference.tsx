@@ -121,7 +121,7 @@ function Head(p: {
       <select
         aria-label="Reference"
         title="Which reference is the target"
-        className="press w-[190px] min-w-[88px] shrink"
+        className="press w-[190px] min-w-[72px] shrink"
         value={p.reference.id}
         onChange={(e) => edit([{ op: "reference.activate", reference: e.target.value }])}
       >
@@ -317,7 +317,7 @@ function Heard({
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-2 flex items-center gap-2">
+        <div className="mb-2 flex items-center gap-2 max-[1200px]:gap-1">
           {head([
             ...(analysis.steadiest
               ? [
@@ -345,7 +345,7 @@ function Heard({
             ]}
             onChange={(v) => setDrums(v === "drums")}
           />
-          <div className="ml-auto flex items-center gap-2">
+          <div className="ml-auto flex items-center gap-2 max-[1200px]:gap-1">
             <span className="text-[13px] text-muted max-[1200px]:hidden">Bars</span>
             <Choice
               label="Bars on show"
