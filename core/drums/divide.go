@@ -5,11 +5,11 @@ import (
 	"slices"
 )
 
-// A row is two drums where the spectra of its strokes fall into two kinds, far from each
-// other for how far they lie apart among themselves.
 // MostGroups is of how many drums a row can be made.
 const MostGroups = 2
 
+// A row is two drums where the spectra of its strokes fall into two kinds, far from each
+// other for how far they lie apart among themselves.
 const (
 	kindSeconds = 0.05
 	leastApart  = 12.0 // dB, root mean square over bands
@@ -54,8 +54,6 @@ func (r *row) divide(t *transform, rest []float32) *row {
 		}
 	}
 	r.strokes, r.group = kept, 1
-	frames := len(rest)
-	r.inside(frames)
 	a := newAligner()
 	a.align(rest, r)
 	a.align(rest, other)

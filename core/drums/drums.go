@@ -91,7 +91,7 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 	rows := rowsOf(hits, choices)
 	part := partOf(rows, len(mid))
 	x := mid[part[0]:part[1]]
-	rows, elsewhere := beside(rows, part)
+	rows, elsewhere := struckIn(rows, part)
 	for _, r := range rows {
 		for i := range r.strokes {
 			r.strokes[i].place -= float64(part[0])
@@ -126,6 +126,7 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
+		r.field = &field{} // that of the others counts from the part
 		r.inside(len(mid))
 		a.align(mid, r)
 		r.estimate(t, mid)
@@ -135,7 +136,7 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 	slices.SortStableFunc(out, func(a, b Drum) int {
 		return slices.Index(sound.Families, a.Family) - slices.Index(sound.Families, b.Family)
 	})
-	levels(out)
+	balance(out)
 	report(1)
 	return out, ctx.Err()
 }
@@ -246,9 +247,9 @@ func finish(t *transform, rows []*row, rest, side []float32, part [2]int) []Drum
 	return out
 }
 
-// beside parts rows into those that are struck often enough in a part of the recording and
+// struckIn parts rows into those that are struck often enough in a part of the recording and
 // those that are not.
-func beside(rows []*row, part [2]int) (in, out []*row) {
+func struckIn(rows []*row, part [2]int) (in, out []*row) {
 	for _, r := range rows {
 		n := 0
 		for _, s := range r.strokes {
@@ -268,8 +269,8 @@ func beside(rows []*row, part [2]int) (in, out []*row) {
 // leastInPart is how many strokes of a row the part that is worked on must have.
 const leastInPart = 4
 
-// levels are those of all strokes of each drum against all drums.
-func levels(out []Drum) {
+// balance measures the level of all strokes of each drum against all drums.
+func balance(out []Drum) {
 	var all float64
 	for i := range out {
 		all += out[i].energy()

@@ -33,8 +33,7 @@ func roomOf(rows []*row) *room {
 	return out
 }
 
-// falls are how fast a band falls late and early, dB a frame, where both are known, and
-// the frame where the one becomes the other.
+// falls are how fast a band falls late and early, dB a frame, where both are known.
 func (r *row) falls(n int) (late, early float64, ok bool) {
 	x, y := r.fallOf(n)
 	if len(x) < lateFrames+4 {

@@ -46,9 +46,9 @@ func (r *row) region(t *transform, from, to float64, first, last int) (sum, know
 			}
 			p := r.level[k][n] * share / (hi - lo)
 			sum += p
-			if r.told[k][n] < SurelyKnown {
+			if r.claimed[k][n] < SurelyKnown {
 				known += p
-				err += p * r.told[k][n]
+				err += p * r.claimed[k][n]
 			}
 		}
 	}
@@ -70,18 +70,18 @@ func (r *row) measure(t *transform, of *audio.Buffer) Facts {
 	if len(of.Channels) == 2 && m.Correlation != nil {
 		f.Width = &Measure{math.Round(*m.Correlation*100) / 100, 0.1}
 	}
+	unknown := 10 * math.Log10(all/known) // dB that the known part may fall short of the whole
 	for _, reg := range tone.Regions {
 		sum, sure, e := r.region(t, reg.From, reg.To, -2, whole)
-		if sure < leastKnown*sum || known < 0.3*all {
-			continue
+		if sure > leastKnown*sum && e+unknown < SurelyKnown {
+			f.Regions[reg.Name] = &Measure{round1(m.Balance[reg.Name]), round1(e + unknown)}
 		}
-		f.Regions[reg.Name] = &Measure{round1(m.Balance[reg.Name]), round1(e + 10*math.Log10(all/known))}
 	}
-	if known < leastKnown*all {
+	share := err + unknown
+	if known < leastKnown*all || share > SurelyKnown {
 		return f
 	}
-	share := err + 10*math.Log10(all/known)
-	if high, sure, e := r.region(t, 1000, 20000, -1, 2); sure > leastKnown*high && m.Snap != nil {
+	if high, sure, e := r.region(t, 1000, 20000, -1, 2); sure > leastKnown*high && e+share < SurelyKnown && m.Snap != nil {
 		f.Snap = &Measure{round1(*m.Snap), round1(e + share)}
 	}
 	if m.Centroid != nil {
@@ -108,7 +108,7 @@ func (r *row) decay(t *transform, whole *float64) *Measure {
 		var sum, known float64
 		for n, v := range r.level[k] {
 			sum += v
-			if r.told[k][n] < SurelyKnown {
+			if r.claimed[k][n] < SurelyKnown {
 				known += v
 			}
 		}
@@ -166,8 +166,8 @@ func (r *row) decay(t *transform, whole *float64) *Measure {
 	return &Measure{math.Round(value), math.Round(math.Min(off, 0.1)*value + FrameSeconds*1000)}
 }
 
-// A fundamental is a partial that strokes have in common, that falls, and that does not
-// sound before them.
+// A fundamental, Hz, is a partial that strokes have in common, that is known for a while,
+// falls, and keeps its pitch.
 const (
 	lowestPitch  = 25.0
 	highestPitch = 1200.0

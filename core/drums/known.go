@@ -25,7 +25,7 @@ const SurelyKnown = 3.0
 
 const (
 	honesty     = 1.5 // how much more an error is taken for than it comes out as
-	caution     = 1.5 // how much more again it is told as
+	caution     = 1.5 // how much more again is reported
 	trusted     = 6.0 // times as strong may be what else sounds at a stroke
 	usualSpread = 8.0 // how far drums of a family lie from the usual one, dB
 	mostError   = 40.0
@@ -53,7 +53,7 @@ func bandsOf(t *transform) (out [][2]int) {
 func (r *row) levels(t *transform) {
 	r.bands = bandsOf(t)
 	frames := len(r.same)
-	r.level, r.sure, r.told = plane(frames, len(r.bands)), plane(frames, len(r.bands)), plane(frames, len(r.bands))
+	r.level, r.sure, r.claimed = plane(frames, len(r.bands)), plane(frames, len(r.bands)), plane(frames, len(r.bands))
 	upper := plane(frames, len(r.bands))
 	end := min(frames, max(int((lead+r.gap())/float64(t.hop)), int(lead+0.25*rate)/t.hop))
 	for n, band := range r.bands {
@@ -101,12 +101,12 @@ func (r *row) measured(n int, band [2]int, end int, upper [][]float64) {
 		if total*trusted < single || r.count < 2 {
 			r.sure[k][n] = math.Max(r.sure[k][n], 2*SurelyKnown)
 		}
-		r.told[k][n] = caution * r.sure[k][n]
+		r.claimed[k][n] = caution * r.sure[k][n]
 		if again {
 			r.sure[k][n] = mostError
 		}
 		if total < 3*single || total < 4*high || again {
-			r.told[k][n] = math.Max(r.told[k][n], 2*SurelyKnown)
+			r.claimed[k][n] = math.Max(r.claimed[k][n], 2*SurelyKnown)
 		}
 	}
 }
@@ -219,7 +219,7 @@ func (r *row) known(t *transform) Known {
 		errors, levels := make([]float64, len(r.bands)), make([]float64, len(r.bands))
 		var sure, all float64
 		for n, v := range r.level[f] {
-			errors[n] = round1(math.Min(r.told[f][n], mostError))
+			errors[n] = round1(math.Min(r.claimed[f][n], mostError))
 			levels[n] = round1(math.Max(10*math.Log10(v/top+1e-20), -99))
 			if levels[n] > -sounding {
 				all += v

@@ -38,10 +38,10 @@ type row struct {
 	own    [][]float64
 	around [][]float64
 
-	bands [][2]int    // of bins
-	level [][]float64 // power by frame and band, as far as is known
-	sure  [][]float64 // its uncertainty, dB
-	told  [][]float64 // what is told of it: at least that
+	bands   [][2]int    // of bins
+	level   [][]float64 // power by frame and band, as far as is known
+	sure    [][]float64 // its uncertainty, dB
+	claimed [][]float64 // the uncertainty that is reported, dB: at least that
 }
 
 // longest is how much of a drum is kept, seconds (common practice: what rings longer is

@@ -99,3 +99,6 @@ func plane(frames, bins int) [][]float64 {
 }
 
 func power(c complex128) float64 { return real(c)*real(c) + imag(c)*imag(c) }
+
+// strokeFrame is the frame in which a stroke is first in the middle.
+func strokeFrame(t *transform) int { return (lead + t.size - t.hop - t.size/2) / t.hop }

@@ -6,6 +6,7 @@ import (
 	"math"
 	"sync"
 
+	"jubrak/core/audio"
 	"jubrak/core/sound"
 )
 
@@ -41,4 +42,41 @@ func usual(f sound.Family, band, frame int) (db float64, ok bool) {
 		}
 	}
 	return 0, false
+}
+
+// UsualOf is the level of one drum, which begins with its stroke, by UsualEnds and band, dB:
+// what the usual levels of its family are a mean of.
+func UsualOf(b *audio.Buffer) [][]float64 {
+	b = b.Resample(rate)
+	x := make([]float32, lead+b.Frames())
+	for i, v := range b.Mono() {
+		x[lead+i] = float32(v)
+	}
+	t := newTransform(analysisSize)
+	X := grid(t.frames(len(x)+t.size), t.bins)
+	t.run(x, 0, X)
+	bands := bandsOf(t)
+	out := plane(len(UsualEnds), len(bands))
+	zone := 0
+	count := 0
+	for k := strokeFrame(t) - 1; k < len(X); k++ {
+		for k-strokeFrame(t) >= UsualEnds[zone] {
+			zone++
+			count = 0
+		}
+		count++
+		for n, band := range bands {
+			sum := 0.0
+			for b := band[0]; b < band[1]; b++ {
+				sum += power(X[k][b])
+			}
+			out[zone][n] += (sum - out[zone][n]) / float64(count)
+		}
+	}
+	for z := range out {
+		for n, v := range out[z] {
+			out[z][n] = 10 * math.Log10(v+1e-20)
+		}
+	}
+	return out
 }

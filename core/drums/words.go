@@ -69,12 +69,21 @@ func (k *Known) hidden() string {
 	if ms := float64(best.frame) * k.Frame * 1000; ms > 15 {
 		when = fmt.Sprintf("from %.0f ms on", ms)
 	}
-	return fmt.Sprintf("%s to %s Hz hidden by what else sounds, %s.", hz(k.Edges[best.from]), hz(k.Edges[best.to+1]), when)
+	return fmt.Sprintf("%s hidden by what else sounds, %s.", between(k.Edges[best.from], k.Edges[best.to+1]), when)
 }
 
-func hz(v float64) string {
-	if v >= 1000 {
-		return fmt.Sprintf("%.1fk", v/1000)
+// between is a range of frequencies in words.
+func between(from, to float64) string {
+	number := func(hz float64) (string, string) {
+		if hz >= 1000 {
+			return fmt.Sprintf("%.1f", hz/1000), "kHz"
+		}
+		return fmt.Sprintf("%.0f", math.Round(hz/10)*10), "Hz"
 	}
-	return fmt.Sprintf("%.0f", math.Round(v/10)*10)
+	low, unit := number(from)
+	high, top := number(to)
+	if unit == top {
+		return fmt.Sprintf("%s to %s %s", low, high, top)
+	}
+	return fmt.Sprintf("%s %s to %s %s", low, unit, high, top)
 }
