@@ -3,6 +3,7 @@
 package api
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -151,6 +152,8 @@ func (s *server) fail(c *gin.Context, err error) {
 	var tooLarge *http.MaxBytesError
 	var broken *store.BrokenOff
 	switch {
+	case errors.Is(err, context.Canceled):
+		refuse(c, http.StatusServiceUnavailable, "internal", "This was given up: something newer was asked for, or the program is being closed. Nothing was changed.")
 	case errors.As(err, &tooLarge):
 		refuse(c, http.StatusRequestEntityTooLarge, "too_large", fmt.Sprintf("The file is larger than %d MB. Cut out the stretch you need and bring that.", tooLarge.Limit>>20))
 	case errors.As(err, &broken):

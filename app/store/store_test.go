@@ -9,6 +9,7 @@ import (
 	"syscall"
 	"testing"
 	"testing/iotest"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -128,6 +129,35 @@ func TestBlobsAndHearings(t *testing.T) {
 	assert.Equal(t, "two", string(text))
 	_, err = s.Hearing(name, 2)
 	assert.ErrorIs(t, err, ErrNotFound)
+}
+
+func TestWhatWasMadeOfABlob(t *testing.T) {
+	s := open(t, t.TempDir())
+	name, err := s.PutBlob([]byte("sound"))
+	require.NoError(t, err)
+	other, err := s.PutBlob([]byte("another"))
+	require.NoError(t, err)
+	require.NoError(t, s.PutMade(other, "a", []byte("kept")))
+	for _, key := range []string{"a", "b", "c", "d", "e", "f"} {
+		require.NoError(t, s.PutMade(name, key, []byte(key)))
+		time.Sleep(2 * time.Millisecond) // times count in milliseconds
+	}
+	for key, there := range map[string]bool{"a": false, "b": false, "c": true, "f": true} {
+		data, err := s.Made(name, key)
+		if !there {
+			assert.ErrorIs(t, err, ErrNotFound, "%s: only the latest few are kept", key)
+			continue
+		}
+		require.NoError(t, err)
+		assert.Equal(t, key, string(data))
+	}
+	data, err := s.Made(other, "a")
+	require.NoError(t, err)
+	assert.Equal(t, "kept", string(data), "of each blob")
+	_, err = s.Sweep()
+	require.NoError(t, err)
+	_, err = s.Made(name, "f")
+	assert.ErrorIs(t, err, ErrNotFound, "it goes with its blob")
 }
 
 func TestDelete(t *testing.T) {

@@ -37,7 +37,9 @@ type DrumSet struct {
 type DrumSound struct {
 	drums.Drum
 	Name string `json:"name"`
-	Wave Peaks  `json:"wave"`
+	// Seconds is how long it is heard.
+	Seconds float64 `json:"seconds"`
+	Wave    Peaks   `json:"wave"`
 	// DryWave is the same without the room; empty where there is none.
 	DryWave Peaks `json:"dry_wave"`
 	// Octaves are its third octaves, dB against the fullest, and how much of each is known,
@@ -58,6 +60,16 @@ type separating struct {
 	done  float64
 	list  []drums.Drum
 	err   error
+}
+
+// result is the drums, where they are there.
+func (w *separating) result() (list []drums.Drum, ready bool, err error) {
+	select {
+	case <-w.ready:
+		return w.list, true, w.err
+	default:
+		return nil, false, nil
+	}
 }
 
 // mostSeparated is how many references' drums are held in memory.
@@ -91,10 +103,8 @@ func (s *Workshop) separate(ref *project.Reference) (*separating, error) {
 	}
 	if len(s.drums) >= mostSeparated {
 		for k, w := range s.drums {
-			select {
-			case <-w.ready:
+			if _, ready, _ := w.result(); ready { // somebody may wait for others
 				delete(s.drums, k)
-			default: // somebody may wait for it
 			}
 		}
 	}
@@ -132,6 +142,9 @@ func (s *Workshop) findDrums(ref *project.Reference, key string, report func(flo
 	a, err := s.finished(ctx, ref)
 	if err != nil {
 		return nil, err
+	}
+	if a.NoDrums && len(ref.Corrections) == 0 {
+		return nil, nil // its hits are guesses
 	}
 	b, err := s.sound(ref)
 	if err != nil || b == nil {
@@ -179,12 +192,8 @@ func (s *Workshop) drumsThere(ref *project.Reference) []drums.Drum {
 	if w == nil {
 		return nil
 	}
-	select {
-	case <-w.ready:
-		return w.list
-	default:
-		return nil
-	}
+	list, _, _ := w.result()
+	return list
 }
 
 // Drums is the drums of a reference as they are known now: whoever asks begins the work and
@@ -207,19 +216,18 @@ func (s *Workshop) Drums(id, refID string) (*DrumSet, error) {
 	if err != nil {
 		return nil, err
 	}
-	select {
-	case <-w.ready:
-	default:
+	list, ready, err := w.result()
+	if err != nil {
+		return nil, err
+	}
+	if !ready {
 		s.mu.Lock()
 		defer s.mu.Unlock()
 		out.Done = math.Min(w.done, 0.99)
 		return out, nil
 	}
-	if w.err != nil {
-		return nil, w.err
-	}
-	for i := range w.list {
-		out.Drums = append(out.Drums, drumSound(ref, &w.list[i]))
+	for i := range list {
+		out.Drums = append(out.Drums, drumSound(ref, &list[i]))
 	}
 	if len(out.Drums) == 0 {
 		out.None = "No drums were heard in this recording. Add strokes by hand in Hits, and they are looked for here."
@@ -242,7 +250,7 @@ func drumName(ref *project.Reference, f sound.Family, group int) string {
 const drawnSeconds = 0.4
 
 func drumSound(ref *project.Reference, d *drums.Drum) DrumSound {
-	out := DrumSound{Drum: *d, Name: drumName(ref, d.Family, d.Group), DryWave: Peaks{Points: [][2]float64{}}, Octaves: []DrumBand{}}
+	out := DrumSound{Drum: *d, Name: drumName(ref, d.Family, d.Group), Seconds: d.Sound.Seconds() - drums.Lead, DryWave: Peaks{Points: [][2]float64{}}, Octaves: []DrumBand{}}
 	draw := func(b *audio.Buffer) Peaks {
 		return *drawPeaks(b, &Peaks{From: drums.Lead, To: drums.Lead + drawnSeconds, Points: [][2]float64{}}, 300)
 	}

@@ -31,7 +31,7 @@ func (s *Workshop) compare(ctx context.Context, id string) (*match.Comparison, e
 	if ref == nil {
 		return nil, &Refusal{Code: "no_reference", Message: "There is nothing to compare with yet. Bring a reference first."}
 	}
-	a, err := s.whole(ctx, ref)
+	a, err := s.full(ctx, ref)
 	if err != nil {
 		return nil, err
 	}
@@ -47,13 +47,18 @@ func (s *Workshop) compare(ctx context.Context, id string) (*match.Comparison, e
 	return c, s.Store.PutJudgement(&store.Judgement{ProjectID: id, Version: st.Version, Outside: c.Outside, Told: c.Told})
 }
 
-// whole is the analysis of a reference with what its drums say, which are worked out where
+// full is the analysis of a reference with what its drums say, which are worked out where
 // they are not there.
-func (s *Workshop) whole(ctx context.Context, ref *project.Reference) (*listen.Analysis, error) {
+func (s *Workshop) full(ctx context.Context, ref *project.Reference) (*listen.Analysis, error) {
 	if ref.Profile != nil {
 		return ref.Profile.Analysis(), nil
 	}
-	return s.analyzed(ctx, ref, true)
+	a, err := s.finished(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.drumsOf(ctx, ref)
+	return withDrums(a, list), err
 }
 
 // CompareReferences sets one reference of a project against the active one.

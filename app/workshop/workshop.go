@@ -129,7 +129,7 @@ func (e env) Analysis(ref *project.Reference) (*listen.Analysis, error) {
 	if ref.Profile != nil {
 		return ref.Profile.Analysis(), nil
 	}
-	return e.s.analyzed(context.Background(), ref, false)
+	return e.s.analyzed(context.Background(), ref)
 }
 
 // Analysis is what was heard in a reference of a project, corrected.
@@ -141,28 +141,27 @@ func (s *Workshop) Analysis(ctx context.Context, id, refID string) (*listen.Anal
 	if ref.Profile != nil {
 		return ref.Profile.Analysis(), nil
 	}
-	return s.analyzed(ctx, ref, false)
+	return s.analyzed(ctx, ref)
 }
 
-// analyzed is what was heard in a reference, with what its drums by themselves say: where
-// they are there, or whole, which has them worked out.
-func (s *Workshop) analyzed(ctx context.Context, ref *project.Reference, whole bool) (*listen.Analysis, error) {
+// analyzed is what was heard in a reference, with what its drums say where they are there.
+func (s *Workshop) analyzed(ctx context.Context, ref *project.Reference) (*listen.Analysis, error) {
 	a, err := s.finished(ctx, ref)
-	if err != nil || ref.Kind != "audio" {
-		return a, err
+	if err != nil {
+		return nil, err
 	}
-	var list []drums.Drum
-	if whole {
-		list, err = s.drumsOf(ctx, ref)
-	} else {
-		list = s.drumsThere(ref)
+	return withDrums(a, s.drumsThere(ref)), nil
+}
+
+// withDrums is an analysis with what a recording's drums by themselves say; itself where
+// there are none. It is shared, and not changed.
+func withDrums(a *listen.Analysis, list []drums.Drum) *listen.Analysis {
+	if len(list) == 0 {
+		return a
 	}
-	if err != nil || list == nil {
-		return a, err
-	}
-	with := *a // it is shared
+	with := *a
 	with.KickHz = drums.KickHz(list)
-	return &with, nil
+	return &with
 }
 
 func (s *Workshop) remember(blob string, raw *listen.Raw) {

@@ -37,7 +37,7 @@ const (
 	rounds = 3
 	// longestPart is how much of a recording is worked on, samples: of a longer one the
 	// part with most strokes.
-	longestPart = 90 * rate
+	longestPart = 40 * rate
 )
 
 // Choices are what the user has said of a reference's drums.
@@ -86,16 +86,13 @@ type Drum struct {
 // Find takes the drums out of a recording whose strokes are known. report is told how much
 // is done, 0..1. The order is that of sound.Families.
 func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choices, report func(done float64)) ([]Drum, error) {
-	b = b.Resample(rate)
-	mid, side := sides(b)
 	rows := rowsOf(hits, choices)
-	part := partOf(rows, len(mid))
-	x := mid[part[0]:part[1]]
+	part := partOf(rows, int(b.Seconds()*rate))
 	rows, elsewhere := struckIn(rows, part)
+	x, side := sides(b.Slice(part[0]/rate*b.Rate, part[1]/rate*b.Rate+part[1]%rate*b.Rate/rate).Resample(rate))
 	for _, r := range rows {
 		for i := range r.strokes {
-			r.strokes[i].place -= float64(part[0])
-			r.strokes[i].next -= float64(part[0])
+			r.strokes[i].move(-float64(part[0]))
 		}
 		r.inside(len(x))
 	}
@@ -121,17 +118,16 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 			report(0.15 + 0.7*(float64(round)+float64(i+1)/float64(len(rows)))/rounds)
 		}
 	}
-	out := finish(t, rows, rest, side, part)
+	out := finish(t, rows, rest, side)
 	for _, r := range elsewhere { // seldom struck: with all that sounds beside them
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		r.field = &field{} // that of the others counts from the part
-		r.inside(len(mid))
-		a.align(mid, r)
-		r.estimate(t, mid)
+		x, side := r.excerpts(b)
+		a.align(x, r)
+		r.estimate(t, x)
 		r.wave = t.inverse(r.common(), r.length)
-		out = append(out, finish(t, []*row{r}, mid, side, [2]int{0, len(mid)})...)
+		out = append(out, finish(t, []*row{r}, x, side)...)
 	}
 	slices.SortStableFunc(out, func(a, b Drum) int {
 		return slices.Index(sound.Families, a.Family) - slices.Index(sound.Families, b.Family)
@@ -218,7 +214,7 @@ func partOf(rows []*row, frames int) [2]int {
 }
 
 // finish puts the drums together.
-func finish(t *transform, rows []*row, rest, side []float32, part [2]int) []Drum {
+func finish(t *transform, rows []*row, rest, side []float32) []Drum {
 	var out []Drum
 	for _, r := range rows {
 		r.levels(t)
@@ -227,12 +223,10 @@ func finish(t *transform, rows []*row, rest, side []float32, part [2]int) []Drum
 	for _, r := range rows {
 		middle := t.inverse(r.shaped(t, nil), r.length)
 		clear(middle[:lead-quietLead])
-		d := Drum{Family: r.family, Group: r.group, Known: r.known(t), Strokes: r.list(part[0])}
+		d := Drum{Family: r.family, Group: r.group, Known: r.known(t), Strokes: r.list()}
 		d.Sound = &audio.Buffer{Rate: rate, Channels: [][]float32{middle}}
-		var edge []float32
 		if side != nil {
-			edge = r.side(t, side[part[0]:part[1]])
-			d.Sound = stereo(middle, edge)
+			d.Sound = stereo(middle, r.side(t, side))
 		}
 		if gains, sure := room.off(r); gains != nil {
 			dry := t.inverse(r.shaped(t, gains), r.length)
@@ -265,6 +259,38 @@ func struckIn(rows []*row, part [2]int) (in, out []*row) {
 	}
 	return in, out
 }
+
+// excerpts are the row's best strokes, each with some room, one after the other: the strokes
+// are moved there.
+func (r *row) excerpts(b *audio.Buffer) (mid, side []float32) {
+	r.field = &field{} // that of other rows has other places
+	r.inside(int(b.Seconds() * rate))
+	ahead, room := b.Rate/10, (r.length+rate/10)*b.Rate/rate
+	cut := &audio.Buffer{Rate: b.Rate, Channels: make([][]float32, len(b.Channels))}
+	scale := float64(rate) / float64(b.Rate)
+	for i := range r.strokes {
+		s := &r.strokes[i]
+		if !s.used {
+			s.move(-nowhere)
+			continue
+		}
+		from := int(s.place/scale) - ahead
+		s.move(float64(cut.Frames()-from) * scale)
+		for c := range cut.Channels {
+			for j := from; j < from+ahead+room; j++ {
+				v := float32(0)
+				if j >= 0 && j < b.Frames() {
+					v = b.Channels[c][j]
+				}
+				cut.Channels[c] = append(cut.Channels[c], v)
+			}
+		}
+	}
+	return sides(cut.Resample(rate))
+}
+
+// nowhere is before all that is worked on, samples.
+const nowhere = 1e9
 
 // leastInPart is how many strokes of a row the part that is worked on must have.
 const leastInPart = 4

@@ -12,7 +12,8 @@ import (
 // stroke is one hit of a row.
 type stroke struct {
 	hit   string
-	place float64 // of its beginning, samples
+	place float64 // of its beginning, samples in what is worked on
+	from  float64 // where that place 0 is in the recording, samples
 	gain  float64 // against the row's drum
 	match float64 // how alike it is to the drum, 0..1
 	next  float64 // the place of whatever is struck next
@@ -120,7 +121,8 @@ func (r *row) inUse() (use []int) {
 func (r *row) gap() float64 {
 	var gaps []float64
 	for i := 1; i < len(r.strokes); i++ {
-		gaps = append(gaps, r.strokes[i].place-r.strokes[i-1].place)
+		before, s := &r.strokes[i-1], &r.strokes[i]
+		gaps = append(gaps, s.place+s.from-before.place-before.from)
 	}
 	if len(gaps) == 0 {
 		return math.MaxInt32
@@ -129,12 +131,17 @@ func (r *row) gap() float64 {
 	return gaps[len(gaps)*3/10]
 }
 
-// list is the strokes as they are told, with what was cut off before.
-func (r *row) list(from int) []Stroke {
+// move goes to another place in what is worked on; the stroke's own in the recording stays.
+func (s *stroke) move(by float64) {
+	s.place, s.next, s.from = s.place+by, s.next+by, s.from-by
+}
+
+// list is the strokes at their times in the recording.
+func (r *row) list() []Stroke {
 	out := make([]Stroke, 0, len(r.strokes))
 	for _, s := range r.strokes {
 		out = append(out, Stroke{
-			Hit: s.hit, Time: (s.place + float64(from)) / rate, Level: round1(20 * math.Log10(s.gain)),
+			Hit: s.hit, Time: (s.place + s.from) / rate, Level: round1(20 * math.Log10(s.gain)),
 			Match: math.Round(100*math.Min(math.Max(s.match, 0), 1)) / 100, Used: s.used, Out: s.out,
 		})
 	}

@@ -1979,6 +1979,8 @@ export interface components {
             known: components["schemas"]["Known"];
             name: string;
             room_sure: number;
+            /** @description Seconds is how long it is heard. */
+            seconds: number;
             soft: components["schemas"]["Soft"] | null;
             strokes: components["schemas"]["Stroke"][];
             /**

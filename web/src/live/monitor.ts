@@ -58,6 +58,21 @@ export const useMonitor = create<MonitorStore>(() => ({
   link: "idle",
 }));
 
+/** A study that changes nothing of what is heard. */
+const asItIs: Schemas["StudySettings"] = {
+  reference: "",
+  from_s: 0,
+  to_s: 0,
+  speed: 1,
+  keep_pitch: true,
+  band: "all",
+  part: "all",
+  click: "none",
+  tempo_bpm: 0,
+  beats: 0,
+  bars: 0,
+};
+
 class Monitor {
   /** The newest report; read it in animation frames, it changes 90 times a second. */
   report: Report = silence;
@@ -210,10 +225,10 @@ class Monitor {
   }
 
   /** Plays a stretch of the reference in a loop; asked again, it changes how. */
-  async study(study: Schemas["StudySettings"]) {
+  async study(how: Partial<Schemas["StudySettings"]>) {
     await this.start();
     useMonitor.setState({ playing: false, studying: true });
-    this.send({ type: "study", study });
+    this.send({ type: "study", study: { ...asItIs, ...how } });
   }
 
   stop() {

@@ -59,7 +59,7 @@ export function useDrums(reference: string) {
     queryFn: async () => {
       const set = await api.drums(id, reference);
       const before = client.getQueryData<Schemas["DrumSet"]>(queryKey);
-      if (set.done === 1 && before && before.done < 1)
+      if (set.done === 1 && before?.done !== 1)
         for (const what of ["analysis", "compare", "sound"])
           void client.invalidateQueries({ queryKey: [what, id] });
       return set;

@@ -30,17 +30,7 @@ export function Between({ state, width }: { state: State; width: number }) {
           title="Mine and the reference's stroke at the cursor, together, at a quarter of the speed"
           onClick={() =>
             void monitor.study({
-              reference: "",
-              from_s: 0,
-              to_s: 0,
-              speed: 1,
               keep_pitch: false,
-              band: "all",
-              part: "all",
-              click: "none",
-              tempo_bpm: 0,
-              beats: 0,
-              bars: 0,
               place: { voice: sel.voice, tick: sel.tick },
             })
           }

@@ -2,9 +2,8 @@
 // made the target of the drums built in Sounds.
 import { useQuery } from "@tanstack/react-query";
 import { Download } from "lucide-react";
-import { useRef } from "react";
 import { type Analysis, api, type Schemas } from "../../api/client";
-import { monitor } from "../../live/monitor";
+import { useHearing } from "../../live/useHearing";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { noteText, num } from "../../parts/format";
 import { useProject } from "../../state/project";
@@ -23,27 +22,12 @@ export function Cuts({ analysis, reference }: { analysis: Analysis; reference: s
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
   });
-  const stopping = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const { hear } = useHearing();
   if (error) return <p className="py-6 text-muted">{error.message}</p>;
   if (!data) return <p className="py-6 text-muted">Cutting…</p>;
   const families = [...new Set(data.slices.map((s) => s.slice.family))];
-  const play = (s: Schemas["Slice"]) => {
-    if (stopping.current) clearTimeout(stopping.current);
-    void monitor.study({
-      reference,
-      from_s: s.from_s,
-      to_s: s.to_s,
-      speed: 1,
-      keep_pitch: true,
-      band: "all",
-      part: "all",
-      click: "none",
-      tempo_bpm: 0,
-      beats: 0,
-      bars: 0,
-    });
-    stopping.current = setTimeout(() => monitor.stop(), (s.to_s - s.from_s) * 1000 + 180);
-  };
+  const play = (s: Schemas["Slice"]) =>
+    hear(s.hit, { reference, from_s: s.from_s, to_s: s.to_s }, s.to_s - s.from_s);
   const targets = state?.document.targets ?? [];
   return (
     <div className="flex flex-col gap-1.5">

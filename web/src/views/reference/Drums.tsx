@@ -3,11 +3,12 @@
 import { Download } from "lucide-react";
 import { useRef, useState } from "react";
 import { api, type Schemas, type State } from "../../api/client";
-import { monitor } from "../../live/monitor";
+import { useHearing } from "../../live/useHearing";
 import { Choice } from "../../parts/Choice";
 import { Glyph } from "../../parts/family";
 import { num } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
+import { useDrag } from "../../parts/useDrag";
 import { useProject } from "../../state/project";
 import { useDrums } from "../../state/queries";
 
@@ -19,32 +20,40 @@ const drawn = 400; // ms of a drum that are drawn
 export function Drums(p: { state: State; reference: Schemas["Reference"]; from: number; to: number }) {
   const { reference } = p;
   const { data, error } = useDrums(reference.id);
+  const hearing = useHearing();
   const [dry, setDry] = useState(false);
+  // What was there stays in sight while strokes are left out or rows are split.
+  const last = useRef<Schemas["DrumSet"] | null>(null);
+  if (data?.done === 1) last.current = data;
+  const shown = last.current;
   if (error) return <p className="py-6 text-error">{error.message}</p>;
-  if (!data) return <p className="py-6 text-muted">Reading the drums…</p>;
-  if (data.none) return <p className="max-w-[560px] py-6 text-muted">{data.none}</p>;
-  if (data.done < 1)
+  if (!data && !shown) return <p className="py-6 text-muted">Reading the drums…</p>;
+  if (data?.none) return <p className="max-w-[560px] py-6 text-muted">{data.none}</p>;
+  const working = data?.done !== 1;
+  if (!shown)
     return (
       <div className="max-w-[420px] py-6">
         <p className="mb-2">Taking the drums out of the recording…</p>
-        <progress
-          className="progress w-full"
-          value={data.done}
-          max={1}
-          aria-label="Drums taken out of the recording"
-        />
+        <Progress done={data?.done ?? 0} />
         <p className="mt-2 text-[12px] text-muted">
           Every stroke of a row is laid over the others; what they share is the drum. It is kept with the
           recording.
         </p>
       </div>
     );
-  const someDry = data.drums.some((d) => d.dry_wave.points.length > 0);
+  const someDry = shown.drums.some((d) => d.dry_wave.points.length > 0);
   return (
-    <section aria-label="Drums, alone">
-      <div className="mb-2 flex items-center gap-3">
+    <section aria-label="Drums, alone" aria-busy={working}>
+      <div className="mb-2 flex h-[32px] items-center gap-3">
         <h2 className="text-[17px] font-semibold">Drums, alone</h2>
-        <span className="text-[12px] text-muted">from all their strokes; pale or hatched: a guess</span>
+        {working ? (
+          <div className="flex w-[300px] items-center gap-2 text-[12px] text-muted">
+            <span className="whitespace-nowrap">Taking them out anew</span>
+            <Progress done={data?.done ?? 0} />
+          </div>
+        ) : (
+          <span className="text-[12px] text-muted">from all their strokes; pale or hatched: a guess</span>
+        )}
         <div className="ml-auto">
           <Choice
             label="Room"
@@ -59,10 +68,11 @@ export function Drums(p: { state: State; reference: Schemas["Reference"]; from: 
         </div>
       </div>
       <div className="flex flex-col gap-1.5">
-        {data.drums.map((d) => (
+        {shown.drums.map((d) => (
           <Row
             key={`${d.family}/${d.group}`}
             {...p}
+            hearing={hearing}
             drum={d}
             dry={dry && d.dry_wave.points.length > 0}
             asked={dry}
@@ -73,9 +83,14 @@ export function Drums(p: { state: State; reference: Schemas["Reference"]; from: 
   );
 }
 
+const Progress = ({ done }: { done: number }) => (
+  <progress className="progress w-full" value={done} max={1} aria-label="Drums taken out of the recording" />
+);
+
 function Row(p: {
   state: State;
   reference: Schemas["Reference"];
+  hearing: ReturnType<typeof useHearing>;
   drum: Drum;
   dry: boolean;
   /** Dry was asked for, whether this drum has it or not. */
@@ -86,28 +101,17 @@ function Row(p: {
   const { drum, reference, dry, state } = p;
   const edit = useProject((s) => s.edit);
   const takeDrum = useProject((s) => s.takeDrum);
-  const stopping = useRef<ReturnType<typeof setTimeout> | null>(null);
   const [naming, setNaming] = useState(false);
   const of = { family: drum.family, group: drum.group, dry };
   const used = drum.strokes.filter((s) => s.used).length;
-  const hear = (in_place: boolean) => {
-    if (stopping.current) clearTimeout(stopping.current);
-    void monitor.study({
-      reference: reference.id,
-      from_s: p.from,
-      to_s: p.to,
-      speed: 1,
-      keep_pitch: true,
-      band: "all",
-      part: "all",
-      click: "none",
-      tempo_bpm: 0,
-      beats: 0,
-      bars: 0,
-      drum: { ...of, in_place },
-    });
-    if (!in_place) stopping.current = setTimeout(() => monitor.stop(), 1100);
-  };
+  const name = (in_place: boolean) => `${drum.family}/${drum.group}${in_place ? ", in place" : ""}`;
+  const hear = (in_place: boolean) =>
+    p.hearing.hear(
+      name(in_place),
+      { reference: reference.id, from_s: p.from, to_s: p.to, drum: { ...of, in_place } },
+      in_place ? undefined : drum.seconds,
+    );
+  const inPlace = p.hearing.heard === name(true);
   const targets = state.document.targets.filter(
     (t) => t.reference === reference.id && t.drum?.family === drum.family && t.drum.group === drum.group,
   );
@@ -123,7 +127,7 @@ function Row(p: {
     <section
       aria-label={drum.name}
       className="rowbox grid items-center gap-3 p-2.5"
-      style={{ gridTemplateColumns: "138px minmax(150px, 1fr) 150px 138px 116px" }}
+      style={{ gridTemplateColumns: "132px minmax(140px, 1fr) 138px 164px 116px" }}
     >
       <div className="min-w-0">
         <div className="flex items-center gap-2">
@@ -175,11 +179,12 @@ function Row(p: {
           <button
             type="button"
             className="press px-2.5"
-            title="This drum and what remains, at its strokes, in the bars on show"
-            aria-label={`Hear ${drum.name} in place`}
-            onClick={() => hear(true)}
+            aria-pressed={inPlace}
+            title="This drum and what remains without the others, at its strokes, in the bars on show"
+            aria-label={`${inPlace ? "Stop" : "Hear"} ${drum.name} in place`}
+            onClick={() => (inPlace ? p.hearing.stop() : hear(true))}
           >
-            In place
+            {inPlace ? "Stop" : "In place"}
           </button>
         </div>
       </div>
@@ -189,13 +194,27 @@ function Row(p: {
       </div>
       <Octaves drum={drum} />
       <dl className="grid grid-cols-[auto_1fr] gap-x-2 text-[12px] leading-[17px]">
-        <Fact name="pitch" of={f.fundamental_hz} unit="Hz" digits={1} {...(f.note ? { note: f.note } : {})} />
+        <Fact
+          name="fundamental"
+          of={f.fundamental_hz}
+          unit="Hz"
+          digits={1}
+          {...(f.note ? { note: f.note } : {})}
+        />
         <Fact name="settles" of={f.settles_ms} unit="ms" digits={0} quiet />
         <Fact name="decay" of={f.decay_ms} unit="ms" digits={0} />
         <Fact name="attack" of={f.attack_ms} unit="ms" digits={1} />
         <Fact name="snap" of={f.snap_db} unit="dB" digits={1} />
-        <Fact name="bright" of={f.brightness_hz} unit="Hz" digits={0} />
+        <Fact name="brightness" of={f.brightness_hz} unit="Hz" digits={0} />
         <Fact name="level" of={f.level_db} unit="dB" digits={1} />
+        <Fact
+          name="width"
+          of={f.width}
+          unit=""
+          digits={2}
+          quiet
+          hint="Correlation of both sides: 1 is the middle"
+        />
       </dl>
       <div className="flex flex-col gap-1.5">
         <select
@@ -300,6 +319,7 @@ function Fact(p: {
   unit: string;
   digits: number;
   note?: string;
+  hint?: string;
   /** Is left out where it cannot be measured. */
   quiet?: boolean;
 }) {
@@ -311,7 +331,7 @@ function Fact(p: {
         className="num text-right whitespace-nowrap"
         title={
           p.of
-            ? `± ${num(p.of.within, p.digits)} ${p.unit}`
+            ? `± ${num(p.of.within, p.digits)} ${p.unit}${p.hint ? `. ${p.hint}` : ""}`
             : "Cannot be measured here: too little of it is known"
         }
       >
@@ -369,42 +389,100 @@ function DrumWave({ drum, dry }: { drum: Drum; dry: boolean }) {
   );
 }
 
-/** The strokes as small sticks over the recording: one is left out or taken back by a click. */
+/**
+ * The strokes as small sticks over the recording. A click leaves the nearest one out or takes
+ * it back, a drag all under it; arrow keys go from one to the next.
+ */
 function Sticks({ drum, reference }: { drum: Drum; reference: string }) {
   const edit = useProject((s) => s.edit);
-  const last = Math.max(...drum.strokes.map((s) => s.time_s), 0.1);
-  const shown = drum.strokes.length <= 200 ? drum.strokes : drum.strokes.filter((s) => s.used || s.out);
+  const [at, setAt] = useState(0);
+  const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
+  const strokes = drum.strokes;
+  const last = Math.max(...strokes.map((s) => s.time_s), 0.1);
+  const x = (s: Schemas["Stroke"]) => s.time_s / last;
+  const set = (some: Schemas["Stroke"][]) => {
+    const out = !some[0]?.out;
+    if (some.length > 0) edit(some.map((s) => ({ op: "drums.stroke" as const, reference, hit: s.hit, out })));
+  };
+  const part = (e: React.PointerEvent) => {
+    const box = e.currentTarget.getBoundingClientRect();
+    return Math.min(Math.max((e.clientX - box.left) / Math.max(box.width, 1), 0), 1);
+  };
+  const under = ({ from, to }: { from: number; to: number }) =>
+    strokes.filter((s) => x(s) >= Math.min(from, to) && x(s) <= Math.max(from, to));
+  const nearest = (place: number) =>
+    strokes.reduce(
+      (best, s, i) => (Math.abs(x(s) - place) < Math.abs(x(strokes[best] ?? s) - place) ? i : best),
+      0,
+    );
+  const dragging = useDrag<{ from: number; to: number }>({
+    start: (e) => ({ from: part(e), to: part(e) }),
+    move: (d, e) => {
+      d.to = part(e);
+      setDrag({ ...d });
+    },
+    drop: (d) => {
+      setDrag(null);
+      const one = nearest(d.from);
+      setAt(one);
+      set(Math.abs(d.to - d.from) < 0.01 ? strokes.slice(one, one + 1) : under(d));
+    },
+    cancel: () => setDrag(null),
+  });
+  const says = (s: Schemas["Stroke"]) =>
+    `${num(s.time_s, 2)} s, ${num(s.level_db, 1, true)} dB, ${num(100 * s.match, 0)} % alike: ${s.out ? "left out" : s.used ? "used" : "not used"}`;
+  const id = (i: number) => `stroke-${drum.family}-${drum.group}-${i}`;
+  const here = strokes[at];
   return (
-    <fieldset className="relative mt-0.5 h-[18px]" aria-label={`Strokes of ${drum.name}`}>
-      {shown.map((s) => {
-        const height = Math.max(5, 16 + s.level_db * 0.5);
-        const says = `${num(s.time_s, 2)} s, ${num(s.level_db, 1, true)} dB, ${num(100 * s.match, 0)} % alike: ${s.out ? "left out" : s.used ? "used" : "not used"}`;
-        return (
-          <button
-            key={s.hit}
-            type="button"
-            aria-pressed={!s.out}
-            aria-label={`Stroke at ${says}`}
-            title={`${says}. Click to ${s.out ? "take it back" : "leave it out"}`}
-            className="absolute bottom-0 w-[7px] cursor-pointer px-[2.5px]"
-            style={{
-              left: `calc(${(s.time_s / last) * 100}% - ${(s.time_s / last) * 7}px)`,
-              height: Math.min(height, 17),
-            }}
-            onClick={() => edit([{ op: "drums.stroke", reference, hit: s.hit, out: !s.out }])}
-          >
-            <span
-              className="block h-full w-full rounded-sm"
-              style={{
-                background: s.out ? "transparent" : "var(--ref)",
-                border: s.out ? "1px dashed var(--line-strong)" : undefined,
-                opacity: s.used || s.out ? 1 : 0.3,
-              }}
-            />
-          </button>
-        );
-      })}
-    </fieldset>
+    <div
+      role="listbox"
+      tabIndex={0}
+      aria-label={`Strokes of ${drum.name}`}
+      aria-multiselectable="true"
+      aria-activedescendant={here && id(at)}
+      title={`${here ? `${says(here)}. ` : ""}Click a stroke to leave it out or take it back, drag over several; arrow keys and Enter`}
+      className="group relative mt-0.5 h-[20px] touch-none cursor-pointer"
+      {...dragging}
+      onKeyDown={(e) => {
+        const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: strokes.length - 1 }[e.key];
+        if (to !== undefined) {
+          e.preventDefault();
+          e.stopPropagation();
+          setAt(Math.min(Math.max(to, 0), strokes.length - 1));
+        } else if (e.key === "Enter" && here) {
+          e.preventDefault();
+          set([here]);
+        }
+      }}
+    >
+      {drag && (
+        <span
+          className="absolute inset-y-0 bg-ref/20"
+          style={{
+            left: `${100 * Math.min(drag.from, drag.to)}%`,
+            width: `${100 * Math.abs(drag.to - drag.from)}%`,
+          }}
+        />
+      )}
+      {strokes.map((s, i) => (
+        <span
+          key={s.hit}
+          id={id(i)}
+          role="option"
+          tabIndex={-1}
+          aria-selected={!s.out}
+          aria-label={`Stroke at ${says(s)}`}
+          className={`pointer-events-none absolute bottom-0 w-[2px] ${i === at ? "outline-1 outline-offset-1 outline-transparent group-focus:outline-ref" : ""}`}
+          style={{
+            left: `calc(${100 * x(s)}% - ${2 * x(s)}px)`,
+            height: Math.min(Math.max(5, 16 + s.level_db * 0.5), 17),
+            background: s.out ? "var(--line-strong)" : "var(--ref)",
+            opacity: s.out ? 0.7 : s.used ? 1 : 0.3,
+            clipPath: s.out ? "inset(0 0 calc(100% - 4px) 0)" : undefined,
+          }}
+        />
+      ))}
+    </div>
   );
 }
 

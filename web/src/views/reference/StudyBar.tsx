@@ -28,7 +28,7 @@ export function StudyBar(p: {
   const [how, setHow] = useState<How>(() => (p.audio ? start : { ...start, click: "hits" }));
   const studying = useMonitor((m) => m.studying);
   const { reference, from, to } = p;
-  const stretch = { reference, from_s: from, to_s: to, tempo_bpm: 0, beats: 0, bars: 0 };
+  const stretch = { reference, from_s: from, to_s: to };
   const play = ({ family, ...h }: How) => monitor.study({ ...stretch, ...h, ...(family ? { family } : {}) });
   const change = (part: Partial<How>) => setHow((h) => ({ ...h, ...part }));
   // While it plays, another stretch or another way is heard at once.

@@ -88,13 +88,6 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
     setCount("…");
     const total = (bars + 1) * beats * beat;
     await monitor.study({
-      reference: "",
-      from_s: 0,
-      to_s: 0,
-      speed: 1,
-      keep_pitch: true,
-      band: "all",
-      part: "all",
       click: "beats",
       tempo_bpm: tempo,
       beats,

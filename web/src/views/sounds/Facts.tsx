@@ -196,7 +196,7 @@ function Spectrum({
     return (hz: number) => Math.max((of[String(hz)] ?? floor - 1 + top) - top, floor);
   };
   const a = rel(mine);
-  const b = target && rel(target);
+  const b = target && Object.keys(target).length > 0 ? rel(target) : undefined; // a hidden band has none
   const step = width / Math.max(bands.length, 1);
   const y = (db: number) => 4 + (db / floor) * (height - 18);
   return (

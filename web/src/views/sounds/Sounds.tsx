@@ -196,21 +196,7 @@ function SlowDown({ voice }: { voice: Voice }) {
   const choose = (by: number) => {
     set({ slow: by });
     if (by === 1) monitor.stop();
-    else
-      void monitor.study({
-        voice: voice.id,
-        reference: "",
-        from_s: 0,
-        to_s: 0,
-        speed: 1 / by,
-        keep_pitch: false,
-        band: "all",
-        part: "all",
-        click: "none",
-        tempo_bpm: 0,
-        beats: 0,
-        bars: 0,
-      });
+    else void monitor.study({ voice: voice.id, speed: 1 / by, keep_pitch: false });
   };
   return (
     <select
