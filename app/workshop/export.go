@@ -6,6 +6,7 @@ import (
 
 	"jubrak/app/store"
 	"jubrak/core/deliver"
+	"jubrak/core/drums"
 	"jubrak/core/engine"
 	"jubrak/core/listen"
 	"jubrak/core/match"
@@ -58,7 +59,7 @@ func (s *Workshop) full(ctx context.Context, ref *project.Reference) (*listen.An
 		return nil, err
 	}
 	list, err := s.drumsOf(ctx, ref)
-	return withDrums(a, list), err
+	return drums.With(a, list), err
 }
 
 // CompareReferences sets one reference of a project against the active one.

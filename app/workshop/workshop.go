@@ -150,18 +150,7 @@ func (s *Workshop) analyzed(ctx context.Context, ref *project.Reference) (*liste
 	if err != nil {
 		return nil, err
 	}
-	return withDrums(a, s.drumsThere(ref)), nil
-}
-
-// withDrums is an analysis with what a recording's drums by themselves say; itself where
-// there are none. It is shared, and not changed.
-func withDrums(a *listen.Analysis, list []drums.Drum) *listen.Analysis {
-	if len(list) == 0 {
-		return a
-	}
-	with := *a
-	with.KickHz = drums.KickHz(list)
-	return &with
+	return drums.With(a, s.drumsThere(ref)), nil
 }
 
 func (s *Workshop) remember(blob string, raw *listen.Raw) {

@@ -61,7 +61,7 @@ func analyzeCommand() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				a.KickHz = drums.KickHz(list)
+				a = drums.With(a, list)
 			}
 			if midi != "" {
 				if err := writeFile(midi, heardMIDI(a)); err != nil {

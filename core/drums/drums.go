@@ -18,7 +18,7 @@ import (
 )
 
 // Version is that of what Find makes; kept results of another are made anew.
-const Version = 1
+const Version = 2
 
 const (
 	// rate is that at which drums are taken out, Hz.
@@ -89,7 +89,8 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 	rows := rowsOf(hits, choices)
 	part := partOf(rows, int(b.Seconds()*rate))
 	rows, elsewhere := struckIn(rows, part)
-	x, side := sides(b.Slice(part[0]/rate*b.Rate, part[1]/rate*b.Rate+part[1]%rate*b.Rate/rate).Resample(rate))
+	worked := b.Slice(part[0]/rate*b.Rate, part[1]/rate*b.Rate+part[1]%rate*b.Rate/rate)
+	x, side := sides(worked.Resample(rate))
 	for _, r := range rows {
 		for i := range r.strokes {
 			r.strokes[i].move(-float64(part[0]))
@@ -133,6 +134,9 @@ func Find(ctx context.Context, b *audio.Buffer, hits []listen.Hit, choices Choic
 		return slices.Index(sound.Families, a.Family) - slices.Index(sound.Families, b.Family)
 	})
 	balance(out)
+	if err := against(ctx, worked, float64(part[0]/rate), out); err != nil {
+		return nil, err
+	}
 	report(1)
 	return out, ctx.Err()
 }
@@ -322,8 +326,13 @@ func (d *Drum) energy() (sum float64) {
 			one += float64(v) * float64(v) / float64(len(d.Sound.Channels))
 		}
 	}
+	return one * d.struck()
+}
+
+// struck is how much all its strokes have of the energy of one of 0 dB.
+func (d *Drum) struck() (sum float64) {
 	for _, s := range d.Strokes {
-		sum += one * math.Pow(10, s.Level/10)
+		sum += math.Pow(10, s.Level/10)
 	}
 	return sum
 }

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"jubrak/core/audio"
+	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 	"jubrak/core/tone"
@@ -29,6 +30,8 @@ type Facts struct {
 	Regions map[string]*Measure `json:"regions_db"`
 	// Level is that of all its strokes against all drums, dB.
 	Level *Measure `json:"level_db"`
+	// Rest is that of all its strokes against all that is no drum, K-weighted, dB.
+	Rest *Measure `json:"rest_db"`
 	// Width is the correlation of both sides, 1 for one that is in the middle.
 	Width *Measure `json:"width"`
 }
@@ -195,7 +198,11 @@ func (r *row) pitch(t *transform, f *Facts) {
 	if m.Fundamental == nil || *m.Fundamental < lowestPitch || *m.Fundamental > highestPitch {
 		return
 	}
-	hz := *m.Fundamental
+	// Its last 20 ms lie under the edge of what is known.
+	hz, ok := tone.Arrives(m.PitchCurve[:max(len(m.PitchCurve)-4, 0)])
+	if !ok || math.Abs(math.Log2(hz / *m.Fundamental)) > 0.5 {
+		return
+	}
 	band := 0
 	for n, edges := range r.bands {
 		if float64(edges[0])*rate/analysisSize <= hz {
@@ -206,18 +213,15 @@ func (r *row) pitch(t *transform, f *Facts) {
 	first, frames := math.Inf(-1), 0
 	last := math.Inf(1)
 	for k := begin; k < len(r.level); k++ {
-		if r.sure[k][band] >= pitchKnown {
+		l := 10 * math.Log10(r.level[k][band]+1e-20)
+		if r.sure[k][band] >= pitchKnown || l < first-pitchRange {
 			continue
 		}
 		frames++
-		l := 10 * math.Log10(r.level[k][band]+1e-20)
 		first = math.Max(first, l)
 		last = l
 	}
 	if float64(frames)*FrameSeconds < 0.04 || first-last < 6 {
-		return
-	}
-	if !settled(wave, hz, float64(frames)*FrameSeconds, first-last) {
 		return
 	}
 	name, _ := music.NoteName(music.NoteOf(hz))
@@ -228,23 +232,8 @@ func (r *row) pitch(t *transform, f *Facts) {
 	}
 }
 
-// settled is whether the last two thirds of what is known, so many seconds, have the same
-// pitch: else it falls on where it is no longer known. Where those are too short to say, the
-// partial must have fallen so far that little can follow.
-func settled(wave []float32, hz, known, fell float64) bool {
-	from := lead + int(known*rate/3)
-	to := min(lead+int(known*rate), len(wave))
-	if to-from > int(3*rate/hz) {
-		x := make([]float64, to-from)
-		for i := range x {
-			x[i] = float64(wave[from+i])
-		}
-		if late, ok := tone.Fundamental(x, rate, math.Max(hz*0.7, 20), hz*1.4); ok {
-			return math.Abs(1200*math.Log2(late/hz)) < 30
-		}
-	}
-	return fell > 15
-}
+// pitchRange is how far a partial falls until its pitch is no longer heard, dB.
+const pitchRange = 40.0
 
 // pitchKnown is how wrong the level of a partial may be, dB: its phase says more.
 const pitchKnown = 4.0
@@ -258,4 +247,18 @@ func KickHz(list []Drum) *float64 {
 		}
 	}
 	return nil
+}
+
+// With is an analysis with what a recording's drums by themselves say of it; itself where
+// there are none. It is not changed.
+func With(a *listen.Analysis, list []Drum) *listen.Analysis {
+	if len(list) == 0 {
+		return a
+	}
+	with := *a
+	with.KickHz = KickHz(list)
+	if share := Share(list); share != nil && a.Share != nil && !a.Share.Alone {
+		with.Share = share
+	}
+	return &with
 }

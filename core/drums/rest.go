@@ -6,6 +6,8 @@ import (
 	"slices"
 
 	"jubrak/core/audio"
+	"jubrak/core/listen"
+	"jubrak/core/tone"
 )
 
 // Split parts a stretch of a recording, which begins at from seconds, into its drums and
@@ -43,6 +45,50 @@ func Split(ctx context.Context, b *audio.Buffer, from float64, list []Drum, but 
 		struck.Channels = append(struck.Channels, y)
 	}
 	return struck, rest, nil
+}
+
+// against measures how loud each drum is against the rest of a part of the recording, which
+// begins at from seconds, both K-weighted (ITU-R BS.1770-4).
+func against(ctx context.Context, b *audio.Buffer, from float64, list []Drum) error {
+	struck, rest, err := Split(ctx, b, from, list)
+	if err != nil {
+		return err
+	}
+	drums, some := tone.Integrated(struck)
+	others, both := tone.Integrated(rest)
+	if !some || !both {
+		return nil
+	}
+	all, each := 0.0, make([]float64, len(list))
+	for i := range list {
+		x := list[i].Sound.Mono()
+		each[i] = tone.MelEnergy(tone.MelLevels(x, 0, len(x)/tone.DistanceFrame)) * list[i].struck()
+		all += each[i]
+	}
+	for i := range list {
+		db := drums - others + 10*math.Log10(each[i]/math.Max(all, 1e-20)+1e-12)
+		list[i].Facts.Rest = &Measure{round1(db), round1(math.Max(list[i].Known.typical(), restError))}
+	}
+	return nil
+}
+
+// restError is how far the drums' level against the rest lies off, dB: the mean over the
+// mixes of fixtures/alone is 1.
+const restError = 1.3
+
+// Share is how loud all drums are against the rest; nil where that is not known.
+func Share(list []Drum) *listen.Share {
+	sum := 0.0
+	for i := range list {
+		if list[i].Facts.Rest == nil {
+			return nil
+		}
+		sum += math.Pow(10, list[i].Facts.Rest.Value/10)
+	}
+	if sum == 0 {
+		return nil
+	}
+	return &listen.Share{DB: math.Min(math.Max(10*math.Log10(sum), -listen.ShareLimit), listen.ShareLimit), Error: restError}
 }
 
 // Strike adds a drum at all its strokes to a stretch, which begins at from seconds. shot

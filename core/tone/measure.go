@@ -2,6 +2,7 @@ package tone
 
 import (
 	"math"
+	"slices"
 	"sort"
 
 	"gonum.org/v1/gonum/dsp/fourier"
@@ -86,13 +87,17 @@ func Measure(b *audio.Buffer) *Measures {
 	}
 	onset := Onset(x, b.Rate)
 	m.LeadingSilence = float64(onset) / float64(b.Rate) * 1000
-	m.Attack = attack(x, b.Rate)
+	m.Attack = Attack(x, b.Rate)
 	m.Decay, m.DecayRange = decay(x, b.Rate)
 	m.spectrum(x[onset:], b.Rate)
 	if hz, ok := Fundamental(x[onset:], b.Rate, 25, 1200); ok {
+		m.PitchCurve = pitchCurve(x[onset:], b.Rate, hz)
+		if late, ok := Arrives(m.PitchCurve); ok && math.Log2(hz/late) > 0.03 {
+			hz = late
+			m.PitchCurve = pitchCurve(x[onset:], b.Rate, hz)
+		}
 		name, cents := music.NoteName(music.NoteOf(hz))
 		m.Fundamental, m.Note, m.Cents = &hz, &name, &cents
-		m.PitchCurve = pitchCurve(x[onset:], b.Rate, hz)
 		m.Settles = settles(m.PitchCurve, hz)
 	}
 	m.Snap = snap(x[onset:], b.Rate)
@@ -119,6 +124,29 @@ func settles(curve [][2]float64, hz float64) *float64 {
 		}
 	}
 	return nil
+}
+
+// Arrives is where a pitch curve comes to, Hz: the median of its end, if most of its last
+// quarter lies within half a semitone of that. A glide that goes on and the beating of
+// partials have no such place.
+func Arrives(curve [][2]float64) (hz float64, ok bool) {
+	if len(curve) < 16 {
+		return 0, false
+	}
+	var end []float64
+	for _, p := range curve[len(curve)-len(curve)/4:] {
+		end = append(end, p[1])
+	}
+	late := slices.Clone(end[len(end)/2:])
+	slices.Sort(late)
+	hz = late[len(late)/2]
+	near := 0
+	for _, v := range end {
+		if math.Abs(12*math.Log2(v/hz)) < 0.5 {
+			near++
+		}
+	}
+	return hz, near*4 >= len(end)*3
 }
 
 func ptr[T any](v T) *T { return &v }
@@ -184,9 +212,9 @@ func correlation(a, b []float32) (float64, bool) {
 	return ab / math.Sqrt(aa*bb), aa > 0 && bb > 0
 }
 
-// attack is the time in which the running maximum of the wave goes from 10
-// to 90 % of its peak, ms.
-func attack(x []float64, rate int) *float64 {
+// Attack is the time in which the running maximum of the wave goes from 10
+// to 90 % of its peak, ms; nil of silence.
+func Attack(x []float64, rate int) *float64 {
 	var peak float64
 	for _, v := range x {
 		peak = math.Max(peak, math.Abs(v))

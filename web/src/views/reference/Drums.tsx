@@ -206,7 +206,21 @@ function Row(p: {
         <Fact name="attack" of={f.attack_ms} unit="ms" digits={1} />
         <Fact name="snap" of={f.snap_db} unit="dB" digits={1} />
         <Fact name="brightness" of={f.brightness_hz} unit="Hz" digits={0} />
-        <Fact name="level" of={f.level_db} unit="dB" digits={1} />
+        <Fact
+          name="level"
+          of={f.level_db}
+          unit="dB"
+          digits={1}
+          hint="All its strokes against all drums"
+        />
+        <Fact
+          name="to the rest"
+          of={f.rest_db}
+          unit="dB"
+          digits={1}
+          quiet
+          hint="All its strokes against all that is no drum, K-weighted"
+        />
         <Fact
           name="width"
           of={f.width}

@@ -1,0 +1,267 @@
+package fit
+
+import (
+	"context"
+	"math"
+	"runtime"
+	"slices"
+	"time"
+
+	"jubrak/core/audio"
+	"jubrak/core/sound"
+	"jubrak/core/tone"
+)
+
+// Options say what a fit may do.
+type Options struct {
+	// Parts may be used; nil are all.
+	Parts []string
+	// Held parts stay as they are in From.
+	Held []string
+	// From is where the search begins; nil is from what is measured.
+	From *sound.Recipe
+	// Effects may be added.
+	Effects bool
+	// Evaluations is how many recipes are tried, at least 60; 0 is DefaultEvaluations.
+	Evaluations int
+	// Budget only stops a search that takes too long; 0 is none.
+	Budget time.Duration
+	Seed   uint64
+	// Workers is how many recipes are tried at a time; 0 is one for each processor. The
+	// result does not depend on it.
+	Workers int
+}
+
+// DefaultEvaluations take about 10 s of one processor.
+const DefaultEvaluations = 1000
+
+// Result is a fitted recipe and how near it came.
+type Result struct {
+	Recipe sound.Recipe `json:"recipe"`
+	// Level brings its hard stroke to a peak of -3 dBFS: that of the recipe's layer, dB.
+	Level float64 `json:"level_db"`
+	// Distance is tone.Distance to the target, Spectral is tone.SpectralDistance, dB.
+	Distance    float64 `json:"distance_db"`
+	Spectral    float64 `json:"spectral_db"`
+	Evaluations int     `json:"evaluations"`
+	// Stopped is true where time or the user ended the search before its evaluations.
+	Stopped bool   `json:"stopped"`
+	Seed    uint64 `json:"seed"`
+	// Parts are measures of the fitted sound and of the target.
+	Parts []Part `json:"parts"`
+	// Words say what was not reached.
+	Words []string `json:"words"`
+}
+
+// Part is a measure of the fitted sound beside the target's; nil cannot be measured.
+type Part struct {
+	Name   string   `json:"name"`
+	Unit   string   `json:"unit"`
+	Mine   *float64 `json:"mine"`
+	Target *float64 `json:"target"`
+}
+
+// Progress is called with the nearest recipe so far; it must not keep it.
+type Progress func(done float64, nearest *sound.Recipe, loss float64)
+
+type fitting struct {
+	goal    *goal
+	options Options
+	workers int
+	seed    uint64
+	best    best
+	all     int
+	tell    Progress
+}
+
+// Fit searches a recipe for a target. A context that ends stops the search; what is nearest
+// then is the result.
+func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result, error) {
+	g, err := t.ready()
+	if err != nil {
+		return nil, err
+	}
+	f := &fitting{goal: g, options: o, workers: o.Workers, seed: o.Seed, all: o.Evaluations, tell: progress}
+	if f.workers <= 0 {
+		f.workers = runtime.GOMAXPROCS(0)
+	}
+	if f.all == 0 {
+		f.all = DefaultEvaluations
+	}
+	f.all = max(f.all, 60)
+	within := ctx
+	if o.Budget > 0 {
+		var cancel context.CancelFunc
+		within, cancel = context.WithTimeout(ctx, o.Budget)
+		defer cancel()
+	}
+	f.best.loss = 1e9
+	f.begin(within)
+	f.stages(within)
+	f.simplify()
+	r := f.best.recipe
+	if t.Soft != nil {
+		r = g.softened(r, t)
+	}
+	shot := Render(r, 3000)
+	mine := tone.Measure(shot)
+	return &Result{
+		Recipe: r, Level: levelFor(shot), Evaluations: f.best.done, Stopped: within.Err() != nil, Seed: o.Seed,
+		Distance: tone.Distance(shot, t.Sound), Spectral: tone.SpectralDistance(shot, t.Sound),
+		Parts: partsOf(mine, g.facts), Words: g.words(&r, mine),
+	}, nil
+}
+
+// loudestPeak is the peak of a fitted drum, dBFS.
+const loudestPeak = -3.0
+
+func levelFor(shot *audio.Buffer) float64 {
+	return math.Round(10*math.Min(math.Max(loudestPeak-audio.DB(shot.Peak()), -48), 12)) / 10
+}
+
+// begin draws the levels of each of some starts, and takes the nearest.
+func (f *fitting) begin(ctx context.Context) {
+	if f.options.From != nil {
+		r := copied(f.options.From)
+		f.try(&r)
+		f.draw(ctx, 2)
+		return
+	}
+	nearest := best{loss: 1e9}
+	for _, shape := range f.shapes() {
+		f.best.loss = 1e9
+		r := f.start(shape)
+		f.try(&r)
+		f.turn()
+		f.draw(ctx, 4)
+		if f.best.loss < nearest.loss {
+			nearest.loss, nearest.recipe = f.best.loss, f.best.recipe
+		}
+	}
+	f.best.loss, f.best.recipe = nearest.loss, nearest.recipe
+}
+
+// turn finds the phase that the body starts with.
+func (f *fitting) turn() {
+	if !sounds(&f.best.recipe, "body") {
+		return
+	}
+	r := copied(&f.best.recipe)
+	for phase := 0.0; phase < 360; phase += 30 {
+		r.Body.Phase = phase
+		f.try(&r)
+	}
+}
+
+// shapes are the shapes of the noise's filter that are tried, one where there is no noise.
+func (f *fitting) shapes() []int {
+	if !f.may("noise") {
+		return []int{0}
+	}
+	if f.goal.family == sound.Kick || f.goal.family == sound.Bass808 {
+		return []int{lowPassed, bandPassed}
+	}
+	return []int{lowPassed, highPassed, bandPassed}
+}
+
+// stages are the ways of the search: levels are drawn, then tone, stick and noise are
+// searched one after the other, each with levels drawn anew, at last all together.
+func (f *fitting) stages(ctx context.Context) {
+	whole, start := f.goal, f.goal.brief()
+	f.listen(start)
+	// Few numbers at a time, round after round in smaller steps.
+	stage := uint64(0)
+	for round, step := range []float64{0.15, 0.08, 0.04} {
+		blocks := f.blocks()
+		each := float64(f.all-f.best.done)/float64(3-round) - 8
+		sum := 0
+		for _, b := range blocks {
+			sum += 4 + len(b)
+		}
+		for _, b := range blocks {
+			stage++
+			f.search(ctx, b, int(each*float64(4+len(b))/float64(sum)), step, stage)
+			f.draw(ctx, 1)
+		}
+		f.draw(ctx, 3)
+	}
+	f.listen(whole)
+	f.draw(ctx, 6)
+}
+
+// listen goes on with another part of the target.
+func (f *fitting) listen(g *goal) {
+	f.goal, f.best.loss = g, 1e9
+	r := copied(&f.best.recipe)
+	f.try(&r)
+}
+
+// draw brings level curves and equalizers to the target some times over.
+func (f *fitting) draw(ctx context.Context, times int) {
+	g := f.goal
+	for i := range times {
+		if ctx.Err() != nil {
+			return
+		}
+		r := copied(&f.best.recipe)
+		h := g.hear(&r)
+		if f.open("body") {
+			g.redraw(&r, bodyCurve, h, g.bodyBands(&r), 12)
+		}
+		if f.open("noise") && i%2 == 0 {
+			g.redraw(&r, noiseCurve, h, g.otherBands(&r), 12)
+		}
+		if f.options.Effects && i%2 == 1 {
+			g.equalize(&r, h, 0)
+		}
+		f.try(&r)
+	}
+}
+
+// may is whether a part may be used.
+func (f *fitting) may(part string) bool {
+	return f.options.Parts == nil || slices.Contains(f.options.Parts, part)
+}
+
+// open is whether a part may be changed.
+func (f *fitting) open(part string) bool {
+	return f.may(part) && !slices.Contains(f.options.Held, part)
+}
+
+func (f *fitting) report() {
+	if f.tell != nil {
+		f.tell(min(float64(f.best.done)/float64(f.all), 1), &f.best.recipe, f.best.loss)
+	}
+}
+
+// blocks are the numbers that are searched together.
+func (f *fitting) blocks() (out [][]gene) {
+	r := &f.best.recipe
+	if f.open("body") && sounds(r, "body") {
+		hz := r.Body.End
+		lo, hi := hz*0.996, hz*1.004
+		if _, ok := tone.Arrives(f.goal.facts.PitchCurve); !ok {
+			lo, hi = hz*0.8, hz*1.25
+		}
+		out = append(out, []gene{number("body.end_hz", max(lo, 20), min(hi, 2000)), number("body.start_hz", max(hi, 30), 3800), number("body.fall_ms", 2, 800), number("body.phase_deg", 0, 360)})
+		harmonics := []gene{number("body.second_percent", 0, 30), number("body.second_ratio", 0.5, 8), number("body.second_decay_ms", 8, 1500)}
+		if r.Step(driveStep) != nil && f.options.Effects {
+			harmonics = append(harmonics, number("steps/"+driveStep+"/amount_percent", 0, 95))
+		}
+		out = append(out, harmonics)
+	}
+	if f.open("snap") && sounds(r, "snap") {
+		out = append(out, []gene{number("snap.level_db", -50, 3), number("snap.colour_hz", 200, 12000), number("snap.decay_ms", 1, 100)})
+	}
+	if f.open("noise") && r.Curve(colorCurve) != nil {
+		out = append(out, []gene{moved(colorCurve, "noise.colour_hz", true, 300, 18000), moved(colorCurve, "noise.colour_hz", false, 150, 16000), end(colorCurve, 8, 1500), number("noise.width_oct", 0.8, 5)})
+	}
+	if f.open("ring") && sounds(r, "ring") {
+		hz := max(f.goal.hz, 40)
+		out = append(out, []gene{number("ring.level_db", -50, 3), number("ring.pitch_hz", hz*0.7, hz*5), number("ring.decay_ms", 15, 2500), number("ring.damping_percent", 0, 100), number("ring.strike_percent", 0, 100)})
+	}
+	if f.open("metal") && sounds(r, "metal") {
+		out = append(out, []gene{number("metal.level_db", -50, 3), number("metal.pitch_hz", 150, 2500), number("metal.decay_ms", 15, 3000), number("metal.ringing_percent", 0, 100)})
+	}
+	return out
+}

@@ -1,0 +1,110 @@
+package fit
+
+import (
+	"math"
+	"slices"
+
+	"jubrak/core/sound"
+	"jubrak/core/tone"
+)
+
+// simpler is by how much the loss may grow by leaving out points of curves.
+const simpler = 0.1
+
+// simplify leaves out points of level curves that are hardly heard, and parts that are not,
+// so that the recipe can be edited.
+func (f *fitting) simplify() {
+	r := copied(&f.best.recipe)
+	for _, tolerance := range []float64{3, 2, 1.2, 0.6} {
+		thin := copied(&r)
+		for i := range thin.Curves {
+			if c := &thin.Curves[i]; c.ID == bodyCurve || c.ID == noiseCurve {
+				c.Points = thinned(c.Points, tolerance/(curveTop-sound.Silent))
+			}
+		}
+		if h := f.goal.hear(&thin); h.loss <= f.best.loss+simpler {
+			r = thin
+			break
+		}
+	}
+	for _, part := range []string{"snap", "ring", "metal", "noise"} {
+		if !f.open(part) || !sounds(&r, part) || len(f.blocks()) < 2 {
+			continue
+		}
+		without := copied(&r)
+		n, _ := without.Number(part + ".level_db")
+		if without.DrivenBy(part+".level_db") != nil {
+			continue
+		}
+		_ = n.Set(&without, sound.Silent)
+		if f.goal.hear(&without).loss <= f.best.loss+simpler {
+			r = without
+		}
+	}
+	f.best.recipe = r
+}
+
+// thinned leaves out points whose neighbours' line passes within a tolerance.
+func thinned(points []sound.CurvePoint, tolerance float64) []sound.CurvePoint {
+	keep := make([]bool, len(points))
+	keep[0], keep[len(points)-1] = true, true
+	var part func(a, b int)
+	part = func(a, b int) {
+		worst, at := tolerance, -1
+		for i := a + 1; i < b; i++ {
+			u := (points[i].At - points[a].At) / (points[b].At - points[a].At)
+			if off := math.Abs(points[i].Value - (points[a].Value + u*(points[b].Value-points[a].Value))); off > worst {
+				worst, at = off, i
+			}
+		}
+		if at >= 0 {
+			keep[at] = true
+			part(a, at)
+			part(at, b)
+		}
+	}
+	part(0, len(points)-1)
+	out := slices.Clone(points[:0])
+	for i, p := range points {
+		if keep[i] {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// softened lets velocity move the recipe's highs as a soft stroke of the target has them:
+// by how much less of it lies above 1 kHz, beside its level.
+func (g *goal) softened(r sound.Recipe, t *Target) sound.Recipe {
+	soft := &Target{Sound: t.Soft, Family: t.Family}
+	s, err := soft.ready()
+	if err != nil || t.SoftBy < 2 {
+		return r
+	}
+	edges := tone.MelEdges()
+	shape := func(g *goal) float64 {
+		var high, all float64
+		for k := range min(len(g.levels), tone.DistanceFrames) {
+			for b, p := range g.levels[k] {
+				if edges[b] >= 1000 {
+					high += p
+				}
+				all += p
+			}
+		}
+		return 10 * math.Log10((high+1e-20)/(all+1e-20))
+	}
+	darker := math.Min(math.Max(shape(g)-shape(s), 0), 24)
+	if darker < 1 {
+		return r
+	}
+	// Touch of 100 % is 40 dB for a tenth of the velocity.
+	velocity := Velocity * math.Pow(10, -t.SoftBy/40)
+	slope := darker / (Velocity - velocity)
+	for _, part := range []string{"snap", "noise"} {
+		if sounds(&r, part) {
+			r = r.By(sound.ByVelocity, part+".level_db", math.Round(-10*slope*Velocity)/10, math.Round(10*slope*(127-Velocity))/10)
+		}
+	}
+	return r
+}
