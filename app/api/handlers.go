@@ -297,21 +297,30 @@ func (s *server) layerFromFile() gin.HandlerFunc {
 			refuse(c, http.StatusBadRequest, "bad_request", "base must be the version that the layer is added to.")
 			return
 		}
-		if name, file, ok := s.uploaded(c, MaxLayer); ok {
-			data, err := io.ReadAll(file)
-			if err == nil && len(data) == 0 {
-				err = &format.Error{Code: format.CodeEmpty, Message: "The file is empty."}
-			} else if err != nil {
-				err = &store.BrokenOff{Err: err}
-			}
-			if err != nil {
-				s.fail(c, err)
-				return
-			}
+		if name, data, ok := s.received(c); ok {
 			st, err := s.workshop.LayerFromFile(c.Param("id"), base, c.Param("voice"), name, data)
 			s.answer(c, st, err)
 		}
 	}
+}
+
+// received is an uploaded one-shot; it answers where there is none.
+func (s *server) received(c *gin.Context) (name string, data []byte, ok bool) {
+	name, file, ok := s.uploaded(c, MaxLayer)
+	if !ok {
+		return "", nil, false
+	}
+	data, err := io.ReadAll(file)
+	if err == nil && len(data) == 0 {
+		err = &format.Error{Code: format.CodeEmpty, Message: "The file is empty."}
+	} else if err != nil {
+		err = &store.BrokenOff{Err: err}
+	}
+	if err != nil {
+		s.fail(c, err)
+		return "", nil, false
+	}
+	return name, data, true
 }
 
 func (s *server) analysis() gin.HandlerFunc {

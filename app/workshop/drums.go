@@ -311,7 +311,7 @@ func (s *Workshop) drum(ctx context.Context, ref *project.Reference, of project.
 
 // fromStroke is a drum from 3 ms before its stroke on, with an end that does not click.
 func fromStroke(b *audio.Buffer) *audio.Buffer {
-	out := b.Slice(int((drums.Lead-0.003)*float64(b.Rate)), b.Frames()).Clone()
+	out := b.Slice(int((drums.Lead-drumLead)*float64(b.Rate)), b.Frames()).Clone()
 	n := min(b.Rate/50, out.Frames())
 	for _, ch := range out.Channels {
 		for i := range n {

@@ -38,11 +38,12 @@ type Workshop struct {
 	listed   map[string]Summary       // of the versions last listed
 	stale    map[string]int           // projects whose monitors wait for Retrack
 	measures map[string]*measuring    // by project, the newest
+	fits     *fits
 }
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}, fits: newFits()}
 }
 
 // Close ends long work.

@@ -2,9 +2,12 @@ package fit
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"math"
 	"runtime"
 	"slices"
+	"sync"
 	"time"
 
 	"jubrak/core/audio"
@@ -30,6 +33,8 @@ type Options struct {
 	// Workers is how many recipes are tried at a time; 0 is one for each processor. The
 	// result does not depend on it.
 	Workers int
+	// GivesWay, where it is true, lets one recipe at a time be tried; nil never does.
+	GivesWay func() bool
 }
 
 // DefaultEvaluations take about 10 s of one processor.
@@ -72,6 +77,7 @@ type fitting struct {
 	best    best
 	all     int
 	tell    Progress
+	alone   sync.Mutex
 }
 
 // Fit searches a recipe for a target. A context that ends stops the search; what is nearest
@@ -88,7 +94,7 @@ func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result,
 	if f.all == 0 {
 		f.all = DefaultEvaluations
 	}
-	f.all = max(f.all, 60)
+	f.all = max(f.all, fewest)
 	within := ctx
 	if o.Budget > 0 {
 		var cancel context.CancelFunc
@@ -106,7 +112,7 @@ func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result,
 	shot := Render(r, 3000)
 	mine := tone.Measure(shot)
 	return &Result{
-		Recipe: r, Level: levelFor(shot), Evaluations: f.best.done, Stopped: within.Err() != nil, Seed: o.Seed,
+		Recipe: r, Level: LevelFor(shot), Evaluations: f.best.done, Stopped: within.Err() != nil, Seed: o.Seed,
 		Distance: tone.Distance(shot, t.Sound), Spectral: tone.SpectralDistance(shot, t.Sound),
 		Parts: partsOf(mine, g.facts), Words: g.words(&r, mine),
 	}, nil
@@ -115,7 +121,8 @@ func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result,
 // loudestPeak is the peak of a fitted drum, dBFS.
 const loudestPeak = -3.0
 
-func levelFor(shot *audio.Buffer) float64 {
+// LevelFor is the level of a layer, dB, that brings a stroke to a peak of -3 dBFS.
+func LevelFor(shot *audio.Buffer) float64 {
 	return math.Round(10*math.Min(math.Max(loudestPeak-audio.DB(shot.Peak()), -48), 12)) / 10
 }
 
@@ -265,3 +272,27 @@ func (f *fitting) blocks() (out [][]gene) {
 	}
 	return out
 }
+
+// Parts are the parts of a recipe that a fit uses.
+var Parts = []string{"body", "snap", "noise", "metal", "ring"}
+
+// Validate checks the options.
+func (o *Options) Validate() error {
+	for _, list := range [][]string{o.Parts, o.Held} {
+		for _, p := range list {
+			if !slices.Contains(Parts, p) {
+				return fmt.Errorf("a recipe has no part %q", p)
+			}
+		}
+	}
+	if o.Evaluations != 0 && o.Evaluations < fewest {
+		return fmt.Errorf("a fit tries at least %d recipes", fewest)
+	}
+	if len(o.Held) > 0 && o.From == nil {
+		return errors.New("parts can be held only in a recipe that is gone on from")
+	}
+	return nil
+}
+
+// fewest is the least evaluations of a fit.
+const fewest = 60

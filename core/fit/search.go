@@ -120,7 +120,7 @@ func (f *fitting) search(ctx context.Context, genes []gene, evaluations int, ste
 
 // try measures a recipe and keeps it where it is the nearest so far.
 func (f *fitting) try(r *sound.Recipe) float64 {
-	loss := f.goal.hear(r).loss
+	loss := f.hear(r)
 	f.best.Lock()
 	defer f.best.Unlock()
 	f.best.done++
@@ -129,4 +129,13 @@ func (f *fitting) try(r *sound.Recipe) float64 {
 	}
 	f.report()
 	return loss
+}
+
+// hear measures a recipe, one at a time while the search gives way.
+func (f *fitting) hear(r *sound.Recipe) float64 {
+	if f.options.GivesWay != nil && f.options.GivesWay() {
+		f.alone.Lock()
+		defer f.alone.Unlock()
+	}
+	return f.goal.hear(r).loss
 }

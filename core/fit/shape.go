@@ -91,21 +91,22 @@ func sounds(r *sound.Recipe, part string) bool {
 }
 
 // redraw brings the level curve of a part to the goal's levels where the part leads: in
-// bands [from(k), to(k)) of frame k, by the median of the differences.
+// bands [from(k), to(k)) of frame k, by the median of the differences. What is not known
+// goes on falling as before.
 func (g *goal) redraw(r *sound.Recipe, id string, h heard, bands func(k int) (from, to int), most float64) {
 	c := r.Curve(id)
 	if c == nil {
 		return
 	}
+	move, seen := make([]float64, len(c.Points)), make([]bool, len(c.Points))
 	for i := range c.Points {
-		p := &c.Points[i]
 		// The frames nearer to this corner than to its neighbours.
-		lo, hi := frameOf(p.At)-0.75, frameOf(p.At)+0.75
+		lo, hi := frameOf(c.Points[i].At)-0.75, frameOf(c.Points[i].At)+0.75
 		if i > 0 {
-			lo = math.Min(lo, frameOf((p.At+c.Points[i-1].At)/2))
+			lo = math.Min(lo, frameOf((c.Points[i].At+c.Points[i-1].At)/2))
 		}
 		if i+1 < len(c.Points) {
-			hi = math.Max(hi, frameOf((p.At+c.Points[i+1].At)/2))
+			hi = math.Max(hi, frameOf((c.Points[i].At+c.Points[i+1].At)/2))
 		}
 		var off, weight []float64
 		for k := max(int(math.Ceil(lo)), 0); k <= int(hi) && k < g.frames; k++ {
@@ -114,16 +115,39 @@ func (g *goal) redraw(r *sound.Recipe, id string, h heard, bands func(k int) (fr
 				switch {
 				case g.weight[k][b] > 0:
 					off, weight = append(off, g.difference(h.levels, k, b)), append(weight, g.weight[k][b])
-				case h.levels[k][b] > g.levels[k][b]*4 && h.levels[k][b] > g.floor*10:
+				case g.sure[k][b] > 0.5 && h.levels[k][b] > g.levels[k][b]*4 && h.levels[k][b] > g.floor*10:
 					// Too loud where the goal has all but nothing.
 					off, weight = append(off, g.difference(h.levels, k, b)), append(weight, 0.5)
 				}
 			}
 		}
-		if len(off) == 0 {
-			continue
+		if len(off) > 0 {
+			move[i], seen[i] = math.Min(math.Max(medianOf(off, weight), -most), most), true
 		}
-		p.Value = valueOf(dbOf(p.Value) + math.Min(math.Max(medianOf(off, weight), -most), most))
+	}
+	last := -1
+	for i := range c.Points {
+		if seen[i] {
+			c.Points[i].Value = valueOf(dbOf(c.Points[i].Value) + move[i])
+			last = i
+		}
+	}
+	g.fallOn(c, last)
+}
+
+// fallOn lets what comes after the last point that is known fall as the 100 ms before it do.
+func (g *goal) fallOn(c *sound.Curve, last int) {
+	if last < 2 || last+1 >= len(c.Points) || !g.partly {
+		return
+	}
+	first := last - 1
+	for first > 0 && c.Points[last].At-c.Points[first].At < 100 {
+		first--
+	}
+	a, b := c.Points[first], c.Points[last]
+	slope := math.Min((dbOf(b.Value)-dbOf(a.Value))/(b.At-a.At), -0.03) // dB a ms
+	for i := last + 1; i < len(c.Points); i++ {
+		c.Points[i].Value = valueOf(dbOf(b.Value) + slope*(c.Points[i].At-b.At))
 	}
 }
 

@@ -26,6 +26,8 @@ type Target struct {
 	// is known.
 	Soft   *audio.Buffer
 	SoftBy float64
+	// Facts are what is known of its measures; nil is all that can be measured.
+	Facts *tone.Measures
 }
 
 // goal is a target made ready.
@@ -41,6 +43,7 @@ type goal struct {
 	facts  *tone.Measures
 	hz     float64 // where its pitch comes to rest; 0 where it has none
 	at     int     // its onset
+	partly bool    // not all of it is known
 	wave   []float64
 	low    []float64 // its lows, at lowRate, from its onset less lowAhead on
 }
@@ -70,6 +73,10 @@ func (t *Target) ready() (*goal, error) {
 	if peak < 1e-4 {
 		return nil, ErrSilent
 	}
+	if t.Facts != nil {
+		g.facts = t.Facts
+	}
+	g.partly = t.Known != nil
 	g.at = tone.Onset(g.wave, tone.DistanceRate)
 	last := len(g.wave)
 	for last > g.at && math.Abs(g.wave[last-1]) < peak/2000 {

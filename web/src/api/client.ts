@@ -115,6 +115,14 @@ export const api = {
     request<Schemas["Attempts"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/attempts`),
   keepAttempt: (id: string, voice: string, name: string) =>
     request<Schemas["Attempts"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/attempts`, { name }),
+  fit: (id: string, voice: string, ask: Schemas["FitAsk"]) =>
+    request<Job>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/fit`, ask),
+  fitted: (job: string) => request<Schemas["FitSoFar"]>("GET", `/api/jobs/${encodeURIComponent(job)}/fit`),
+  fitTo: (file: File) => {
+    const form = new FormData();
+    form.append("file", file);
+    return request<Schemas["FitFile"]>("POST", "/api/fit-files", form);
+  },
   loudnessWith: (id: string, voice: string, layers: Layer[]) =>
     request<Schemas["Loudness"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/loudness`, {
       layers,

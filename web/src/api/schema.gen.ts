@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fit-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a file to fit sounds to */
+        post: operations["fitTo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/info": {
         parameters: {
             query?: never;
@@ -85,6 +102,23 @@ export interface paths {
         post?: never;
         /** Cancel a job */
         delete: operations["cancelJob"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How near a fit has come so far */
+        get: operations["fitted"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -925,6 +959,23 @@ export interface paths {
         put?: never;
         /** Keep a voice's sound as it is now, to be heard against others */
         post: operations["keepAttempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/voices/{voice}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Search a recipe for a voice that is as near as can be to a target */
+        post: operations["fit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2061,6 +2112,8 @@ export interface components {
             regions_db: {
                 [key: string]: components["schemas"]["Measure"] | null;
             };
+            /** @description Rest is that of all its strokes against all that is no drum, K-weighted, dB. */
+            rest_db: components["schemas"]["Measure"] | null;
             settles_ms: components["schemas"]["Measure"] | null;
             snap_db: components["schemas"]["Measure"] | null;
             /** @description Width is the correlation of both sides, 1 for one that is in the middle. */
@@ -2144,6 +2197,58 @@ export interface components {
             /** @description Velocity is 1 to 127; 0 stands for 100. */
             velocity?: number;
             voice: string;
+        };
+        /**
+         * @description FitAsk asks for a recipe as near as can be to a target: a drum of a reference, another
+         *     voice, a file that was uploaded; none of them is the voice's own target.
+         */
+        FitAsk: {
+            drum: components["schemas"]["DrumOf"] | null;
+            /** @description Effects may be added. */
+            effects: boolean;
+            /** @description Evaluations is how many recipes are tried, 60 to MostEvaluations. */
+            evaluations: number;
+            file: string;
+            held: string[];
+            layer: string;
+            /**
+             * @description Parts of a recipe may be used; empty are all. Held ones stay as they are in Layer,
+             *     from which the search goes on; an empty Layer is from what is measured.
+             */
+            parts: string[];
+            reference: string;
+            seed: number;
+            voice: string;
+        };
+        /** @description FitBand is a third octave, dB against the fullest of the target's. */
+        FitBand: {
+            aim: number;
+            hz: number;
+            mine: number;
+        };
+        /** @description FitFile is a file that was uploaded to fit a sound to. */
+        FitFile: {
+            id: string;
+            name: string;
+        };
+        /** @description FitSoFar is how far a fit has come. */
+        FitSoFar: {
+            aim: components["schemas"]["Peaks"];
+            done: number;
+            /** @description Layer is the nearest sound. */
+            layer: components["schemas"]["Layer"] | null;
+            /** @description Line is the loss over the work so far. */
+            line: number[];
+            /** @description Loss is how far the nearest sound lies off, dB, where the target is known. */
+            loss_db: number;
+            /** @description Result is there once it has ended. */
+            result: components["schemas"]["Result"] | null;
+            /** @description Target names what it is fitted to. */
+            target: string;
+            /** @description Octaves are the third octaves of both. */
+            third_octaves: components["schemas"]["FitBand"][];
+            /** @description Wave and Aim are the nearest sound and the target, each as loud as the other. */
+            wave: components["schemas"]["Peaks"];
         };
         /** @description Flam is strokes just before the main one, softer; none where Strokes is 0. */
         Flam: {
@@ -3075,6 +3180,13 @@ export interface components {
             scale: components["schemas"]["Scale"];
             unit: string;
         };
+        /** @description Part is a measure of the fitted sound beside the target's; nil cannot be measured. */
+        Part: {
+            mine: number | null;
+            name: string;
+            target: number | null;
+            unit: string;
+        };
         /**
          * @description Patch is one operation of a JSON Patch (RFC 6902): add, remove or replace
          *     what stands at a JSON Pointer (RFC 6901). Only whole elements of lists are
@@ -3627,6 +3739,23 @@ export interface components {
              */
             op: "layer.reset";
             voice: string;
+        };
+        /** @description Result is a fitted recipe and how near it came. */
+        Result: {
+            /** @description Distance is tone.Distance to the target, Spectral is tone.SpectralDistance, dB. */
+            distance_db: number;
+            evaluations: number;
+            /** @description Level brings its hard stroke to a peak of -3 dBFS: that of the recipe's layer, dB. */
+            level_db: number;
+            /** @description Parts are measures of the fitted sound and of the target. */
+            parts: components["schemas"]["Part"][];
+            recipe: components["schemas"]["Recipe"];
+            seed: number;
+            spectral_db: number;
+            /** @description Stopped is true where time or the user ended the search before its evaluations. */
+            stopped: boolean;
+            /** @description Words say what was not reached. */
+            words: string[];
         };
         /** @description Ring is a struck membrane or bar: the modes of its physics. */
         Ring: {
@@ -5205,6 +5334,42 @@ export interface operations {
             };
         };
     };
+    fitTo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitFile"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     info: {
         parameters: {
             query?: never;
@@ -5313,6 +5478,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    fitted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitSoFar"];
+                };
             };
             /** @description Refused */
             default: {
@@ -7291,6 +7488,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Attempts"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description Refused */

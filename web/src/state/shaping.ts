@@ -8,7 +8,7 @@ interface Shaping {
   layer: string;
   item: Shaped;
   /** What stands in place of the charts. */
-  panel: "charts" | "find" | "many" | "kits";
+  panel: "charts" | "find" | "fit" | "many" | "kits";
   /** How much longer than usual the start of the sound is drawn, and heard. */
   slow: number;
   /** The unit of the time axis. */

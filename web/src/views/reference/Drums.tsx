@@ -11,6 +11,9 @@ import { Menu } from "../../parts/Menu";
 import { useDrag } from "../../parts/useDrag";
 import { useProject } from "../../state/project";
 import { useDrums } from "../../state/queries";
+import { go } from "../../state/route";
+import { useShaping } from "../../state/shaping";
+import { useSelection } from "../groove/selection";
 
 type Drum = Schemas["DrumSound"];
 
@@ -206,13 +209,7 @@ function Row(p: {
         <Fact name="attack" of={f.attack_ms} unit="ms" digits={1} />
         <Fact name="snap" of={f.snap_db} unit="dB" digits={1} />
         <Fact name="brightness" of={f.brightness_hz} unit="Hz" digits={0} />
-        <Fact
-          name="level"
-          of={f.level_db}
-          unit="dB"
-          digits={1}
-          hint="All its strokes against all drums"
-        />
+        <Fact name="level" of={f.level_db} unit="dB" digits={1} hint="All its strokes against all drums" />
         <Fact
           name="to the rest"
           of={f.rest_db}
@@ -253,6 +250,26 @@ function Row(p: {
           {sorted.map((v) => (
             <option key={v.id} value={v.id}>
               target of {v.name}
+            </option>
+          ))}
+        </select>
+        <select
+          className="press w-full px-1.5"
+          aria-label={`Fit a voice to ${drum.name}`}
+          title="Makes it the voice's target and searches a recipe that sounds like it, in Sounds"
+          value=""
+          onChange={(e) => {
+            const voice = e.target.value;
+            edit([{ op: "target.set", target: { voice, reference: reference.id, drum: of } }]);
+            useSelection.setState({ voice });
+            useShaping.getState().set({ panel: "fit" });
+            go(state.id, "sounds");
+          }}
+        >
+          <option value="">Fit…</option>
+          {sorted.map((v) => (
+            <option key={v.id} value={v.id}>
+              fit {v.name} to it
             </option>
           ))}
         </select>

@@ -18,6 +18,7 @@ import { Attempts } from "./Attempts";
 import { Chain } from "./Chain";
 import { Charts } from "./Charts";
 import { Find } from "./Find";
+import { Fit } from "./Fit";
 import { Kits } from "./Kits";
 import { Layers } from "./Layers";
 import { Many } from "./Many";
@@ -123,6 +124,15 @@ export function Sounds({ state }: { state: State }) {
             <button
               type="button"
               className="press"
+              aria-pressed={shaping.panel === "fit"}
+              title="Search a recipe that sounds like a target"
+              onClick={() => shaping.set({ panel: shaping.panel === "fit" ? "charts" : "fit" })}
+            >
+              Fit
+            </button>
+            <button
+              type="button"
+              className="press"
               aria-pressed={shaping.panel === "find"}
               title="Other sounds for this voice"
               onClick={() => shaping.set({ panel: shaping.panel === "find" ? "charts" : "find" })}
@@ -145,6 +155,7 @@ export function Sounds({ state }: { state: State }) {
         {shaping.panel === "many" && layer?.recipe && (
           <Many key={voice.id + layer.id} voice={voice} layer={layer} />
         )}
+        {shaping.panel === "fit" && <Fit key={voice.id} voice={voice} layer={layer} />}
         {shaping.panel === "kits" && <Kits />}
         {(shaping.panel === "charts" || (shaping.panel === "many" && !layer?.recipe)) && (
           <>

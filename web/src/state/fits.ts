@@ -1,0 +1,75 @@
+// Fits under way and their results, by voice: they go on while other views are looked at.
+import { create } from "zustand";
+import { api, type Job, type Schemas } from "../api/client";
+import { watch } from "./jobs";
+
+export interface Fitting {
+  job: Job;
+  soFar: Schemas["FitSoFar"] | null;
+  /** Ended by the user before its time. */
+  stopped: boolean;
+}
+
+const key = (project: string, voice: string) => `${project}/${voice}`;
+
+interface Fits {
+  fits: Record<string, Fitting>;
+  /** Begins a fit and follows it; a sentence where it failed. */
+  begin: (project: string, voice: string, ask: Schemas["FitAsk"]) => Promise<string>;
+  /** Stops the search; what is nearest stays. */
+  stop: (project: string, voice: string) => Promise<void>;
+  /** Forgets a fit; one that is under way is stopped. */
+  forget: (project: string, voice: string) => void;
+}
+
+export const useFits = create<Fits>((set, get) => ({
+  fits: {},
+  begin: async (project, voice, ask) => {
+    const k = key(project, voice);
+    const mine = (job: Job) => get().fits[k]?.job.id === job.id;
+    const put = (part: Partial<Fitting>) =>
+      set((s) => ({ fits: { ...s.fits, [k]: { ...(s.fits[k] as Fitting), ...part } } }));
+    get().forget(project, voice);
+    try {
+      const job = await api.fit(project, voice, ask);
+      put({ job, soFar: null, stopped: false });
+      let asking = false;
+      const look = async () => {
+        if (asking) return;
+        asking = true;
+        const soFar = await api.fitted(job.id).catch(() => null);
+        asking = false;
+        if (soFar?.layer && mine(job)) put({ soFar });
+      };
+      const last = await watch(job, (now) => {
+        if (mine(job)) put({ job: now });
+        void look();
+      });
+      if (!mine(job)) return "";
+      const soFar = await api.fitted(job.id).catch(() => null);
+      if (!mine(job)) return "";
+      put({ job: last, ...(soFar?.layer ? { soFar } : {}) });
+      if (last.status !== "failed") return "";
+      get().forget(project, voice);
+      return last.error;
+    } catch (e) {
+      return (e as Error).message;
+    }
+  },
+  stop: async (project, voice) => {
+    const f = get().fits[key(project, voice)];
+    if (!f) return;
+    set((s) => ({ fits: { ...s.fits, [key(project, voice)]: { ...f, stopped: true } } }));
+    await api.cancelJob(f.job.id).catch(() => undefined);
+  },
+  forget: (project, voice) => {
+    const k = key(project, voice);
+    const f = get().fits[k];
+    if (!f) return;
+    if (f.job.status === "running" || f.job.status === "waiting")
+      void api.cancelJob(f.job.id).catch(() => undefined);
+    set((s) => ({ fits: Object.fromEntries(Object.entries(s.fits).filter(([name]) => name !== k)) }));
+  },
+}));
+
+export const useFit = (project: string, voice: string) => useFits((s) => s.fits[key(project, voice)]);

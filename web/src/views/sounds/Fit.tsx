@@ -1,0 +1,497 @@
+// Fit: a recipe is searched that sounds as near as can be to the voice's target, another
+// voice or a file. What is nearest is drawn over the target and heard in place meanwhile.
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api, type Layer, type Schemas, type Voice } from "../../api/client";
+import { monitor } from "../../live/monitor";
+import { hue } from "../../parts/family";
+import { num } from "../../parts/format";
+import { NumberField } from "../../parts/NumberField";
+import { useFit, useFits } from "../../state/fits";
+import { useProject } from "../../state/project";
+import { useShaping } from "../../state/shaping";
+import { partHints, partNames } from "./parts";
+import { usePreview } from "./usePreview";
+
+const fitParts = ["body", "snap", "noise", "metal", "ring"] as const;
+
+const lengths = [
+  [300, "quick"],
+  [1000, "normal"],
+  [3000, "thorough"],
+] as const;
+
+const longestName = 40;
+
+export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }) {
+  const id = useProject((p) => p.state?.id) ?? "";
+  const document = useProject((p) => p.state?.document);
+  const tell = useProject((p) => p.tell);
+  const answered = useProject((p) => p.answered);
+  const show = useShaping((s) => s.set);
+  const client = useQueryClient();
+  const preview = usePreview(voice);
+  const { begin, stop, forget } = useFits.getState();
+  const fit = useFit(id, voice.id);
+  const own = document?.targets.find((t) => t.voice === voice.id);
+  const [chosen, setAim] = useState("");
+  const aim = chosen || (own ? "target" : "");
+  const [file, setFile] = useState<Schemas["FitFile"] | null>(null);
+  const [parts, setParts] = useState<string[]>([...fitParts]);
+  const [held, setHeld] = useState<string[]>([]);
+  const [effects, setEffects] = useState(true);
+  const [tries, setTries] = useState(1000);
+  const [seed, setSeed] = useState(1);
+  const [inPlace, setInPlace] = useState(true);
+  const [over, setOver] = useState(false);
+  const picker = useRef<HTMLInputElement>(null);
+  const others = document?.kit.voices.filter((v) => v.id !== voice.id) ?? [];
+  const running = fit?.job.status === "running" || fit?.job.status === "waiting";
+  const soFar = fit?.soFar ?? null;
+  const found = soFar?.layer ?? null;
+  const title = `Fit to ${soFar?.target || "a target"}`.slice(0, longestName);
+  // What is nearest takes the voice's place as it comes.
+  const heard = useRef<Layer | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only what is found moves this on
+  useEffect(() => {
+    if (!found || !inPlace || heard.current === found) return;
+    heard.current = found;
+    preview.hear([found], title);
+  }, [found, inPlace]);
+  const bring = async (files: FileList | null) => {
+    const f = files?.[0];
+    if (!f) return;
+    try {
+      setFile(await api.fitTo(f));
+      setAim("file");
+    } catch (e) {
+      tell((e as Error).message);
+    }
+  };
+  const start = async (from?: Layer) => {
+    const failed = await begin(id, voice.id, {
+      reference: "",
+      drum: null,
+      voice: aim.startsWith("voice:") ? aim.slice(6) : "",
+      file: aim === "file" ? (file?.id ?? "") : "",
+      parts,
+      held: from ? held : [],
+      layer: from ? from.id : "",
+      effects,
+      evaluations: tries,
+      seed,
+    });
+    if (failed) tell(failed);
+  };
+  // What was found is the voice's sound first, so that the search can go on from it.
+  const again = async () => {
+    if (found) await take();
+    const now = useProject.getState().state?.document.kit.voices.find((v) => v.id === voice.id);
+    const from = now?.layers.find((l) => l.id === found?.id) ?? layer;
+    if (from?.recipe) await start(from);
+  };
+  const take = async () => {
+    if (!found) return;
+    preview.hear([found], title);
+    preview.take();
+    heard.current = null;
+    forget(id, voice.id);
+    await answered();
+    try {
+      client.setQueryData(["attempts", id, voice.id], await api.keepAttempt(id, voice.id, title));
+      tell(`${voice.name} is fitted; an attempt of its own is kept.`, "info");
+    } catch (e) {
+      tell((e as Error).message);
+    }
+  };
+  const giveUp = () => {
+    preview.back();
+    heard.current = null;
+    forget(id, voice.id);
+  };
+  const ready = aim === "target" ? own !== undefined : aim !== "" && (aim !== "file" || file !== null);
+  const chip = (on: boolean) => `press h-7 px-2 text-[12px] ${on ? "bg-row!" : ""}`;
+  const flip = (list: string[], p: string) => (list.includes(p) ? list.filter((x) => x !== p) : [...list, p]);
+  return (
+    <section
+      className={`flex min-h-0 grow flex-col gap-2 ${over ? "outline-2 outline-offset-2 outline-ref outline-dashed" : ""}`}
+      aria-label="Fit"
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        e.stopPropagation();
+        setOver(false);
+        void bring(e.dataTransfer.files);
+      }}
+    >
+      <div className="flex flex-wrap items-center gap-2">
+        <label className="flex items-center gap-1.5 text-[13px]">
+          as near as can be to
+          <select
+            className="press h-8 max-w-[190px] px-1.5 text-[13px]"
+            aria-label="What it is fitted to"
+            value={aim}
+            disabled={running}
+            onChange={(e) => (e.target.value === "choose" ? picker.current?.click() : setAim(e.target.value))}
+          >
+            {aim === "" && <option value="">choose…</option>}
+            {own && <option value="target">its target</option>}
+            {file && <option value="file">{file.name}</option>}
+            <option value="choose">a file…</option>
+            {others.map((v) => (
+              <option key={v.id} value={`voice:${v.id}`}>
+                the {v.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <input
+          ref={picker}
+          type="file"
+          className="hidden"
+          aria-label="A sound file to fit to"
+          onChange={(e) => {
+            void bring(e.target.files);
+            e.target.value = "";
+          }}
+        />
+        <select
+          className="press h-8 px-1.5 text-[13px]"
+          aria-label="How many recipes are tried"
+          value={tries}
+          disabled={running}
+          onChange={(e) => setTries(Number(e.target.value))}
+        >
+          {lengths.map(([n, text]) => (
+            <option key={n} value={n}>
+              {text}, {n} tries
+            </option>
+          ))}
+        </select>
+        <div className="w-[96px]">
+          <NumberField
+            label="Seed"
+            value={seed}
+            unit=""
+            min={1}
+            max={9999}
+            step={1}
+            digits={0}
+            onChange={(v) => setSeed(Math.round(v))}
+            compact
+          />
+        </div>
+        {!running && (
+          <button
+            type="button"
+            className="press press-strong"
+            disabled={!ready || parts.length === 0}
+            onClick={() => void start()}
+          >
+            Fit
+          </button>
+        )}
+        {running && (
+          <>
+            <button
+              type="button"
+              className="press press-strong"
+              title="What is nearest now stays to be taken"
+              onClick={() => void stop(id, voice.id)}
+            >
+              Stop and keep
+            </button>
+            <button type="button" className="press" onClick={giveUp}>
+              Give up
+            </button>
+          </>
+        )}
+        <span className="grow" />
+        <button type="button" className="press" onClick={() => show({ panel: "charts" })}>
+          Done
+        </button>
+      </div>
+      <div className="flex flex-wrap items-center gap-1.5 text-[12px] text-muted">
+        <fieldset className="flex flex-wrap items-center gap-1" aria-label="Parts that may be used">
+          {fitParts.map((p) => (
+            <button
+              key={p}
+              type="button"
+              className={chip(parts.includes(p))}
+              title={partHints[p]}
+              aria-pressed={parts.includes(p)}
+              disabled={running}
+              onClick={() => setParts(flip(parts, p))}
+            >
+              {partNames[p]}
+            </button>
+          ))}
+          <button
+            type="button"
+            className={chip(effects)}
+            title="Equalizers, and drive for kicks and 808s"
+            aria-pressed={effects}
+            disabled={running}
+            onClick={() => setEffects(!effects)}
+          >
+            Effects
+          </button>
+        </fieldset>
+        may be used
+        <span className="grow" />
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={inPlace}
+            onChange={(e) => setInPlace(e.target.checked)}
+          />
+          in its place while it is searched
+        </label>
+      </div>
+      {!soFar && (
+        <p className="rowbox px-4 py-8 text-center text-[13px] text-muted" role="status">
+          {running
+            ? `${fit?.job.stage || "Waiting"}…`
+            : own
+              ? "Searches a recipe whose sound is as near as can be to the target: an ordinary one, to be edited on."
+              : "This voice has no target. Make a drum of a reference its target in Reference, drop a file here, or choose another voice above."}
+        </p>
+      )}
+      {soFar && (
+        <>
+          <div className="flex items-center gap-3">
+            <progress
+              className="progress h-1.5 grow"
+              aria-label="How much is searched"
+              value={fit?.soFar?.result ? 1 : soFar.done}
+              max={1}
+            />
+            <span className="num shrink-0 text-[13px]" role="status">
+              {running
+                ? `${num(soFar.loss_db, 1)} dB away`
+                : fit?.stopped
+                  ? `stopped, ${num(soFar.result?.distance_db ?? soFar.loss_db, 1)} dB away`
+                  : `${num(soFar.result?.distance_db ?? soFar.loss_db, 1)} dB away, ${soFar.result?.evaluations ?? 0} tried`}
+            </span>
+          </div>
+          <Over soFar={soFar} voice={voice} />
+          <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-3">
+            <Bands soFar={soFar} voice={voice} />
+            <Nearness soFar={soFar} />
+          </div>
+          {!running && (
+            <div className="flex flex-wrap items-center gap-2">
+              <button
+                type="button"
+                className="press press-strong"
+                disabled={!found}
+                onClick={() => void take()}
+              >
+                Take it
+              </button>
+              <button
+                type="button"
+                className="press"
+                disabled={!found}
+                onClick={() => {
+                  if (!found) return;
+                  preview.hear([found], title);
+                  void answered().then(() => monitor.strike(voice.id));
+                }}
+              >
+                Hear it
+              </button>
+              <button type="button" className="press" onClick={giveUp}>
+                Back to what was there
+              </button>
+              <span className="grow" />
+              <fieldset
+                className="flex flex-wrap items-center gap-1 text-[12px] text-muted"
+                aria-label="Parts that are held"
+              >
+                held:
+                {fitParts.map((p) => (
+                  <button
+                    key={p}
+                    type="button"
+                    className={chip(held.includes(p))}
+                    aria-pressed={held.includes(p)}
+                    onClick={() => setHeld(flip(held, p))}
+                  >
+                    {partNames[p]}
+                  </button>
+                ))}
+              </fieldset>
+              <button
+                type="button"
+                className="press"
+                disabled={!ready || !found}
+                title="Takes this and searches on from it; held parts stay as they are"
+                onClick={() => void again()}
+              >
+                Fit again from here
+              </button>
+            </div>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
+
+type SoFar = Schemas["FitSoFar"];
+
+const waveWidth = 640;
+
+/** What is nearest over the target, in time. */
+function Over({ soFar, voice }: { soFar: SoFar; voice: Voice }) {
+  const y = (v: number) => 62 - v * 58;
+  const shape = (points: [number, number][]) =>
+    [
+      ...points.map((q, i) => `${((i * waveWidth) / points.length).toFixed(1)},${y(q[1]).toFixed(1)}`),
+      ...points
+        .map((q, i) => `${((i * waveWidth) / points.length).toFixed(1)},${(y(q[0]) + 0.7).toFixed(1)}`)
+        .reverse(),
+    ].join(" ");
+  const seconds = soFar.aim.to_s - soFar.aim.from_s;
+  return (
+    <figure className="rowbox m-0 px-3 pt-2 pb-1" aria-label={`Waves of ${voice.name} and its target`}>
+      <svg
+        viewBox={`0 0 ${waveWidth} 124`}
+        preserveAspectRatio="none"
+        className="h-[124px] w-full"
+        aria-hidden="true"
+      >
+        <polygon
+          points={shape(soFar.aim.points as [number, number][])}
+          fill="var(--ref)"
+          fillOpacity={0.45}
+        />
+        <polygon
+          points={shape(soFar.wave.points as [number, number][])}
+          fill={hue(voice.family)}
+          fillOpacity={0.75}
+        />
+      </svg>
+      <figcaption className="flex justify-between text-[11px] text-muted">
+        <span className="num">0</span>
+        <span>
+          <b className="text-ref">the target</b> behind,{" "}
+          <b style={{ color: hue(voice.family) }}>what is found</b> in front
+        </span>
+        <span className="num">{num(seconds * 1000, 0)} ms</span>
+      </figcaption>
+    </figure>
+  );
+}
+
+/** Third octaves of both. */
+function Bands({ soFar, voice }: { soFar: SoFar; voice: Voice }) {
+  const floor = -48;
+  const w = 420 / Math.max(soFar.third_octaves.length, 1);
+  const h = (db: number) => Math.max(1 - db / floor, 0) * 96;
+  return (
+    <figure className="rowbox m-0 flex flex-col px-3 pt-2 pb-1" aria-label="Third octaves of both">
+      <svg
+        viewBox="0 0 420 100"
+        preserveAspectRatio="none"
+        className="min-h-[100px] w-full grow basis-0"
+        aria-hidden="true"
+      >
+        {soFar.third_octaves.map((b, i) => (
+          <g key={b.hz}>
+            <rect
+              x={i * w}
+              y={100 - h(b.aim)}
+              width={w - 1}
+              height={h(b.aim)}
+              fill="var(--ref)"
+              fillOpacity={0.45}
+            />
+            <rect
+              x={i * w + w * 0.25}
+              y={100 - h(b.mine)}
+              width={w * 0.5 - 1}
+              height={h(b.mine)}
+              fill={hue(voice.family)}
+            />
+          </g>
+        ))}
+      </svg>
+      <figcaption className="num flex justify-between text-[11px] text-muted">
+        <span>20 Hz</span>
+        <span>third octaves</span>
+        <span>20 kHz</span>
+      </figcaption>
+    </figure>
+  );
+}
+
+/** The measures of both, and what was not reached; while it is searched, how near it came. */
+function Nearness({ soFar }: { soFar: SoFar }) {
+  const r = soFar.result;
+  if (!r) {
+    const top = Math.max(...soFar.line, 1);
+    const line = soFar.line
+      .map((v, i) => `${(i * 300) / Math.max(soFar.line.length - 1, 1)},${(96 - (v / top) * 90).toFixed(1)}`)
+      .join(" ");
+    return (
+      <figure className="rowbox m-0 px-3 pt-2 pb-1" aria-label="How near it came">
+        <svg viewBox="0 0 300 100" preserveAspectRatio="none" className="h-[100px] w-full" aria-hidden="true">
+          <polyline
+            points={line}
+            fill="none"
+            stroke="var(--color-base-content)"
+            strokeWidth={1.5}
+            vectorEffect="non-scaling-stroke"
+          />
+        </svg>
+        <figcaption className="flex justify-between text-[11px] text-muted">
+          <span>distance over the search</span>
+          <span className="num">{num(soFar.loss_db, 2)} dB</span>
+        </figcaption>
+      </figure>
+    );
+  }
+  const digits = (unit: string) => (unit === "dB" || unit === "ms" ? 1 : 0);
+  const value = (v: number | null, unit: string) => (v === null ? "–" : `${num(v, digits(unit))} ${unit}`);
+  return (
+    <div className="rowbox flex flex-col gap-1.5 px-3 py-2 text-[12px]">
+      <table className="w-full" aria-label="Measures">
+        <thead className="text-muted">
+          <tr>
+            <th className="text-left font-normal">measure</th>
+            <th className="text-right font-normal">found</th>
+            <th className="text-right font-normal">target</th>
+          </tr>
+        </thead>
+        <tbody className="num">
+          {r.parts.map((p) => (
+            <tr key={p.name}>
+              <td className="font-sans">{p.name}</td>
+              <td className="text-right">{value(p.mine, p.unit)}</td>
+              <td className="text-right text-ref">{value(p.target, p.unit)}</td>
+            </tr>
+          ))}
+          <tr>
+            <td className="font-sans">Spectra differ by</td>
+            <td className="text-right">{num(r.spectral_db, 1)} dB</td>
+            <td />
+          </tr>
+        </tbody>
+      </table>
+      {r.words.length > 0 && (
+        <ul className="flex flex-col gap-0.5" aria-label="What was not reached">
+          {r.words.map((w) => (
+            <li key={w}>{w}</li>
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
