@@ -110,10 +110,10 @@ func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result,
 		r = g.softened(r, t)
 	}
 	shot := Render(r, 3000)
-	mine := tone.Measure(shot)
+	mine, aim := tone.Measure(shot), g.sound()
 	return &Result{
 		Recipe: r, Level: LevelFor(shot), Evaluations: f.best.done, Stopped: within.Err() != nil, Seed: o.Seed,
-		Distance: tone.Distance(shot, t.Sound), Spectral: tone.SpectralDistance(shot, t.Sound),
+		Distance: tone.Distance(shot, aim), Spectral: tone.SpectralDistance(shot, aim),
 		Parts: partsOf(mine, g.facts), Words: g.words(&r, mine),
 	}, nil
 }
@@ -249,6 +249,8 @@ func (f *fitting) blocks() (out [][]gene) {
 		lo, hi := hz*0.996, hz*1.004
 		if _, ok := tone.Arrives(f.goal.facts.PitchCurve); !ok {
 			lo, hi = hz*0.8, hz*1.25
+		} else if f.options.From != nil {
+			lo, hi = min(lo, f.goal.hz*0.996), max(hi, f.goal.hz*1.004)
 		}
 		out = append(out, []gene{number("body.end_hz", max(lo, 20), min(hi, 2000)), number("body.start_hz", max(hi, 30), 3800), number("body.fall_ms", 2, 800), number("body.phase_deg", 0, 360)})
 		harmonics := []gene{number("body.second_percent", 0, 30), number("body.second_ratio", 0.5, 8), number("body.second_decay_ms", 8, 1500)}
@@ -256,9 +258,15 @@ func (f *fitting) blocks() (out [][]gene) {
 			harmonics = append(harmonics, number("steps/"+driveStep+"/amount_percent", 0, 95))
 		}
 		out = append(out, harmonics)
+		if r.Curve(bodyCurve) == nil {
+			out = append(out, []gene{number("body.level_db", -40, 6), number("body.attack_ms", 0.1, 40), number("body.decay_ms", 20, 4000)})
+		}
 	}
 	if f.open("snap") && sounds(r, "snap") {
 		out = append(out, []gene{number("snap.level_db", -50, 3), number("snap.colour_hz", 200, 12000), number("snap.decay_ms", 1, 100)})
+	}
+	if f.open("noise") && r.Curve(colorCurve) == nil && sounds(r, "noise") {
+		out = append(out, []gene{number("noise.level_db", -50, 6), number("noise.attack_ms", 0.1, 60), number("noise.decay_ms", 10, 4000), number("noise.colour_hz", 150, 18000), number("noise.width_oct", 0.2, 5)})
 	}
 	if f.open("noise") && r.Curve(colorCurve) != nil {
 		out = append(out, []gene{moved(colorCurve, "noise.colour_hz", true, 300, 18000), moved(colorCurve, "noise.colour_hz", false, 150, 16000), end(colorCurve, 8, 1500), number("noise.width_oct", 0.8, 5)})

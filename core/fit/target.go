@@ -137,6 +137,15 @@ func (g *goal) brief() *goal {
 	return &b
 }
 
+// sound is the target as it is compared: mono, without its offset.
+func (g *goal) sound() *audio.Buffer {
+	b := audio.New(tone.DistanceRate, 1, len(g.wave))
+	for i, v := range g.wave {
+		b.Channels[0][i] = float32(v)
+	}
+	return b
+}
+
 // level is mono sound without its offset.
 func level(b *audio.Buffer) []float64 {
 	x := b.Mono()
