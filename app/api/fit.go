@@ -30,3 +30,12 @@ func (s *server) fitted() gin.HandlerFunc {
 		s.answer(c, f, err)
 	}
 }
+
+func (s *server) takeFit() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.TakeFit](c); ok {
+			st, err := s.workshop.TakeFit(c.Param("id"), c.Param("voice"), req)
+			s.answer(c, st, err)
+		}
+	}
+}

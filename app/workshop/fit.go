@@ -25,6 +25,9 @@ import (
 // FitAsk asks for a recipe as near as can be to a target: a drum of a reference, another
 // voice, a file that was uploaded; none of them is the voice's own target.
 type FitAsk struct {
+	// Kind is "recipe", or "layers" for up to three sounds of the library laid over each
+	// other.
+	Kind      FitKind         `json:"kind"`
 	Reference string          `json:"reference"`
 	Drum      *project.DrumOf `json:"drum"`
 	Voice     string          `json:"voice"`
@@ -41,6 +44,15 @@ type FitAsk struct {
 	Seed        int `json:"seed"`
 }
 
+// FitKind is what is fitted.
+type FitKind string
+
+// The kinds.
+const (
+	FitRecipe FitKind = "recipe"
+	FitLayers FitKind = "layers"
+)
+
 // MostEvaluations is the most recipes that a fit tries.
 const MostEvaluations = 20000
 
@@ -51,8 +63,8 @@ type FitSoFar struct {
 	Loss float64 `json:"loss_db"`
 	// Target names what it is fitted to.
 	Target string `json:"target"`
-	// Layer is the nearest sound.
-	Layer *sound.Layer `json:"layer"`
+	// Layers are the nearest sound; none so far are empty.
+	Layers []sound.Layer `json:"layers"`
 	// Wave and Aim are the nearest sound and the target, each as loud as the other.
 	Wave Peaks `json:"wave"`
 	Aim  Peaks `json:"aim"`
@@ -60,8 +72,10 @@ type FitSoFar struct {
 	Octaves []FitBand `json:"third_octaves"`
 	// Line is the loss over the work so far.
 	Line []float64 `json:"line"`
-	// Result is there once it has ended.
-	Result *fit.Result `json:"result"`
+	// Result is there once the search for a recipe has ended, Picks once sounds of the
+	// library are found.
+	Result *fit.Result      `json:"result"`
+	Picks  *fit.Combination `json:"picks"`
 }
 
 // FitBand is a third octave, dB against the fullest of the target's.
@@ -82,7 +96,9 @@ type fits struct {
 	sync.Mutex
 	soFar map[string]*FitSoFar
 	files map[string]*fitFile
-	order []string // of both, the oldest first
+	// starts are the targets' own first milliseconds, by job.
+	starts map[string]*audio.Buffer
+	order  []string // of both, the oldest first
 }
 
 type fitFile struct {
@@ -90,7 +106,9 @@ type fitFile struct {
 	b    *audio.Buffer
 }
 
-func newFits() *fits { return &fits{soFar: map[string]*FitSoFar{}, files: map[string]*fitFile{}} }
+func newFits() *fits {
+	return &fits{soFar: map[string]*FitSoFar{}, files: map[string]*fitFile{}, starts: map[string]*audio.Buffer{}}
+}
 
 // mostFits is how many fits and files are remembered.
 const mostFits = 24
@@ -99,6 +117,7 @@ func (f *fits) remember(id string) {
 	if f.order = append(f.order, id); len(f.order) > mostFits {
 		delete(f.soFar, f.order[0])
 		delete(f.files, f.order[0])
+		delete(f.starts, f.order[0])
 		f.order = f.order[1:]
 	}
 }
@@ -199,6 +218,9 @@ func (s *Workshop) Fit(id, voice string, ask FitAsk) (jobs.Job, error) {
 		return jobs.Job{}, &Refusal{Code: "invalid", Message: fmt.Sprintf("A fit tries at most %d recipes.", MostEvaluations)}
 	}
 	name := "Fit"
+	if ask.Kind != FitRecipe && ask.Kind != FitLayers {
+		return jobs.Job{}, &Refusal{Code: "invalid", Message: "What is fitted is a recipe or layers."}
+	}
 	if ask.Layer != "" {
 		l := v.Layer(ask.Layer)
 		if l == nil || l.Recipe == nil {
@@ -221,6 +243,12 @@ func (s *Workshop) Fit(id, voice string, ask FitAsk) (jobs.Job, error) {
 		}
 		w.Report("measuring "+aim, 0)
 		f := &fitShown{s: s, job: job, aim: aim, name: name, target: t.Sound}
+		s.fits.Lock()
+		s.fits.starts[job] = startOf(t.Sound)
+		s.fits.Unlock()
+		if ask.Kind == FitLayers {
+			return aim, s.fitLayers(ctx, t, f, w.Report)
+		}
 		result, err := fit.Fit(ctx, t, o, func(done float64, nearest *sound.Recipe, loss float64) {
 			w.Report("searching", done)
 			f.show(done, nearest, loss)
@@ -235,7 +263,7 @@ func (s *Workshop) Fit(id, voice string, ask FitAsk) (jobs.Job, error) {
 		return aim, nil
 	})
 	s.fits.Lock()
-	s.fits.soFar[job.ID] = &FitSoFar{Wave: Peaks{Points: [][2]float64{}}, Aim: Peaks{Points: [][2]float64{}}, Octaves: []FitBand{}, Line: []float64{}}
+	s.fits.soFar[job.ID] = &FitSoFar{Layers: []sound.Layer{}, Wave: Peaks{Points: [][2]float64{}}, Aim: Peaks{Points: [][2]float64{}}, Octaves: []FitBand{}, Line: []float64{}}
 	s.fits.remember(job.ID)
 	s.fits.Unlock()
 	ready <- job.ID
@@ -291,8 +319,13 @@ func (f *fitShown) put(done, loss float64, r sound.Recipe, level float64, result
 	r.Own()
 	layer := sound.Synthesized("fit", f.name, r)
 	layer.Level = level
-	shot := fit.Render(r, 1500)
-	out := &FitSoFar{Done: done, Loss: math.Round(loss*100) / 100, Target: f.aim, Layer: &layer, Line: slices.Clone(f.line), Result: result}
+	out := &FitSoFar{Done: done, Loss: loss, Layers: []sound.Layer{layer}, Line: slices.Clone(f.line), Result: result}
+	f.keep(out, fit.Render(r, 1500))
+}
+
+// keep draws what is found and keeps it.
+func (f *fitShown) keep(out *FitSoFar, shot *audio.Buffer) {
+	out.Target, out.Loss = f.aim, math.Round(out.Loss*100)/100
 	out.Wave, out.Aim, out.Octaves = drawFit(shot, f.target)
 	f.s.fits.Lock()
 	defer f.s.fits.Unlock()
@@ -334,5 +367,110 @@ func drawFit(mine, target *audio.Buffer) (wave, aim Peaks, bands []FitBand) {
 	return draw(mine), draw(target), bands
 }
 
+// startOf is a target from its onset on, as much as may be laid over another sound.
+func startOf(b *audio.Buffer) *audio.Buffer {
+	from := max(tone.Onset(b.Mono(), b.Rate)-b.Rate/1000, 0)
+	return b.Slice(from, min(from+(ownAttack+ownFade+5)*b.Rate/1000, b.Frames())).Clone()
+}
+
 // drumLead is where the stroke is in what fromStroke makes, seconds.
 const drumLead = 0.003
+
+// fitLayers finds sounds of the library, shipped and the user's own, that add up to a target.
+func (s *Workshop) fitLayers(ctx context.Context, t *fit.Target, f *fitShown, report func(stage string, done float64)) error {
+	shelf, err := s.Shelf()
+	if err != nil {
+		return err
+	}
+	var library project.Document
+	for _, sh := range shelf.Sounds {
+		if len(sh.Layers)*fit.MostPicks <= sound.MaxLayers+1 {
+			v := sound.NewVoice(sh.ID, sh.Name, sh.Family)
+			v.Layers = sh.Layers
+			library.Kit.Voices = append(library.Kit.Voices, v)
+		}
+	}
+	samples, of := s.samples(&library), library.Kit.Voices
+	var list []fit.Candidate
+	for i := range of {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		report("striking the library", 0.3*float64(i)/float64(len(of)))
+		list = append(list, fit.Candidate{Name: of[i].Name, Shot: synth.Shot(&of[i], samples, tone.DistanceRate, synth.Hard(fit.Velocity, 1), 1500)})
+	}
+	c, err := fit.Combine(ctx, t, list, func(done float64) { report("adding sounds up", 0.3+0.7*done) })
+	if err != nil {
+		return errors.New(Sentence(err))
+	}
+	out := &FitSoFar{Done: 1, Loss: c.Distance, Layers: []sound.Layer{}, Line: []float64{}, Picks: c}
+	sum := fit.Sum(list, c.Picks)
+	louder := fit.LevelFor(sum)
+	for n, p := range c.Picks {
+		for m, l := range of[p.Candidate].Layers {
+			l.ID = fmt.Sprintf("fit%d-%d", n+1, m+1)
+			if len(of[p.Candidate].Layers) == 1 {
+				l.Name = p.Name
+			}
+			l.Level = math.Min(math.Max(l.Level+p.Gain+louder, -48), 12)
+			l.Start = math.Min(l.Start+p.Start, 100)
+			l.LowCut, l.HighCut = math.Max(l.LowCut, p.LowCut), math.Min(l.HighCut, p.HighCut)
+			out.Layers = append(out.Layers, l)
+		}
+	}
+	f.keep(out, sum)
+	return nil
+}
+
+// TakeFit makes what a fit has found the sound of its voice, and keeps it as an attempt.
+type TakeFit struct {
+	Base int    `json:"base"`
+	Job  string `json:"job"`
+	// Attack lays the target's own first milliseconds over it.
+	Attack bool `json:"attack"`
+	// Coalesce is that of the tries that were heard in the voice's place: all is one change.
+	Coalesce string `json:"coalesce"`
+}
+
+// How much of a target's own start is laid over a fitted sound, and its fade, ms.
+const (
+	ownAttack = 12
+	ownFade   = 8
+)
+
+// TakeFit makes what a fit has found the voice's sound, one change of the history, and an
+// attempt of its own.
+func (s *Workshop) TakeFit(id, voice string, ask TakeFit) (*State, error) {
+	f, err := s.Fitted(ask.Job)
+	if err != nil {
+		return nil, err
+	}
+	if len(f.Layers) == 0 {
+		return nil, &Refusal{Code: "invalid", Message: "Nothing is found yet."}
+	}
+	title := "Fit to " + f.Target
+	layers := slices.Clone(f.Layers)
+	if ask.Attack {
+		s.fits.Lock()
+		b := s.fits.starts[ask.Job]
+		s.fits.Unlock()
+		if b == nil {
+			return nil, store.ErrNotFound
+		}
+		blob, free, err := s.keepSound(b)
+		if err != nil {
+			return nil, err
+		}
+		defer free()
+		layers[0].Attack = &sound.Attack{Blob: blob, Length: ownAttack, Fade: ownFade, Level: math.Min(math.Max(audio.DB(0.7/math.Max(b.Peak(), 1e-6)), -48), 12)}
+	}
+	st, err := s.Edit(id, ask.Base, project.Edits{project.SetSound{Voice: voice, Layers: layers, Title: title}}, ask.Coalesce)
+	if err != nil {
+		return nil, err
+	}
+	if r := []rune(title); len(r) > sound.MaxName {
+		title = string(r[:sound.MaxName])
+	}
+	_, err = s.KeepAttempt(id, voice, title)
+	return st, err
+}

@@ -117,6 +117,8 @@ export const api = {
     request<Schemas["Attempts"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/attempts`, { name }),
   fit: (id: string, voice: string, ask: Schemas["FitAsk"]) =>
     request<Job>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/fit`, ask),
+  takeFit: (id: string, voice: string, body: Schemas["TakeFit"]) =>
+    request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/fitted`, body),
   fitted: (job: string) => request<Schemas["FitSoFar"]>("GET", `/api/jobs/${encodeURIComponent(job)}/fit`),
   fitTo: (file: File) => {
     const form = new FormData();

@@ -982,6 +982,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices/{voice}/fitted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make what a fit has found the sound of its voice, and keep it as an attempt */
+        post: operations["takeFit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/layers": {
         parameters: {
             query?: never;
@@ -1732,6 +1749,14 @@ export interface components {
          * @enum {string}
          */
         Code: "bad_request" | "not_found" | "version_conflict" | "edit_refused" | "invalid" | "no_reference" | "no_sound" | "too_large" | "too_long" | "upload_broken" | "disk_full" | "folder_unusable" | "origin_refused" | "host_refused" | "internal" | "file_empty" | "file_unknown" | "file_damaged" | "file_too_long" | "file_unusable" | "file_truncated";
+        /** @description Combination is sounds laid over each other, and how far they lie from the target, dB. */
+        Combination: {
+            distance_db: number;
+            /** @description Explained is how much of the target's energy is the picked sounds' very waves, 0..1. */
+            explained: number;
+            picks: components["schemas"]["Pick"][];
+            spectral_db: number;
+        };
         /** @description Comparison is the whole judgement. */
         Comparison: {
             outside: number;
@@ -2210,6 +2235,11 @@ export interface components {
             evaluations: number;
             file: string;
             held: string[];
+            /**
+             * @description Kind is "recipe", or "layers" for up to three sounds of the library laid over each
+             *     other.
+             */
+            kind: components["schemas"]["FitKind"];
             layer: string;
             /**
              * @description Parts of a recipe may be used; empty are all. Held ones stay as they are in Layer,
@@ -2231,17 +2261,26 @@ export interface components {
             id: string;
             name: string;
         };
+        /**
+         * @description FitKind is what is fitted.
+         * @enum {string}
+         */
+        FitKind: "recipe" | "layers";
         /** @description FitSoFar is how far a fit has come. */
         FitSoFar: {
             aim: components["schemas"]["Peaks"];
             done: number;
-            /** @description Layer is the nearest sound. */
-            layer: components["schemas"]["Layer"] | null;
+            /** @description Layers are the nearest sound; none so far are empty. */
+            layers: components["schemas"]["Layer"][];
             /** @description Line is the loss over the work so far. */
             line: number[];
             /** @description Loss is how far the nearest sound lies off, dB, where the target is known. */
             loss_db: number;
-            /** @description Result is there once it has ended. */
+            picks: components["schemas"]["Combination"] | null;
+            /**
+             * @description Result is there once the search for a recipe has ended, Picks once sounds of the
+             *     library are found.
+             */
             result: components["schemas"]["Result"] | null;
             /** @description Target names what it is fitted to. */
             target: string;
@@ -3224,6 +3263,18 @@ export interface components {
             from_s: number;
             points: number[][];
             to_s: number;
+        };
+        /**
+         * @description Pick is a candidate in a combination: its place in the list, its gain, dB, how much later
+         *     than the first it begins, ms, and its cuts, Hz (sound.NoLowCut and NoHighCut do nothing).
+         */
+        Pick: {
+            candidate: number;
+            gain_db: number;
+            high_cut_hz: number;
+            low_cut_hz: number;
+            name: string;
+            start_ms: number;
         };
         /**
          * @description Picture is what a step does to its own row's sound, over a third of a second from its
@@ -4849,6 +4900,15 @@ export interface components {
             op: "take.feel";
             /** @description Reference is its id; empty for the active one. */
             reference?: string;
+        };
+        /** @description TakeFit makes what a fit has found the sound of its voice, and keeps it as an attempt. */
+        TakeFit: {
+            /** @description Attack lays the target's own first milliseconds over it. */
+            attack: boolean;
+            base: number;
+            /** @description Coalesce is that of the tries that were heard in the voice's place: all is one change. */
+            coalesce: string;
+            job: string;
         };
         /**
          * @description TakeGroove takes a groove from elsewhere: one that ships, one of another project. Its
@@ -7526,6 +7586,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    takeFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeFit"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
                 };
             };
             /** @description Refused */

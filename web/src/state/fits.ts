@@ -1,7 +1,7 @@
 // Fits under way and their results, by voice: they go on while other views are looked at.
 import { create } from "zustand";
 import { api, type Job, type Schemas } from "../api/client";
-import { watch } from "./jobs";
+import { ended } from "./jobs";
 
 export interface Fitting {
   job: Job;
@@ -33,22 +33,17 @@ export const useFits = create<Fits>((set, get) => ({
     try {
       const job = await api.fit(project, voice, ask);
       put({ job, soFar: null, stopped: false });
-      let asking = false;
-      const look = async () => {
-        if (asking) return;
-        asking = true;
+      let last = job;
+      while (!ended(last)) {
+        await new Promise((done) => setTimeout(done, 250));
+        last = await api.job(job.id);
         const soFar = await api.fitted(job.id).catch(() => null);
-        asking = false;
-        if (soFar?.layer && mine(job)) put({ soFar });
-      };
-      const last = await watch(job, (now) => {
-        if (mine(job)) put({ job: now });
-        void look();
-      });
+        if (mine(job)) put({ job: last, ...(soFar && soFar.layers.length > 0 ? { soFar } : {}) });
+      }
       if (!mine(job)) return "";
       const soFar = await api.fitted(job.id).catch(() => null);
       if (!mine(job)) return "";
-      put({ job: last, ...(soFar?.layer ? { soFar } : {}) });
+      put({ job: last, ...(soFar && soFar.layers.length > 0 ? { soFar } : {}) });
       if (last.status !== "failed") return "";
       get().forget(project, voice);
       return last.error;

@@ -32,6 +32,8 @@ interface ProjectStore {
   takeDrum: (reference: string, voice: string, drum: Schemas["DrumOf"]) => Promise<void>;
   /** Trims a recorded layer and brings it to a level. */
   tidyLayer: (voice: string, layer: string) => Promise<void>;
+  /** Makes what a fit has found the voice's sound, one change with the tries before it. */
+  takeFit: (voice: string, job: string, attack: boolean, gesture: string) => Promise<void>;
   /** Cuts a recorded loop into hits, a new voice for each family, and places them if asked. */
   sliceLayer: (voice: string, layer: string, place: Schemas["Placing"]) => Promise<void>;
   /** Brings a row of the mix back as a sound of its own, or as hits. */
@@ -287,6 +289,13 @@ export const useProject = create<ProjectStore>((set, get) => {
           `${v?.name ?? voice} plays the reference's drum${(v?.layers.length ?? 0) > 1 ? ", soft strokes in a layer of their own" : ""}.`,
           "info",
         );
+        return taken;
+      }),
+    takeFit: (voice, job, attack, gesture) =>
+      settled(async (s) => {
+        const taken = await api.takeFit(s.id, voice, { base: s.version, job, attack, coalesce: gesture });
+        const name = taken.document.kit.voices.find((v) => v.id === voice)?.name ?? voice;
+        get().tell(`${name} is fitted; an attempt of its own is kept.`, "info");
         return taken;
       }),
     tidyLayer: (voice, layer) => settled((s) => api.tidyLayer(s.id, voice, { base: s.version, layer })),

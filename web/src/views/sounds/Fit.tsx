@@ -21,13 +21,12 @@ const lengths = [
   [3000, "thorough"],
 ] as const;
 
-const longestName = 40;
-
-export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }) {
+export function Fit({ voice }: { voice: Voice }) {
   const id = useProject((p) => p.state?.id) ?? "";
   const document = useProject((p) => p.state?.document);
   const tell = useProject((p) => p.tell);
   const answered = useProject((p) => p.answered);
+  const takeFit = useProject((p) => p.takeFit);
   const show = useShaping((s) => s.set);
   const client = useQueryClient();
   const preview = usePreview(voice);
@@ -40,6 +39,8 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
   const [parts, setParts] = useState<string[]>([...fitParts]);
   const [held, setHeld] = useState<string[]>([]);
   const [effects, setEffects] = useState(true);
+  const [kind, setKind] = useState<Schemas["FitKind"]>("recipe");
+  const [attack, setAttack] = useState(false);
   const [tries, setTries] = useState(1000);
   const [seed, setSeed] = useState(1);
   const [inPlace, setInPlace] = useState(true);
@@ -48,15 +49,15 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
   const others = document?.kit.voices.filter((v) => v.id !== voice.id) ?? [];
   const running = fit?.job.status === "running" || fit?.job.status === "waiting";
   const soFar = fit?.soFar ?? null;
-  const found = soFar?.layer ?? null;
-  const title = `Fit to ${soFar?.target || "a target"}`.slice(0, longestName);
+  const found = soFar && soFar.layers.length > 0 ? soFar.layers : null;
+  const title = `Fit to ${soFar?.target || "a target"}`;
   // What is nearest takes the voice's place as it comes.
-  const heard = useRef<Layer | null>(null);
+  const heard = useRef<Layer[] | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only what is found moves this on
   useEffect(() => {
     if (!found || !inPlace || heard.current === found) return;
     heard.current = found;
-    preview.hear([found], title);
+    preview.hear(found, title);
   }, [found, inPlace]);
   const bring = async (files: FileList | null) => {
     const f = files?.[0];
@@ -70,6 +71,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
   };
   const start = async (from?: Layer) => {
     const failed = await begin(id, voice.id, {
+      kind,
       reference: "",
       drum: null,
       voice: aim.startsWith("voice:") ? aim.slice(6) : "",
@@ -85,24 +87,21 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
   };
   // What was found is the voice's sound first, so that the search can go on from it.
   const again = async () => {
-    if (found) await take();
+    const id = found?.[0]?.id;
+    await take();
     const now = useProject.getState().state?.document.kit.voices.find((v) => v.id === voice.id);
-    const from = now?.layers.find((l) => l.id === found?.id) ?? layer;
+    const from = now?.layers.find((l) => l.id === id);
     if (from?.recipe) await start(from);
   };
   const take = async () => {
-    if (!found) return;
-    preview.hear([found], title);
+    if (!found || !fit) return;
+    const gesture = preview.gesture;
     preview.take();
     heard.current = null;
-    forget(id, voice.id);
     await answered();
-    try {
-      client.setQueryData(["attempts", id, voice.id], await api.keepAttempt(id, voice.id, title));
-      tell(`${voice.name} is fitted; an attempt of its own is kept.`, "info");
-    } catch (e) {
-      tell((e as Error).message);
-    }
+    await takeFit(voice.id, fit.job.id, attack, gesture);
+    forget(id, voice.id);
+    await client.invalidateQueries({ queryKey: ["attempts", id, voice.id] });
   };
   const giveUp = () => {
     preview.back();
@@ -130,7 +129,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
     >
       <div className="flex flex-wrap items-center gap-2">
         <label className="flex items-center gap-1.5 text-[13px]">
-          as near as can be to
+          fit to
           <select
             className="press h-8 max-w-[190px] px-1.5 text-[13px]"
             aria-label="What it is fitted to"
@@ -161,9 +160,19 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
         />
         <select
           className="press h-8 px-1.5 text-[13px]"
+          aria-label="What is searched"
+          value={kind}
+          disabled={running}
+          onChange={(e) => setKind(e.target.value as Schemas["FitKind"])}
+        >
+          <option value="recipe">a recipe</option>
+          <option value="layers">up to 3 of the library</option>
+        </select>
+        <select
+          className="press h-8 px-1.5 text-[13px]"
           aria-label="How many recipes are tried"
           value={tries}
-          disabled={running}
+          disabled={running || kind === "layers"}
           onChange={(e) => setTries(Number(e.target.value))}
         >
           {lengths.map(([n, text]) => (
@@ -189,7 +198,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
           <button
             type="button"
             className="press press-strong"
-            disabled={!ready || parts.length === 0}
+            disabled={!ready || (kind === "recipe" && parts.length === 0)}
             onClick={() => void start()}
           >
             Fit
@@ -216,7 +225,11 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
         </button>
       </div>
       <div className="flex flex-wrap items-center gap-1.5 text-[12px] text-muted">
-        <fieldset className="flex flex-wrap items-center gap-1" aria-label="Parts that may be used">
+        <fieldset
+          className="flex flex-wrap items-center gap-1"
+          aria-label="Parts that may be used"
+          disabled={kind === "layers"}
+        >
           {fitParts.map((p) => (
             <button
               key={p}
@@ -268,7 +281,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
             <progress
               className="progress h-1.5 grow"
               aria-label="How much is searched"
-              value={fit?.soFar?.result ? 1 : soFar.done}
+              value={soFar.done}
               max={1}
             />
             <span className="num shrink-0 text-[13px]" role="status">
@@ -276,7 +289,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
                 ? `${num(soFar.loss_db, 1)} dB away`
                 : fit?.stopped
                   ? `stopped, ${num(soFar.result?.distance_db ?? soFar.loss_db, 1)} dB away`
-                  : `${num(soFar.result?.distance_db ?? soFar.loss_db, 1)} dB away, ${soFar.result?.evaluations ?? 0} tried`}
+                  : `${num(soFar.result?.distance_db ?? soFar.loss_db, 1)} dB away${soFar.result ? `, ${soFar.result.evaluations} tried` : ""}`}
             </span>
           </div>
           <Over soFar={soFar} voice={voice} />
@@ -300,7 +313,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
                 disabled={!found}
                 onClick={() => {
                   if (!found) return;
-                  preview.hear([found], title);
+                  preview.hear(found, title);
                   void answered().then(() => monitor.strike(voice.id));
                 }}
               >
@@ -309,7 +322,19 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
               <button type="button" className="press" onClick={giveUp}>
                 Back to what was there
               </button>
-              <span className="grow" />
+              <label className="flex items-center gap-1.5 text-[12px] text-muted">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={attack}
+                  onChange={(e) => setAttack(e.target.checked)}
+                />
+                with the target's own first 12 ms
+              </label>
+            </div>
+          )}
+          {!running && soFar.result && (
+            <div className="flex flex-wrap items-center gap-2">
               <fieldset
                 className="flex flex-wrap items-center gap-1 text-[12px] text-muted"
                 aria-label="Parts that are held"
@@ -435,6 +460,7 @@ function Bands({ soFar, voice }: { soFar: SoFar; voice: Voice }) {
 /** The measures of both, and what was not reached; while it is searched, how near it came. */
 function Nearness({ soFar }: { soFar: SoFar }) {
   const r = soFar.result;
+  if (soFar.picks) return <Picks of={soFar.picks} />;
   if (!r) {
     const top = Math.max(...soFar.line, 1);
     const line = soFar.line
@@ -492,6 +518,43 @@ function Nearness({ soFar }: { soFar: SoFar }) {
           ))}
         </ul>
       )}
+    </div>
+  );
+}
+
+/** The sounds of a combination. */
+function Picks({ of }: { of: Schemas["Combination"] }) {
+  return (
+    <div className="rowbox flex flex-col gap-1.5 px-3 py-2 text-[12px]">
+      <table className="w-full" aria-label="Sounds laid over each other">
+        <thead className="text-muted">
+          <tr>
+            <th className="text-left font-normal">sound</th>
+            <th className="text-right font-normal">level</th>
+            <th className="text-right font-normal">later by</th>
+            <th className="text-right font-normal">between</th>
+          </tr>
+        </thead>
+        <tbody className="num">
+          {of.picks.map((p) => (
+            <tr key={p.candidate}>
+              <td className="font-sans">{p.name}</td>
+              <td className="text-right">{num(p.gain_db, 1, true)} dB</td>
+              <td className="text-right">{num(p.start_ms, 1)} ms</td>
+              <td className="text-right">
+                {p.low_cut_hz <= 20 && p.high_cut_hz >= 20000
+                  ? "all"
+                  : `${num(p.low_cut_hz, 0)}–${num(p.high_cut_hz, 0)} Hz`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="text-muted">
+        {of.explained > 0.7
+          ? `${num(100 * of.explained, 0)} % of the target is these very sounds.`
+          : "None of it is the very sound: their levels add up to the target's."}
+      </p>
     </div>
   );
 }

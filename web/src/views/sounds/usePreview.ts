@@ -38,5 +38,7 @@ export function usePreview(voice: Voice) {
       was.current = null;
     },
     before: begin.layers,
+    /** The step of the history that tries share. */
+    gesture: begin.gesture,
   };
 }
