@@ -39,3 +39,12 @@ func (s *server) takeFit() gin.HandlerFunc {
 		}
 	}
 }
+
+func (s *server) intoTones() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.IntoAsk](c); ok {
+			b, err := s.workshop.Into(c.Request.Context(), c.Param("id"), c.Param("voice"), req)
+			s.answer(c, b, err)
+		}
+	}
+}

@@ -64,6 +64,9 @@ type Part struct {
 	Unit   string   `json:"unit"`
 	Mine   *float64 `json:"mine"`
 	Target *float64 `json:"target"`
+	// Low and High are the ends of the range in which it is to lie, where there is one.
+	Low  *float64 `json:"low"`
+	High *float64 `json:"high"`
 }
 
 // Progress is called with the nearest recipe so far; it must not keep it.

@@ -14,12 +14,12 @@ import (
 // partsOf sets the measures of a fitted sound beside the target's.
 func partsOf(mine, target *tone.Measures) []Part {
 	return []Part{
-		{"Fundamental", "Hz", mine.Fundamental, target.Fundamental},
-		{"Settles", "ms", mine.Settles, target.Settles},
-		{"Attack", "ms", mine.Attack, target.Attack},
-		{"Decay", "ms", mine.Decay, target.Decay},
-		{"Snap", "dB", mine.Snap, target.Snap},
-		{"Brightness", "Hz", mine.Centroid, target.Centroid},
+		{Name: "Fundamental", Unit: "Hz", Mine: mine.Fundamental, Target: target.Fundamental},
+		{Name: "Settles", Unit: "ms", Mine: mine.Settles, Target: target.Settles},
+		{Name: "Attack", Unit: "ms", Mine: mine.Attack, Target: target.Attack},
+		{Name: "Decay", Unit: "ms", Mine: mine.Decay, Target: target.Decay},
+		{Name: "Snap", Unit: "dB", Mine: mine.Snap, Target: target.Snap},
+		{Name: "Brightness", Unit: "Hz", Mine: mine.Centroid, Target: target.Centroid},
 	}
 }
 

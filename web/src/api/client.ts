@@ -119,6 +119,8 @@ export const api = {
     request<Job>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/fit`, ask),
   takeFit: (id: string, voice: string, body: Schemas["TakeFit"]) =>
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/fitted`, body),
+  intoTones: (id: string, voice: string, ask: Schemas["IntoAsk"], signal?: AbortSignal) =>
+    request<Schemas["IntoTones"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/into`, ask, signal),
   fitted: (job: string) => request<Schemas["FitSoFar"]>("GET", `/api/jobs/${encodeURIComponent(job)}/fit`),
   fitTo: (file: File) => {
     const form = new FormData();

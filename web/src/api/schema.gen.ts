@@ -999,6 +999,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/voices/{voice}/into": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a voice's recipe into the tones of a profile by few changes */
+        post: operations["intoTones"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/voices/{voice}/layers": {
         parameters: {
             query?: never;
@@ -2551,6 +2568,25 @@ export interface components {
             tables: components["schemas"]["Tables"];
             version: string;
         };
+        /** @description IntoAsk asks for a voice's recipe to be brought into the tones of a profile. */
+        IntoAsk: {
+            /** @description Aim is "ranges", "middle", or "nearest" of its recordings. */
+            aim: components["schemas"]["ToneAim"];
+            held: string[];
+            layer: string;
+            /** @description Reference is one of the project that is a profile. */
+            reference: string;
+        };
+        /** @description IntoTones is a recipe that was brought into tones. */
+        IntoTones: {
+            changed: components["schemas"]["NumberChange"][];
+            layers: components["schemas"]["Layer"][];
+            parts: components["schemas"]["Part"][];
+            recipe: components["schemas"]["Recipe"];
+            /** @description Target names what it was brought to. */
+            target: string;
+            words: string[];
+        };
         /** @description Job is a snapshot of some work. Progress runs from 0 to 1. */
         Job: {
             /** @description Ahead is how many jobs are before this one while it waits. */
@@ -3141,6 +3177,15 @@ export interface components {
             ms: number;
             tail_db: number;
         };
+        /** @description NumberChange is a number of a recipe that was changed. */
+        NumberChange: {
+            /** @description At is its address in the recipe. */
+            at: string;
+            from: number;
+            name: string;
+            to: number;
+            unit: string;
+        };
         /** @description Numbered asks for sounds as numbered files. */
         Numbered: {
             layer: string;
@@ -3221,6 +3266,9 @@ export interface components {
         };
         /** @description Part is a measure of the fitted sound beside the target's; nil cannot be measured. */
         Part: {
+            high: number | null;
+            /** @description Low and High are the ends of the range in which it is to lie, where there is one. */
+            low: number | null;
             mine: number | null;
             name: string;
             target: number | null;
@@ -5105,6 +5153,11 @@ export interface components {
             fundamental_hz: components["schemas"]["Range"] | null;
             spectral_centroid_hz: components["schemas"]["Range"] | null;
         };
+        /**
+         * @description ToneAim is where in a profile's tones a sound is brought.
+         * @enum {string}
+         */
+        ToneAim: "ranges" | "middle" | "nearest";
         /**
          * @description TouchHits makes hits ghosts, accents or plain ones, or drops them without losing
          *     them.
@@ -7624,6 +7677,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    intoTones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntoAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntoTones"];
                 };
             };
             /** @description Refused */

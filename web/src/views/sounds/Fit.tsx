@@ -11,6 +11,7 @@ import { useFit, useFits } from "../../state/fits";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
 import { partHints, partNames } from "./parts";
+import { Tones } from "./Tones";
 import { usePreview } from "./usePreview";
 
 const fitParts = ["body", "snap", "noise", "metal", "ring"] as const;
@@ -21,7 +22,7 @@ const lengths = [
   [3000, "thorough"],
 ] as const;
 
-export function Fit({ voice }: { voice: Voice }) {
+export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }) {
   const id = useProject((p) => p.state?.id) ?? "";
   const document = useProject((p) => p.state?.document);
   const tell = useProject((p) => p.tell);
@@ -47,6 +48,8 @@ export function Fit({ voice }: { voice: Voice }) {
   const [over, setOver] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
   const others = document?.kit.voices.filter((v) => v.id !== voice.id) ?? [];
+  const profiles = document?.references.filter((r) => r.profile?.tones?.[voice.family]) ?? [];
+  const tones = profiles.find((r) => aim === `tones:${r.id}`);
   const running = fit?.job.status === "running" || fit?.job.status === "waiting";
   const soFar = fit?.soFar ?? null;
   const found = soFar && soFar.layers.length > 0 ? soFar.layers : null;
@@ -141,6 +144,11 @@ export function Fit({ voice }: { voice: Voice }) {
             {own && <option value="target">its target</option>}
             {file && <option value="file">{file.name}</option>}
             <option value="choose">a file…</option>
+            {profiles.map((r) => (
+              <option key={r.id} value={`tones:${r.id}`}>
+                the tones of {r.name}
+              </option>
+            ))}
             {others.map((v) => (
               <option key={v.id} value={`voice:${v.id}`}>
                 the {v.name}
@@ -158,51 +166,55 @@ export function Fit({ voice }: { voice: Voice }) {
             e.target.value = "";
           }}
         />
-        <select
-          className="press h-8 px-1.5 text-[13px]"
-          aria-label="What is searched"
-          value={kind}
-          disabled={running}
-          onChange={(e) => setKind(e.target.value as Schemas["FitKind"])}
-        >
-          <option value="recipe">a recipe</option>
-          <option value="layers">up to 3 of the library</option>
-        </select>
-        <select
-          className="press h-8 px-1.5 text-[13px]"
-          aria-label="How many recipes are tried"
-          value={tries}
-          disabled={running || kind === "layers"}
-          onChange={(e) => setTries(Number(e.target.value))}
-        >
-          {lengths.map(([n, text]) => (
-            <option key={n} value={n}>
-              {text}, {n} tries
-            </option>
-          ))}
-        </select>
-        <div className="w-[96px]">
-          <NumberField
-            label="Seed"
-            value={seed}
-            unit=""
-            min={1}
-            max={9999}
-            step={1}
-            digits={0}
-            onChange={(v) => setSeed(Math.round(v))}
-            compact
-          />
-        </div>
-        {!running && (
-          <button
-            type="button"
-            className="press press-strong"
-            disabled={!ready || (kind === "recipe" && parts.length === 0)}
-            onClick={() => void start()}
-          >
-            Fit
-          </button>
+        {!tones && (
+          <>
+            <select
+              className="press h-8 px-1.5 text-[13px]"
+              aria-label="What is searched"
+              value={kind}
+              disabled={running}
+              onChange={(e) => setKind(e.target.value as Schemas["FitKind"])}
+            >
+              <option value="recipe">a recipe</option>
+              <option value="layers">up to 3 of the library</option>
+            </select>
+            <select
+              className="press h-8 px-1.5 text-[13px]"
+              aria-label="How many recipes are tried"
+              value={tries}
+              disabled={running || kind === "layers"}
+              onChange={(e) => setTries(Number(e.target.value))}
+            >
+              {lengths.map(([n, text]) => (
+                <option key={n} value={n}>
+                  {text}, {n} tries
+                </option>
+              ))}
+            </select>
+            <div className="w-[96px]">
+              <NumberField
+                label="Seed"
+                value={seed}
+                unit=""
+                min={1}
+                max={9999}
+                step={1}
+                digits={0}
+                onChange={(v) => setSeed(Math.round(v))}
+                compact
+              />
+            </div>
+            {!running && (
+              <button
+                type="button"
+                className="press press-strong"
+                disabled={!ready || (kind === "recipe" && parts.length === 0)}
+                onClick={() => void start()}
+              >
+                Fit
+              </button>
+            )}
+          </>
         )}
         {running && (
           <>
@@ -224,7 +236,8 @@ export function Fit({ voice }: { voice: Voice }) {
           Done
         </button>
       </div>
-      <div className="flex flex-wrap items-center gap-1.5 text-[12px] text-muted">
+      {tones && <Tones key={tones.id} voice={voice} layer={layer} reference={tones} />}
+      <div className={`flex flex-wrap items-center gap-1.5 text-[12px] text-muted ${tones ? "hidden" : ""}`}>
         <fieldset
           className="flex flex-wrap items-center gap-1"
           aria-label="Parts that may be used"
@@ -266,7 +279,7 @@ export function Fit({ voice }: { voice: Voice }) {
           in its place while it is searched
         </label>
       </div>
-      {!soFar && (
+      {!soFar && !tones && (
         <p className="rowbox px-4 py-8 text-center text-[13px] text-muted" role="status">
           {running
             ? `${fit?.job.stage || "Waiting"}…`
@@ -275,7 +288,7 @@ export function Fit({ voice }: { voice: Voice }) {
               : "This voice has no target. Make a drum of a reference its target in Reference, drop a file here, or choose another voice above."}
         </p>
       )}
-      {soFar && (
+      {soFar && !tones && (
         <>
           <div className="flex items-center gap-3">
             <progress

@@ -155,7 +155,7 @@ export function Sounds({ state }: { state: State }) {
         {shaping.panel === "many" && layer?.recipe && (
           <Many key={voice.id + layer.id} voice={voice} layer={layer} />
         )}
-        {shaping.panel === "fit" && <Fit key={voice.id} voice={voice} />}
+        {shaping.panel === "fit" && <Fit key={voice.id} voice={voice} layer={layer} />}
         {shaping.panel === "kits" && <Kits />}
         {(shaping.panel === "charts" || (shaping.panel === "many" && !layer?.recipe)) && (
           <>
