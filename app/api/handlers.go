@@ -645,6 +645,15 @@ func (s *server) deleteProfile() gin.HandlerFunc {
 	}
 }
 
+func (s *server) shrinkProfile() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.ShrinkAsk](c); ok {
+			p, err := s.workshop.Shrink(c.Param("id"), req)
+			s.answer(c, p, err)
+		}
+	}
+}
+
 func (s *server) saveProfile() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if req, ok := body[NewProfile](c); ok {

@@ -293,6 +293,7 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/feel", id: "saveFeel", summary: "Save the groove's own feel", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveFeel},
 		{method: "POST", path: "/api/projects/:id/habit", id: "saveHabit", summary: "Make one profile of several references and profiles", body: workshop.HabitAsk{}, reply: profile.Profile{}, handle: (*server).saveHabit},
 		{method: "GET", path: "/api/profiles", id: "profiles", summary: "The library: saved profiles, then genres", reply: ProfileList{}, handle: (*server).profiles},
+		{method: "POST", path: "/api/profiles/:id/shrink", id: "shrinkProfile", summary: "Save a feel of few hits leaning on a genre", body: workshop.ShrinkAsk{}, reply: profile.Profile{}, handle: (*server).shrinkProfile},
 		{method: "DELETE", path: "/api/profiles/:id", id: "deleteProfile", summary: "Take a saved profile out of the library", handle: (*server).deleteProfile},
 		{method: "POST", path: "/api/projects/:id/references/:ref/profile", id: "saveProfile", summary: "Save what was found in a reference", body: NewProfile{}, reply: profile.Profile{}, handle: (*server).saveProfile},
 		{method: "POST", path: "/api/projects/:id/profile", id: "useProfile", summary: "Take a profile as reference", body: UseProfile{}, reply: workshop.State{}, handle: (*server).useProfile},

@@ -51,6 +51,42 @@ func (s *Workshop) SaveProfile(ctx context.Context, id, refID, name, notes strin
 	return p, s.Store.PutProfile(p.ID, data)
 }
 
+// ShrinkAsk asks for a saved feel that leans on a genre.
+type ShrinkAsk struct {
+	Genre string `json:"genre"`
+	Name  string `json:"name"`
+}
+
+// Shrink saves a feel of few hits leaning on a genre, as a profile of its own.
+func (s *Workshop) Shrink(id string, ask ShrinkAsk) (*profile.Profile, error) {
+	list, err := s.Profiles()
+	if err != nil {
+		return nil, err
+	}
+	find := func(id string) *profile.Profile {
+		for i := range list {
+			if list[i].ID == id {
+				return &list[i]
+			}
+		}
+		return nil
+	}
+	p, genre := find(id), find(ask.Genre)
+	if p == nil || genre == nil {
+		return nil, store.ErrNotFound
+	}
+	out, err := profile.Shrink(p, genre, ask.Name)
+	if err != nil {
+		return nil, &Refusal{Code: "invalid", Message: Sentence(err)}
+	}
+	out.ID = NewID()
+	data, err := json.Marshal(out)
+	if err != nil {
+		return nil, err
+	}
+	return out, s.Store.PutProfile(out.ID, data)
+}
+
 // tones are what is known of a reference's drums by themselves; nothing for a reference
 // without sound.
 func (s *Workshop) tones(ctx context.Context, id, refID string) (map[sound.Family]profile.Tone, error) {

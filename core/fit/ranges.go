@@ -87,9 +87,9 @@ type NumberChange struct {
 
 // Brought is a recipe that was brought into ranges.
 type Brought struct {
-	Recipe  sound.Recipe `json:"recipe"`
-	Changed []NumberChange    `json:"changed"`
-	Parts   []Part       `json:"parts"`
+	Recipe  sound.Recipe   `json:"recipe"`
+	Changed []NumberChange `json:"changed"`
+	Parts   []Part         `json:"parts"`
 	// Words say which range was not reached.
 	Words []string `json:"words"`
 }

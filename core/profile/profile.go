@@ -60,6 +60,8 @@ type Profile struct {
 	Balance map[string]Range `json:"balance_db"`
 	// Habit is what it is made of where that is several recordings, else nil.
 	Habit *Habit `json:"habit,omitempty"`
+	// Borrowed is how much of its numbers comes from a genre on which it leans.
+	Borrowed []Leaning `json:"borrowed,omitempty"`
 }
 
 // Limits of a saved profile.

@@ -208,6 +208,8 @@ export const api = {
   useRecording: (id: string, body: Schemas["UseRecording"]) =>
     request<State>("POST", `${at(id)}/recording`, body),
   profiles: () => request<Schemas["ProfileList"]>("GET", "/api/profiles"),
+  shrinkProfile: (profile: string, ask: Schemas["ShrinkAsk"]) =>
+    request<Schemas["Profile"]>("POST", `/api/profiles/${encodeURIComponent(profile)}/shrink`, ask),
   deleteProfile: (profile: string) => request<object>("DELETE", `/api/profiles/${profile}`),
   saveProfile: (id: string, ref: string, body: Schemas["NewProfile"]) =>
     request<Schemas["Profile"]>("POST", `${at(id)}/references/${ref}/profile`, body),

@@ -279,6 +279,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profiles/{id}/shrink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a feel of few hits leaning on a genre */
+        post: operations["shrinkProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -2733,6 +2750,12 @@ export interface components {
             span_ms: number;
             wave: components["schemas"]["Peaks"] | null;
         };
+        /** @description Leaning is how much of a number of a profile comes from a genre, percent. */
+        Leaning: {
+            /** @description ID is as in a comparison: Lean.snare, swing. */
+            id: string;
+            percent: number;
+        };
         /** @description LeaveStroke leaves a stroke out of a reference's drum, or takes it back. */
         LeaveStroke: {
             /** @description Hit is the id of the stroke. */
@@ -3407,6 +3430,8 @@ export interface components {
             balance_db: {
                 [key: string]: components["schemas"]["Range"];
             };
+            /** @description Borrowed is how much of its numbers comes from a genre on which it leans. */
+            borrowed?: components["schemas"]["Leaning"][];
             /** @description Habit is what it is made of where that is several recordings, else nil. */
             habit?: components["schemas"]["Habit"] | null;
             id: string;
@@ -4474,6 +4499,11 @@ export interface components {
             /** @description Steps is by how many of its grid; negative is earlier. */
             steps: number;
             voice: string;
+        };
+        /** @description ShrinkAsk asks for a saved feel that leans on a genre. */
+        ShrinkAsk: {
+            genre: string;
+            name: string;
         };
         /** @description Slice is one hit that can be cut out. */
         Slice: {
@@ -5960,6 +5990,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    shrinkProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShrinkAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
+                };
             };
             /** @description Refused */
             default: {

@@ -42,6 +42,21 @@ export function Library(p: {
     await api.deleteProfile(x.id).catch((e: Error) => tell(e.message));
     await queries.invalidateQueries({ queryKey: ["profiles"] });
   };
+  const lean = async (x: Profile, genre: string) => {
+    const of = all.find((g) => g.id === genre);
+    try {
+      const made = await api.shrinkProfile(x.id, {
+        genre,
+        name: `${x.name}, ${of?.name ?? "genre"}`.slice(0, 80),
+      });
+      await queries.invalidateQueries({ queryKey: ["profiles"] });
+      setSearch("");
+      setChosen(made.id);
+      tell(`“${made.name}” is in the library now.`, "info");
+    } catch (e) {
+      tell((e as Error).message);
+    }
+  };
   return (
     <dialog
       ref={box}
@@ -140,6 +155,24 @@ export function Library(p: {
                 >
                   Use as reference
                 </button>
+                {profile.source === "measured" && !profile.borrowed && (
+                  <select
+                    className="press px-1.5"
+                    aria-label="Lean on a genre"
+                    title="Few hits say little: each number moves towards the genre's by as much as it is unsure. Saved as a feel of its own"
+                    value=""
+                    onChange={(e) => void lean(profile, e.target.value)}
+                  >
+                    <option value="">Lean on a genre…</option>
+                    {all
+                      .filter((g) => g.source === "common practice")
+                      .map((g) => (
+                        <option key={g.id} value={g.id}>
+                          {g.name}
+                        </option>
+                      ))}
+                  </select>
+                )}
                 {(profile.source === "measured" || profile.habit) && (
                   <button type="button" className="press" onClick={() => void remove(profile)}>
                     <Trash2 size={14} /> Delete

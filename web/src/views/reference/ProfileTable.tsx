@@ -50,6 +50,17 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
           ))}
         </tbody>
       </table>
+      {profile.borrowed && profile.borrowed.length > 0 && (
+        <p className="mt-3 max-w-[600px] text-[13px] text-muted">
+          Borrowed from the genre:{" "}
+          {profile.borrowed.map((b, i) => (
+            <span key={b.id}>
+              {i > 0 && ", "}
+              {borrowedName(b.id)} <span className="num">{b.percent} %</span>
+            </span>
+          ))}
+        </p>
+      )}
       {tones.length > 0 && (
         <table className="mt-4 w-full max-w-[600px] text-[13px]" aria-label="Tones">
           <thead>
@@ -80,4 +91,10 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
       )}
     </>
   );
+}
+
+/** What was borrowed, in words: "lean of the snare". */
+function borrowedName(id: string): string {
+  const [measure = "", family] = id.split(".");
+  return family ? `${measure.toLowerCase()} of the ${familyName(family).toLowerCase()}` : measure;
 }
