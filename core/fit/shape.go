@@ -261,3 +261,9 @@ func leastSquares(rows [][]float64, want, weight []float64, ridge float64) []flo
 	}
 	return solve(a, b)
 }
+
+func sorted(v []float64) []float64 {
+	s := slices.Clone(v)
+	slices.Sort(s)
+	return s
+}
