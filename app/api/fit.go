@@ -48,3 +48,12 @@ func (s *server) intoTones() gin.HandlerFunc {
 		}
 	}
 }
+
+func (s *server) fitChain() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.ChainAsk](c); ok {
+			f, err := s.workshop.FitChain(c.Request.Context(), c.Param("id"), req)
+			s.answer(c, f, err)
+		}
+	}
+}

@@ -269,6 +269,7 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/voices/:voice/fit", id: "fit", summary: "Search a recipe for a voice that is as near as can be to a target", body: workshop.FitAsk{}, reply: jobs.Job{}, handle: (*server).fit},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/fitted", id: "takeFit", summary: "Make what a fit has found the sound of its voice, and keep it as an attempt", body: workshop.TakeFit{}, reply: workshop.State{}, handle: (*server).takeFit},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/into", id: "intoTones", summary: "Bring a voice's recipe into the tones of a profile by few changes", body: workshop.IntoAsk{}, reply: workshop.IntoTones{}, handle: (*server).intoTones},
+		{method: "POST", path: "/api/projects/:id/chain-fit", id: "fitChain", summary: "Find effects that bring a row to the reference", body: workshop.ChainAsk{}, reply: workshop.RowFit{}, handle: (*server).fitChain},
 		{method: "POST", path: "/api/fit-files", id: "fitTo", summary: "Bring a file to fit sounds to", upload: true, reply: workshop.FitFile{}, handle: (*server).fitTo},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/attempts", id: "attempts", summary: "The kept attempts at a voice's sound", reply: workshop.Attempts{}, handle: (*server).attempts},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/attempts", id: "keepAttempt", summary: "Keep a voice's sound as it is now, to be heard against others", body: NewShelfKit{}, reply: workshop.Attempts{}, handle: (*server).keepAttempt},

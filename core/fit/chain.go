@@ -1,6 +1,7 @@
 package fit
 
 import (
+	"context"
 	"fmt"
 	"maps"
 	"math"
@@ -38,7 +39,7 @@ const (
 )
 
 // Chain finds effects that bring a sound to a reference.
-func Chain(mine, reference *audio.Buffer) (*ChainFit, error) {
+func Chain(ctx context.Context, mine, reference *audio.Buffer) (*ChainFit, error) {
 	ref := chainSound(reference)
 	x := chainSound(mine)
 	if ref.Peak() < 1e-4 || x.Peak() < 1e-4 {
@@ -48,6 +49,9 @@ func Chain(mine, reference *audio.Buffer) (*ChainFit, error) {
 	out := &ChainFit{Before: c.against(x)}
 	least := math.Inf(1)
 	for range chainTurns {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		c.balance()
 		c.dynamics()
 		c.saturate()

@@ -57,7 +57,7 @@ func TestChainOfAKnownTreatment(t *testing.T) {
 	dry := pattern()
 	wet := treated(dry, eq, comp)
 	for name, c := range map[string][2]*audio.Buffer{"towards": {dry, wet}, "undone": {wet, dry}} {
-		got, err := fit.Chain(c[0], c[1])
+		got, err := fit.Chain(t.Context(), c[0], c[1])
 		require.NoError(t, err)
 		t.Logf("%s: before %+v after %+v, %v", name, got.Before, got.After, got.Moves)
 		assert.Greater(t, got.Before.Balance, 1.5, name)
@@ -67,11 +67,11 @@ func TestChainOfAKnownTreatment(t *testing.T) {
 			assert.NoError(t, s.Validate())
 		}
 	}
-	same, err := fit.Chain(dry, dry)
+	same, err := fit.Chain(t.Context(), dry, dry)
 	require.NoError(t, err)
 	assert.Len(t, same.Steps, 1, "an equalizer that does next to nothing")
 	assert.Contains(t, same.Moves[0], "nothing")
-	_, err = fit.Chain(dry, audio.New(48000, 1, 48000))
+	_, err = fit.Chain(t.Context(), dry, audio.New(48000, 1, 48000))
 	assert.ErrorIs(t, err, fit.ErrSilent)
 }
 
@@ -79,7 +79,7 @@ func TestChainOfAKnownTreatment(t *testing.T) {
 func TestChainOfARoom(t *testing.T) {
 	dry := pattern()
 	wet := treated(dry, mix.NewStep("r", mix.KindOf("reverb"), map[string]float64{"decay_ms": 600, "mix_percent": 25}))
-	got, err := fit.Chain(dry, wet)
+	got, err := fit.Chain(t.Context(), dry, wet)
 	require.NoError(t, err)
 	assert.Greater(t, got.Before.Space, 2.0)
 	assert.Less(t, math.Abs(got.After.Space), 1.5)

@@ -108,6 +108,7 @@ func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result,
 	f.begin(within)
 	f.stages(within)
 	f.simplify()
+	f.tail()
 	r := f.best.recipe
 	if t.Soft != nil {
 		r = g.softened(r, t)

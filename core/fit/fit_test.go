@@ -36,6 +36,7 @@ func fitted(t *testing.T, target *fit.Target, o fit.Options) *fit.Result {
 	r, err := fit.Fit(context.Background(), target, o, nil)
 	require.NoError(t, err)
 	require.NoError(t, r.Recipe.Validate())
+	require.NotNil(t, r.Words)
 	return r
 }
 

@@ -75,6 +75,9 @@ func Combine(ctx context.Context, t *Target, list []Candidate, report func(done 
 		}
 		explained = 0
 	}
+	if picks == nil {
+		picks = []Pick{}
+	}
 	out := &Combination{Picks: picks, Explained: math.Round(100*explained) / 100}
 	for i := range out.Picks {
 		out.Picks[i].Name = list[out.Picks[i].Candidate].Name

@@ -44,6 +44,57 @@ func (f *fitting) simplify() {
 	f.best.recipe = r
 }
 
+// The tail of a drum, from so many ms on, is stretched until its decay is the target's; the
+// loss may grow by tailCost for it, dB.
+const (
+	tailFrom = 40.0
+	tailCost = 0.25
+	nearTail = 0.06
+)
+
+// tail brings the decay to the target's.
+func (f *fitting) tail() {
+	want := f.goal.facts.Decay
+	if want == nil || f.goal.partly {
+		return
+	}
+	decay := func(r *sound.Recipe) float64 {
+		if got := tone.Measure(Render(*r, 3000)).Decay; got != nil {
+			return *got
+		}
+		return 0
+	}
+	r := copied(&f.best.recipe)
+	loss := f.goal.hear(&r).loss
+	got := decay(&r)
+	for range 4 {
+		if got == 0 || math.Abs(got / *want - 1) < nearTail {
+			return
+		}
+		c := copied(&r)
+		by := math.Min(math.Max(*want/got, 0.6), 1.7)
+		for i := range c.Curves {
+			if id := c.Curves[i].ID; id == bodyCurve || id == noiseCurve {
+				for k := range c.Curves[i].Points {
+					if p := &c.Curves[i].Points[k]; p.At > tailFrom {
+						p.At = math.Min(tailFrom+(p.At-tailFrom)*by, sound.MaxCurveMS-float64(len(c.Curves[i].Points)-k))
+					}
+				}
+			}
+		}
+		for _, at := range []string{"metal.decay_ms", "ring.decay_ms"} {
+			n, _ := c.Number(at)
+			_ = n.Set(&c, math.Min(math.Max(n.Get(&c)*by, n.Min), n.Max))
+		}
+		now := decay(&c)
+		if now == 0 || math.Abs(now / *want - 1) > math.Abs(got / *want - 1) || f.goal.hear(&c).loss > loss+tailCost {
+			return
+		}
+		r, got = c, now
+		f.best.recipe = r
+	}
+}
+
 // thinned leaves out points whose neighbours' line passes within a tolerance.
 func thinned(points []sound.CurvePoint, tolerance float64) []sound.CurvePoint {
 	keep := make([]bool, len(points))

@@ -32,8 +32,8 @@ const (
 )
 
 // words say in which respects a recipe is still another sound than the target.
-func (g *goal) words(r *sound.Recipe, mine *tone.Measures) (out []string) {
-	h := g.hear(r)
+func (g *goal) words(r *sound.Recipe, mine *tone.Measures) []string {
+	out, h := []string{}, g.hear(r)
 	type gap struct {
 		band int
 		db   float64

@@ -230,3 +230,74 @@ test("drums by themselves: heard alone and in place, split, taken as samples, ma
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("group", { name: /^Layer Drum/ })).toBeVisible();
 });
+
+test("a voice is fitted to a drum of the reference: heard meanwhile, stopped, taken, undone", async ({ page, server }) => {
+  await openView(page, server, "reference");
+  await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
+  await page.getByLabel("Fit a voice to Kick").selectOption({ label: "fit Kick to it" }, { timeout: 60_000 });
+  const panel = page.getByRole("region", { name: "Fit", exact: true });
+  await expect(panel.getByLabel("What it is fitted to")).toHaveValue("target");
+  await panel.getByLabel("How many recipes are tried").selectOption("300");
+  await panel.getByRole("button", { name: "Fit", exact: true }).click();
+  await expect(panel.getByText(/dB away/)).toBeVisible({ timeout: 30_000 });
+  await expect(panel.getByText(/dB away, \d+ tried/)).toBeVisible({ timeout: 60_000 });
+  await expect(panel.getByRole("table", { name: "Measures" })).toContainText("Fundamental");
+  await panel.getByRole("button", { name: "Hear it" }).click();
+  await page.waitForTimeout(300);
+  await tap(page);
+  await panel.getByRole("button", { name: "Hear it" }).click();
+  expect((await listen(page, 800)).peak, "the fitted kick").toBeGreaterThan(0.02);
+  await panel.getByRole("button", { name: "Take it" }).click();
+  await expect(page.getByText("Kick is fitted; an attempt of its own is kept.")).toBeVisible();
+  await saved(page);
+  const kick = async () => (await documentOf(server, "Warm-up laps")).kit.voices.find((v: { id: string }) => v.id === "kick");
+  expect((await kick()).layers).toHaveLength(1);
+  expect((await kick()).layers[0].recipe.curves.map((c: { id: string }) => c.id)).toContain("body-level");
+  // The tries, and taking it, are one change; the target before is another.
+  await page.getByRole("button", { name: "Undo" }).click();
+  await saved(page);
+  expect((await kick()).layers[0].recipe.curves.map((c: { id: string }) => c.id)).not.toContain("body-level");
+  await page.getByRole("button", { name: "Redo" }).click();
+  await saved(page);
+  // A longer search is stopped: what is nearest stays to be taken; given up, all is as before.
+  await panel.getByLabel("How many recipes are tried").selectOption("3000");
+  await panel.getByRole("button", { name: "Fit", exact: true }).click();
+  await expect(panel.getByText(/dB away/)).toBeVisible({ timeout: 30_000 });
+  await panel.getByRole("button", { name: "Stop and keep" }).click();
+  await expect(panel.getByText(/^stopped, /)).toBeVisible();
+  await panel.getByRole("button", { name: "Back to what was there" }).click();
+  await saved(page);
+  await panel.getByLabel("What is searched").selectOption("layers");
+  await panel.getByRole("button", { name: "Fit", exact: true }).click();
+  await expect(panel.getByRole("table", { name: "Sounds laid over each other" })).toBeVisible({ timeout: 60_000 });
+  await panel.getByRole("button", { name: "Back to what was there" }).click();
+  await panel.getByRole("button", { name: "Done" }).click();
+  await expect(page.getByRole("button", { name: /^Fit to Kick/ })).toBeVisible();
+});
+
+test("a chain is fitted to the reference; a feel leans on a genre; a sound is brought into tones", async ({ page, server }) => {
+  await openView(page, server, "mix");
+  await page.getByRole("button", { name: "Fit to the reference" }).click();
+  const fitted = page.getByRole("region", { name: "Fitted chain" });
+  await expect(fitted.getByText(/^Equalizer:/)).toBeVisible({ timeout: 60_000 });
+  await fitted.getByRole("button", { name: "Put it behind" }).click();
+  await saved(page);
+  const chains = (await documentOf(server, "Warm-up laps")).kit.voices.map((v: { chain: { kind: string }[] }) => v.chain.map((s) => s.kind));
+  expect(chains.flat()).toContain("equalizer");
+  await openView(page, server, "reference");
+  await page.getByRole("button", { name: "Library" }).click();
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await expect(page.getByText("is in the library now.")).toBeVisible({ timeout: 60_000 });
+  await page.getByLabel("Lean on a genre").selectOption({ label: "Funk" });
+  await expect(page.getByText(/Borrowed from the genre:/)).toBeVisible();
+  await page.getByRole("button", { name: "Use as reference" }).click();
+  await saved(page);
+  await openView(page, server, "sounds");
+  await page.getByRole("tab", { name: "Kick" }).click();
+  await page.getByRole("group", { name: "Library" }).getByRole("button", { name: "Fit" }).click();
+  const panel = page.getByRole("region", { name: "Fit", exact: true });
+  const tones = panel.getByLabel("What it is fitted to").getByRole("option", { name: /^the tones of .*Funk/ });
+  await panel.getByLabel("What it is fitted to").selectOption((await tones.textContent()) ?? "");
+  await panel.getByRole("button", { name: "Bring it there" }).click();
+  await expect(panel.getByRole("list", { name: "What was changed" })).toBeVisible({ timeout: 30_000 });
+});

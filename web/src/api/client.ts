@@ -121,6 +121,8 @@ export const api = {
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/fitted`, body),
   intoTones: (id: string, voice: string, ask: Schemas["IntoAsk"], signal?: AbortSignal) =>
     request<Schemas["IntoTones"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/into`, ask, signal),
+  fitChain: (id: string, row: string, signal?: AbortSignal) =>
+    request<Schemas["RowFit"]>("POST", `${at(id)}/chain-fit`, { row }, signal),
   fitted: (job: string) => request<Schemas["FitSoFar"]>("GET", `/api/jobs/${encodeURIComponent(job)}/fit`),
   fitTo: (file: File) => {
     const form = new FormData();

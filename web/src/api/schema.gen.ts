@@ -366,6 +366,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/chain-fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Find effects that bring a row to the reference */
+        post: operations["fitChain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/chains": {
         parameters: {
             query?: never;
@@ -1697,9 +1714,24 @@ export interface components {
             sends: components["schemas"]["Send"][];
             to: string;
         };
+        /** @description ChainAsk asks for effects that bring a row to the reference. */
+        ChainAsk: {
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+        };
         /** @description ChainList is the library of chains. */
         ChainList: {
             chains: components["schemas"]["ShelfChain"][];
+        };
+        /** @description ChainMeasures are how far a sound lies from the reference. */
+        ChainMeasures: {
+            /**
+             * @description Balance is the mean difference of third octaves, dB, both as loud; Crest and Space
+             *     how much more of them it has: peak over RMS, dB, and loud over quiet moments, dB.
+             */
+            balance_db: number;
+            crest_db: number;
+            space_db: number;
         };
         /**
          * @description ChangeHits adds to a number of hits, as much to each: where the first reaches
@@ -3972,6 +4004,15 @@ export interface components {
             unit: string;
             why: string;
         };
+        /** @description RowFit is effects that bring a row to what the reference has in its place. */
+        RowFit: {
+            after: components["schemas"]["ChainMeasures"];
+            /** @description Against names what it was brought to. */
+            against: string;
+            before: components["schemas"]["ChainMeasures"];
+            moves: string[];
+            steps: components["schemas"]["Step"][];
+        };
         /** @description RowLevels are those of a row; null where it is silent. */
         RowLevels: {
             crest_db: number | null;
@@ -6217,6 +6258,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    fitChain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChainAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowFit"];
                 };
             };
             /** @description Refused */

@@ -6,6 +6,7 @@ import { ParamField } from "../../parts/ParamField";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { Blind } from "./Blind";
+import { ChainFit } from "./ChainFit";
 import { toggleJudge, useJudged } from "./judge";
 import { Moves } from "./Moves";
 import { busesFor, type MixRow, rowsOf, useChosen } from "./rows";
@@ -113,6 +114,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
             Clear
           </button>
         </div>
+        <ChainFit key={row.row} row={row} />
         {row.kind !== "out" && <Link row={row} doc={doc} />}
         {row.chain.length > 0 && (
           <button
