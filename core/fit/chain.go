@@ -36,6 +36,7 @@ const (
 	nearCrest   = 0.5
 	nearSpace   = 2.0
 	chainTurns  = 4
+	mostBand    = 12.0 // dB that a band moves: more is another sound, not another balance
 )
 
 // Chain finds effects that bring a sound to a reference.
@@ -60,14 +61,14 @@ func Chain(ctx context.Context, mine, reference *audio.Buffer) (*ChainFit, error
 			c.balance()
 			steps := c.steps()
 			m := c.against(c.through(steps))
-			if off := m.Balance + math.Abs(m.Crest) + 0.2*math.Abs(m.Space); off < least {
+			if off := m.Balance + math.Abs(m.Crest) + 0.2*math.Max(m.Space, 0); off < least {
 				least, out.After, out.Moves, out.Steps = off, m, c.moves(), nil
 				for i := range steps {
 					out.Steps = append(out.Steps, copiedStep(&steps[i]))
 				}
 			}
 		}
-		if out.After.Balance < nearBalance && math.Abs(out.After.Crest) < nearCrest && math.Abs(out.After.Space) < nearSpace {
+		if out.After.Balance < nearBalance && math.Abs(out.After.Crest) < nearCrest && out.After.Space < nearSpace {
 			break
 		}
 	}
@@ -230,7 +231,7 @@ func (c *chainSearch) balance() {
 	gains := leastSquares(rows, want, sure, 0.15)
 	for k := range 8 {
 		id := fmt.Sprintf("band%d.gain_db", k+1)
-		c.equalizer.Values[id] = math.Round(10*math.Min(math.Max(c.equalizer.Values[id]+0.8*gains[k], -18), 18)) / 10
+		c.equalizer.Values[id] = math.Round(10*math.Min(math.Max(c.equalizer.Values[id]+0.8*gains[k], -mostBand), mostBand)) / 10
 	}
 }
 
@@ -261,7 +262,7 @@ func (c *chainSearch) dynamics() {
 		for _, at := range places {
 			s.Values[id] = at
 			b := c.through(c.steps())
-			if off := math.Abs(crest(b)-crest(c.ref)) + 0.2*math.Abs(depth(b)-depth(c.ref)); off < least {
+			if off := math.Abs(crest(b)-crest(c.ref)) + 0.2*math.Max(depth(b)-depth(c.ref), 0); off < least {
 				least, best = off, copiedStep(s)
 			}
 		}

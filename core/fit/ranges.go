@@ -59,8 +59,8 @@ func (r *Ranges) bounds(m *tone.Measures) []bound {
 	}
 }
 
-// outside is how many differences that are heard a measure lies outside its range; 20 where
-// it cannot be measured.
+// outside is how many differences that are heard a measure lies outside its range, beyond
+// half a one; 20 where it cannot be measured.
 func (b *bound) outside() float64 {
 	switch {
 	case b.of == nil:
@@ -68,9 +68,9 @@ func (b *bound) outside() float64 {
 	case b.mine == nil || *b.mine <= 0:
 		return 20
 	case *b.mine < b.of.Low:
-		return math.Abs(b.steps(*b.mine, math.Max(b.of.Low, 1e-3)))
+		return math.Max(math.Abs(b.steps(*b.mine, math.Max(b.of.Low, 1e-3)))-0.5, 0)
 	case *b.mine > b.of.High:
-		return math.Abs(b.steps(*b.mine, math.Max(b.of.High, 1e-3)))
+		return math.Max(math.Abs(b.steps(*b.mine, math.Max(b.of.High, 1e-3)))-0.5, 0)
 	}
 	return 0
 }
@@ -126,7 +126,11 @@ func Into(ctx context.Context, from sound.Recipe, ranges Ranges, held []string) 
 			if b.mine != nil {
 				mine = fmt.Sprintf("is %.1f %s", *b.mine, b.unit)
 			}
-			out.Words = append(out.Words, fmt.Sprintf("Its %s %s, not %.1f to %.1f %s.", strings.ToLower(b.name), mine, b.of.Low, b.of.High, b.unit))
+			to := fmt.Sprintf("%.1f to %.1f", b.of.Low, b.of.High)
+			if b.of.Low == b.of.High {
+				to = fmt.Sprintf("%.1f", b.of.Low)
+			}
+			out.Words = append(out.Words, fmt.Sprintf("Its %s %s, not %s %s: no one number brings it there.", strings.ToLower(b.name), mine, to, b.unit))
 		}
 	}
 	return out, nil
@@ -167,14 +171,14 @@ func (m *metered) bounds(r *sound.Recipe) []bound {
 var handles = [][][]string{
 	{{"body.end_hz", "body.start_hz"}, {"ring.pitch_hz"}, {"metal.pitch_hz"}},
 	{{"body.decay_ms"}, {"ring.decay_ms"}, {"noise.decay_ms"}, {"metal.decay_ms"}, {"body.decay_ms", "ring.decay_ms", "noise.decay_ms", "metal.decay_ms"}},
-	{{"noise.level_db"}, {"noise.colour_hz"}, {"snap.level_db"}, {"metal.level_db"}, {"metal.pitch_hz"}, {"body.start_hz"}},
+	{{"noise.level_db"}, {"noise.colour_hz"}, {"snap.level_db"}, {"metal.level_db"}, {"metal.pitch_hz"}},
 	{{"body.attack_ms"}, {"noise.attack_ms"}, {"body.attack_ms", "noise.attack_ms"}},
 }
 
 // bring moves one handle so that a measure comes inside; false where none helps.
 func (m *metered) bring(r *sound.Recipe, which int, held []string) bool {
 	before := m.bounds(r)[which].outside()
-	best, nearest, smallest := *r, before*0.98, math.Inf(1)
+	best, nearest, smallest := *r, before*0.5, math.Inf(1) // less is not worth a change
 	for _, handle := range handles[which] {
 		var free []string
 		for _, at := range handle {
@@ -212,6 +216,8 @@ func (m *metered) secant(r *sound.Recipe, which int, handle []string) (best soun
 		lo, hi := b.of.Low, b.of.High
 		in := (hi - lo) * 0.1
 		switch {
+		case b.outside() == 0:
+			return c, 0
 		case *b.mine < lo:
 			return c, b.steps(*b.mine, math.Max(lo+in, 1e-3))
 		case *b.mine > hi:

@@ -62,7 +62,8 @@ export function ChainFit({ row }: { row: MixRow }) {
             <tbody>
               {line("Third octaves", found.before.balance_db, found.after.balance_db, false)}
               {line("Crest", found.before.crest_db, found.after.crest_db, true)}
-              {line("Quiet under loud", found.before.space_db, found.after.space_db, true)}
+              {found.steps.some((s) => s.kind === "reverb") &&
+                line("Quiet under loud", found.before.space_db, found.after.space_db, true)}
             </tbody>
           </table>
           <div className="flex gap-1">
