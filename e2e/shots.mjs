@@ -25,6 +25,15 @@ async function parts(page, warm) {
   await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
   await page.getByRole("heading", { name: "Drums, alone" }).waitFor({ timeout: 60_000 });
   await shot("drums");
+  await page.getByLabel("Fit a voice to Kick").selectOption({ label: "fit Kick to it" });
+  const panel = page.getByRole("region", { name: "Fit", exact: true });
+  await panel.getByRole("button", { name: "Fit", exact: true }).click();
+  await panel.getByRole("table", { name: "Measures" }).waitFor({ timeout: 60_000 });
+  await shot("fit");
+  await panel.getByRole("button", { name: "Back to what was there" }).click();
+  await panel.getByRole("button", { name: "Done" }).click();
+  await page.goto(`http://127.0.0.1:${port}/p/${warm}/reference`);
+  await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
   await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Hits" }).click();
   await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Cuts" }).click();
   await page.getByLabel(/Layer the Snare at/).first().selectOption({ label: "Snare" });
@@ -59,11 +68,6 @@ async function sounds(page, night) {
   await page.getByRole("listbox").getByText(/dB/).first().waitFor();
   await shot("find");
   await page.getByRole("button", { name: "Done" }).click();
-  await page.getByRole("tab", { name: "Clap" }).click();
-  await page.getByRole("button", { name: "Make many" }).click();
-  await page.getByRole("button", { name: "Make them" }).click();
-  await page.getByRole("listbox", { name: "Variations" }).getByRole("option").first().waitFor({ timeout: 60_000 });
-  await shot("many");
 }
 
 /** Notes on a ladder with a roll and variations, and grooves to take. */

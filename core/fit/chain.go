@@ -189,14 +189,14 @@ func crest(b *audio.Buffer) float64 {
 // quantiles of its level in frames of 10 ms. A room makes it less.
 func depth(b *audio.Buffer) float64 {
 	const frame = tone.DistanceRate / 100
-	var levels, weight []float64
+	var levels []float64
 	x := b.Channels[0]
 	for at := 0; at+frame <= len(x); at += frame {
 		e := 1e-9
 		for _, v := range x[at : at+frame] {
 			e += float64(v) * float64(v)
 		}
-		levels, weight = append(levels, math.Max(10*math.Log10(e), -60)), append(weight, 1)
+		levels = append(levels, math.Max(10*math.Log10(e), -60))
 	}
 	return quantile(levels, 0.9) - quantile(levels, 0.3)
 }
