@@ -110,7 +110,7 @@ func (s *server) near() gin.HandlerFunc {
 			refuse(c, http.StatusBadRequest, "bad_request", workshop.Sentence(err))
 			return
 		}
-		near, err := s.workshop.Near(c.Param("id"), c.Param("voice"), than)
+		near, err := s.workshop.Near(c.Request.Context(), c.Param("id"), c.Param("voice"), than, c.Query("to") == "target")
 		s.answer(c, Distances{near}, err)
 	}
 }

@@ -14,6 +14,7 @@ import (
 	"jubrak/core/format"
 	"jubrak/core/project"
 	"jubrak/core/sound"
+	"jubrak/core/stock"
 )
 
 func thump(t *testing.T) []byte {
@@ -108,6 +109,19 @@ func TestFitLayersOfTheLibrary(t *testing.T) {
 	taken, err := s.TakeFit(st.ID, "kick", TakeFit{Base: changed.Version, Job: job.ID})
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, len(taken.Document.Kit.Voice("kick").Layers), len(of.Layers))
+}
+
+// Find orders the library by how unlike it is to the voice's target.
+func TestNearATarget(t *testing.T) {
+	s := open(t)
+	st, err := s.Create(project.New("Near"))
+	require.NoError(t, err)
+	_, err = s.Near(t.Context(), st.ID, "kick", stock.Than{}, true)
+	var refused *Refusal
+	require.ErrorAs(t, err, &refused, "it has none")
+	list, err := s.Near(t.Context(), st.ID, "kick", stock.Than{}, false)
+	require.NoError(t, err)
+	assert.NotEmpty(t, list)
 }
 
 func TestFitsThatCannotBe(t *testing.T) {

@@ -1,6 +1,7 @@
 package workshop
 
 import (
+	"context"
 	"archive/zip"
 	"bytes"
 	"encoding/json"
@@ -270,8 +271,9 @@ func (s *Workshop) LoudnessWith(id, voice string, layers []sound.Layer) (*Loudne
 }
 
 // Near tells how unlike each sound of the library is to a voice's, dB, by id: of those
-// that differ from it as asked.
-func (s *Workshop) Near(id, voice string, than stock.Than) (map[string]float64, error) {
+// that differ from it as asked. toTarget is how unlike they are to what the voice is built
+// towards, a drum of a reference by itself for instance.
+func (s *Workshop) Near(ctx context.Context, id, voice string, than stock.Than, toTarget bool) (map[string]float64, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
@@ -282,6 +284,13 @@ func (s *Workshop) Near(id, voice string, than stock.Than) (map[string]float64, 
 	}
 	shot := deliver.Shot(v, s.samples(&st.Document), st.Document.Stroke())
 	print, m := tone.PrintOf(shot), tone.Measure(shot)
+	if toTarget {
+		t, _, err := s.fitTarget(ctx, &st.Document, v, &FitAsk{})
+		if err != nil {
+			return nil, err
+		}
+		print = tone.PrintOf(t.Sound)
+	}
 	shelf, err := s.Shelf()
 	if err != nil {
 		return nil, err

@@ -99,7 +99,7 @@ func TestVariationsAndTheirNumbers(t *testing.T) {
 		_, err := w.Vary(st.ID, "kick", bad)
 		assert.Error(t, err)
 	}
-	near, err := w.Near(st.ID, "kick", stock.Than{})
+	near, err := w.Near(t.Context(), st.ID, "kick", stock.Than{}, false)
 	require.NoError(t, err)
 	assert.Less(t, near["kick-rink-floor"], near["hat_open-wash"])
 }

@@ -59,7 +59,7 @@ const panels: Record<string, { project?: string; open: [string, string][] }> = {
     open: [["Velocity", "Feel"], ["Tempo", "Feel"], ["Spectrum", "Feel"], ["Cuts", "Feel"], ["Drums", "Hits"], ["How", "How"], ["Library", "Close"], ["Tap in", "Close"]],
   },
   sounds: {
-    open: [["Find", "Done"], ["Make many", "Done"], ["Kits", "Done"], ["Find", "Find"], ["Make many", "Make many"], ["Kits", "Kits"], ["Layer", "Recipe"], ["Voice", "Recipe"]],
+    open: [["Find", "Done"], ["Fit", "Done"], ["Make many", "Done"], ["Kits", "Done"], ["Find", "Find"], ["Make many", "Make many"], ["Kits", "Kits"], ["Layer", "Recipe"], ["Voice", "Recipe"]],
   },
   groove: {
     open: [["Between voices", "Feel by step"], ["Variations", "Feel by step"], ["Grooves", "Feel by step"], ["Ideas", "Feel by step"], ["Play in", "Feel by step"], ["Hits", "Feel"], ["Row", "Feel"]],

@@ -273,6 +273,9 @@ test("a voice is fitted to a drum of the reference: heard meanwhile, stopped, ta
   await panel.getByRole("button", { name: "Back to what was there" }).click();
   await panel.getByRole("button", { name: "Done" }).click();
   await expect(page.getByRole("button", { name: /^Fit to Kick/ })).toBeVisible();
+  await page.getByRole("button", { name: "Find", exact: true }).click();
+  await page.getByLabel("Order").selectOption({ label: "most like its target" });
+  await expect(page.getByRole("listbox").getByText(/dB/).first()).toBeVisible();
 });
 
 test("a chain is fitted to the reference; a feel leans on a genre; a sound is brought into tones", async ({ page, server }) => {

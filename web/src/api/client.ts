@@ -146,10 +146,10 @@ export const api = {
   chains: () => request<Schemas["ChainList"]>("GET", "/api/chains"),
   saveChain: (id: string, row: string, name: string) =>
     request<Schemas["ShelfChain"]>("POST", `${at(id)}/chains`, { row, name }),
-  near: (id: string, voice: string, than: string[]) =>
+  near: (id: string, voice: string, than: string[], toTarget = false) =>
     request<Schemas["Distances"]>(
       "GET",
-      `${at(id)}/voices/${encodeURIComponent(voice)}/near?than=${than.join(",")}`,
+      `${at(id)}/voices/${encodeURIComponent(voice)}/near?than=${than.join(",")}${toTarget ? "&to=target" : ""}`,
     ),
   vary: (id: string, voice: string, ask: Schemas["VaryAsk"], signal?: AbortSignal) =>
     request<Schemas["VariationList"]>(

@@ -7958,6 +7958,8 @@ export interface operations {
             query?: {
                 /** @description darker, brighter, shorter, longer, lower, higher, separated by commas */
                 than?: string;
+                /** @description target: how unlike to what the voice is built towards */
+                to?: string;
             };
             header?: never;
             path: {

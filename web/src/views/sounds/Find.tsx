@@ -16,6 +16,7 @@ type Sound = Schemas["ShelfSound"];
 
 const orders = {
   near: "most like this one",
+  target: "most like its target",
   dark: "darkest first",
   bright: "brightest first",
   short: "shortest first",
@@ -40,6 +41,7 @@ export function Find({ voice }: { voice: Voice }) {
   const client = useQueryClient();
   const show = useShaping((s) => s.set);
   const preview = usePreview(voice);
+  const target = useProject((p) => p.state?.document.targets.find((t) => t.voice === voice.id));
   const [words, setWords] = useState("");
   const [family, setFamily] = useState<string>(voice.family);
   const [order, setOrder] = useState<Order>("near");
@@ -50,8 +52,8 @@ export function Find({ voice }: { voice: Voice }) {
   const [name, setName] = useState("");
   // Of the sound that was there when the list was opened.
   const near = useQuery({
-    queryKey: ["near", id, voice.id, preview.before, than],
-    queryFn: () => api.near(id, voice.id, than),
+    queryKey: ["near", id, voice.id, preview.before, than, order === "target" && target],
+    queryFn: () => api.near(id, voice.id, than, order === "target"),
     staleTime: Number.POSITIVE_INFINITY,
   }).data?.distances;
   const list = useMemo(() => {
@@ -67,6 +69,7 @@ export function Find({ voice }: { voice: Voice }) {
     );
     const by: Record<Order, (s: Sound) => number | string> = {
       near: (s) => near?.[s.id] ?? 99,
+      target: (s) => near?.[s.id] ?? 99,
       dark: (s) => s.facts.spectral_centroid_hz ?? 1e6,
       bright: (s) => -(s.facts.spectral_centroid_hz ?? 0),
       short: (s) => s.facts.decay_60db_ms ?? 1e6,
@@ -143,11 +146,13 @@ export function Find({ voice }: { voice: Voice }) {
           value={order}
           onChange={(e) => setOrder(e.target.value as Order)}
         >
-          {Object.entries(orders).map(([k, text]) => (
-            <option key={k} value={k}>
-              {text}
-            </option>
-          ))}
+          {Object.entries(orders)
+            .filter(([k]) => k !== "target" || target)
+            .map(([k, text]) => (
+              <option key={k} value={k}>
+                {text}
+              </option>
+            ))}
         </select>
         {order === "pitch" && (
           <label className="flex items-center gap-1 text-[12px] text-muted">
