@@ -175,6 +175,22 @@ func TestUnknownPartsAreNotFitted(t *testing.T) {
 	assert.Contains(t, strings.Join(r.Words, " "), "Hz", "what is known and was not reached is named")
 }
 
+// Where the target is hidden the recipe stays quiet.
+func TestHiddenHighsStayQuiet(t *testing.T) {
+	m := &drums.Known{Frame: 256.0 / 48000, Edges: []float64{0, 1000, 24000}}
+	for range 100 {
+		m.Error = append(m.Error, []float64{0, 40})
+		m.Level = append(m.Level, []float64{0, -60})
+	}
+	r := fitted(t, &fit.Target{Sound: made(48000, 0.5, falling), Family: sound.Kick, Known: m}, fit.Options{Evaluations: 150, Seed: 1, Effects: true})
+	hz, db := tone.NewMeanSpectrum(fit.Render(r.Recipe, 1000).Mono(), 48000).ThirdOctaves()
+	for i := range hz {
+		if hz[i] > 4000 {
+			assert.Less(t, db[i], -34.0, "%.0f Hz", hz[i])
+		}
+	}
+}
+
 // Soft strokes that are darker let velocity move the highs.
 func TestVelocityOfTheTarget(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 4))

@@ -116,8 +116,9 @@ func (g *goal) measure(levels [][]float64) heard {
 	for k := range levels {
 		for b, w := range g.weight[k] {
 			levels[k][b] *= h.gain
-			if w == 0 && levels[k][b] > g.floor*100 {
-				w = stray * g.sure[k][b] // it sounds where the target does not
+			if w == 0 && levels[k][b] > g.floor*100 && levels[k][b] > g.levels[k][b] {
+				// It sounds where the target does not, or louder than what is guessed of it.
+				w = stray * math.Max(g.sure[k][b], guessed)
 			}
 			if w > 0 {
 				sum += w * math.Abs(g.difference(levels, k, b))
@@ -132,6 +133,9 @@ func (g *goal) measure(levels [][]float64) heard {
 // stray is the weight of a cell in which the render sounds, within 40 dB of the target's peak,
 // and the target does not.
 const stray = 0.5
+
+// guessed is how far a guess of an unknown cell counts against a render that is louder.
+const guessed = 0.3
 
 // difference is by how much the goal is above a render in a cell, dB.
 func (g *goal) difference(levels [][]float64, k, b int) float64 {
