@@ -1,9 +1,9 @@
 package workshop
 
 import (
-	"context"
 	"archive/zip"
 	"bytes"
+	"context"
 	"encoding/json"
 	"fmt"
 	"io"

@@ -94,11 +94,9 @@ type chainSearch struct {
 	decay     float64 // of the reverb, ms
 }
 
-type values64 = map[string]float64
-
 // equalizerStart is eight bells an octave and a third apart.
-var equalizerStart = func() values64 {
-	v := values64{}
+var equalizerStart = func() values {
+	v := values{}
 	for i := range 8 {
 		id := fmt.Sprintf("band%d.", i+1)
 		v[id+"shape"], v[id+"hz"], v[id+"q"] = 1, 45*math.Pow(12000.0/45, float64(i)/7), 1.0
@@ -245,10 +243,10 @@ func (c *chainSearch) dynamics() {
 	if c.shaper == nil {
 		kinds = nil
 		for _, times := range [][2]float64{{0.2, 60}, {12, 150}} {
-			s := mix.NewStep("fit-compressor", mix.KindOf("compressor"), values64{"attack_ms": times[0], "release_ms": times[1], "ratio": 4, "knee_db": 6})
+			s := mix.NewStep("fit-compressor", mix.KindOf("compressor"), values{"attack_ms": times[0], "release_ms": times[1], "ratio": 4, "knee_db": 6})
 			kinds = append(kinds, &s)
 		}
-		s := mix.NewStep("fit-transient", mix.KindOf("transient"), values64{"attack_db": 0})
+		s := mix.NewStep("fit-transient", mix.KindOf("transient"), values{"attack_db": 0})
 		kinds = append(kinds, &s)
 	}
 	var best mix.Step
@@ -308,7 +306,7 @@ func (c *chainSearch) space() {
 		if off < nearSpace {
 			return
 		}
-		s := mix.NewStep("fit-room", mix.KindOf("reverb"), values64{"decay_ms": 450, "mix_percent": 0})
+		s := mix.NewStep("fit-room", mix.KindOf("reverb"), values{"decay_ms": 450, "mix_percent": 0})
 		c.reverb = &s
 	}
 	best, least := 0.0, math.Inf(1)

@@ -175,12 +175,11 @@ func (f *fitting) shapes() []int {
 	return []int{lowPassed, highPassed, bandPassed}
 }
 
-// stages are the ways of the search: levels are drawn, then tone, stick and noise are
-// searched one after the other, each with levels drawn anew, at last all together.
+// stages search the start of the target a few numbers at a time, round after round in
+// smaller steps, with levels drawn anew after each; then the levels of all of it are drawn.
 func (f *fitting) stages(ctx context.Context) {
 	whole, start := f.goal, f.goal.brief()
 	f.listen(start)
-	// Few numbers at a time, round after round in smaller steps.
 	stage := uint64(0)
 	for round, step := range []float64{0.15, 0.08, 0.04} {
 		blocks := f.blocks()
