@@ -1,6 +1,6 @@
 // Fits under way and their results, by voice: they go on while other views are looked at.
 import { create } from "zustand";
-import { api, type Job, type Schemas } from "../api/client";
+import { api, type Job, type Layer, type Schemas } from "../api/client";
 import { ended } from "./jobs";
 
 export interface Fitting {
@@ -8,6 +8,8 @@ export interface Fitting {
   soFar: Schemas["FitSoFar"] | null;
   /** Ended by the user before its time. */
   stopped: boolean;
+  /** The voice's layers as they were when it began. */
+  before: Layer[];
 }
 
 const key = (project: string, voice: string) => `${project}/${voice}`;
@@ -15,7 +17,7 @@ const key = (project: string, voice: string) => `${project}/${voice}`;
 interface Fits {
   fits: Record<string, Fitting>;
   /** Begins a fit and follows it; a sentence where it failed. */
-  begin: (project: string, voice: string, ask: Schemas["FitAsk"]) => Promise<string>;
+  begin: (project: string, voice: string, ask: Schemas["FitAsk"], before: Layer[]) => Promise<string>;
   /** Stops the search; what is nearest stays. */
   stop: (project: string, voice: string) => Promise<void>;
   /** Forgets a fit; one that is under way is stopped. */
@@ -24,7 +26,7 @@ interface Fits {
 
 export const useFits = create<Fits>((set, get) => ({
   fits: {},
-  begin: async (project, voice, ask) => {
+  begin: async (project, voice, ask, before) => {
     const k = key(project, voice);
     const mine = (job: Job) => get().fits[k]?.job.id === job.id;
     const put = (part: Partial<Fitting>) =>
@@ -32,7 +34,7 @@ export const useFits = create<Fits>((set, get) => ({
     get().forget(project, voice);
     try {
       const job = await api.fit(project, voice, ask);
-      put({ job, soFar: null, stopped: false });
+      put({ job, soFar: null, stopped: false, before });
       let last = job;
       while (!ended(last)) {
         await new Promise((done) => setTimeout(done, 250));

@@ -73,19 +73,24 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
     }
   };
   const start = async (from?: Layer) => {
-    const failed = await begin(id, voice.id, {
-      kind,
-      reference: "",
-      drum: null,
-      voice: aim.startsWith("voice:") ? aim.slice(6) : "",
-      file: aim === "file" ? (file?.id ?? "") : "",
-      parts,
-      held: from ? held : [],
-      layer: from ? from.id : "",
-      effects,
-      evaluations: tries,
-      seed,
-    });
+    const failed = await begin(
+      id,
+      voice.id,
+      {
+        kind,
+        reference: "",
+        drum: null,
+        voice: aim.startsWith("voice:") ? aim.slice(6) : "",
+        file: aim === "file" ? (file?.id ?? "") : "",
+        parts,
+        held: from ? held : [],
+        layer: from ? from.id : "",
+        effects,
+        evaluations: tries,
+        seed,
+      },
+      voice.layers,
+    );
     if (failed) tell(failed);
   };
   // What was found is the voice's sound first, so that the search can go on from it.
@@ -106,8 +111,11 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
     forget(id, voice.id);
     await client.invalidateQueries({ queryKey: ["attempts", id, voice.id] });
   };
+  // Also where what is nearest came into its place while another panel was open.
   const giveUp = () => {
-    preview.back();
+    const before = fit?.before ?? preview.before;
+    if (JSON.stringify(voice.layers) !== JSON.stringify(before)) preview.hear(before, "as it was");
+    preview.take();
     heard.current = null;
     forget(id, voice.id);
   };
