@@ -81,4 +81,7 @@ func TestFit(t *testing.T) {
 	}
 	status, _ = call(t, "fit", kick, "--out", "/dev/full", "--evaluations", "60")
 	assert.Equal(t, 1, status, "a full disk")
+	info, err := os.Stat("/dev/full")
+	require.NoError(t, err, "a device is not removed")
+	assert.False(t, info.Mode().IsRegular())
 }

@@ -221,14 +221,21 @@ func writeFile(path string, file deliver.File) error {
 	}
 	if err := file.Write(w); err != nil {
 		_ = w.Close()
-		_ = os.Remove(path)
+		removeFile(path)
 		return unwritten(file, err)
 	}
 	if err := w.Close(); err != nil {
-		_ = os.Remove(path)
+		removeFile(path)
 		return unwritten(file, err)
 	}
 	return nil
+}
+
+// removeFile removes a file, and never a device that was written to.
+func removeFile(path string) {
+	if info, err := os.Lstat(path); err == nil && info.Mode().IsRegular() {
+		_ = os.Remove(path)
+	}
 }
 
 func unwritten(file deliver.File, err error) error {
