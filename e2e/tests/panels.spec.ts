@@ -25,12 +25,12 @@ async function passesAxe(page: Page, what: string, within?: string) {
   expect(found.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" ; ")}`), what).toEqual([]);
 }
 
-/** What is there before, during and after. */
-async function openAndClose(page: Page, what: string, open: () => Promise<void>, close: () => Promise<void>) {
+/** What is there before, during and after; axe looks at it unless it has seen it. */
+async function openAndClose(page: Page, what: string, open: () => Promise<void>, close: () => Promise<void>, seen: boolean) {
   const before = await shown(page);
   await open();
   await expect.poll(async () => (await shown(page)).join("\n"), { message: `${what} opens` }).not.toBe(before.join("\n"));
-  await passesAxe(page, what);
+  if (!seen) await passesAxe(page, what);
   await close();
   await expect.poll(() => shown(page), { message: `after ${what}` }).toEqual(before);
 }
@@ -72,7 +72,11 @@ for (const [view, { project, open }] of Object.entries(panels))
     test.setTimeout(300_000);
     await openView(page, server, view, project);
     await settled(page);
-    for (const [name, back] of open) await openAndClose(page, `${view}: ${name}`, press(page, name), press(page, back));
+    const seen = new Set<string>();
+    for (const [name, back] of open) {
+      await openAndClose(page, `${view}: ${name}`, press(page, name), press(page, back), seen.has(name));
+      seen.add(name);
+    }
   });
 
 test("every menu passes axe, and leaves nothing behind", async ({ page, server }) => {
