@@ -268,6 +268,9 @@ test("a voice is fitted to a drum of the reference: heard meanwhile, stopped, ta
   await panel.getByRole("button", { name: "Back to what was there" }).click();
   await saved(page);
   await panel.getByLabel("What is searched").selectOption("layers");
+  await page.getByRole("tab", { name: "Snare" }).click();
+  await page.getByRole("tab", { name: "Kick" }).click();
+  await expect(panel.getByLabel("What is searched"), "what was asked for stays with the voice").toHaveValue("layers");
   await panel.getByRole("button", { name: "Fit", exact: true }).click();
   await expect(panel.getByRole("table", { name: "Sounds laid over each other" })).toBeVisible({ timeout: 60_000 });
   await panel.getByRole("button", { name: "Back to what was there" }).click();

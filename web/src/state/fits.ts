@@ -12,10 +12,38 @@ export interface Fitting {
   before: Layer[];
 }
 
+/** What is asked of a voice's next fit: it stays while other voices and views are looked at. */
+export interface Asked {
+  /** "target", "file", "voice:" or "tones:" with an id; empty is the target where there is one. */
+  aim: string;
+  file: Schemas["FitFile"] | null;
+  kind: Schemas["FitKind"];
+  parts: string[];
+  held: string[];
+  effects: boolean;
+  tries: number;
+  seed: number;
+}
+
+export const fitParts = ["body", "snap", "noise", "metal", "ring"] as const;
+
+const asked: Asked = {
+  aim: "",
+  file: null,
+  kind: "recipe",
+  parts: [...fitParts],
+  held: [],
+  effects: true,
+  tries: 1000,
+  seed: 1,
+};
+
 const key = (project: string, voice: string) => `${project}/${voice}`;
 
 interface Fits {
   fits: Record<string, Fitting>;
+  asked: Record<string, Asked>;
+  ask: (project: string, voice: string, part: Partial<Asked>) => void;
   /** Begins a fit and follows it; a sentence where it failed. */
   begin: (project: string, voice: string, ask: Schemas["FitAsk"], before: Layer[]) => Promise<string>;
   /** Stops the search; what is nearest stays. */
@@ -26,6 +54,12 @@ interface Fits {
 
 export const useFits = create<Fits>((set, get) => ({
   fits: {},
+  asked: {},
+  ask: (project, voice, part) =>
+    set((s) => {
+      const k = key(project, voice);
+      return { asked: { ...s.asked, [k]: { ...(s.asked[k] ?? asked), ...part } } };
+    }),
   begin: async (project, voice, ask, before) => {
     const k = key(project, voice);
     const mine = (job: Job) => get().fits[k]?.job.id === job.id;
@@ -70,3 +104,6 @@ export const useFits = create<Fits>((set, get) => ({
 }));
 
 export const useFit = (project: string, voice: string) => useFits((s) => s.fits[key(project, voice)]);
+
+export const useAsked = (project: string, voice: string) =>
+  useFits((s) => s.asked[key(project, voice)] ?? asked);

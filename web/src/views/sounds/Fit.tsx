@@ -7,14 +7,12 @@ import { monitor } from "../../live/monitor";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
-import { useFit, useFits } from "../../state/fits";
+import { type Asked, fitParts, useAsked, useFit, useFits } from "../../state/fits";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
 import { partHints, partNames } from "./parts";
 import { Tones } from "./Tones";
 import { usePreview } from "./usePreview";
-
-const fitParts = ["body", "snap", "noise", "metal", "ring"] as const;
 
 const lengths = [
   [300, "quick"],
@@ -34,16 +32,10 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
   const { begin, stop, forget } = useFits.getState();
   const fit = useFit(id, voice.id);
   const own = document?.targets.find((t) => t.voice === voice.id);
-  const [chosen, setAim] = useState("");
-  const aim = chosen || (own ? "target" : "");
-  const [file, setFile] = useState<Schemas["FitFile"] | null>(null);
-  const [parts, setParts] = useState<string[]>([...fitParts]);
-  const [held, setHeld] = useState<string[]>([]);
-  const [effects, setEffects] = useState(true);
-  const [kind, setKind] = useState<Schemas["FitKind"]>("recipe");
+  const { file, kind, parts, held, effects, tries, seed, ...chosen } = useAsked(id, voice.id);
+  const aim = chosen.aim || (own ? "target" : "");
+  const ask = (part: Partial<Asked>) => useFits.getState().ask(id, voice.id, part);
   const [attack, setAttack] = useState(false);
-  const [tries, setTries] = useState(1000);
-  const [seed, setSeed] = useState(1);
   const [inPlace, setInPlace] = useState(true);
   const [over, setOver] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
@@ -66,8 +58,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
     const f = files?.[0];
     if (!f) return;
     try {
-      setFile(await api.fitTo(f));
-      setAim("file");
+      ask({ file: await api.fitTo(f), aim: "file" });
     } catch (e) {
       tell((e as Error).message);
     }
@@ -146,7 +137,9 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
             aria-label="What it is fitted to"
             value={aim}
             disabled={running}
-            onChange={(e) => (e.target.value === "choose" ? picker.current?.click() : setAim(e.target.value))}
+            onChange={(e) =>
+              e.target.value === "choose" ? picker.current?.click() : ask({ aim: e.target.value })
+            }
           >
             {aim === "" && <option value="">choose…</option>}
             {own && <option value="target">its target</option>}
@@ -181,7 +174,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
               aria-label="What is searched"
               value={kind}
               disabled={running}
-              onChange={(e) => setKind(e.target.value as Schemas["FitKind"])}
+              onChange={(e) => ask({ kind: e.target.value as Schemas["FitKind"] })}
             >
               <option value="recipe">a recipe</option>
               <option value="layers">up to 3 of the library</option>
@@ -191,7 +184,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
               aria-label="How many recipes are tried"
               value={tries}
               disabled={running || kind === "layers"}
-              onChange={(e) => setTries(Number(e.target.value))}
+              onChange={(e) => ask({ tries: Number(e.target.value) })}
             >
               {lengths.map(([n, text]) => (
                 <option key={n} value={n}>
@@ -208,7 +201,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
                 max={9999}
                 step={1}
                 digits={0}
-                onChange={(v) => setSeed(Math.round(v))}
+                onChange={(v) => ask({ seed: Math.round(v) })}
                 compact
               />
             </div>
@@ -259,7 +252,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
               title={partHints[p]}
               aria-pressed={parts.includes(p)}
               disabled={running}
-              onClick={() => setParts(flip(parts, p))}
+              onClick={() => ask({ parts: flip(parts, p) })}
             >
               {partNames[p]}
             </button>
@@ -270,7 +263,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
             title="Equalizers, and drive for kicks and 808s"
             aria-pressed={effects}
             disabled={running}
-            onClick={() => setEffects(!effects)}
+            onClick={() => ask({ effects: !effects })}
           >
             Effects
           </button>
@@ -367,7 +360,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
                     type="button"
                     className={chip(held.includes(p))}
                     aria-pressed={held.includes(p)}
-                    onClick={() => setHeld(flip(held, p))}
+                    onClick={() => ask({ held: flip(held, p) })}
                   >
                     {partNames[p]}
                   </button>
