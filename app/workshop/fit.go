@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -217,7 +218,7 @@ func (s *Workshop) Fit(id, voice string, ask FitAsk) (jobs.Job, error) {
 	if ask.Evaluations > MostEvaluations {
 		return jobs.Job{}, &Refusal{Code: "invalid", Message: fmt.Sprintf("A fit tries at most %d recipes.", MostEvaluations)}
 	}
-	name := "Fit"
+	name := ""
 	if ask.Kind != FitRecipe && ask.Kind != FitLayers {
 		return jobs.Job{}, &Refusal{Code: "invalid", Message: "What is fitted is a recipe or layers."}
 	}
@@ -242,6 +243,9 @@ func (s *Workshop) Fit(id, voice string, ask FitAsk) (jobs.Job, error) {
 			return "", errors.New(Sentence(err))
 		}
 		w.Report("measuring "+aim, 0)
+		if name == "" {
+			name = cut(aim, sound.MaxName-len(softName))
+		}
 		f := &fitShown{s: s, job: job, aim: aim, name: name, target: t.Sound}
 		s.fits.Lock()
 		s.fits.starts[job] = startOf(t.Sound)
@@ -312,6 +316,15 @@ func (f *fitShown) end(result *fit.Result) {
 	f.put(1, result.Distance, result.Recipe, result.Level, result)
 }
 
+// softName ends the name of a layer for soft strokes.
+const softName = " soft"
+
+// cut is a name of at most n letters.
+func cut(name string, n int) string {
+	r := []rune(name)
+	return strings.TrimSpace(string(r[:min(n, len(r))]))
+}
+
 func levelOf(r sound.Recipe) float64 { return fit.LevelFor(fit.Render(r, 1500)) }
 
 // put draws a recipe beside the target.
@@ -320,6 +333,13 @@ func (f *fitShown) put(done, loss float64, r sound.Recipe, level float64, result
 	layer := sound.Synthesized("fit", f.name, r)
 	layer.Level = level
 	out := &FitSoFar{Done: done, Loss: loss, Layers: []sound.Layer{layer}, Line: slices.Clone(f.line), Result: result}
+	if result != nil && result.Soft != nil {
+		soft := sound.Synthesized("fit-soft", f.name+softName, result.Soft.Recipe)
+		soft.Level = level
+		soft.VelocityTo = result.Soft.To
+		out.Layers[0].VelocityFrom = result.Soft.To + 1
+		out.Layers = append(out.Layers, soft)
+	}
 	f.keep(out, fit.Render(r, 1500))
 }
 
@@ -468,9 +488,6 @@ func (s *Workshop) TakeFit(id, voice string, ask TakeFit) (*State, error) {
 	if err != nil {
 		return nil, err
 	}
-	if r := []rune(title); len(r) > sound.MaxName {
-		title = string(r[:sound.MaxName])
-	}
-	_, err = s.KeepAttempt(id, voice, title)
+	_, err = s.KeepAttempt(id, voice, cut(title, sound.MaxName))
 	return st, err
 }

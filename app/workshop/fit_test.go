@@ -11,6 +11,7 @@ import (
 
 	"jubrak/app/jobs"
 	"jubrak/core/audio"
+	"jubrak/core/fit"
 	"jubrak/core/format"
 	"jubrak/core/project"
 	"jubrak/core/sound"
@@ -45,6 +46,7 @@ func TestFitAVoice(t *testing.T) {
 	require.NotNil(t, f.Result)
 	require.Len(t, f.Layers, 1)
 	assert.Equal(t, "Old kick", f.Target)
+	assert.Equal(t, "Old kick", f.Layers[0].Name)
 	assert.Less(t, f.Loss, 5.0)
 	assert.NotEmpty(t, f.Octaves)
 	assert.Len(t, f.Wave.Points, len(f.Aim.Points))
@@ -154,4 +156,26 @@ func TestFitsThatCannotBe(t *testing.T) {
 	assert.Equal(t, jobs.Cancelled, ended(t, s, job).Status)
 	_, err = s.TakeFit(st.ID, "kick", TakeFit{Base: st.Version, Job: job.ID})
 	assert.NoError(t, err)
+}
+
+// A recipe for soft strokes is a second layer, which takes over below the first.
+func TestFittedSoftStrokes(t *testing.T) {
+	s := open(t)
+	s.fits.soFar["job"] = &FitSoFar{}
+	target, err := format.Decode(thump(t))
+	require.NoError(t, err)
+	shown := &fitShown{s: s, job: "job", aim: "Kick", name: "Kick", target: target}
+	hard := sound.DefaultRecipe(sound.Kick)
+	shown.end(&fit.Result{Recipe: hard, Level: -4, Soft: &fit.SoftLayer{Recipe: hard, To: 80}})
+	f, err := s.Fitted("job")
+	require.NoError(t, err)
+	require.Len(t, f.Layers, 2)
+	v := sound.NewVoice("kick", "Kick", sound.Kick)
+	v.Layers = f.Layers
+	require.NoError(t, v.Validate())
+	assert.Equal(t, "Kick soft", f.Layers[1].Name)
+	for velocity, of := range map[int][2]float64{80: {0, 1}, 81: {1, 0}} {
+		assert.Equal(t, of[0], f.Layers[0].VelocityGain(velocity))
+		assert.Equal(t, of[1], f.Layers[1].VelocityGain(velocity))
+	}
 }

@@ -43,6 +43,8 @@ const DefaultEvaluations = 1000
 // Result is a fitted recipe and how near it came.
 type Result struct {
 	Recipe sound.Recipe `json:"recipe"`
+	// Soft is another one for soft strokes; nil where one does for all.
+	Soft *SoftLayer `json:"soft"`
 	// Level brings its hard stroke to a peak of -3 dBFS: that of the recipe's layer, dB.
 	Level float64 `json:"level_db"`
 	// Distance is tone.Distance to the target, Spectral is tone.SpectralDistance, dB.
@@ -110,13 +112,15 @@ func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result,
 	f.simplify()
 	f.tail()
 	r := f.best.recipe
+	var soft *SoftLayer
 	if t.Soft != nil {
 		r = g.softened(r, t)
+		soft = g.soft(&r, t)
 	}
 	shot := Render(r, 3000)
 	mine, aim := tone.Measure(shot), g.sound()
 	return &Result{
-		Recipe: r, Level: LevelFor(shot), Evaluations: f.best.done, Stopped: within.Err() != nil, Seed: o.Seed,
+		Recipe: r, Soft: soft, Level: LevelFor(shot), Evaluations: f.best.done, Stopped: within.Err() != nil, Seed: o.Seed,
 		Distance: tone.Distance(shot, aim), Spectral: tone.SpectralDistance(shot, aim),
 		Parts: partsOf(mine, g.facts), Words: g.words(&r, mine),
 	}, nil

@@ -191,6 +191,24 @@ func TestHiddenHighsStayQuiet(t *testing.T) {
 	}
 }
 
+// Soft strokes that are shorter have a layer of their own, which is as much shorter.
+func TestSoftStrokesThatAreShorter(t *testing.T) {
+	hit := func(decay float64) *audio.Buffer {
+		return made(48000, 0.5, func(t float64) float64 {
+			return math.Sin(2*math.Pi*(55*t-1.8*math.Exp(-t/0.02))) * math.Exp(-t/decay)
+		})
+	}
+	fit1 := func(soft *audio.Buffer) *fit.Result {
+		return fitted(t, &fit.Target{Sound: hit(0.09), Family: sound.Kick, Soft: soft, SoftBy: 9}, fit.Options{Evaluations: 100, Seed: 1})
+	}
+	got := fit1(hit(0.055))
+	require.NotNil(t, got.Soft)
+	decay := func(r sound.Recipe) float64 { return *tone.Measure(fit.Render(r, 1500)).Decay }
+	assert.InEpsilon(t, 0.055/0.09, decay(got.Soft.Recipe)/decay(got.Recipe), 0.12)
+	assert.InDelta(t, 89, got.Soft.To, 1, "half-way between 112 and 67")
+	assert.Nil(t, fit1(hit(0.088)).Soft, "as long as loud ones")
+}
+
 // Soft strokes that are darker let velocity move the highs.
 func TestVelocityOfTheTarget(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 4))

@@ -73,25 +73,30 @@ func (f *fitting) tail() {
 		}
 		c := copied(&r)
 		by := math.Min(math.Max(*want/got, 0.6), 1.7)
-		for i := range c.Curves {
-			if id := c.Curves[i].ID; id == bodyCurve || id == noiseCurve {
-				for k := range c.Curves[i].Points {
-					if p := &c.Curves[i].Points[k]; p.At > tailFrom {
-						p.At = math.Min(tailFrom+(p.At-tailFrom)*by, sound.MaxCurveMS-float64(len(c.Curves[i].Points)-k))
-					}
-				}
-			}
-		}
-		for _, at := range []string{"metal.decay_ms", "ring.decay_ms"} {
-			n, _ := c.Number(at)
-			_ = n.Set(&c, math.Min(math.Max(n.Get(&c)*by, n.Min), n.Max))
-		}
+		stretch(&c, by)
 		now := decay(&c)
 		if now == 0 || math.Abs(now / *want - 1) > math.Abs(got / *want - 1) || f.goal.hear(&c).loss > loss+tailCost {
 			return
 		}
 		r, got = c, now
 		f.best.recipe = r
+	}
+}
+
+// stretch makes what comes after tailFrom last longer by a factor.
+func stretch(r *sound.Recipe, by float64) {
+	for i := range r.Curves {
+		if id := r.Curves[i].ID; id == bodyCurve || id == noiseCurve {
+			for k := range r.Curves[i].Points {
+				if p := &r.Curves[i].Points[k]; p.At > tailFrom {
+					p.At = math.Min(tailFrom+(p.At-tailFrom)*by, sound.MaxCurveMS-float64(len(r.Curves[i].Points)-k))
+				}
+			}
+		}
+	}
+	for _, at := range []string{"metal.decay_ms", "ring.decay_ms"} {
+		n, _ := r.Number(at)
+		_ = n.Set(r, math.Min(math.Max(n.Get(r)*by, n.Min), n.Max))
 	}
 }
 
@@ -122,40 +127,4 @@ func thinned(points []sound.CurvePoint, tolerance float64) []sound.CurvePoint {
 		}
 	}
 	return out
-}
-
-// softened lets velocity move the recipe's highs as a soft stroke of the target has them:
-// by how much less of it lies above 1 kHz, beside its level.
-func (g *goal) softened(r sound.Recipe, t *Target) sound.Recipe {
-	soft := &Target{Sound: t.Soft, Family: t.Family}
-	s, err := soft.ready()
-	if err != nil || t.SoftBy < 2 {
-		return r
-	}
-	edges := tone.MelEdges()
-	shape := func(g *goal) float64 {
-		var high, all float64
-		for k := range min(len(g.levels), tone.DistanceFrames) {
-			for b, p := range g.levels[k] {
-				if edges[b] >= 1000 {
-					high += p
-				}
-				all += p
-			}
-		}
-		return 10 * math.Log10((high+1e-20)/(all+1e-20))
-	}
-	darker := math.Min(math.Max(shape(g)-shape(s), 0), 24)
-	if darker < 1 {
-		return r
-	}
-	// Touch of 100 % is 40 dB for a tenth of the velocity.
-	velocity := Velocity * math.Pow(10, -t.SoftBy/40)
-	slope := darker / (Velocity - velocity)
-	for _, part := range []string{"snap", "noise"} {
-		if sounds(&r, part) {
-			r = r.By(sound.ByVelocity, part+".level_db", math.Round(-10*slope*Velocity)/10, math.Round(10*slope*(127-Velocity))/10)
-		}
-	}
-	return r
 }

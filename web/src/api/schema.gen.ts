@@ -3907,6 +3907,8 @@ export interface components {
             parts: components["schemas"]["Part"][];
             recipe: components["schemas"]["Recipe"];
             seed: number;
+            /** @description Soft is another one for soft strokes; nil where one does for all. */
+            soft: components["schemas"]["SoftLayer"] | null;
             spectral_db: number;
             /** @description Stopped is true where time or the user ended the search before its evaluations. */
             stopped: boolean;
@@ -4608,6 +4610,14 @@ export interface components {
             level_db: number;
             /** @description Strokes is how many soft ones there are, Level how loud they are against loud ones, dB. */
             strokes: number;
+        };
+        /**
+         * @description SoftLayer is a recipe for soft strokes, where they decay otherwise than loud ones: a layer for
+         *     velocities up to To. Both have the same body in the same phase, so they are not faded.
+         */
+        SoftLayer: {
+            recipe: components["schemas"]["Recipe"];
+            to: number;
         };
         /** @description Facts are what is measured of a sound, to find it by. */
         SoundFacts: {
