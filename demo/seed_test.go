@@ -23,7 +23,7 @@ func TestSeed(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 3)
 	for _, p := range list {
-		c, err := s.Compare(context.Background(), p.ID)
+		c, err := s.Compare(context.Background(), p.ID, nil)
 		require.NoError(t, err)
 		assert.Positive(t, c.Outside, "%s leaves something to do", p.Name)
 		assert.Greater(t, c.Told, 15)

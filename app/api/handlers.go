@@ -375,18 +375,6 @@ func (s *server) voiceSound() gin.HandlerFunc {
 	}
 }
 
-func (s *server) compare() gin.HandlerFunc {
-	return func(c *gin.Context) {
-		if other := c.Query("reference"); other != "" {
-			v, err := s.workshop.CompareReferences(c.Request.Context(), c.Param("id"), other)
-			s.answer(c, v, err)
-			return
-		}
-		v, err := s.workshop.Compare(c.Request.Context(), c.Param("id"))
-		s.answer(c, v, err)
-	}
-}
-
 // bars reads a number of bars, 0 for one cycle; ok is false when it has been
 // refused.
 func bars(c *gin.Context) (n int, ok bool) {

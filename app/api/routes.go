@@ -254,7 +254,13 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/voices/:voice/layers", id: "layerFromFile", summary: "Strike a recorded one-shot with a voice", query: []query{{"base", "Version of the project that the change was made from", true, 0}}, upload: true, reply: workshop.State{}, handle: (*server).layerFromFile},
 		{method: "GET", path: "/api/projects/:id/references/:ref/slices.zip", id: "sliceFiles", summary: "The same as WAV files", query: []query{formatQuery}, media: "application/octet-stream", handle: (*server).sliceFiles},
 		{method: "GET", path: "/api/projects/:id/voices/:voice/sound", id: "voiceSound", summary: "A voice rendered, measured and drawn", query: []query{{"zoom", "How much longer than usual its start is drawn, 1 to 16", false, 0}}, reply: workshop.VoiceSound{}, handle: (*server).voiceSound},
-		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine, or another reference, against the active reference", query: []query{{"reference", "Id of the reference that stands in mine's place", false, ""}}, reply: match.Comparison{}, handle: (*server).compare},
+		{method: "GET", path: "/api/projects/:id/compare", id: "compare", summary: "Mine, or another reference, against the active reference", query: []query{{"reference", "Id of the reference that stands in mine's place", false, ""}, {"beside", "Ids of references whose values are put beside, separated by commas", false, ""}}, reply: match.Comparison{}, handle: (*server).compare},
+		{method: "GET", path: "/api/projects/:id/distances", id: "distances", summary: "How far each version of a project lay from its active reference", reply: DistanceList{}, handle: (*server).distances},
+		{method: "POST", path: "/api/projects/:id/apply", id: "applyRows", summary: "Close differences, one change of the history, and measure what came of it", body: workshop.ApplyAsk{}, reply: jobs.Job{}, handle: (*server).applyRows},
+		{method: "GET", path: "/api/jobs/:id/applied", id: "applied", summary: "What closing differences has done", reply: match.Applied{}, handle: (*server).applied},
+		{method: "POST", path: "/api/projects/:id/blind", id: "blind", summary: "Begin a blind test of mine against the reference's drums or another groove", body: workshop.BlindAsk{}, reply: workshop.BlindGame{}, handle: (*server).blind},
+		{method: "GET", path: "/api/projects/:id/blind", id: "blindResults", summary: "The blind tests that were made", reply: BlindResultList{}, handle: (*server).blindResults},
+		{method: "POST", path: "/api/blind/:game", id: "answerBlind", summary: "Say which of both X is", body: workshop.BlindAnswer{}, reply: workshop.BlindGame{}, handle: (*server).answerBlind},
 		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots, midi or project", query: []query{formatQuery, barsQuery, {"gain_db", "Change of level of sound files, -60 to 12 dB", false, 0.0}, {"pickup", "1: a MIDI file has a bar of its own for hits before the first downbeat", false, 0}, {"tracks", "1: a MIDI file has a track for each voice", false, 0}, {"notes", "1: voices with pitches are notes on channels of their own", false, 0}, velocityQuery, chainQuery}, media: "application/octet-stream", handle: (*server).export},
 		{method: "GET", path: "/api/projects/:id/levels", id: "levels", summary: "How loud loop, stems and one-shots would come out", query: []query{barsQuery, velocityQuery, chainQuery}, reply: deliver.Levels{}, handle: (*server).levels},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
@@ -315,7 +321,7 @@ func routes() []route {
 
 // pathParams say what the parameters in paths are.
 var pathParams = map[string]string{
-	"id": "Id of a project, or of a job", "ref": "Id of a reference", "voice": "Id of a voice", "long": "Id of a file of which a stretch must be chosen",
+	"id": "Id of a project, or of a job", "ref": "Id of a reference", "voice": "Id of a voice", "game": "Id of a blind test", "long": "Id of a file of which a stretch must be chosen",
 	"what": "loop, stems, one-shots, midi or project",
 }
 

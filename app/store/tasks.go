@@ -38,29 +38,3 @@ func (s *Store) DropTask(id string) error {
 	defer s.mu.Unlock()
 	return told(s.db.Delete(&Task{}, "id = ?", id).Error)
 }
-
-// Judgement is how a version of a project compared with its reference.
-type Judgement struct {
-	ProjectID string `gorm:"primaryKey"`
-	Version   int
-	Outside   int
-	Told      int
-}
-
-// PutJudgement keeps the newest judgement of a project.
-func (s *Store) PutJudgement(j *Judgement) error {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	return told(s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(j).Error)
-}
-
-// Judgements are the newest of each project, by its id.
-func (s *Store) Judgements() (map[string]Judgement, error) {
-	var rows []Judgement
-	err := s.db.Find(&rows).Error
-	out := map[string]Judgement{}
-	for _, r := range rows {
-		out[r.ProjectID] = r
-	}
-	return out, err
-}

@@ -6,81 +6,9 @@ import (
 
 	"jubrak/app/store"
 	"jubrak/core/deliver"
-	"jubrak/core/drums"
 	"jubrak/core/engine"
-	"jubrak/core/listen"
-	"jubrak/core/match"
 	"jubrak/core/project"
 )
-
-// Compare sets a project against its active reference; nil where it has none.
-func (s *Workshop) Compare(ctx context.Context, id string) (*match.Comparison, error) {
-	for {
-		c, err := s.compare(ctx, id)
-		if !errors.Is(err, errSuperseded) {
-			return c, err
-		}
-	}
-}
-
-func (s *Workshop) compare(ctx context.Context, id string) (*match.Comparison, error) {
-	st, err := s.Open(id)
-	if err != nil {
-		return nil, err
-	}
-	ref := st.Document.Reference(st.Document.Active)
-	if ref == nil {
-		return nil, &Refusal{Code: "no_reference", Message: "There is nothing to compare with yet. Bring a reference first."}
-	}
-	a, err := s.full(ctx, ref)
-	if err != nil {
-		return nil, err
-	}
-	shared, err := s.mine(ctx, st)
-	if err != nil {
-		return nil, err
-	}
-	mine := new(*shared)
-	if ref.Profile != nil {
-		mine.MeasureTones(&st.Document, s.samples(&st.Document), ref.Profile)
-	}
-	c := match.Compare(&st.Document, mine, a, ref.Profile)
-	return c, s.Store.PutJudgement(&store.Judgement{ProjectID: id, Version: st.Version, Outside: c.Outside, Told: c.Told})
-}
-
-// full is the analysis of a reference with what its drums say, which are worked out where
-// they are not there.
-func (s *Workshop) full(ctx context.Context, ref *project.Reference) (*listen.Analysis, error) {
-	if ref.Profile != nil {
-		return ref.Profile.Analysis(), nil
-	}
-	a, err := s.finished(ctx, ref)
-	if err != nil {
-		return nil, err
-	}
-	list, err := s.drumsOf(ctx, ref)
-	return drums.With(a, list), err
-}
-
-// CompareReferences sets one reference of a project against the active one.
-func (s *Workshop) CompareReferences(ctx context.Context, id, other string) (*match.Comparison, error) {
-	st, err := s.Open(id)
-	if err != nil {
-		return nil, err
-	}
-	if st.Document.Active == "" {
-		return nil, &Refusal{Code: "no_reference", Message: "There is nothing to compare with yet. Bring a reference first."}
-	}
-	a, err := s.Analysis(ctx, id, other)
-	if err != nil {
-		return nil, err
-	}
-	b, err := s.Analysis(ctx, id, st.Document.Active)
-	if err != nil {
-		return nil, err
-	}
-	return match.References(a, b), nil
-}
 
 // Export makes the file that what names: loop, stems, one-shots, midi or
 // project.

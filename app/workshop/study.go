@@ -22,6 +22,12 @@ func (s *Workshop) Study(id string) live.Prepare {
 		if settings.Voice != "" {
 			return s.slowed(id, settings)
 		}
+		if settings.Both != nil {
+			return s.hearBoth(ctx, id, settings.Both)
+		}
+		if settings.Blind != nil {
+			return s.blindSound(settings.Blind)
+		}
 		if settings.Place != nil {
 			return s.together(ctx, id, settings)
 		}

@@ -17,6 +17,7 @@ import (
 	"jubrak/core/engine"
 	"jubrak/core/format"
 	"jubrak/core/listen"
+	"jubrak/core/match"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 )
@@ -38,6 +39,8 @@ type Workshop struct {
 	listed   map[string]Summary       // of the versions last listed
 	stale    map[string]int           // projects whose monitors wait for Retrack
 	measures map[string]*measuring    // by project, the newest
+	applied  lately[match.Applied]
+	blinds   lately[blindPlay]
 	fits     *fits
 }
 

@@ -13,11 +13,9 @@ import (
 	"unicode"
 
 	"jubrak/core/audio"
+	"jubrak/core/balance"
 	"jubrak/core/engine"
 	"jubrak/core/format"
-	"jubrak/core/groove"
-	"jubrak/core/mix"
-	"jubrak/core/music"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 	"jubrak/core/synth"
@@ -180,9 +178,10 @@ func OneShots(ctx context.Context, d *project.Document, samples sound.Samples, o
 		v := &d.Kit.Voices[i]
 		var b *audio.Buffer
 		if o.Chain && len(v.Chain) > 0 {
-			if b, err = shotInRow(ctx, d, v, samples, s.Velocity); err != nil {
+			if b, err = balance.InRow(ctx, d, v, samples, s.Velocity); err != nil {
 				return nil, err
 			}
+			b = ended(b)
 		} else {
 			b = ended(synth.Shot(v, samples, engine.Rate, s, shotMS))
 		}
@@ -193,23 +192,6 @@ func OneShots(ctx context.Context, d *project.Document, samples sound.Samples, o
 		}
 	}
 	return parts, nil
-}
-
-// shotInRow is a one-shot of a voice through the effects of its row, before its level and
-// pan. What follows the song's beats rather than the stroke is left out.
-func shotInRow(ctx context.Context, d *project.Document, of *sound.Voice, samples sound.Samples, velocity int) (*audio.Buffer, error) {
-	v := *of
-	v.Level, v.Pan, v.Mute, v.CutBy, v.Gate = 0, 0, false, nil, nil
-	v.Row = mix.Row{Chain: slices.DeleteFunc(mix.CloneSteps(of.Chain), func(s mix.Step) bool { return s.Kind == "duck" }), Sends: []mix.Send{}}
-	g := groove.Groove{Name: v.Name, Bars: 1, Meter: music.Meter{Beats: 1, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 1,
-		Lanes: []groove.Lane{{Voice: v.ID, Hits: []groove.Hit{{ID: "h", Velocity: velocity}}}}}
-	song := engine.Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Groove: g, Tempo: music.Steady(d.Tempo[0].BPM), Samples: samples}
-	song.Mix.Shapes = d.Mix.Shapes
-	out, err := engine.Render(ctx, song, engine.Bounce{Rate: engine.Rate, Bars: 1, Stems: true})
-	if err != nil {
-		return nil, err
-	}
-	return ended(out.Stems[0]), nil
 }
 
 // shotMS is the longest one-shot.

@@ -2,6 +2,7 @@ package match
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"sync"
 	"testing"
@@ -22,16 +23,7 @@ func compare(t *testing.T, d *project.Document, a *listen.Analysis) *Comparison 
 	t.Helper()
 	mine, err := MeasureMine(context.Background(), d, nil, nil)
 	require.NoError(t, err)
-	return Compare(d, mine, a, nil)
-}
-
-func (c *Comparison) row(id string) *Row {
-	for i := range c.Rows {
-		if c.Rows[i].ID == id {
-			return &c.Rows[i]
-		}
-	}
-	return nil
+	return Compare(d, mine, &Against{Analysis: a})
 }
 
 type env struct{ a *listen.Analysis }
@@ -56,8 +48,6 @@ func init() {
 func heard(t *testing.T, take int) *listen.Analysis {
 	t.Helper()
 	a := listen.Finish(heardOnce[take](), nil)
-	hz := 54.0 // of the demo's kick
-	a.KickHz = &hz
 	return a
 }
 
@@ -78,8 +68,8 @@ func TestChangesCloseTheirRows(t *testing.T) {
 	d, a := start(t)
 	c := compare(t, d, a)
 	closed := 0
-	for _, id := range []string{"tempo", "swing", "Lean.snare", "Scatter.hat_closed", "kick.pitch", "loudness"} {
-		r := c.row(id)
+	for _, id := range []string{"tempo", "swing", "lean.snare", "scatter.hat_closed", "loudness"} {
+		r := c.Row(id)
 		require.NotNil(t, r, id)
 		require.NotNil(t, r.Inside, id)
 		if *r.Inside {
@@ -89,11 +79,11 @@ func TestChangesCloseTheirRows(t *testing.T) {
 		assert.NotEmpty(t, r.Change, id)
 		next, _, err := d.Apply(r.Edits, env{a})
 		require.NoError(t, err, id)
-		after := compare(t, next, a).row(id)
+		after := compare(t, next, a).Row(id)
 		assert.True(t, *after.Inside, "%s: %s left %.2f", id, r.Change, *after.Difference)
 		closed++
 	}
-	assert.GreaterOrEqual(t, closed, 5, "the start was far enough away")
+	assert.GreaterOrEqual(t, closed, 4, "the start was far enough away")
 }
 
 func TestTakingBothBringsTimingInside(t *testing.T) {
@@ -101,8 +91,8 @@ func TestTakingBothBringsTimingInside(t *testing.T) {
 	next, _, err := d.Apply(project.Edits{project.Straighten{}, project.TakeBoth{}}, env{a})
 	require.NoError(t, err)
 	before, after := compare(t, d, a), compare(t, next, a)
-	for _, id := range []string{"tempo", "swing", "Lean.kick", "Lean.snare", "Lean.hat_closed", "Scatter.hat_closed", "Density.kick", "Density.snare"} {
-		r := after.row(id)
+	for _, id := range []string{"tempo", "swing", "lean.kick", "lean.snare", "lean.hat_closed", "scatter.hat_closed", "density.kick", "density.snare"} {
+		r := after.Row(id)
 		require.NotNil(t, r, id)
 		require.NotNil(t, r.Inside, "%s: %s", id, r.Why)
 		assert.True(t, *r.Inside, "%s is off by %.2f", id, *r.Difference)
@@ -141,11 +131,11 @@ func TestRowsSayWhyTheyCannotTell(t *testing.T) {
 	_, a := start(t)
 	empty := project.New("x")
 	c := compare(t, empty, a)
-	assert.Nil(t, c.row("swing").Inside)
-	assert.NotEmpty(t, c.row("swing").Why)
-	assert.Nil(t, c.row("Lean.snare").Inside)
-	assert.Equal(t, "no hits of mine", c.row("Lean.snare").Why)
-	assert.Nil(t, c.row("loudness").Mine, "silence has no loudness")
+	assert.Nil(t, c.Row("swing").Inside)
+	assert.NotEmpty(t, c.Row("swing").Why)
+	assert.Nil(t, c.Row("lean.snare").Inside)
+	assert.Equal(t, "no hits of mine", c.Row("lean.snare").Why)
+	assert.Nil(t, c.Row("loudness").Mine, "silence has no loudness")
 	none := listen.Finish(&listen.Raw{Hits: []listen.Hit{}}, nil)
 	c = compare(t, empty, none)
 	assert.Zero(t, c.Told)
@@ -157,12 +147,12 @@ func TestRowsSayWhyTheyCannotTell(t *testing.T) {
 func TestEveryKindOfRowIsThere(t *testing.T) {
 	d, a := start(t)
 	c := compare(t, d, a)
-	for _, id := range []string{"tempo", "swing", "kick.pitch", "loudness", "balance.sub", "balance.low", "balance.low_mid", "balance.presence", "balance.air"} {
-		assert.NotNil(t, c.row(id), id)
+	for _, id := range []string{"tempo", "swing", "loudness", "balance_sub", "balance_low", "balance_low_mid", "balance_presence", "balance_air"} {
+		assert.NotNil(t, c.Row(id), id)
 	}
 	for _, f := range []sound.Family{sound.Kick, sound.Snare, sound.HatClosed} {
-		for _, m := range []string{"Lean", "Scatter", "Velocity", "Density"} {
-			r := c.row(m + "." + string(f))
+		for _, m := range []string{"lean", "scatter", "velocity", "density"} {
+			r := c.Row(m + "." + string(f))
 			require.NotNil(t, r)
 			assert.Equal(t, f, r.Family)
 			assert.Positive(t, r.Tolerance)
@@ -180,20 +170,40 @@ func TestMatchGain(t *testing.T) {
 
 func TestReferencesAgainstEachOther(t *testing.T) {
 	_, a := start(t)
-	same := References(a, a)
+	same := References(&Against{Analysis: a}, &Against{Analysis: a})
 	assert.Zero(t, same.Outside, "a reference is like itself")
 	assert.Greater(t, same.Told, 12)
 	b := heard(t, 1)
-	c := References(a, b)
-	require.NotNil(t, c.row("tempo").Difference)
-	assert.InDelta(t, *a.Tempo-*b.Tempo, *c.row("tempo").Difference, 1e-9)
+	c := References(&Against{Analysis: a}, &Against{Analysis: b})
+	require.NotNil(t, c.Row("tempo").Difference)
+	assert.InDelta(t, *a.Tempo-*b.Tempo, *c.Row("tempo").Difference, 1e-9)
 	assert.Greater(t, c.Outside, 3)
 	for _, r := range c.Rows {
 		assert.Empty(t, r.Edits, "a recording cannot be changed")
 	}
-	nothing := References(&listen.Analysis{}, b)
-	assert.Nil(t, nothing.row("tempo").Mine)
-	assert.NotEmpty(t, nothing.row("tempo").Why)
+	nothing := References(&Against{Analysis: &listen.Analysis{}}, &Against{Analysis: b})
+	assert.Nil(t, nothing.Row("tempo").Mine)
+	assert.NotEmpty(t, nothing.Row("tempo").Why)
+}
+
+// A profile stands on either side, and so does nothing at all.
+func TestReferencesOfEveryKind(t *testing.T) {
+	p := house(t)
+	p.Voices[sound.Kick] = profile.Voice{Lean: &profile.Range{}, Contour: make([]float64, 16), Accent: make([]float64, 16)}
+	of := []*Against{
+		{Analysis: heard(t, 0)}, {Analysis: p.Analysis(), Profile: p}, {Analysis: listen.Finish(&listen.Raw{Hits: []listen.Hit{}}, nil)}, against(t, 1),
+	}
+	for i, a := range of {
+		for j, b := range of {
+			c := References(a, b)
+			text, err := json.Marshal(c)
+			require.NoError(t, err, "%d, %d", i, j)
+			assert.NotContains(t, string(text), "null]", "lists hold something")
+			if i == j {
+				assert.Zero(t, c.Outside, "%d is like itself", i)
+			}
+		}
+	}
 }
 
 // house is the genre that these tests compare with.
@@ -215,11 +225,11 @@ func TestProfilesWidenTolerances(t *testing.T) {
 	mine, err := MeasureMine(context.Background(), d, nil, nil)
 	require.NoError(t, err)
 	d.Tempo = music.Steady(118.5)
-	c := Compare(d, mine, p.Analysis(), p)
-	assert.True(t, *c.row("tempo").Inside, "118 to 125 is all house")
+	c := Compare(d, mine, &Against{Analysis: p.Analysis(), Profile: p})
+	assert.True(t, *c.Row("tempo").Inside, "118 to 125 is all house")
 	d.Tempo = music.Steady(130)
-	c = Compare(d, mine, p.Analysis(), p)
-	assert.False(t, *c.row("tempo").Inside)
+	c = Compare(d, mine, &Against{Analysis: p.Analysis(), Profile: p})
+	assert.False(t, *c.Row("tempo").Inside)
 	next, _, err := d.Apply(project.Edits{
 		project.AddReference{Reference: project.Reference{ID: "p", Name: "House", Kind: "profile", Profile: p}}, project.TakeBoth{},
 	}, env{p.Analysis()})

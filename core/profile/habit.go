@@ -25,7 +25,7 @@ type Habit struct {
 
 // HabitMeasure is one number over the recordings.
 type HabitMeasure struct {
-	// ID is as in a comparison: Lean.snare, swing, tempo, Decay.kick.
+	// ID is the measure, and the family after a point: Lean.snare, swing, tempo, Decay.kick.
 	ID   string `json:"id"`
 	Unit string `json:"unit"`
 	// Range is that of the recordings that are not out of the ordinary.

@@ -54,10 +54,10 @@ func TestAHabitOfSeveralRecordings(t *testing.T) {
 	assert.Equal(t, 135, measured(t, more, "Lean.snare").Hits)
 
 	// It is a target by its ranges, or by one recording.
-	assert.InDelta(t, 1.5, h.Room("Lean.snare"), 1e-9)
+	assert.InDelta(t, 1.5, h.Room("lean.snare"), 1e-9)
 	assert.InDelta(t, 10.5, *h.Analysis().Feel.Voices["snare"].Lean, 1e-9)
 	h.Habit.Aim = 4
-	assert.Zero(t, h.Room("Lean.snare"))
+	assert.Zero(t, h.Room("lean.snare"))
 	assert.InDelta(t, 40, *h.Analysis().Feel.Voices["snare"].Lean, 1e-9)
 
 	mine := take("mine", 58, 38, 13, 1)

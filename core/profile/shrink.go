@@ -10,7 +10,7 @@ import (
 
 // Leaning is how much of a number of a profile comes from a genre, percent.
 type Leaning struct {
-	// ID is as in a comparison: Lean.snare, swing.
+	// ID is the measure, and the family after a point: Lean.snare, swing.
 	ID      string  `json:"id"`
 	Percent float64 `json:"percent"`
 }

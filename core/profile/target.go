@@ -52,8 +52,9 @@ func pointers(table []float64) []*float64 {
 }
 
 // Room is how far from the middle a row of a comparison may lie because the
-// profile allows a range; 0 where it says nothing. Rows go by their id:
-// measure.family, tempo, swing, kick.pitch (cents).
+// profile allows a range; 0 where it says nothing. Rows go by their id, tempo, swing,
+// measure.family: cents of fundamentals, percent of decay and brightness, else the unit of
+// the range.
 func (p *Profile) Room(row string) float64 {
 	p = p.target()
 	half := func(r *Range) float64 {
@@ -67,24 +68,31 @@ func (p *Profile) Room(row string) float64 {
 		return half(p.Tempo)
 	case "swing":
 		return half(p.Swing)
-	case "kick.pitch":
-		if p.KickHz != nil {
+	case "fundamental.kick":
+		if p.KickHz != nil && p.Tones[sound.Kick].Fundamental == nil {
 			return 1200 * math.Log2(p.KickHz.High/p.KickHz.Middle())
 		}
 	}
+	share := func(r *Range) float64 {
+		if r == nil || r.Middle() == 0 {
+			return 0
+		}
+		return 100 * r.Half() / r.Middle()
+	}
 	for f, t := range p.Tones {
-		if row == fmt.Sprintf("Decay.%s", f) {
-			return half(t.Decay)
-		}
-		if row == fmt.Sprintf("Brightness.%s", f) {
-			return half(t.Brightness)
-		}
-		if row == fmt.Sprintf("Fundamental.%s", f) && t.Fundamental != nil {
-			return 1200 * math.Log2(t.Fundamental.High/t.Fundamental.Middle())
+		switch row {
+		case fmt.Sprintf("decay.%s", f):
+			return share(t.Decay)
+		case fmt.Sprintf("brightness.%s", f):
+			return share(t.Brightness)
+		case fmt.Sprintf("fundamental.%s", f):
+			if t.Fundamental != nil {
+				return 1200 * math.Log2(t.Fundamental.High/t.Fundamental.Middle())
+			}
 		}
 	}
 	for f, v := range p.Voices {
-		for measure, r := range map[string]*Range{"Lean": v.Lean, "Scatter": v.Scatter, "Velocity": v.Velocity, "Density": v.Density} {
+		for measure, r := range map[string]*Range{"lean": v.Lean, "scatter": v.Scatter, "velocity": v.Velocity, "density": v.Density} {
 			if row == fmt.Sprintf("%s.%s", measure, f) {
 				return half(r)
 			}

@@ -35,7 +35,7 @@ func TestToneOfHits(t *testing.T) {
 	assert.Error(t, p.Validate())
 	p.Tones = map[sound.Family]Tone{sound.Kick: {Decay: &Range{300, 340}, Fundamental: &Range{50, 50}}}
 	require.NoError(t, p.Validate())
-	assert.InDelta(t, 20, p.Room("Decay.kick"), 1e-9)
-	assert.Zero(t, p.Room("Brightness.kick"))
-	assert.Zero(t, p.Room("Fundamental.kick"))
+	assert.InDelta(t, 6.25, p.Room("decay.kick"), 1e-9, "20 of 320, in percent")
+	assert.Zero(t, p.Room("brightness.kick"))
+	assert.Zero(t, p.Room("fundamental.kick"))
 }

@@ -58,6 +58,10 @@ type Settings struct {
 	// Place, where it is given, is a place of the groove: what strikes there is heard
 	// together with the reference's stroke, at a quarter of the speed.
 	Place *Place `json:"place,omitempty"`
+	// Both, where it is given, is one hit of mine and of the active reference, one after the
+	// other, then slowly; Blind is one side of a blind test.
+	Both  *Both  `json:"both,omitempty"`
+	Blind *Blind `json:"blind,omitempty"`
 	// Without a reference it is a metronome: bars of beats at a tempo.
 	Tempo float64 `json:"tempo_bpm"`
 	Beats int     `json:"beats"`

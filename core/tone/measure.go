@@ -105,6 +105,25 @@ func Measure(b *audio.Buffer) *Measures {
 	return m
 }
 
+// MeasureSpectrum takes of the tone of a one-shot what spectra say: brightness, flatness,
+// snap, third octaves and regions.
+func MeasureSpectrum(b *audio.Buffer) *Measures {
+	m := &Measures{SampleRate: b.Rate, Channels: len(b.Channels), ThirdOctave: map[string]float64{}, Balance: map[string]float64{}}
+	x := oneSide(b)
+	if b.Peak() == 0 || len(x) == 0 {
+		return m
+	}
+	if dc := Offset(x, b.Rate); dc != 0 {
+		for i := range x {
+			x[i] -= dc
+		}
+	}
+	x = x[Onset(x, b.Rate):]
+	m.spectrum(x, b.Rate)
+	m.Snap = snap(x, b.Rate)
+	return m
+}
+
 // settles is when a pitch curve has come to its end; nil where it does not move by a
 // semitone.
 func settles(curve [][2]float64, hz float64) *float64 {

@@ -8,21 +8,50 @@ const require = createRequire(import.meta.url);
 const { parseMidi } = require("midi-file");
 const { Midi } = require("@tonejs/midi");
 
-test("compare: a row is applied and measured again", async ({ page, server }) => {
+test("compare: differences are closed one by one and by the column, measured again, undone", async ({ page, server }) => {
   await openView(page, server, "compare");
   const swing = page.locator('[data-row="swing"]');
-  await expect(swing).toContainText("outside");
-  await swing.getByRole("button", { name: /Apply/ }).click();
-  await expect(swing).toContainText("inside");
+  await expect(swing).toHaveAccessibleName(/outside/);
+  await swing.click();
+  const detail = page.getByRole("region", { name: "The chosen difference" });
+  await detail.getByRole("button", { name: /^Apply: Swing/ }).click();
+  await expect(swing).toHaveAccessibleName(/inside/);
+  const report = page.getByRole("region", { name: "What came of it" });
+  await expect(report).toContainText("1 of 1 closed");
+  await expect(report).toContainText(/wanted \+3\.\d %, got \+3\.\d/);
   expect((await documentOf(server, "Warm-up laps")).groove.feel.swing_percent).toBeGreaterThan(57);
-  const pitch = page.locator('[data-row="kick.pitch"]');
-  await expect(pitch).toContainText("outside");
-  await pitch.getByRole("button", { name: /Apply/ }).click();
-  await expect(pitch).toContainText("inside");
+  await page.getByRole("tab", { name: /^Tone/ }).click();
+  const pitch = page.locator('[data-row="fundamental.kick"]');
+  await pitch.click();
+  await expect(page.getByRole("img", { name: "Third octaves" })).toBeVisible();
+  await detail.getByRole("button", { name: /^Apply: Pitch/ }).click();
+  await expect(pitch).toHaveAccessibleName(/inside/, { timeout: 20_000 });
+  await page.getByRole("tab", { name: /^Feel/ }).click();
   await page.getByRole("button", { name: "Apply all timing" }).click();
-  await expect(page.locator('[data-row="Lean.snare"]')).toContainText("inside");
+  await expect(page.getByRole("tab", { name: "Feel 0" })).toBeVisible({ timeout: 20_000 });
   await page.getByRole("button", { name: "Undo" }).click();
-  await expect(page.locator('[data-row="Lean.snare"]')).toContainText("outside");
+  await expect(page.locator('[data-row="lean.snare"]')).toHaveAccessibleName(/outside/);
+  await page.getByRole("tab", { name: /^Hits/ }).click();
+  await page.getByRole("button", { name: "Apply all of 808" }).click();
+  await expect(page.locator('[data-row="hits.808"]')).toHaveCount(0, { timeout: 20_000 }); // the reference has none
+  await expect(page.getByRole("region", { name: "Distance over versions" })).toBeVisible();
+});
+
+test("compare: blind, in hidden order, with odds; the results are kept", async ({ page, server }) => {
+  await openView(page, server, "compare");
+  await page.getByRole("button", { name: "Blind test…" }).click();
+  const panel = page.getByRole("region", { name: "Blind test" });
+  await panel.getByLabel("Rounds").selectOption("4");
+  await panel.getByRole("button", { name: "Begin" }).click();
+  for (let round = 1; round <= 4; round++) {
+    await expect(panel).toContainText(`Round ${round} of 4`);
+    await panel.getByRole("button", { name: "Hear X" }).click();
+    await panel.getByRole("button", { name: "X is B" }).click();
+  }
+  await expect(panel).toContainText(/[0-4] of 4 right; one who guesses gets that or better in/);
+  await page.reload();
+  await page.getByRole("button", { name: "Blind test…" }).click();
+  await expect(page.getByRole("table", { name: "Blind tests before" })).toContainText("of 4");
 });
 
 test("sounds: by number, by chart, by note; measured", async ({ page, server }) => {

@@ -224,13 +224,22 @@ export const api = {
       undefined,
       signal,
     ),
-  compare: (id: string, reference = "", signal?: AbortSignal) =>
+  compare: (id: string, reference = "", beside: string[] = [], signal?: AbortSignal) =>
     request<Comparison>(
       "GET",
-      `${at(id)}/compare${reference ? `?reference=${reference}` : ""}`,
+      `${at(id)}/compare${reference ? `?reference=${reference}` : beside.length > 0 ? `?beside=${beside.join(",")}` : ""}`,
       undefined,
       signal,
     ),
+  distances: (id: string) => request<Schemas["DistanceList"]>("GET", `${at(id)}/distances`),
+  applyRows: (id: string, rows: string[]) => request<Job>("POST", `${at(id)}/apply`, { rows }),
+  applied: (job: string) =>
+    request<Schemas["Applied"]>("GET", `/api/jobs/${encodeURIComponent(job)}/applied`),
+  blind: (id: string, ask: Schemas["BlindAsk"]) =>
+    request<Schemas["BlindGame"]>("POST", `${at(id)}/blind`, ask),
+  blindResults: (id: string) => request<Schemas["BlindResultList"]>("GET", `${at(id)}/blind`),
+  answerBlind: (game: string, x: Schemas["BlindSide"]) =>
+    request<Schemas["BlindGame"]>("POST", `/api/blind/${encodeURIComponent(game)}`, { x }),
   jobs: () => request<Schemas["JobList"]>("GET", "/api/jobs"),
   job: (id: string) => request<Job>("GET", `/api/jobs/${id}`),
   restartJob: (id: string) => request<Job>("POST", `/api/jobs/${id}/restart`),

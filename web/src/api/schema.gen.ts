@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blind/{game}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which of both X is */
+        post: operations["answerBlind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/chains": {
         parameters: {
             query?: never;
@@ -102,6 +119,23 @@ export interface paths {
         post?: never;
         /** Cancel a job */
         delete: operations["cancelJob"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/applied": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What closing differences has done */
+        get: operations["applied"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -332,6 +366,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close differences, one change of the history, and measure what came of it */
+        post: operations["applyRows"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/between": {
         parameters: {
             query?: never;
@@ -343,6 +394,24 @@ export interface paths {
         get: operations["between"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/blind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The blind tests that were made */
+        get: operations["blindResults"];
+        put?: never;
+        /** Begin a blind test of mine against the reference's drums or another groove */
+        post: operations["blind"];
         delete?: never;
         options?: never;
         head?: never;
@@ -409,6 +478,23 @@ export interface paths {
         };
         /** Mine, or another reference, against the active reference */
         get: operations["compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/distances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far each version of a project lay from its active reference */
+        get: operations["distances"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1275,6 +1361,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * @description Act is how a gap is closed.
+         * @enum {string}
+         */
+        Act: "" | "edits" | "measure" | "chain" | "fit";
         /** @description ActivateReference makes a reference the target. */
         ActivateReference: {
             /**
@@ -1548,6 +1639,53 @@ export interface components {
             /** @description in sixteenths of the bar */
             step: number;
         };
+        /** @description Applied is what came of closing some rows. */
+        Applied: {
+            after: number;
+            /** @description Before and After are how many rows lie outside. */
+            before: number;
+            rows: components["schemas"]["AppliedRow"][];
+        };
+        /**
+         * @description AppliedRow is a row that was to be closed: by how much it should change and did, in the
+         *     unit of its differences.
+         */
+        AppliedRow: {
+            act: components["schemas"]["Act"];
+            /** @description Change says what would close the gap, Act what does it; empty where there is no gap. */
+            change: string;
+            column: string;
+            difference: number | null;
+            /** @description Edits do it, where Act is ByEdits. */
+            edits: components["schemas"]["Edit"][];
+            family?: components["schemas"]["Family"];
+            got: number | null;
+            /** @description ID is the column, and for a row of a family "column.family". */
+            id: string;
+            inside: boolean | null;
+            measure: string;
+            mine: number | null;
+            /** @description Others are the values of other references, in the order of their names. */
+            others: (number | null)[];
+            reference: number | null;
+            /**
+             * @description Tolerance is what nobody would hear; Inside is true up to Tolerance and Within
+             *     together.
+             */
+            tolerance: number;
+            unit: string;
+            /** @description Voice is the voice of mine that the row is about; empty of the whole. */
+            voice: string;
+            wanted: number;
+            why: string;
+            /** @description Within is how far the reference's value may lie off, in the unit of Difference. */
+            within: number;
+        };
+        /** @description ApplyAsk asks for rows of a comparison to be closed. */
+        ApplyAsk: {
+            /** @description Rows are their ids; none are all that lie outside. */
+            rows: string[];
+        };
         /** @description Ask asks for proposals. */
         Ask: {
             /** @description Amount is how much, percent. */
@@ -1623,6 +1761,64 @@ export interface components {
             hz: number;
             q: number;
         };
+        /** @description Blind is one side of a blind test. */
+        Blind: {
+            game: string;
+            /** @description Side is a, b or x. */
+            side: string;
+        };
+        /** @description BlindAnswer is which of both X is said to be, or the end of the test. */
+        BlindAnswer: {
+            /** @description X is "a" or "b"; "end" ends the test. */
+            x: components["schemas"]["BlindSide"];
+        };
+        /**
+         * @description BlindAsk asks for a blind test of mine against the active reference's drums, or against
+         *     another groove of the project.
+         */
+        BlindAsk: {
+            /** @description FromBar is the first bar that is heard, from 0. */
+            from_bar: number;
+            /** @description Rounds is how many are judged, 4 to 32. */
+            rounds: number;
+            /** @description Variation is the other groove; empty is the reference. */
+            variation: string;
+        };
+        /**
+         * @description BlindGame is a blind test under way: A and B stand for the two in hidden order, X is one
+         *     of them. Study plays them.
+         */
+        BlindGame: {
+            bars: number;
+            id: string;
+            judged: number;
+            odds: number;
+            /** @description Pair names the two. */
+            pair: string;
+            right: number;
+            rounds: number;
+            /** @description Was is whether the last answer was right; nil before the first. */
+            was: boolean | null;
+        };
+        /** @description BlindResult is a blind test that was ended. */
+        BlindResult: {
+            /** @description At is when it ended (RFC 3339). */
+            at: string;
+            judged: number;
+            /** @description Odds are how likely a guess is right so often (binomial). */
+            odds: number;
+            pair: string;
+            right: number;
+        };
+        /** @description BlindResultList is the blind tests that were made. */
+        BlindResultList: {
+            results: components["schemas"]["BlindResult"][];
+        };
+        /**
+         * @description BlindSide is an answer.
+         * @enum {string}
+         */
+        BlindSide: "a" | "b" | "end";
         /**
          * @description Body is a tone whose pitch falls from Start to End. The fall is exponential;
          *     Fall is the time after which 5 % of it is left. The phase at the start is
@@ -1663,6 +1859,10 @@ export interface components {
             /** @description From is the voice whose sound it is. */
             from: string;
             layer: string;
+        };
+        /** @description Both is one hit of mine, then the reference's drum of the same family. */
+        Both: {
+            family: components["schemas"]["Family"];
         };
         /** @description BounceRow asks for a row to come back into the project as a sound of its own. */
         BounceRow: {
@@ -1815,6 +2015,22 @@ export interface components {
          * @enum {string}
          */
         Code: "bad_request" | "not_found" | "version_conflict" | "edit_refused" | "invalid" | "no_reference" | "no_sound" | "too_large" | "too_long" | "upload_broken" | "disk_full" | "folder_unusable" | "origin_refused" | "host_refused" | "internal" | "file_empty" | "file_unknown" | "file_damaged" | "file_too_long" | "file_unusable" | "file_truncated";
+        /** @description Column is a measure. */
+        Column: {
+            /** @description Digits are shown behind the point. */
+            digits: number;
+            group: components["schemas"]["Group"];
+            /** @description Hint says what is measured. */
+            hint: string;
+            id: string;
+            label: string;
+            /** @description Source is where the tolerance is from. */
+            source: string;
+            /** @description Unit is that of differences. */
+            unit: string;
+            /** @description Whole is true for a measure of all of it, false for one of each voice. */
+            whole: boolean;
+        };
         /** @description Combination is sounds laid over each other, and how far they lie from the target, dB. */
         Combination: {
             distance_db: number;
@@ -1825,8 +2041,18 @@ export interface components {
         };
         /** @description Comparison is the whole judgement. */
         Comparison: {
+            columns: components["schemas"]["Column"][];
+            /** @description Largest are the three largest differences in sentences. */
+            largest: string[];
+            /** @description Names are those of the references: the active one, then the others. */
+            names: string[];
             outside: number;
+            /** @description Over are mine and the reference's on one axis, by family. */
+            over: components["schemas"]["Over"][];
+            /** @description Parts are the same by group of columns. */
+            parts: components["schemas"]["PartCount"][];
             rows: components["schemas"]["Row"][];
+            /** @description Told is how many rows can be measured on both sides. */
             told: number;
         };
         /**
@@ -1981,6 +2207,17 @@ export interface components {
             moves: components["schemas"]["MixMove"][];
             out: components["schemas"]["Output"];
             shapes: components["schemas"]["Shape"][];
+        };
+        /** @description Distance is how far a version of a project lay from its reference. */
+        Distance: {
+            outside: number;
+            parts: components["schemas"]["PartCount"][];
+            told: number;
+            version: number;
+        };
+        /** @description DistanceList is how far each version lay from the reference. */
+        DistanceList: {
+            distances: components["schemas"]["Distance"][];
         };
         /** @description Distances tell how unlike sounds of the library are, dB, by their ids. */
         Distances: {
@@ -2443,6 +2680,11 @@ export interface components {
             name: string;
         };
         /**
+         * @description Group is what columns are about.
+         * @enum {string}
+         */
+        Group: "feel" | "hits" | "tone" | "levels";
+        /**
          * @description Habit is what several recordings have in common: what a drummer or a style does again
          *     and again is in no single loop.
          */
@@ -2469,7 +2711,7 @@ export interface components {
         /** @description HabitMeasure is one number over the recordings. */
         HabitMeasure: {
             hits: number;
-            /** @description ID is as in a comparison: Lean.snare, swing, tempo, Decay.kick. */
+            /** @description ID is the measure, and the family after a point: Lean.snare, swing, tempo, Decay.kick. */
             id: string;
             median: number;
             /** @description Odd are the recordings that are out of the ordinary, counted from 0. */
@@ -2784,7 +3026,7 @@ export interface components {
         };
         /** @description Leaning is how much of a number of a profile comes from a genre, percent. */
         Leaning: {
-            /** @description ID is as in a comparison: Lean.snare, swing. */
+            /** @description ID is the measure, and the family after a point: Lean.snare, swing. */
             id: string;
             percent: number;
         };
@@ -3280,6 +3522,41 @@ export interface components {
             chain: components["schemas"]["Step"][];
             level_db: number;
         };
+        /** @description Over is one family of mine and of the reference on one axis. */
+        Over: {
+            family: components["schemas"]["Family"];
+            /** @description Frame is from point to point, ms. */
+            frame_ms: number;
+            /**
+             * @description Mine and Reference are levels over time, dB against the loudest, from the onset on,
+             *     a point each envelopeMS; empty where there is no sound.
+             */
+            mine_db: number[];
+            reference_db: number[];
+            /** @description Steps are by step of the bar. */
+            steps: components["schemas"]["OverStep"][];
+            /** @description Octaves are third octaves, both as loud. */
+            third_octaves: components["schemas"]["OverBand"][];
+            voice: string;
+        };
+        /** @description OverBand is a third octave, dB. */
+        OverBand: {
+            hz: number;
+            mine: number;
+            reference: number;
+        };
+        /**
+         * @description OverStep is a step of the bar: timing beside swing, velocity, and hits a bar, 0 to 1; nil
+         *     cannot be measured.
+         */
+        OverStep: {
+            mine_hits: number;
+            mine_ms: number | null;
+            mine_velocity: number | null;
+            reference_hits: number;
+            reference_ms: number | null;
+            reference_velocity: number | null;
+        };
         /**
          * @description Pair is how far apart two families strike where both do, ms from the first to the
          *     second: mine, and the reference's.
@@ -3328,6 +3605,13 @@ export interface components {
             name: string;
             target: number | null;
             unit: string;
+        };
+        /** @description PartCount is how many rows of a group lie outside, of how many that can be measured. */
+        PartCount: {
+            group: components["schemas"]["Group"];
+            outside: number;
+            rows: number;
+            told: number;
         };
         /**
          * @description Patch is one operation of a JSON Patch (RFC 6902): add, remove or replace
@@ -3985,26 +4269,37 @@ export interface components {
             told: number;
         };
         /**
-         * @description Row is one measure of the comparison. A nil number could not be told; then
+         * @description Row is one measure of the comparison. A nil number cannot be measured; then
          *     Inside is nil too and Why says why.
          */
         Row: {
-            /**
-             * @description Change says what would close the gap, and Edits does it; both are
-             *     empty where nothing needs or can be changed by one edit.
-             */
+            act: components["schemas"]["Act"];
+            /** @description Change says what would close the gap, Act what does it; empty where there is no gap. */
             change: string;
+            column: string;
             difference: number | null;
+            /** @description Edits do it, where Act is ByEdits. */
             edits: components["schemas"]["Edit"][];
             family?: components["schemas"]["Family"];
+            /** @description ID is the column, and for a row of a family "column.family". */
             id: string;
             inside: boolean | null;
             measure: string;
             mine: number | null;
+            /** @description Others are the values of other references, in the order of their names. */
+            others: (number | null)[];
             reference: number | null;
+            /**
+             * @description Tolerance is what nobody would hear; Inside is true up to Tolerance and Within
+             *     together.
+             */
             tolerance: number;
             unit: string;
+            /** @description Voice is the voice of mine that the row is about; empty of the whole. */
+            voice: string;
             why: string;
+            /** @description Within is how far the reference's value may lie off, in the unit of Difference. */
+            within: number;
         };
         /** @description RowFit is effects that bring a row to what the reference has in its place. */
         RowFit: {
@@ -4825,6 +5120,12 @@ export interface components {
             band: string;
             bars: number;
             beats: number;
+            blind?: components["schemas"]["Blind"] | null;
+            /**
+             * @description Both, where it is given, is one hit of mine and of the active reference, one after the
+             *     other, then slowly; Blind is one side of a blind test.
+             */
+            both?: components["schemas"]["Both"] | null;
             /**
              * @description Click is none, beats (a metronome on the measured beats) or hits (the
              *     detected hits).
@@ -5499,6 +5800,42 @@ export interface operations {
             };
         };
     };
+    answerBlind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a blind test */
+                game: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlindAnswer"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindGame"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     chains: {
         parameters: {
             query?: never;
@@ -5672,6 +6009,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    applied: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Applied"];
+                };
             };
             /** @description Refused */
             default: {
@@ -6213,6 +6582,42 @@ export interface operations {
             };
         };
     };
+    applyRows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplyAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     between: {
         parameters: {
             query?: never;
@@ -6232,6 +6637,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PairList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    blindResults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindResultList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    blind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlindAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindGame"];
                 };
             };
             /** @description Refused */
@@ -6358,6 +6831,8 @@ export interface operations {
             query?: {
                 /** @description Id of the reference that stands in mine's place */
                 reference?: string;
+                /** @description Ids of references whose values are put beside, separated by commas */
+                beside?: string;
             };
             header?: never;
             path: {
@@ -6375,6 +6850,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    distances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DistanceList"];
                 };
             };
             /** @description Refused */

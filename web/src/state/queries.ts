@@ -72,18 +72,30 @@ export function useDrums(reference: string) {
 }
 
 /** Mine, or another reference of the project, against the active reference. */
-export function useCompare(other = "") {
+export function useCompare(other = "", beside: string[] = []) {
   const state = useProject((p) => p.state);
   const version = useSettled(state?.version ?? 0, 250);
   const id = state?.id ?? "";
-  const queryKey = ["compare", id, state?.document.active_reference, other, version] as const;
+  const queryKey = ["compare", id, state?.document.active_reference, other + beside.join(), version] as const;
   return useQuery<Comparison, Error, Comparison, readonly unknown[]>({
     queryKey,
     // Given up when the next edit makes it worthless.
-    queryFn: ({ signal }) => api.compare(id, other, signal),
+    queryFn: ({ signal }) => api.compare(id, other, beside, signal),
     enabled: id !== "" && state?.document.active_reference !== "",
     placeholderData: ofTheSame<Comparison>(queryKey, 4),
     retry: false,
+  });
+}
+
+/** How far each version of the project lay from the active reference. */
+export function useDistances(compared: number) {
+  const state = useProject((p) => p.state);
+  const id = state?.id ?? "";
+  return useQuery({
+    queryKey: ["distances", id, state?.document.active_reference, compared],
+    queryFn: () => api.distances(id),
+    enabled: id !== "" && compared > 0,
+    placeholderData: (before) => before,
   });
 }
 

@@ -187,7 +187,7 @@ export function FeelPanel({ state }: { state: State }) {
           <HearOnly part="lean" />
         </h3>
         <Feel id="lean_ms" table="voice_feel" at={at} value={vf?.lean_ms ?? 0} hint="Late is positive" />
-        <Beside row={row(`Lean.${voice.family}`)} />
+        <Beside row={row(`lean.${voice.family}`)} />
         <Feel
           id="scatter_ms"
           table="voice_feel"
@@ -195,7 +195,7 @@ export function FeelPanel({ state }: { state: State }) {
           value={vf?.scatter_ms ?? 0}
           hint="Random, the same on every render"
         />
-        <Beside row={row(`Scatter.${voice.family}`)} />
+        <Beside row={row(`scatter.${voice.family}`)} />
         <p className="flex items-center gap-1 text-[12px] text-muted">
           <span className="grow">hear only scatter, of time and of velocity</span>
           <HearOnly part="scatter" />

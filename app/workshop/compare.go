@@ -1,0 +1,192 @@
+package workshop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"jubrak/app/jobs"
+	"jubrak/app/store"
+	"jubrak/core/drums"
+	"jubrak/core/match"
+	"jubrak/core/project"
+)
+
+// noReference says what to do where nothing can be compared.
+var noReference = &Refusal{Code: "no_reference", Message: "There is nothing to compare with yet. Bring a reference first."}
+
+// Compare sets a project against its active reference and, beside it, against others by
+// their ids.
+func (s *Workshop) Compare(ctx context.Context, id string, others []string) (*match.Comparison, error) {
+	for {
+		c, err := s.compare(ctx, id, others)
+		if !errors.Is(err, errSuperseded) {
+			return c, err
+		}
+	}
+}
+
+func (s *Workshop) compare(ctx context.Context, id string, others []string) (*match.Comparison, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	d := &st.Document
+	ref := d.Reference(d.Active)
+	if ref == nil {
+		return nil, noReference
+	}
+	a, err := s.against(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	mine, err := s.mine(ctx, st)
+	if err != nil {
+		return nil, err
+	}
+	c := match.Compare(d, mine, a)
+	c.Names = append(c.Names, ref.Name)
+	if err := s.keepDistance(st, ref, c); err != nil {
+		return nil, err
+	}
+	for _, other := range others {
+		o := d.Reference(other)
+		if o == nil || o.ID == ref.ID {
+			continue
+		}
+		b, err := s.against(ctx, o)
+		if err != nil {
+			return nil, err
+		}
+		c.Beside(match.Compare(d, mine, b), o.Name)
+	}
+	return c, nil
+}
+
+// keepDistance keeps how far a version lies from its reference.
+func (s *Workshop) keepDistance(st *State, ref *project.Reference, c *match.Comparison) error {
+	parts, err := json.Marshal(c.Parts)
+	if err != nil {
+		return err
+	}
+	return s.Store.PutJudgement(&store.Judgement{ProjectID: st.ID, Version: st.Version, Reference: ref.ID, Outside: c.Outside, Told: c.Told, Parts: parts})
+}
+
+// Distance is how far a version of a project lay from its reference.
+type Distance struct {
+	Version int               `json:"version"`
+	Outside int               `json:"outside"`
+	Told    int               `json:"told"`
+	Parts   []match.PartCount `json:"parts"`
+}
+
+// Distances are those of a project to its active reference, the oldest first: each version
+// that was compared.
+func (s *Workshop) Distances(id string) ([]Distance, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.Store.JudgementsOf(id, st.Document.Active)
+	out := []Distance{}
+	for _, r := range rows {
+		one := Distance{r.Version, r.Outside, r.Told, []match.PartCount{}}
+		if len(r.Parts) > 0 && json.Unmarshal(r.Parts, &one.Parts) == nil {
+			out = append(out, one)
+		}
+	}
+	return out, err
+}
+
+// against is a reference with its drums, which are worked out where they are not there.
+func (s *Workshop) against(ctx context.Context, ref *project.Reference) (*match.Against, error) {
+	out := &match.Against{Profile: ref.Profile, Reference: ref.ID}
+	if ref.Profile != nil {
+		out.Analysis = ref.Profile.Analysis()
+		return out, nil
+	}
+	a, err := s.finished(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	out.Drums, err = s.drumsOf(ctx, ref)
+	out.Analysis = drums.With(a, out.Drums)
+	return out, err
+}
+
+// CompareReferences sets one reference of a project against the active one.
+func (s *Workshop) CompareReferences(ctx context.Context, id, other string) (*match.Comparison, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	mine, theirs := st.Document.Reference(other), st.Document.Reference(st.Document.Active)
+	if theirs == nil {
+		return nil, noReference
+	}
+	if mine == nil {
+		return nil, store.ErrNotFound
+	}
+	a, err := s.against(ctx, mine)
+	if err != nil {
+		return nil, err
+	}
+	b, err := s.against(ctx, theirs)
+	if err != nil {
+		return nil, err
+	}
+	c := match.References(a, b)
+	c.Names = append(c.Names, theirs.Name)
+	return c, nil
+}
+
+// ApplyAsk asks for rows of a comparison to be closed.
+type ApplyAsk struct {
+	// Rows are their ids; none are all that lie outside.
+	Rows []string `json:"rows"`
+}
+
+// Apply closes rows of a comparison in the background: one change of the history, and a
+// report of what was measured then (Applied).
+func (s *Workshop) Apply(id string, ask ApplyAsk) (jobs.Job, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	ref := st.Document.Reference(st.Document.Active)
+	if ref == nil {
+		return jobs.Job{}, noReference
+	}
+	ready := make(chan string, 1)
+	job := s.Jobs.Start(jobs.Spec{Title: "Closing differences", Project: id}, func(ctx context.Context, w *jobs.Watch) (string, error) {
+		job := <-ready
+		a, err := s.against(ctx, ref)
+		if err != nil {
+			return "", errors.New(Sentence(err))
+		}
+		k := &match.Closer{Samples: s.samples(&st.Document), Env: env{s}}
+		got, err := k.Apply(ctx, &st.Document, a, ask.Rows, func(done float64, what string) { w.Report(what, done) })
+		if err != nil {
+			return "", err
+		}
+		s.applied.put(job, got)
+		if len(got.Edits) == 0 {
+			return "", nil
+		}
+		if _, err := s.Edit(id, st.Version, got.Edits, ""); err != nil {
+			return "", errors.New(Sentence(err))
+		}
+		return fmt.Sprint(len(got.Rows)), nil
+	})
+	ready <- job.ID
+	return job, nil
+}
+
+// Applied is what a job of Apply has done.
+func (s *Workshop) Applied(job string) (*match.Applied, error) {
+	if got := s.applied.get(job); got != nil {
+		return got, nil
+	}
+	return nil, store.ErrNotFound
+}

@@ -1,0 +1,145 @@
+// Rows by voice, columns by what is measured: each cell the difference and where it lies
+// against what nobody would hear.
+import type { Row } from "../../api/client";
+import { familyName, Glyph } from "../../parts/family";
+import { type Column, differenceText, spoken } from "./cells";
+
+type Family = NonNullable<Row["family"]>;
+
+export function Matrix(p: {
+  columns: Column[];
+  rows: Row[];
+  families: Family[];
+  chosen: string;
+  onChoose: (row: Row) => void;
+  onApply: (ids: string[]) => void;
+  busy: boolean;
+}) {
+  const at = (f: Family, c: Column) => p.rows.find((r) => r.column === c.id && r.family === f);
+  const outside = (rows: Row[]) => rows.filter((r) => r.inside === false && r.act !== "").map((r) => r.id);
+  return (
+    <table className="w-full table-fixed border-separate border-spacing-y-1">
+      <thead>
+        <tr>
+          <th className="w-[116px]" aria-label="Voice" />
+          {p.columns.map((c) => {
+            const ids = outside(p.rows.filter((r) => r.column === c.id));
+            return (
+              <th
+                key={c.id}
+                scope="col"
+                className="px-0.5 align-bottom font-normal"
+                title={`${c.hint}. Tolerance: ${c.source}.`}
+              >
+                <span className="block text-[13px] font-semibold leading-tight">{c.label}</span>
+                <span className="num block text-[11px] text-muted">{c.unit || " "}</span>
+                <ApplyAll ids={ids} busy={p.busy} what={c.label} onApply={p.onApply} />
+              </th>
+            );
+          })}
+        </tr>
+      </thead>
+      <tbody>
+        {p.families.map((f) => {
+          const ids = outside(
+            p.rows.filter((r) => r.family === f && p.columns.some((c) => c.id === r.column)),
+          );
+          return (
+            <tr key={f} data-family={f}>
+              <th scope="row" className="rounded-l-lg bg-base-200 px-2 text-left text-[13px] font-semibold">
+                <span className="flex items-center gap-2">
+                  <Glyph family={f} size={15} />
+                  <span className="min-w-0 truncate">{familyName(f)}</span>
+                </span>
+                <ApplyAll ids={ids} busy={p.busy} what={familyName(f)} onApply={p.onApply} />
+              </th>
+              {p.columns.map((c, i) => {
+                const r = at(f, c);
+                return (
+                  <td
+                    key={c.id}
+                    className={`bg-base-200 p-0.5 ${i === p.columns.length - 1 ? "rounded-r-lg" : ""}`}
+                  >
+                    {r ? <Cell row={r} column={c} chosen={p.chosen === r.id} onChoose={p.onChoose} /> : null}
+                  </td>
+                );
+              })}
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function ApplyAll(p: { ids: string[]; busy: boolean; what: string; onApply: (ids: string[]) => void }) {
+  if (p.ids.length < 2) return null;
+  return (
+    <button
+      type="button"
+      className="mx-auto block cursor-pointer text-[11px] font-normal text-primary underline-offset-2 hover:underline disabled:cursor-default disabled:opacity-45"
+      disabled={p.busy}
+      aria-label={`Apply all of ${p.what}`}
+      onClick={() => p.onApply(p.ids)}
+    >
+      apply {p.ids.length}
+    </button>
+  );
+}
+
+/** One cell: the difference over a line whose shaded middle is the tolerance. */
+export function Cell(p: { row: Row; column: Column; chosen: boolean; onChoose: (row: Row) => void }) {
+  const { row, column } = p;
+  const out = row.inside === false;
+  return (
+    <button
+      type="button"
+      data-row={row.id}
+      aria-label={spoken(row, column)}
+      aria-pressed={p.chosen}
+      title={row.difference === null ? `Cannot be measured: ${row.why}` : column.hint}
+      onClick={() => p.onChoose(row)}
+      className={`block h-[42px] w-full cursor-pointer rounded-md border px-0.5 text-center ${
+        out ? "border-error" : "border-transparent"
+      } ${p.chosen ? "bg-row" : "hover:bg-base-300"}`}
+    >
+      <span
+        className={`num block text-[12px] leading-[18px] ${out ? "font-bold text-error" : row.difference === null ? "text-muted" : ""}`}
+      >
+        {differenceText(row, column)}
+      </span>
+      <Gauge row={row} />
+    </button>
+  );
+}
+
+/** Off the scale is drawn at its end. */
+const scale = 3;
+
+function Gauge({ row }: { row: Row }) {
+  const w = 64;
+  if (row.difference === null) return <span className="block h-[14px]" />;
+  const limit = row.tolerance + row.within || 1;
+  const reach = w / 2 - 5;
+  const part = Math.max(Math.min(row.difference / (limit * scale), 1), -1);
+  const x = w / 2 + part * reach;
+  return (
+    <svg viewBox={`0 0 ${w} 14`} height={14} className="mx-auto block w-full max-w-[64px]" aria-hidden="true">
+      <line x1={2} x2={w - 2} y1={7} y2={7} stroke="var(--line)" strokeWidth={1.5} />
+      <rect
+        x={w / 2 - reach / scale}
+        y={4}
+        width={(2 * reach) / scale}
+        height={6}
+        rx={3}
+        fill="var(--line)"
+      />
+      <line x1={w / 2} x2={w / 2} y1={1} y2={13} stroke="var(--ref)" strokeWidth={1.5} />
+      {row.inside ? (
+        <circle cx={x} cy={7} r={3.5} fill="var(--color-success)" />
+      ) : (
+        <rect x={x - 3.5} y={3.5} width={7} height={7} fill="var(--color-error)" />
+      )}
+    </svg>
+  );
+}
