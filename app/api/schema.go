@@ -139,6 +139,12 @@ func name(t reflect.Type) string {
 		return "ChartLine"
 	case "stock.Facts":
 		return "SoundFacts"
+	case "jobs.Kind":
+		return "JobKind"
+	case "rebuild.Step":
+		return "RebuildStep"
+	case "rebuild.State":
+		return "StepState"
 	case "match.Job":
 		return "LayerJob"
 	case "mix.Kind":

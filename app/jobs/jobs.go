@@ -32,10 +32,22 @@ const (
 // Ended tells whether nothing more will come of a job by itself.
 func (s Status) Ended() bool { return s == Done || s == Failed || s == Cancelled }
 
+// Kind is what a job does.
+type Kind string
+
+// The kinds.
+const (
+	Bring   Kind = "" // brings a file
+	Fit     Kind = "fit"
+	Apply   Kind = "apply"
+	Rebuild Kind = "rebuild"
+)
+
 // Job is a snapshot of some work. Progress runs from 0 to 1.
 type Job struct {
 	ID    string `json:"id"`
 	Title string `json:"title"`
+	Kind  Kind   `json:"kind"`
 	// Project is the id of the project that it works for, or empty.
 	Project  string  `json:"project"`
 	Status   Status  `json:"status"`
@@ -102,6 +114,8 @@ func New() *Manager {
 // Spec says what a job is. An empty ID is given one.
 type Spec struct {
 	ID, Title, Project string
+	// Kind is what the job does; empty brings a file.
+	Kind Kind
 	// Ended is told of the job once it has ended, unless the manager was
 	// closed under it. It may be nil.
 	Ended func(Job)
@@ -135,7 +149,7 @@ func (m *Manager) add(s Spec, status Status) *entry {
 	if m.jobs[s.ID] == nil {
 		m.order = append(m.order, s.ID)
 	}
-	e := &entry{job: Job{ID: s.ID, Title: s.Title, Project: s.Project, Status: status, Notes: []string{}}, ended: s.Ended}
+	e := &entry{job: Job{ID: s.ID, Title: s.Title, Project: s.Project, Kind: s.Kind, Status: status, Notes: []string{}}, ended: s.Ended}
 	m.jobs[s.ID] = e
 	m.forget()
 	return e

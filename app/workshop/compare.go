@@ -159,7 +159,7 @@ func (s *Workshop) Apply(id string, ask ApplyAsk) (jobs.Job, error) {
 		return jobs.Job{}, noReference
 	}
 	ready := make(chan string, 1)
-	job := s.Jobs.Start(jobs.Spec{Title: "Closing differences", Project: id}, func(ctx context.Context, w *jobs.Watch) (string, error) {
+	job := s.Jobs.Start(jobs.Spec{Title: "Closing differences", Kind: jobs.Apply, Project: id}, func(ctx context.Context, w *jobs.Watch) (string, error) {
 		job := <-ready
 		a, err := s.against(ctx, ref)
 		if err != nil {

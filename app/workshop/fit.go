@@ -236,7 +236,7 @@ func (s *Workshop) Fit(id, voice string, ask FitAsk) (jobs.Job, error) {
 		return jobs.Job{}, noTarget
 	}
 	ready := make(chan string, 1)
-	job := s.Jobs.Start(jobs.Spec{Title: "Fitting " + v.Name, Project: id}, func(ctx context.Context, w *jobs.Watch) (string, error) {
+	job := s.Jobs.Start(jobs.Spec{Title: "Fitting " + v.Name, Kind: jobs.Fit, Project: id}, func(ctx context.Context, w *jobs.Watch) (string, error) {
 		job := <-ready
 		t, aim, err := s.fitTarget(ctx, d, v, &ask)
 		if err != nil {

@@ -41,6 +41,7 @@ type Workshop struct {
 	measures map[string]*measuring    // by project, the newest
 	applied  lately[match.Applied]
 	blinds   lately[blindPlay]
+	rebuilt  lately[Rebuilt]
 	fits     *fits
 }
 

@@ -55,7 +55,7 @@ func command() *cobra.Command {
 		Args: cobra.ArbitraryArgs,
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return fmt.Errorf("%w: %w", errUsage, err) })
-	root.AddCommand(serveCommand(), demoCommand(), analyzeCommand(), drumsCommand(), fitCommand(), measureCommand(), soundCommand(), renderCommand(), importCommand())
+	root.AddCommand(serveCommand(), demoCommand(), analyzeCommand(), drumsCommand(), fitCommand(), measureCommand(), soundCommand(), renderCommand(), compareCommand(), rebuildCommand(), importCommand())
 	return root
 }
 

@@ -235,6 +235,10 @@ export const api = {
   applyRows: (id: string, rows: string[]) => request<Job>("POST", `${at(id)}/apply`, { rows }),
   applied: (job: string) =>
     request<Schemas["Applied"]>("GET", `/api/jobs/${encodeURIComponent(job)}/applied`),
+  rebuild: (id: string, ask: Schemas["RebuildAsk"]) => request<Job>("POST", `${at(id)}/rebuild`, ask),
+  rebuilt: (job: string) =>
+    request<Schemas["Rebuilt"]>("GET", `/api/jobs/${encodeURIComponent(job)}/rebuilt`),
+  whose: (id: string) => request<Schemas["WhoseList"]>("GET", `${at(id)}/whose`),
   blind: (id: string, ask: Schemas["BlindAsk"]) =>
     request<Schemas["BlindGame"]>("POST", `${at(id)}/blind`, ask),
   blindResults: (id: string) => request<Schemas["BlindResultList"]>("GET", `${at(id)}/blind`),

@@ -158,6 +158,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/rebuilt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a rebuild has come */
+        get: operations["rebuilt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/restart": {
         parameters: {
             query?: never;
@@ -743,6 +760,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/rebuild": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a project of a reference: this one where it is empty, else a new one */
+        post: operations["rebuild"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/recording": {
         parameters: {
             query?: never;
@@ -1283,6 +1317,23 @@ export interface paths {
         put?: never;
         /** Make variations of a layer's recipe */
         post: operations["vary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/whose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What of each voice is still the reference's */
+        get: operations["whose"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2885,6 +2936,7 @@ export interface components {
             /** @description Error is a sentence for the user where the work failed. */
             error: string;
             id: string;
+            kind: components["schemas"]["JobKind"];
             /** @description Notes say more of the result, sentences for the user. */
             notes: string[];
             progress: number;
@@ -2898,6 +2950,11 @@ export interface components {
             status: components["schemas"]["Status"];
             title: string;
         };
+        /**
+         * @description Kind is what a job does.
+         * @enum {string}
+         */
+        JobKind: "" | "fit" | "apply" | "rebuild";
         /** @description JobList is the jobs that are remembered. */
         JobList: {
             jobs: components["schemas"]["Job"][];
@@ -3505,6 +3562,11 @@ export interface components {
              */
             op: "hit.open";
         };
+        /**
+         * @description Origin is where a sound is from.
+         * @enum {string}
+         */
+        Origin: "samples" | "fitted" | "both" | "own";
         /** @description OtherLayers are layers that a voice does not have yet. */
         OtherLayers: {
             layers: components["schemas"]["Layer"][];
@@ -3841,6 +3903,46 @@ export interface components {
         Range: {
             high: number;
             low: number;
+        };
+        /** @description RebuildAsk asks for a project to be made of a reference. */
+        RebuildAsk: {
+            /**
+             * @description Kit is one that ships, whose sounds are used where Sounds is kept; empty is the
+             *     project's own.
+             */
+            kit: string;
+            /** @description Reference is its id; empty is the active one. */
+            reference: string;
+            seed: number;
+            /** @description Sounds is fits, samples, both, or kept: the sounds that are there, brought nearer. */
+            sounds: components["schemas"]["Sounds"];
+            /** @description Tries is how many recipes are tried for each drum; 0 is the usual number. */
+            tries: number;
+        };
+        /** @description Step is a step of a rebuild and what came of it. */
+        RebuildStep: {
+            /** @description ID is "pattern", "drum/" with a voice, "mix", or "compare". */
+            id: string;
+            /** @description Result says what came of it, Weak what is not as it should be. */
+            result: string;
+            /** @description State is "waiting", "running", "done" or "left". */
+            state: components["schemas"]["StepState"];
+            title: string;
+            weak: string[];
+        };
+        /** @description Rebuilt is how far a rebuild has come. */
+        Rebuilt: {
+            /** @description Changes are how many of the history were made. */
+            changes: number;
+            done: number;
+            /** @description Inside and Told are rows of the comparison at the end; nil before. */
+            inside: number | null;
+            new: boolean;
+            /** @description Project is the one that is made; New is true where it was made for this. */
+            project: string;
+            steps: components["schemas"]["RebuildStep"][];
+            stopped: boolean;
+            told: number | null;
         };
         /**
          * @description Recipe is a synthesized drum: up to six parts that sound together, then steps
@@ -4950,6 +5052,11 @@ export interface components {
             facts: components["schemas"]["SoundFacts"];
             recipe: components["schemas"]["Recipe"];
         };
+        /**
+         * @description Sounds is what the drums of a rebuilt project are made of.
+         * @enum {string}
+         */
+        Sounds: "fits" | "samples" | "both" | "kept";
         /** @description Spectrogram is a picture of a stretch: level by frequency and time. */
         Spectrogram: {
             /** @description Columns is the number of moments. */
@@ -5060,6 +5167,11 @@ export interface components {
             velocity: number;
             velocity_sd: number;
         };
+        /**
+         * @description State is how far a step is.
+         * @enum {string}
+         */
+        StepState: "waiting" | "running" | "done" | "left";
         /** @description Straighten takes the whole feel away. */
         Straighten: {
             /**
@@ -5755,6 +5867,24 @@ export interface components {
             together: components["schemas"]["Together"];
             wave: components["schemas"]["Peaks"];
         };
+        /** @description Whose says of one voice what is still the reference's and what is one's own. */
+        Whose: {
+            family: components["schemas"]["Family"];
+            /** @description Feel and Velocity are whether nobody would hear a difference; nil cannot be measured. */
+            feel: boolean | null;
+            /** @description Hits are those of mine, Same of them are the reference's; -1 where it has no pattern. */
+            hits: number;
+            name: string;
+            same: number;
+            /** @description Sound is "samples" of the reference, "fitted" to it, "both", or "own". */
+            sound: components["schemas"]["Origin"];
+            velocity: boolean | null;
+            voice: string;
+        };
+        /** @description WhoseList says of each voice what is still the reference's. */
+        WhoseList: {
+            voices: components["schemas"]["Whose"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -6072,6 +6202,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FitSoFar"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    rebuilt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rebuilt"];
                 };
             };
             /** @description Refused */
@@ -7471,6 +7633,42 @@ export interface operations {
             };
         };
     };
+    rebuild: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RebuildAsk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     useRecording: {
         parameters: {
             query?: never;
@@ -8723,6 +8921,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VariationList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    whose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoseList"];
                 };
             };
             /** @description Refused */

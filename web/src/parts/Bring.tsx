@@ -73,6 +73,7 @@ const nameOf = (job: Job) => job.title.replace(/^(Listening to|Opening) /, "");
 /** Takes up work that went on, waits or was interrupted when the page was left. */
 async function takeUp(project: string) {
   for (const job of await found(project)) {
+    if (job.kind !== "") continue; // the view that began it takes it up
     if (job.status === "interrupted") listInterrupted(job);
     else void follow(nameOf(job), project, job).catch(() => undefined);
   }
@@ -252,7 +253,7 @@ const mostBars = 3;
 
 /** Progress of the files being listened to, and the drop target of the page. */
 export function BringStatus({ project }: { project: string }) {
-  const jobs = useJobs((j) => j.jobs).filter((j) => j.project === project);
+  const jobs = useJobs((j) => j.jobs).filter((j) => j.project === project && j.kind === "");
   const stopped = jobs.filter((j) => j.status === "interrupted");
   const grouped = stopped.length > 1;
   const single = grouped ? jobs.filter((j) => j.status !== "interrupted") : jobs;

@@ -87,6 +87,18 @@ export function useCompare(other = "", beside: string[] = []) {
   });
 }
 
+/** What of each voice is still the reference's, where that is asked for. */
+export function useWhose(asked: boolean) {
+  const { id, queryKey } = useOfGroove("whose");
+  return useQuery<Schemas["WhoseList"], Error, Schemas["WhoseList"], readonly unknown[]>({
+    queryKey,
+    queryFn: () => api.whose(id),
+    enabled: asked && id !== "",
+    placeholderData: ofTheSame<Schemas["WhoseList"]>(queryKey, 3),
+    retry: false,
+  });
+}
+
 /** How far each version of the project lay from the active reference. */
 export function useDistances(compared: number) {
   const state = useProject((p) => p.state);

@@ -3,8 +3,10 @@
 import { useState } from "react";
 import type { Row, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
+import { RebuildChoice, RebuildReport, WhoseTable } from "../../parts/Rebuild";
 import { useApplying } from "../../state/applying";
-import { useActiveReference, useCompare } from "../../state/queries";
+import { useActiveReference, useCompare, useWhose } from "../../state/queries";
+import { useRebuilding } from "../../state/rebuilding";
 import { Blind } from "./Blind";
 import { severity } from "./cells";
 import { Cell, Matrix } from "./Matrix";
@@ -30,6 +32,10 @@ export function Compare({ state }: { state: State }) {
   const against = others.some((r) => r.id === other) ? other : "";
   const also = beside.filter((id) => others.some((r) => r.id === id));
   const { data, error } = useCompare(against, against ? [] : also);
+  const [whose, setWhose] = useState(false);
+  const voices = useWhose(whose);
+  const choosing = useRebuilding((s) => s.choosing);
+  const choose = useRebuilding((s) => s.choose);
   const busy = useApplying((s) => s.jobs[state.id] !== undefined);
   if (!reference)
     return (
@@ -44,8 +50,18 @@ export function Compare({ state }: { state: State }) {
         </div>
       </main>
     );
-  if (error) return <main className="grow p-6 text-error">{error.message}</main>;
-  if (!data) return <main className="grow p-6 text-muted">Rendering and measuring…</main>;
+  if (error || !data)
+    return (
+      <main className="min-w-0 grow overflow-y-auto px-4 py-3">
+        {choosing && <RebuildChoice project={state.id} reference={reference} onClose={() => choose(false)} />}
+        <RebuildReport project={state.id} />
+        {error ? (
+          <p className="text-error">{error.message}</p>
+        ) : (
+          <p className="text-muted">Rendering and measuring…</p>
+        )}
+      </main>
+    );
   const columns = data.columns.filter((c) => c.group === group);
   const shownRows = data.rows.filter((r) => columns.some((c) => c.id === r.column));
   const whole = columns.filter((c) => c.whole && shownRows.some((r) => r.column === c.id));
@@ -80,6 +96,18 @@ export function Compare({ state }: { state: State }) {
             )}
             with “{reference.name}”: {data.outside} of {data.told} values outside
           </span>
+          <button type="button" className="press" aria-pressed={choosing} onClick={() => choose(!choosing)}>
+            Rebuild…
+          </button>
+          <button
+            type="button"
+            className="press"
+            aria-pressed={whose}
+            title="What is still the reference's and what is your own"
+            onClick={() => setWhose(!whose)}
+          >
+            Whose…
+          </button>
           <button type="button" className="press" aria-pressed={blind} onClick={() => setBlind(!blind)}>
             Blind test…
           </button>
@@ -93,6 +121,9 @@ export function Compare({ state }: { state: State }) {
             Apply all
           </button>
         </div>
+        {choosing && <RebuildChoice project={state.id} reference={reference} onClose={() => choose(false)} />}
+        <RebuildReport project={state.id} />
+        {whose && voices.data && <WhoseTable voices={voices.data.voices} />}
         {blind && <Blind onClose={() => setBlind(false)} />}
         <div className="mb-2 flex flex-wrap items-center gap-2">
           <div role="tablist" aria-label="What is compared" className="flex gap-1">

@@ -2,10 +2,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus, Search, Upload } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { ApiError, api, type Job, type Schemas } from "../../api/client";
-import { DropHint, JobBar, useDropped } from "../../parts/Bring";
+import { bring, DropHint, JobBar, useDropped, useImport } from "../../parts/Bring";
 import { bytes } from "../../parts/format";
 import { ended, found, listInterrupted, useJobs, watch } from "../../state/jobs";
 import { useProject } from "../../state/project";
+import { useRebuilding } from "../../state/rebuilding";
 import { go } from "../../state/route";
 import { ProjectCard } from "./ProjectCard";
 
@@ -64,9 +65,28 @@ export function Home() {
       tell(e instanceof ApiError ? `${file.name}: ${e.message}` : "The file could not be sent.");
     }
   };
+  const rebuild = async (file: File) => {
+    try {
+      const state = await api.create(file.name.replace(/\.[^.]+$/, "").slice(0, 120) || "Rebuilt");
+      go(state.id, "reference");
+      await useProject.getState().open(state.id);
+      await bring(file);
+      if (!useProject.getState().state?.document.active_reference) {
+        if (useImport.getState().long) return; // a stretch of it is chosen first
+        await api.remove(state.id); // what is wrong with the file was said
+        return go(null);
+      }
+      useRebuilding.getState().choose(true);
+      go(state.id, "compare");
+    } catch (e) {
+      tell(e instanceof ApiError ? `${file.name}: ${e.message}` : "The file could not be sent.");
+    }
+  };
   const restart = async (job: Job) => follow(await api.restartJob(job.id)).catch((e) => said(e, ""));
   const over = useDropped((files) => {
-    for (const file of files) void open(file);
+    const recording = files.find((f) => /\.(wav|flac|mp3|aiff?|midi?)$/i.test(f.name));
+    for (const file of files) if (file !== recording) void open(file);
+    if (recording) void rebuild(recording);
   });
   const jobs = useJobs((j) => j.jobs).filter((j) => j.project === "");
   // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the list is opened
@@ -89,7 +109,7 @@ export function Home() {
   const all = data?.projects.length ?? 0;
   return (
     <main className="h-full overflow-y-auto">
-      {over && <DropHint text="Drop a project archive to open it" />}
+      {over && <DropHint text="Drop a recording to rebuild it, or a project archive to open it" />}
       <div className="mx-auto max-w-[980px] px-6 py-10">
         <div className="mb-7 flex items-end gap-8">
           <div className="grow">

@@ -4,6 +4,9 @@ import type { Analysis, Family, HeardHit, Info, Schemas } from "../../api/client
 import { familyName, Glyph } from "../../parts/family";
 import { num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
+import { useProject } from "../../state/project";
+import { useRebuilding } from "../../state/rebuilding";
+import { go } from "../../state/route";
 
 type Fact = Schemas["Fact"];
 
@@ -50,6 +53,12 @@ const barOne = (a: Analysis) =>
   (a.alike_beats !== null && a.facts.find((f) => f.id === "bar_one")?.text) || sureness(a.bar_one_confidence);
 
 /** The numbers: of time, of each family, of the sound. */
+/** What it is rebuilt of is chosen in Compare. */
+function rebuild() {
+  useRebuilding.getState().choose(true);
+  go(useProject.getState().state?.id ?? null, "compare");
+}
+
 function grouped(a: Analysis, anchor: string): Group[] {
   const of = (family: string): Row[] =>
     a.facts
@@ -105,7 +114,18 @@ export function Facts(p: {
       className="flex w-[268px] shrink-0 flex-col gap-3 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
       aria-label="What is there"
     >
-      <h2 className="text-[17px]">What is there</h2>
+      <div className="flex items-center">
+        <h2 className="grow text-[17px]">What is there</h2>
+        <button
+          type="button"
+          className="press press-strong h-8 px-2.5"
+          title="Makes a project of it: pattern, feel, sounds and levels"
+          disabled={a.tempo_bpm === null}
+          onClick={rebuild}
+        >
+          Rebuild…
+        </button>
+      </div>
       {a.tempo_bpm === null ? (
         <p>
           {a.no_drums

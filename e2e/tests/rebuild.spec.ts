@@ -1,0 +1,61 @@
+import type { Page } from "@playwright/test";
+import { documentOf, expect, openView, test } from "./base.js";
+
+const begin = async (page: Page, sounds: string) => {
+  await page.getByRole("button", { name: "Rebuild…" }).click();
+  const choice = page.getByRole("region", { name: "Rebuild", exact: true });
+  await choice.getByLabel(sounds).check();
+  await choice.getByRole("button", { name: "Rebuild it" }).click();
+  return page.getByRole("region", { name: "Rebuilding" });
+};
+
+test("a reference is rebuilt beside the project, from Reference; what is whose is told", async ({ page, server }) => {
+  test.slow();
+  await openView(page, server, "reference");
+  const report = await begin(page, "the drums' own samples");
+  await expect(page.getByLabel("Project name")).toHaveValue("Warm-up laps, rebuilt");
+  await expect(report).toContainText(/138 hits over 8 bars at 92\.0\d BPM/, { timeout: 60_000 });
+  await expect(report.getByRole("heading")).toContainText(/\d+ of \d+ values inside/, { timeout: 120_000 });
+  const [inside, told] = ((await report.getByRole("heading").textContent()) ?? "").match(/\d+/g)!.map(Number);
+  expect(inside / told).toBeGreaterThan(0.9);
+  await expect(page.getByRole("tab", { name: "Feel 0" })).toBeVisible({ timeout: 20_000 });
+  const d = await documentOf(server, "Warm-up laps, rebuilt");
+  expect(d.kit.voices.map((v: { name: string }) => v.name)).toEqual(["Kick", "Snare", "Hat", "Open hat"]);
+  expect(d.targets.length).toBe(4);
+  await page.getByRole("button", { name: "Whose…" }).click();
+  const whose = page.getByRole("table", { name: "What is whose" });
+  await expect(whose.getByRole("row", { name: /Kick/ })).toContainText("40 of 40 the reference's");
+  await expect(whose.getByRole("row", { name: /Kick/ })).toContainText("its own samples");
+  // A hit less and another sound are one's own.
+  await report.getByRole("button", { name: "Done" }).click();
+  const id = await server.project("Warm-up laps, rebuilt");
+  const { version } = await (await fetch(`${server.url}/api/projects/${id}`)).json();
+  const first = d.groove.lanes.find((l: { voice: string }) => l.voice === "kick").hits[0].id;
+  await fetch(`${server.url}/api/projects/${id}/edits`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ base: version, edits: [{ op: "hit.move", hits: [{ voice: "kick", hit: first }], ticks: 240 }] }),
+  });
+  await page.reload();
+  await page.getByRole("button", { name: "Whose…" }).click();
+  await expect(whose.getByRole("row", { name: /Kick/ })).toContainText("39 of 40 the reference's", { timeout: 20_000 });
+});
+
+test("a rebuild is stopped and kept, or given up and all is as it was", async ({ page, server }) => {
+  test.slow();
+  await openView(page, server, "compare", "Speed round");
+  const report = await begin(page, "fitted recipes");
+  await expect(report).toContainText(/hits over/, { timeout: 60_000 });
+  await report.getByRole("button", { name: "Stop and keep" }).click();
+  await expect(report.getByRole("heading")).toContainText("Stopped: what was made stays", { timeout: 30_000 });
+  const d = await documentOf(server, "Speed round, rebuilt");
+  expect(d.groove.bars).toBe(8);
+  await page.goto(server.url);
+  await expect(page.getByText("Speed round, rebuilt")).toBeVisible();
+  await openView(page, server, "compare", "Speed round");
+  const again = await begin(page, "fitted recipes");
+  await expect(again).toContainText(/hits over/, { timeout: 60_000 });
+  await again.getByRole("button", { name: "Give up" }).click();
+  await expect(page.getByText("Given up: all is as it was before.")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("Speed round, rebuilt")).toHaveCount(1);
+});
