@@ -4,7 +4,7 @@
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:7878
 
-.PHONY: demo build generate front train test quick test-go test-front lint e2e e2e-long bench shots fuzz build-tools test-tools clean
+.PHONY: blind demo build generate front train test quick test-go test-front lint e2e e2e-long bench shots fuzz build-tools test-tools clean
 
 # npm install rather than npm ci: a registry may lack the builds of optional
 # tools for other platforms, which ci takes for a broken lock file. The lock
@@ -103,6 +103,10 @@ bench: build-tools
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/mix ./core/synth ./core/listen ./core/dsp ./core/balance
 	go test -run '^$$' -bench WildEdits -benchtime 11250x ./core/engine
 	go test -run '^$$' -bench Edit8000 -benchtime 300x -count 5 ./app/api
+
+# Writes pairs in hidden order, the reference's drums and the rebuilt, for a person to judge.
+blind:
+	go run ./fixtures/rebuilds/blind -out blind
 
 # Makes the listener's networks anew, from nothing, in about an hour and a half: needs
 # fluidsynth, lame and five free sound banks (see fixtures/train).

@@ -22,6 +22,11 @@ import (
 //go:embed rink/*.flac
 var recordings embed.FS
 
+// closingTime is a project that was rebuilt of a take and then changed (demo/closing).
+//
+//go:embed closing-time.json
+var closingTime []byte
+
 // rebuild is how far the rink's programmer has come with a recording.
 type rebuild struct {
 	name, key, recording, title string
@@ -146,12 +151,34 @@ func Seed(ctx context.Context, s *workshop.Workshop) error {
 	if err != nil || len(have) > 0 {
 		return err
 	}
+	if err := addClosingTime(ctx, s); err != nil {
+		return fmt.Errorf("the demo project that was rebuilt could not be made: %w", err)
+	}
 	for i := range rebuilds {
 		if err := rebuilds[i].add(ctx, s); err != nil {
 			return fmt.Errorf("the demo project %q could not be made: %w", rebuilds[i].name, err)
 		}
 	}
 	return nil
+}
+
+func addClosingTime(ctx context.Context, s *workshop.Workshop) error {
+	d, err := project.Read(closingTime)
+	if err != nil {
+		return err
+	}
+	data, err := recordings.ReadFile("rink/speed-round.flac")
+	if err != nil {
+		return err
+	}
+	ref, err := s.Prepare(ctx, d.References[0].Name+".flac", data, func(string, float64) {})
+	if err != nil {
+		return err
+	}
+	ref.ID = d.References[0].ID
+	d.References[0] = *ref
+	_, err = s.Create(d)
+	return err
 }
 
 func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {

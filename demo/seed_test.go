@@ -21,7 +21,7 @@ func TestSeed(t *testing.T) {
 	require.NoError(t, Seed(context.Background(), s), "a second time it does nothing")
 	list, err := s.Projects()
 	require.NoError(t, err)
-	require.Len(t, list, 3)
+	require.Len(t, list, 4)
 	for _, p := range list {
 		c, err := s.Compare(context.Background(), p.ID, nil)
 		require.NoError(t, err)

@@ -124,7 +124,11 @@ func empty(d *project.Document) bool {
 func (s *Workshop) beside(st *State, ref *project.Reference) (string, error) {
 	name := cut(st.Document.Name, 100) + ", rebuilt"
 	d := project.New(name)
-	if ref.Kind != "audio" { // its sounds are those of the project
+	if ref.Kind == "profile" { // it has no pattern: the project's own plays with its feel
+		d = new(st.Document)
+		d.Name = name
+	}
+	if ref.Kind == "midi" { // its sounds are those of the project
 		d.Kit = st.Document.Kit
 		d.Mix = st.Document.Mix
 		d.Groove.Lanes = nil

@@ -29,9 +29,9 @@ func TestRebuildAndCompare(t *testing.T) {
 	}
 	read := func(into any, args ...string) {
 		t.Helper()
-		out, code := printed(t, args...)
+		code, out := call(t, args...)
 		require.Zero(t, code)
-		require.NoError(t, json.Unmarshal(out, into))
+		require.NoError(t, json.Unmarshal([]byte(out), into))
 	}
 	read(&got, "rebuild", take, "--to", made, "--samples", "--json")
 	require.Len(t, got.Rebuilt, 1)

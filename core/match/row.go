@@ -268,6 +268,3 @@ func (r *Row) Severity() float64 {
 	}
 	return math.Abs(*r.Difference) / math.Max(r.Tolerance+r.Within, 0.5)
 }
-
-// ColumnOf is the column of a row.
-func ColumnOf(r *Row) *Column { return column(r.Column) }

@@ -247,13 +247,13 @@ func goingRound(hits []groove.Hit, every, length int) (out []groove.Hit) {
 	return out
 }
 
-// SameHits is how many hits of a voice are where the reference has them; -1 where it has no
-// pattern.
-func SameHits(d *project.Document, a *Against, voice string) int {
+// SameHits is how many hits of a voice are where the reference has them, and how many of
+// the reference's are not there; -1 where it has no pattern.
+func SameHits(d *project.Document, a *Against, voice string) (same, missing int) {
 	theirs := taken(d, a)
 	if theirs == nil {
-		return -1
+		return -1, 0
 	}
 	off := laneApart(d, theirs, voice)
-	return max(lenOf(d.Groove.Lane(voice))-len(off.extra)-len(off.moved), 0)
+	return max(lenOf(d.Groove.Lane(voice))-len(off.extra)-len(off.moved), 0), len(off.missing)
 }

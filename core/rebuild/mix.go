@@ -3,7 +3,6 @@ package rebuild
 import (
 	"context"
 	"fmt"
-	"strings"
 
 	"jubrak/core/match"
 )
@@ -12,31 +11,12 @@ import (
 // and effects close.
 func (r *rebuilding) mix(ctx context.Context, s *Step) error {
 	k := &match.Closer{Samples: r.h.Samples(r.d), Env: r.h.Env}
-	mine, err := match.MeasureMine(ctx, r.d, k.Samples, nil)
-	if err != nil {
-		return err
-	}
-	c := match.Compare(r.d, mine, r.a)
-	got, err := k.Apply(ctx, r.d, r.a, r.worthClosing(c), func(float64, string) {})
+	got, err := k.Apply(ctx, r.d, r.a, nil, func(float64, string) {})
 	if err != nil {
 		return err
 	}
 	s.Result = fmt.Sprintf("%d values outside before, %d after", got.Before, got.After)
 	return r.put(got.Edits)
-}
-
-// worthClosing are the rows that are closed after the sounds are there. What hits do not
-// yet say is closed; the tone of sounds that were made of the reference is left alone: an
-// effect would bend what a fit has found.
-func (r *rebuilding) worthClosing(c *match.Comparison) (ids []string) {
-	for i := range c.Rows {
-		row := &c.Rows[i]
-		tone := strings.HasPrefix(row.Column, "region_") || match.ColumnOf(row).Group == match.ToneGroup
-		if !tone || r.o.Sounds == Kept || row.Column == "fundamental" || strings.HasPrefix(row.Column, "region_") {
-			ids = append(ids, row.ID)
-		}
-	}
-	return ids
 }
 
 // compare judges the whole on the render.

@@ -14,8 +14,10 @@ type Whose struct {
 	Name   string       `json:"name"`
 	Family sound.Family `json:"family"`
 	// Hits are those of mine, Same of them are the reference's; -1 where it has no pattern.
-	Hits int `json:"hits"`
-	Same int `json:"same"`
+	// Missing are those of the reference that are left out.
+	Hits    int `json:"hits"`
+	Same    int `json:"same"`
+	Missing int `json:"missing"`
 	// Sound is "samples" of the reference, "fitted" to it, "both", or "own".
 	Sound Origin `json:"sound"`
 	// Feel and Velocity are whether nobody would hear a difference; nil cannot be measured.
@@ -43,7 +45,8 @@ func WhoseOf(d *project.Document, a *match.Against, c *match.Comparison) []Whose
 		if l == nil || len(l.Hits) == 0 {
 			continue
 		}
-		w := Whose{Voice: v.ID, Name: v.Name, Family: v.Family, Hits: len(l.Hits), Same: match.SameHits(d, a, v.ID), Sound: originOf(v)}
+		w := Whose{Voice: v.ID, Name: v.Name, Family: v.Family, Hits: len(l.Hits), Sound: originOf(v)}
+		w.Same, w.Missing = match.SameHits(d, a, v.ID)
 		w.Feel = all(c, v, "lean", "steps", "scatter")
 		w.Velocity = all(c, v, "velocity", "accents")
 		out = append(out, w)

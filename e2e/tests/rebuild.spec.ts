@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import type { Page } from "@playwright/test";
 import { documentOf, expect, openView, test } from "./base.js";
 
@@ -58,4 +59,31 @@ test("a rebuild is stopped and kept, or given up and all is as it was", async ({
   await again.getByRole("button", { name: "Give up" }).click();
   await expect(page.getByText("Given up: all is as it was before.")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByText("Speed round, rebuilt")).toHaveCount(1);
+});
+
+test("a genre's feel is brought to a copy of the project, a dropped file becomes a project", async ({ page, server }) => {
+  test.slow();
+  await openView(page, server, "compare", "Night skate");
+  await page.getByRole("button", { name: "Rebuild…" }).click();
+  await page.getByRole("button", { name: "Rebuild it" }).click();
+  await expect(page.getByRole("region", { name: "Rebuilding" }).getByRole("heading")).toContainText(/values inside/, { timeout: 120_000 });
+  await expect(page.getByRole("tab", { name: "Feel 0" })).toBeVisible({ timeout: 20_000 });
+  expect((await documentOf(server, "Night skate, rebuilt")).groove.lanes[0].hits.length).toBeGreaterThan(4);
+  await page.goto(server.url);
+  await expect(page.getByText("Closing time")).toBeVisible();
+  const bytes = readFileSync("../demo/rink/speed-round.flac").toString("base64");
+  const data = await page.evaluateHandle((text) => {
+    const dropped = new DataTransfer();
+    dropped.items.add(new File([Uint8Array.from(atob(text), (c) => c.charCodeAt(0))], "Late loop.flac"));
+    return dropped;
+  }, bytes);
+  await page.dispatchEvent("body", "dragover", { dataTransfer: data });
+  await expect(page.getByText("Drop a recording to rebuild it")).toBeVisible();
+  await page.dispatchEvent("body", "drop", { dataTransfer: data });
+  const choice = page.getByRole("region", { name: "Rebuild", exact: true });
+  await expect(choice).toBeVisible({ timeout: 60_000 });
+  await choice.getByLabel("the drums' own samples").check();
+  await choice.getByRole("button", { name: "Rebuild it" }).click();
+  await expect(page.getByRole("region", { name: "Rebuilding" }).getByRole("heading")).toContainText(/values inside/, { timeout: 120_000 });
+  await expect(page.getByLabel("Project name")).toHaveValue("Late loop");
 });

@@ -5872,8 +5872,12 @@ export interface components {
             family: components["schemas"]["Family"];
             /** @description Feel and Velocity are whether nobody would hear a difference; nil cannot be measured. */
             feel: boolean | null;
-            /** @description Hits are those of mine, Same of them are the reference's; -1 where it has no pattern. */
+            /**
+             * @description Hits are those of mine, Same of them are the reference's; -1 where it has no pattern.
+             *     Missing are those of the reference that are left out.
+             */
             hits: number;
+            missing: number;
             name: string;
             same: number;
             /** @description Sound is "samples" of the reference, "fitted" to it, "both", or "own". */

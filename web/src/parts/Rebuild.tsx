@@ -6,7 +6,6 @@ import type { Schemas } from "../api/client";
 import { useProject } from "../state/project";
 import { useShelf } from "../state/queries";
 import { useRebuilding } from "../state/rebuilding";
-import { num } from "./format";
 
 const kinds: [Schemas["Sounds"], string, string][] = [
   ["fits", "fitted recipes", "Each drum is searched as a recipe of one's own"],
@@ -187,11 +186,11 @@ export function WhoseTable({ voices }: { voices: Schemas["Whose"][] }) {
   };
   const said = (v: boolean | null) => (v === null ? "–" : v ? "the reference's" : "your own");
   return (
-    <table className="mb-3 w-full text-[13px]" aria-label="What is whose">
+    <table className="mb-3 w-full table-fixed text-[13px]" aria-label="What is whose">
       <thead className="text-left text-[12px] text-muted">
         <tr>
-          <th className="font-normal">voice</th>
-          <th className="font-normal">hits</th>
+          <th className="w-[110px] pl-2 font-normal">voice</th>
+          <th className="w-[260px] font-normal">hits</th>
           <th className="font-normal">sound</th>
           <th className="font-normal">timing</th>
           <th className="font-normal">velocity</th>
@@ -203,8 +202,9 @@ export function WhoseTable({ voices }: { voices: Schemas["Whose"][] }) {
             <th scope="row" className="rounded-l-lg py-1 pl-2 text-left font-semibold">
               {v.name}
             </th>
-            <td className="num">
-              {v.same < 0 ? "–" : `${num(v.same, 0)} of ${num(v.hits, 0)} the reference's`}
+            <td>
+              {v.same < 0 ? "–" : `${v.same} of ${v.hits} the reference's`}
+              {v.missing > 0 ? `, ${v.missing} left out` : ""}
             </td>
             <td>{origin[v.sound]}</td>
             <td>{said(v.feel)}</td>

@@ -29,6 +29,18 @@ export function matching(list: Summary[], text: string): Summary[] {
   });
 }
 
+/** Waits until a project is on show. */
+const opened = (id: string) =>
+  new Promise<void>((done) => {
+    const is = () => useProject.getState().state?.id === id;
+    if (is()) return done();
+    const stop = useProject.subscribe(() => {
+      if (!is()) return;
+      stop();
+      done();
+    });
+  });
+
 export function Home() {
   const { data, error } = useQuery({
     queryKey: ["projects"],
@@ -69,7 +81,7 @@ export function Home() {
     try {
       const state = await api.create(file.name.replace(/\.[^.]+$/, "").slice(0, 120) || "Rebuilt");
       go(state.id, "reference");
-      await useProject.getState().open(state.id);
+      await opened(state.id);
       await bring(file);
       if (!useProject.getState().state?.document.active_reference) {
         if (useImport.getState().long) return; // a stretch of it is chosen first
