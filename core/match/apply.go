@@ -63,6 +63,7 @@ func (k *Closer) Apply(ctx context.Context, d *project.Document, a *Against, ids
 	if err != nil {
 		return nil, err
 	}
+	k.Plain = a.Profile != nil
 	first := Compare(d, mine, a)
 	out := &Applied{Edits: project.Edits{}, Rows: []AppliedRow{}, Before: first.Outside}
 	asked := func(r *Row) bool { return len(ids) == 0 || slices.Contains(ids, r.ID) }

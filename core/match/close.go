@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"jubrak/core/audio"
 	"jubrak/core/balance"
 	"jubrak/core/mix"
 	"jubrak/core/project"
@@ -19,6 +20,8 @@ type Closer struct {
 	Samples sound.Samples
 	// Env is that of edits.
 	Env project.Env
+	// Plain is set against a profile, whose ranges are of plain measures.
+	Plain bool
 }
 
 // Ids of effects that closing puts behind what a row has.
@@ -136,9 +139,9 @@ func (k *Closer) tone(ctx context.Context, d *project.Document, r *Row, edits pr
 		return nil, err
 	}
 	if slices.Contains(ofSpectra, r.Column) || regionOf(r.Column) >= 0 {
-		return tone.MeasureSpectrum(b), nil
+		return k.colour(tone.MeasureSpectrum(b), b), nil
 	}
-	return tone.Measure(b), nil
+	return k.colour(tone.Measure(b), b), nil
 }
 
 // CloseRegions closes the regions of one voice, or of the whole, together: by bells of one
@@ -195,6 +198,14 @@ func (k *Closer) closeBalance(ctx context.Context, d *project.Document, rows []*
 		return nil, err
 	}
 	return through(project.OutRow, d.Mix.Out.Chain, closingEqualizer, kind.ID, func(values map[string]float64) { setRegions(values, gains) }), nil
+}
+
+// colour are measures as they are compared.
+func (k *Closer) colour(m *tone.Measures, b *audio.Buffer) *tone.Measures {
+	if k.Plain {
+		return m
+	}
+	return surface(m, b)
 }
 
 const (

@@ -25,6 +25,9 @@ type Mine struct {
 	// Tones is one hit of the first voice of each family that sounds, through its row, its
 	// bus and the output.
 	Tones map[sound.Family]*tone.Measures
+	// Surfaces are the same with brightness and flatness of what is not far below
+	// (tone.Surface), as they are compared with a reference's drums.
+	Surfaces map[sound.Family]*tone.Measures
 	// Shots are the same hits.
 	Shots map[sound.Family]*audio.Buffer
 	// Levels are those of all hits of a family against all drums, dB.
@@ -112,7 +115,7 @@ func (m *Mine) level(d *project.Document, stems []*audio.Buffer) {
 
 // MeasureTones measures one hit of the first voice of each family that sounds.
 func (m *Mine) MeasureTones(ctx context.Context, d *project.Document, samples sound.Samples) error {
-	m.Tones, m.Shots = map[sound.Family]*tone.Measures{}, map[sound.Family]*audio.Buffer{}
+	m.Tones, m.Surfaces, m.Shots = map[sound.Family]*tone.Measures{}, map[sound.Family]*tone.Measures{}, map[sound.Family]*audio.Buffer{}
 	for _, f := range sound.Families {
 		v := Voice(d, f)
 		if v == nil {
@@ -124,9 +127,17 @@ func (m *Mine) MeasureTones(ctx context.Context, d *project.Document, samples so
 		}
 		if b.Peak() > 1e-6 {
 			m.Tones[f], m.Shots[f] = tone.Measure(b), b
+			m.Surfaces[f] = surface(m.Tones[f], b)
 		}
 	}
 	return nil
+}
+
+// surface are measures with brightness and flatness of what is not far below.
+func surface(m *tone.Measures, b *audio.Buffer) *tone.Measures {
+	out := *m
+	out.Centroid, out.Flatness = tone.Surface(b)
+	return &out
 }
 
 // Voice is the first voice of a family that is not muted, or nil: what stands for the

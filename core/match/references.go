@@ -19,7 +19,7 @@ func References(a, b *Against) *Comparison {
 	}
 	w := a.wholeOf()
 	mine := &Mine{Density: a.Analysis.Groove.Density, Loudness: w.loudness, TruePeak: w.truePeak, Crest: w.crest, Balance: w.balance,
-		Tones: map[sound.Family]*tone.Measures{}, Shots: map[sound.Family]*audio.Buffer{}, Levels: map[sound.Family]float64{}}
+		Tones: map[sound.Family]*tone.Measures{}, Surfaces: map[sound.Family]*tone.Measures{}, Shots: map[sound.Family]*audio.Buffer{}, Levels: map[sound.Family]float64{}}
 	if mine.Density == nil {
 		mine.Density = map[sound.Family]float64{}
 	}
@@ -33,6 +33,7 @@ func References(a, b *Against) *Comparison {
 		v := &d.Kit.Voices[i]
 		if drum := a.Drum(d, v); drum != nil {
 			mine.Tones[v.Family], mine.Shots[v.Family] = measuresOf(&drum.Facts), DrumSound(drum)
+			mine.Surfaces[v.Family] = measuresOf(surfaceOf(drum))
 			if l, _ := levelOf(a.Drums, v.Family); l != nil {
 				mine.Levels[v.Family] = *l
 			}

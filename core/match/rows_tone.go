@@ -55,7 +55,7 @@ func (c *Comparison) tones(d *project.Document, f sound.Family, mine *Mine, a *A
 		}
 	case v != nil:
 		if drum := a.Drum(d, v); drum != nil {
-			facts = &drum.Facts
+			facts, got = surfaceOf(drum), mine.Surfaces[f]
 		}
 	}
 	if ranges == nil && facts == nil {
@@ -141,6 +141,21 @@ func louder(share, to float64) float64 {
 		return 10 * math.Log10(p/(1-p))
 	}
 	return odds(to) - odds(share)
+}
+
+// surfaceOf are the facts of a drum with brightness and flatness of what is not far below,
+// as far as they are known.
+func surfaceOf(d *drums.Drum) *drums.Facts {
+	out := d.Facts
+	centroid, flatness := tone.Surface(DrumSound(d))
+	as := func(m *drums.Measure, v *float64) *drums.Measure {
+		if m == nil || v == nil || m.Value == 0 {
+			return nil
+		}
+		return &drums.Measure{Value: *v, Within: m.Within * *v / m.Value}
+	}
+	out.Brightness, out.Noisiness = as(out.Brightness, centroid), as(out.Noisiness, flatness)
+	return &out
 }
 
 // levelOf is how loud all drums of a family are against all drums, and how far that may lie

@@ -30,7 +30,7 @@ func TestTonesOfAProfileAreReached(t *testing.T) {
 	}
 	c := measured(d)
 	assert.Equal(t, "no voice of mine", c.Row("decay.cowbell").Why)
-	k := &Closer{}
+	k := &Closer{Plain: true}
 	for _, id := range []string{"fundamental.snare", "decay.snare", "decay.kick", "brightness.hat_closed"} {
 		r := c.Row(id)
 		require.NotNil(t, r.Inside, id)

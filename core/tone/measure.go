@@ -124,6 +124,42 @@ func MeasureSpectrum(b *audio.Buffer) *Measures {
 	return m
 }
 
+// surfaceDB is how far below its strongest bin a spectrum still counts in Surface, dB.
+const surfaceDB = 40.0
+
+// Surface takes brightness and flatness of a one-shot as Measure does, of what lies within
+// 40 dB of the strongest bin alone: what a recording leaves far below a drum is not its
+// colour. Nil of silence.
+func Surface(b *audio.Buffer) (centroid, flatness *float64) {
+	x := oneSide(b)
+	if b.Peak() == 0 || len(x) == 0 {
+		return nil, nil
+	}
+	x = x[Onset(x, b.Rate):]
+	n := b.Rate / 4
+	win := make([]float64, n)
+	for i := range min(n, len(x)) {
+		win[i] = x[i] * (0.5 - 0.5*math.Cos(2*math.Pi*float64(i)/float64(n-1)))
+	}
+	mag := magnitudes(win)
+	floor := slices.Max(mag[1:]) * audio.Gain(-surfaceDB)
+	var sum, weighted, logs, power float64
+	for k := 1; k < len(mag); k++ {
+		if mag[k] > floor {
+			sum += mag[k]
+			weighted += mag[k] * float64(k) * float64(b.Rate) / float64(n)
+		}
+		m := math.Max(mag[k], floor)
+		logs += math.Log(m * m)
+		power += m * m
+	}
+	if sum == 0 {
+		return nil, nil
+	}
+	bins := float64(len(mag) - 1)
+	return ptr(weighted / sum), ptr(math.Min(math.Exp(logs/bins)/(power/bins), 1))
+}
+
 // settles is when a pitch curve has come to its end; nil where it does not move by a
 // semitone.
 func settles(curve [][2]float64, hz float64) *float64 {

@@ -1,0 +1,45 @@
+package match
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/drums"
+	"jubrak/core/engine"
+	"jubrak/core/listen"
+	"jubrak/core/project"
+)
+
+// A project against its own bounce, heard as any recording is: hardly a value is outside.
+func TestAgainstItsOwnBounce(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to recordings")
+	}
+	for take := range drumsOnce {
+		d := begun(t, against(t, take))
+		out, err := engine.Render(context.Background(), d.Song(nil), engine.Bounce{Rate: 48000, Bars: 8})
+		require.NoError(t, err)
+		raw, err := listen.Listen(context.Background(), out.Mix, func(string, float64) {})
+		require.NoError(t, err)
+		a := &Against{Analysis: listen.Finish(raw, nil), Reference: "r"}
+		a.Drums, err = drums.Find(context.Background(), out.Mix, a.Analysis.Hits, drums.Choices{}, func(float64) {})
+		require.NoError(t, err)
+		a.Analysis = drums.With(a.Analysis, a.Drums)
+		of := *d
+		of.References, of.Targets = []project.Reference{{ID: "r", Name: "r", Kind: "audio"}}, []project.Target{}
+		c := compareWith(t, &of, a)
+		for _, r := range c.Rows {
+			if r.Inside != nil && !*r.Inside {
+				t.Logf("%s %.3f against %.3f, off %.2f, %.2f within %.2f", r.ID, *r.Mine, *r.Reference, *r.Difference, r.Tolerance, r.Within)
+			}
+			if r.Inside == nil {
+				t.Logf("%s: %s", r.ID, r.Why)
+			}
+		}
+		t.Logf("take %d: %d outside of %d, %d rows", take, c.Outside, c.Told, len(c.Rows))
+		assert.LessOrEqual(t, c.Outside, c.Told/10)
+	}
+}
