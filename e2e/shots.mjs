@@ -63,7 +63,6 @@ async function sounds(page, night) {
   };
   await page.goto(`http://127.0.0.1:${port}/p/${night}/sounds`);
   await page.getByRole("img", { name: "Wave over time" }).waitFor();
-  await shot("rumble");
   await page.getByRole("button", { name: "Find", exact: true }).click();
   await page.getByRole("listbox").getByText(/dB/).first().waitFor();
   await shot("find");
@@ -105,6 +104,16 @@ async function mix(page, project) {
   await page.screenshot({ path: join(out, "mix.png") });
 }
 
+/** The demo's loop rebuilt, step by step, and what is whose of a project that was. */
+async function rebuilt(page, warm) {
+  await page.goto(`http://127.0.0.1:${port}/p/${warm}/compare`);
+  await page.getByRole("button", { name: "Rebuild…" }).click();
+  await page.getByRole("button", { name: "Rebuild it" }).click();
+  await page.getByRole("region", { name: "Rebuilding" }).getByText(/values inside/).first().waitFor({ timeout: 180_000 });
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: join(out, "rebuild.png") });
+}
+
 /** A long file while it is listened to: the rink's loop again and again. */
 async function coming(page, warm) {
   const long = join(data, "All-night session.flac");
@@ -142,6 +151,7 @@ try {
       await mix(page, projects.find((p) => p.name === "Speed round").id);
       await sounds(page, projects.find((p) => p.name === "Night skate").id);
       await parts(page, warm);
+      await rebuilt(page, warm);
     }
     await page.close();
   }

@@ -25,6 +25,11 @@ func (s *server) compare() gin.HandlerFunc {
 			s.answer(c, v, err)
 			return
 		}
+		if other := c.Query("project"); other != "" {
+			v, err := s.workshop.CompareProject(c.Request.Context(), c.Param("id"), other)
+			s.answer(c, v, err)
+			return
+		}
 		v, err := s.workshop.Compare(c.Request.Context(), c.Param("id"), strings.Split(c.Query("beside"), ","))
 		s.answer(c, v, err)
 	}

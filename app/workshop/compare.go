@@ -141,6 +141,35 @@ func (s *Workshop) CompareReferences(ctx context.Context, id, other string) (*ma
 	return c, nil
 }
 
+// CompareProject sets another project, an attempt at the same, against the active reference
+// of this one. There is nothing to change in it from here.
+func (s *Workshop) CompareProject(ctx context.Context, id, other string) (*match.Comparison, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	ref := st.Document.Reference(st.Document.Active)
+	if ref == nil {
+		return nil, noReference
+	}
+	attempt, err := s.Open(other)
+	if err != nil {
+		return nil, err
+	}
+	a, err := s.against(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	mine, err := match.MeasureMine(ctx, &attempt.Document, s.samples(&attempt.Document), nil)
+	if err != nil {
+		return nil, err
+	}
+	c := match.Compare(&attempt.Document, mine, a)
+	c.Fixed()
+	c.Names = append(c.Names, ref.Name)
+	return c, nil
+}
+
 // ApplyAsk asks for rows of a comparison to be closed.
 type ApplyAsk struct {
 	// Rows are their ids; none are all that lie outside.

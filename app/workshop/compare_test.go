@@ -10,6 +10,7 @@ import (
 
 	"jubrak/app/jobs"
 	"jubrak/core/format"
+	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/rebuild"
 	"jubrak/core/study"
@@ -64,6 +65,22 @@ func TestApplyingIsOneChange(t *testing.T) {
 	require.Len(t, list, 2)
 	assert.Greater(t, list[0].Outside, list[1].Outside)
 	assert.Len(t, list[0].Parts, 4)
+	// The same project as an attempt at itself; another reference beside.
+	attempt, err := s.CompareProject(context.Background(), st.ID, st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, before.Outside, attempt.Outside)
+	for _, r := range attempt.Rows {
+		assert.Empty(t, r.Act, "%s: it is not changed from here", r.ID)
+	}
+	genre := profile.Genres()[0]
+	wide, err := s.Edit(st.ID, undone.Version, project.Edits{project.AddReference{Reference: project.Reference{ID: "g", Name: "Genre", Kind: "profile", Profile: &genre}}, project.ActivateReference{Reference: st.Document.Active}}, "")
+	require.NoError(t, err)
+	both, err := s.Compare(context.Background(), wide.ID, []string{"g", "nowhere"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Take", "Genre"}, both.Names)
+	assert.Less(t, both.Outside, before.Outside, "what lies between them is inside")
+	require.Len(t, both.Row("tempo").Others, 1)
+	assert.InDelta(t, genre.Tempo.Middle(), *both.Row("tempo").Others[0], 1e-9)
 	none, err := s.Create(project.New("None"))
 	require.NoError(t, err)
 	_, err = s.Apply(none.ID, ApplyAsk{})

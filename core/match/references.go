@@ -49,14 +49,19 @@ func References(a, b *Against) *Comparison {
 		d.Groove.Feel.Pair = a.Analysis.Feel.Pair
 	}
 	c := Compare(d, mine, b)
-	for i := range c.Rows {
-		r := &c.Rows[i]
-		r.Change, r.Act, r.Edits = "", NoAct, []project.Edit{}
-		if a.Analysis.Tempo == nil && r.ID == "tempo" {
-			r.Mine, r.Difference, r.Inside, r.Why = nil, nil, nil, "no beat was found"
-		}
+	c.Fixed()
+	if r := c.Row("tempo"); a.Analysis.Tempo == nil {
+		r.Mine, r.Difference, r.Inside, r.Why = nil, nil, nil, "no beat was found"
 	}
 	return c
+}
+
+// Fixed takes away what rows offer to do: what is compared cannot be changed from here.
+func (c *Comparison) Fixed() {
+	for i := range c.Rows {
+		r := &c.Rows[i]
+		r.Change, r.Act, r.Edits = "", NoAct, project.Edits{}
+	}
 }
 
 // measuresOf are the facts of a drum as measures of a sound.

@@ -23,6 +23,10 @@ test("compare: differences are closed one by one and by the column, measured aga
   await page.getByRole("tab", { name: /^Tone/ }).click();
   const pitch = page.locator('[data-row="fundamental.kick"]');
   await pitch.click();
+  await page.keyboard.press("ArrowDown");
+  await expect(page.locator('[data-row="fundamental.snare"]')).toBeFocused();
+  await page.keyboard.press("ArrowUp");
+  await expect(pitch).toHaveAttribute("aria-pressed", "true");
   await expect(page.getByRole("img", { name: "Third octaves" })).toBeVisible();
   await detail.getByRole("button", { name: /^Apply: Pitch/ }).click();
   await expect(pitch).toHaveAccessibleName(/inside/, { timeout: 20_000 });

@@ -224,13 +224,18 @@ export const api = {
       undefined,
       signal,
     ),
-  compare: (id: string, reference = "", beside: string[] = [], signal?: AbortSignal) =>
-    request<Comparison>(
-      "GET",
-      `${at(id)}/compare${reference ? `?reference=${reference}` : beside.length > 0 ? `?beside=${beside.join(",")}` : ""}`,
-      undefined,
-      signal,
-    ),
+  /** other is a reference, or "project:" with the id of another project, in mine's place. */
+  compare: (id: string, other = "", beside: string[] = [], signal?: AbortSignal) => {
+    const project = other.startsWith("project:") ? other.slice("project:".length) : "";
+    const query = project
+      ? `?project=${project}`
+      : other
+        ? `?reference=${other}`
+        : beside.length > 0
+          ? `?beside=${beside.join(",")}`
+          : "";
+    return request<Comparison>("GET", `${at(id)}/compare${query}`, undefined, signal);
+  },
   distances: (id: string) => request<Schemas["DistanceList"]>("GET", `${at(id)}/distances`),
   applyRows: (id: string, rows: string[]) => request<Job>("POST", `${at(id)}/apply`, { rows }),
   applied: (job: string) =>

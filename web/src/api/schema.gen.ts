@@ -6997,6 +6997,8 @@ export interface operations {
             query?: {
                 /** @description Id of the reference that stands in mine's place */
                 reference?: string;
+                /** @description Id of another project, an attempt at the same, that stands in mine's place */
+                project?: string;
                 /** @description Ids of references whose values are put beside, separated by commas */
                 beside?: string;
             };

@@ -184,13 +184,13 @@ export function WhoseTable({ voices }: { voices: Schemas["Whose"][] }) {
     both: "samples and fitted",
     own: "your own",
   };
-  const said = (v: boolean | null) => (v === null ? "–" : v ? "the reference's" : "your own");
+  const said = (v: boolean | null) => (v === null ? "–" : v ? "kept" : "your own");
   return (
     <table className="mb-3 w-full table-fixed text-[13px]" aria-label="What is whose">
       <thead className="text-left text-[12px] text-muted">
         <tr>
           <th className="w-[110px] pl-2 font-normal">voice</th>
-          <th className="w-[260px] font-normal">hits</th>
+          <th className="w-[240px] font-normal">hits</th>
           <th className="font-normal">sound</th>
           <th className="font-normal">timing</th>
           <th className="font-normal">velocity</th>

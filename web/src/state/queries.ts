@@ -87,6 +87,15 @@ export function useCompare(other = "", beside: string[] = []) {
   });
 }
 
+/** Other projects with the same reference: attempts at the same. */
+export function useAttempts(project: string) {
+  const reference = useActiveReference()?.name ?? "";
+  const { data } = useQuery({ queryKey: ["projects"], queryFn: api.projects, staleTime: 10_000 });
+  return (data?.projects ?? []).filter(
+    (p) => p.id !== project && reference !== "" && p.reference === reference,
+  );
+}
+
 /** What of each voice is still the reference's, where that is asked for. */
 export function useWhose(asked: boolean) {
   const { id, queryKey } = useOfGroove("whose");

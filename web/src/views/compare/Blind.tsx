@@ -92,7 +92,7 @@ export function Blind({ onClose }: { onClose: () => void }) {
             from bar
             <input
               type="number"
-              className="field w-[58px]"
+              className="num h-8 w-[58px] rounded border border-line bg-base-100 px-1.5"
               aria-label="First bar"
               min={1}
               max={state?.document.groove.bars ?? 1}

@@ -5,7 +5,7 @@ import type { Row, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
 import { RebuildChoice, RebuildReport, WhoseTable } from "../../parts/Rebuild";
 import { useApplying } from "../../state/applying";
-import { useActiveReference, useCompare, useWhose } from "../../state/queries";
+import { useActiveReference, useAttempts, useCompare, useWhose } from "../../state/queries";
 import { useRebuilding } from "../../state/rebuilding";
 import { Blind } from "./Blind";
 import { severity } from "./cells";
@@ -29,7 +29,9 @@ export function Compare({ state }: { state: State }) {
   const [chosenID, setChosen] = useState("");
   const [blind, setBlind] = useState(false);
   const others = state.document.references.filter((r) => r.id !== reference?.id);
-  const against = others.some((r) => r.id === other) ? other : "";
+  const projects = useAttempts(state.id);
+  const against =
+    others.some((r) => r.id === other) || projects.some((p) => `project:${p.id}` === other) ? other : "";
   const also = beside.filter((id) => others.some((r) => r.id === id));
   const { data, error } = useCompare(against, against ? [] : also);
   const [whose, setWhose] = useState(false);
@@ -79,7 +81,7 @@ export function Compare({ state }: { state: State }) {
         <div className="mb-2 flex flex-wrap items-center gap-2">
           <h1 className="text-[21px]">Compare</h1>
           <span className="grow text-[13px] text-muted">
-            {others.length > 0 && (
+            {others.length + projects.length > 0 && (
               <select
                 aria-label="What is compared"
                 className="press mr-1.5 max-w-[150px] text-base-content"
@@ -92,6 +94,15 @@ export function Compare({ state }: { state: State }) {
                     {r.name}
                   </option>
                 ))}
+                {projects.length > 0 && (
+                  <optgroup label="Attempts: other projects">
+                    {projects.map((p) => (
+                      <option key={p.id} value={`project:${p.id}`}>
+                        {p.name}
+                      </option>
+                    ))}
+                  </optgroup>
+                )}
               </select>
             )}
             with “{reference.name}”: {data.outside} of {data.told} values outside

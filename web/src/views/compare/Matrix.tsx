@@ -18,10 +18,10 @@ export function Matrix(p: {
   const at = (f: Family, c: Column) => p.rows.find((r) => r.column === c.id && r.family === f);
   const outside = (rows: Row[]) => rows.filter((r) => r.inside === false && r.act !== "").map((r) => r.id);
   return (
-    <table className="w-full table-fixed border-separate border-spacing-y-1">
+    <table className="w-full table-fixed border-separate border-spacing-y-1" onKeyDown={walk}>
       <thead>
         <tr>
-          <th className="w-[116px]" aria-label="Voice" />
+          <td className="w-[116px]" />
           {p.columns.map((c) => {
             const ids = outside(p.rows.filter((r) => r.column === c.id));
             return (
@@ -70,6 +70,36 @@ export function Matrix(p: {
       </tbody>
     </table>
   );
+}
+
+const ways: Record<string, [number, number]> = {
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+};
+
+/** Arrow keys go to the next cell that way, and choose it. */
+function walk(e: React.KeyboardEvent<HTMLTableElement>) {
+  const way = ways[e.key];
+  const cell = (e.target as HTMLElement).closest<HTMLTableCellElement>("td");
+  if (!way || !cell) return;
+  e.preventDefault();
+  const rows = e.currentTarget.tBodies[0]?.rows ?? [];
+  let row = (cell.parentElement as HTMLTableRowElement).sectionRowIndex;
+  let column = cell.cellIndex;
+  for (;;) {
+    row += way[0];
+    column += way[1];
+    const next = rows[row]?.cells[column];
+    if (!next) return;
+    const button = next.querySelector<HTMLButtonElement>("button[data-row]");
+    if (button) {
+      button.focus();
+      button.click();
+      return;
+    }
+  }
 }
 
 function ApplyAll(p: { ids: string[]; busy: boolean; what: string; onApply: (ids: string[]) => void }) {
