@@ -84,7 +84,7 @@ export function Compare({ state }: { state: State }) {
             {others.length + projects.length > 0 && (
               <select
                 aria-label="What is compared"
-                className="press mr-1.5 max-w-[150px] text-base-content"
+                className="press mr-1.5 max-w-[120px] text-base-content"
                 value={against}
                 onChange={(e) => setOther(e.target.value)}
               >
@@ -121,15 +121,6 @@ export function Compare({ state }: { state: State }) {
           </button>
           <button type="button" className="press" aria-pressed={blind} onClick={() => setBlind(!blind)}>
             Blind test…
-          </button>
-          <button
-            type="button"
-            className="press"
-            disabled={busy || against !== "" || data.outside === 0}
-            title="Closes all that lies outside, one change of the history"
-            onClick={() => apply([])}
-          >
-            Apply all
           </button>
         </div>
         {choosing && <RebuildChoice project={state.id} reference={reference} onClose={() => choose(false)} />}
@@ -170,6 +161,15 @@ export function Compare({ state }: { state: State }) {
             onClick={() => apply(closable(shownRows))}
           >
             Apply all {groupNames[group]}
+          </button>
+          <button
+            type="button"
+            className="press h-8"
+            disabled={busy || against !== "" || data.outside === 0}
+            title="Closes all that lies outside, one change of the history"
+            onClick={() => apply([])}
+          >
+            Apply all
           </button>
         </div>
         {whole.length > 0 && (

@@ -130,7 +130,7 @@ export function Home() {
             </h1>
             <p className="mt-2 max-w-[560px] text-[15px] text-muted">
               Drums that feel and sound like they belong beside your reference: hear it, measure it, build
-              towards it, and see how far apart the two still are.
+              towards it, and see how far apart the two still are. Drop a recording here, and it is rebuilt.
             </p>
           </div>
         </div>
