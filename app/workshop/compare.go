@@ -203,7 +203,10 @@ func (s *Workshop) Apply(id string, ask ApplyAsk) (jobs.Job, error) {
 		if len(got.Edits) == 0 {
 			return "", nil
 		}
-		if _, err := s.Edit(id, st.Version, got.Edits, ""); err != nil {
+		switch _, err := s.Edit(id, st.Version, got.Edits, ""); {
+		case errors.Is(err, store.ErrConflict):
+			return "", errors.New("The project was changed while differences were measured, so nothing was closed. Apply again.")
+		case err != nil:
 			return "", errors.New(Sentence(err))
 		}
 		return fmt.Sprint(len(got.Rows)), nil

@@ -36,6 +36,9 @@ func Compare(d *project.Document, mine *Mine, a *Against) *Comparison {
 	return c
 }
 
+// farOff is from how many percent on a number says nothing any more.
+const farOff = 300.0
+
 // sayOf are how many of the largest differences are said in sentences.
 const sayOf = 3
 
@@ -81,6 +84,9 @@ func (r *Row) Sentence() string {
 			return more
 		}
 		return less
+	}
+	if r.Unit == percent && r.Column != "swing" && by > farOff {
+		return fmt.Sprintf("%s: far too %s.", who, map[string]string{"settles": "slow to settle", "decay": "long", "brightness": "bright"}[r.Column])
 	}
 	switch r.Column {
 	case "tempo":

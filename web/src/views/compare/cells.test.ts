@@ -38,6 +38,7 @@ test("differences have a sign, counts of hits have none", () => {
   expect(differenceText(row({ difference: -3 }), column({}))).toBe("−3.0");
   expect(differenceText(row({ difference: 4 }), column({ id: "hits", digits: 0 }))).toBe("4");
   expect(differenceText(row({ difference: null }), column({}))).toBe("–");
+  expect(differenceText(row({ difference: 21717 }), column({ digits: 0 }))).toBe("+999");
   expect(withUnit(-9, column({}))).toBe("−9.0 ms");
 });
 

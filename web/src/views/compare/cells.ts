@@ -20,8 +20,11 @@ export const severity = (r: Row) =>
 
 export const digitsOf = (c: Column) => (c.id === "fundamental" ? 1 : valueUnits[c.id] ? 0 : c.digits);
 
+/** What is further off is as far as it matters. */
+const most = 999;
+
 export const differenceText = (r: Row, c: Column) =>
-  r.difference === null ? "–" : num(r.difference, c.digits, c.id !== "hits");
+  r.difference === null ? "–" : num(Math.min(Math.max(r.difference, -most), most), c.digits, c.id !== "hits");
 
 /** "−9.0 ms" */
 export const withUnit = (v: number, c: Column) => `${num(v, c.digits, true)}${c.unit ? ` ${c.unit}` : ""}`;
