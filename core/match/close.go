@@ -232,10 +232,7 @@ func regionGains(rows []*Row, measure func(gains []float64) (map[string]float64,
 		off := 0.0
 		for _, r := range rows {
 			i := regionOf(r.Column)
-			db := got[tone.Regions[i].Name]
-			if r.Voice != "" {
-				db = math.Max(db, regionLow)
-			}
+			db := math.Max(got[tone.Regions[i].Name], regionLow)
 			off += math.Max(math.Abs(db-*r.Reference)-wellInside*r.Tolerance, 0)
 			gains[i] = math.Min(math.Max(gains[i]+regionStep*(*r.Reference-db), -mostRegion), mostRegion)
 		}

@@ -151,7 +151,7 @@ var Columns = []Column{
 const (
 	leanTolerance  = 6.0 // ms
 	tempoTolerance = 0.5 // %
-	// regionLow is below which a region of a drum is not heard, dB against the whole.
+	// regionLow is below which a region is not heard, dB against the whole.
 	regionLow = -30.0
 )
 

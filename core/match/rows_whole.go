@@ -43,13 +43,12 @@ func (c *Comparison) whole(d *project.Document, mine *Mine, a *Against) {
 		c.add(r, NoAct, "")
 	}
 	for _, reg := range tone.Regions {
-		ref, ok := w.balance[reg.Name]
 		var theirs, own *float64
-		if ok {
-			theirs = &ref
+		if v, ok := w.balance[reg.Name]; ok {
+			theirs = value(math.Max(v, regionLow))
 		}
 		if v, ok := mine.Balance[reg.Name]; ok {
-			own = &v
+			own = value(math.Max(v, regionLow))
 		}
 		if a.Profile != nil && theirs == nil {
 			continue

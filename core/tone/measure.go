@@ -124,12 +124,16 @@ func MeasureSpectrum(b *audio.Buffer) *Measures {
 	return m
 }
 
-// surfaceDB is how far below its strongest bin a spectrum still counts in Surface, dB.
-const surfaceDB = 40.0
+// How far below its strongest bin a spectrum still counts in Surface, dB: for brightness,
+// and for flatness, in which what is below is raised to there.
+const (
+	surfaceDB = 40.0
+	flatDB    = 60.0
+)
 
 // Surface takes brightness and flatness of a one-shot as Measure does, of what lies within
-// 40 dB of the strongest bin alone: what a recording leaves far below a drum is not its
-// colour. Nil of silence.
+// 40 and 60 dB of the strongest bin alone: what a recording leaves far below a drum is not
+// its colour. Nil of silence.
 func Surface(b *audio.Buffer) (centroid, flatness *float64) {
 	x := oneSide(b)
 	if b.Peak() == 0 || len(x) == 0 {
@@ -142,14 +146,15 @@ func Surface(b *audio.Buffer) (centroid, flatness *float64) {
 		win[i] = x[i] * (0.5 - 0.5*math.Cos(2*math.Pi*float64(i)/float64(n-1)))
 	}
 	mag := magnitudes(win)
-	floor := slices.Max(mag[1:]) * audio.Gain(-surfaceDB)
+	top := slices.Max(mag[1:])
+	floor, flat := top*audio.Gain(-surfaceDB), top*audio.Gain(-flatDB)
 	var sum, weighted, logs, power float64
 	for k := 1; k < len(mag); k++ {
 		if mag[k] > floor {
 			sum += mag[k]
 			weighted += mag[k] * float64(k) * float64(b.Rate) / float64(n)
 		}
-		m := math.Max(mag[k], floor)
+		m := math.Max(mag[k], flat)
 		logs += math.Log(m * m)
 		power += m * m
 	}

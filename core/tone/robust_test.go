@@ -249,3 +249,30 @@ func TestKnownTonesWhateverWasDoneToThem(t *testing.T) {
 		}
 	}
 }
+
+// Surface, worked examples: a tone has its own frequency as brightness, also over noise 60 dB
+// below it, which shifts the plain centroid by kilohertz; white noise lies in the middle.
+func TestSurface(t *testing.T) {
+	r := rand.New(rand.NewPCG(7, 7))
+	made := func(f func(i int) float64) *audio.Buffer {
+		b := audio.New(48000, 1, 24000)
+		for i := range b.Channels[0] {
+			b.Channels[0][i] = float32(f(i))
+		}
+		return b
+	}
+	hz := func(i int) float64 { return 0.5 * math.Sin(2*math.Pi*440*float64(i)/48000) }
+	clean, _ := Surface(made(hz))
+	require.NotNil(t, clean)
+	assert.InDelta(t, 440, *clean, 5)
+	noisy := made(func(i int) float64 { return hz(i) + 5e-4*r.NormFloat64() })
+	got, flat := Surface(noisy)
+	assert.InDelta(t, 440, *got, 5)
+	assert.Greater(t, *Measure(noisy).Centroid, 900.0)
+	assert.Less(t, *flat, 0.05)
+	white, flatness := Surface(made(func(int) float64 { return 0.2 * r.NormFloat64() }))
+	assert.InDelta(t, 12000, *white, 600)
+	assert.InDelta(t, 0.56, *flatness, 0.08, "exp(-gamma): the mean logarithm of an exponential")
+	none, _ := Surface(audio.New(48000, 1, 100))
+	assert.Nil(t, none)
+}
