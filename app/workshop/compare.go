@@ -16,6 +16,9 @@ import (
 // noReference says what to do where nothing can be compared.
 var noReference = &Refusal{Code: "no_reference", Message: "There is nothing to compare with yet. Bring a reference first."}
 
+// changedMeanwhile is why differences are not closed over an edit that came in between.
+var changedMeanwhile = &Refusal{Code: "conflict", Message: "The project was changed while differences were measured, so nothing was closed. Apply again."}
+
 // Compare sets a project against its active reference and, beside it, against others by
 // their ids.
 func (s *Workshop) Compare(ctx context.Context, id string, others []string) (*match.Comparison, error) {
@@ -205,7 +208,7 @@ func (s *Workshop) Apply(id string, ask ApplyAsk) (jobs.Job, error) {
 		}
 		switch _, err := s.Edit(id, st.Version, got.Edits, ""); {
 		case errors.Is(err, store.ErrConflict):
-			return "", errors.New("The project was changed while differences were measured, so nothing was closed. Apply again.")
+			return "", errors.New(changedMeanwhile.Message)
 		case err != nil:
 			return "", errors.New(Sentence(err))
 		}

@@ -115,7 +115,7 @@ func againstFile(ctx context.Context, path string) (*match.Against, error) {
 func (c *compared) print() {
 	fmt.Printf("%s: %d of %d values outside\n", filepath.Base(c.Reference), c.Outside, c.Told)
 	for _, r := range c.Order() {
-		fmt.Printf("  %s", r.Sentence())
+		fmt.Printf("  %s", r.Sentence)
 		if r.Change != "" {
 			fmt.Printf(" %s.", r.Change)
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"math"
 	"slices"
+	"strings"
 
 	"jubrak/core/audio"
 	"jubrak/core/balance"
@@ -45,8 +46,11 @@ var phases = []phase{
 	{[]string{"accents", "steps", "pair"}, true, false, false},
 	{[]string{"fundamental", "settles", "decay", "attack"}, false, true, false},
 	{[]string{"region_sub", "region_low", "region_low_mid", "region_presence", "region_air"}, false, true, false},
-	{[]string{"brightness", "snap", "noisiness", "width"}, false, true, false},
+	{[]string{"brightness", "snap", "noisiness", "hit_crest", "width"}, false, true, false},
 	{[]string{"level"}, false, false, true},
+	{[]string{"bus_crest"}, false, false, true},
+	{[]string{"bus_sub", "bus_low", "bus_low_mid", "bus_presence", "bus_air"}, false, false, true},
+	{[]string{"bus_level"}, false, false, true},
 	{[]string{"crest", "true_peak"}, false, false, true},
 	{[]string{"balance_sub", "balance_low", "balance_low_mid", "balance_presence", "balance_air"}, false, false, true},
 	{[]string{"loudness"}, false, false, true},
@@ -149,7 +153,6 @@ func (p *phase) again(ctx context.Context, mine *Mine, d *project.Document, samp
 func (k *Closer) phase(ctx context.Context, d *project.Document, c *Comparison, a *Against, columns []string, asked func(*Row) bool, round int) (all project.Edits, next *project.Document) {
 	next = d
 	done := map[string]bool{}
-	chained := false
 	for _, id := range columns {
 		for i := range c.Rows {
 			r := &c.Rows[i]
@@ -182,13 +185,13 @@ func (k *Closer) phase(ctx context.Context, d *project.Document, c *Comparison, 
 					edits, _ = k.CloseRegions(ctx, next, regions)
 				}
 			case ByChain:
-				if chained || round > 0 {
+				if done["chain."+r.Voice] || round > 0 {
 					continue
 				}
-				chained = true
-				edits = k.chain(ctx, next, a)
+				done["chain."+r.Voice] = true
+				edits = k.chain(ctx, next, a, r.Voice)
 			}
-			if len(edits) == 0 || r.Act == ByMeasure && r.Voice != "" && !k.nearer(ctx, next, c, r, edits) {
+			if len(edits) == 0 || r.Act == ByMeasure && next.Kit.Voice(r.Voice) != nil && !k.nearer(ctx, next, c, r, edits) {
 				continue
 			}
 			if after, _, err := next.Apply(edits, k.Env); err == nil {
@@ -271,9 +274,13 @@ const (
 	chainSeconds = 3.0
 )
 
-// chain fits effects on the output to the reference's drums.
-func (k *Closer) chain(ctx context.Context, d *project.Document, a *Against) project.Edits {
-	mine, err := balance.Sound(ctx, d, k.Samples, project.OutRow, chainBars, false)
+// chain fits effects on a bus, or on the output, to the reference's drums.
+func (k *Closer) chain(ctx context.Context, d *project.Document, a *Against, bus string) project.Edits {
+	at := project.OutRow
+	if bus != "" {
+		at, a = bus, a.ofFamilies(d, strings.TrimPrefix(bus, "bus:"))
+	}
+	mine, err := balance.Sound(ctx, d, k.Samples, at, chainBars, false)
 	if err != nil {
 		return nil
 	}
@@ -284,7 +291,7 @@ func (k *Closer) chain(ctx context.Context, d *project.Document, a *Against) pro
 	if err != nil || off(&got.After) >= off(&got.Before) {
 		return nil
 	}
-	return project.Edits{project.SetChain{Row: project.OutRow, Steps: got.Steps, Behind: true, Title: "towards the reference"}}
+	return project.Edits{project.SetChain{Row: at, Steps: got.Steps, Behind: true, Title: "towards the reference"}}
 }
 
 func off(m *fit.ChainMeasures) float64 { return m.Balance + math.Abs(m.Crest) }

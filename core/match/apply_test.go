@@ -2,6 +2,7 @@ package match
 
 import (
 	"context"
+	"math"
 	"sync"
 	"testing"
 
@@ -164,4 +165,40 @@ func TestHitsApart(t *testing.T) {
 	require.Len(t, off.moved, 1)
 	assert.Equal(t, [2]int{2160, 1920}, [2]int{off.moved[0][0].Tick, off.moved[0][1].Tick})
 	assert.Zero(t, apartHits(at(0, 960, 3840, 4800), at(0, 960), 3840, 7680, 240).count(), "a bar that goes round")
+}
+
+// A bus is compared with the reference's drums of the families that go through it, and
+// closed by an equalizer of its own and its level.
+func TestBuses(t *testing.T) {
+	a := against(t, 0)
+	d := begun(t, a)
+	d, _, err := d.Apply(project.Edits{project.AddBus{Name: "Shells", Rows: []string{"kick", "snare"}}, project.AddBus{Name: "Room"}}, nil)
+	require.NoError(t, err)
+	c := compareWith(t, d, a)
+	bus := project.BusRow(d.Mix.Buses[0].ID)
+	level := c.Row("bus_level." + bus)
+	require.NotNil(t, level)
+	require.NotNil(t, level.Difference, level.Why)
+	assert.Nil(t, c.Row("bus_level."+project.BusRow(d.Mix.Buses[1].ID)), "nothing goes through it")
+	var ids []string
+	for _, r := range c.Rows {
+		if column(r.Column).Bus && r.Column != "bus_crest" {
+			ids = append(ids, r.ID)
+		}
+	}
+	off := func(c *Comparison) (sum float64) {
+		for _, id := range ids {
+			if r := c.Row(id); r.Difference != nil {
+				sum += math.Max(math.Abs(*r.Difference)-r.Tolerance, 0)
+			}
+		}
+		return sum
+	}
+	k := &Closer{Env: env{a.Analysis}}
+	got, err := k.Apply(context.Background(), d, a, ids, func(float64, string) {})
+	require.NoError(t, err)
+	next, _, err := d.Apply(got.Edits, k.Env)
+	require.NoError(t, err)
+	assert.NotEmpty(t, next.Mix.Buses[0].Chain)
+	assert.Less(t, off(compareWith(t, next, a)), off(c)/2)
 }

@@ -148,7 +148,10 @@ func (k *Closer) tone(ctx context.Context, d *project.Document, r *Row, edits pr
 // equalizer, each moved by what is still missing; no edits where that brings them no nearer.
 func (k *Closer) CloseRegions(ctx context.Context, d *project.Document, rows []*Row) (project.Edits, error) {
 	if rows[0].Voice == "" {
-		return k.closeBalance(ctx, d, rows)
+		return k.closeBalance(ctx, d, project.OutRow, d.Mix.Out.Chain, rows)
+	}
+	if d.Row(rows[0].Voice) != nil && d.Kit.Voice(rows[0].Voice) == nil {
+		return k.closeBalance(ctx, d, rows[0].Voice, d.Row(rows[0].Voice).Chain, rows)
 	}
 	v := d.Kit.Voice(rows[0].Voice)
 	if v == nil {
@@ -177,9 +180,9 @@ func (k *Closer) CloseRegions(ctx context.Context, d *project.Document, rows []*
 // closeBars is how much of the whole is looked at.
 const closeBars = 4
 
-// closeBalance closes the regions of the whole, by an equalizer on the output.
-func (k *Closer) closeBalance(ctx context.Context, d *project.Document, rows []*Row) (project.Edits, error) {
-	b, err := balance.Sound(ctx, d, k.Samples, project.OutRow, closeBars, true)
+// closeBalance closes the regions of the whole, or of a bus, by an equalizer on its row.
+func (k *Closer) closeBalance(ctx context.Context, d *project.Document, at string, has []mix.Step, rows []*Row) (project.Edits, error) {
+	b, err := balance.Sound(ctx, d, k.Samples, at, closeBars, true)
 	if err != nil || b.Peak() < 1e-6 {
 		return nil, err
 	}
@@ -197,7 +200,7 @@ func (k *Closer) closeBalance(ctx context.Context, d *project.Document, rows []*
 	if gains == nil || err != nil {
 		return nil, err
 	}
-	return through(project.OutRow, d.Mix.Out.Chain, closingEqualizer, kind.ID, func(values map[string]float64) { setRegions(values, gains) }), nil
+	return through(at, has, closingEqualizer, kind.ID, func(values map[string]float64) { setRegions(values, gains) }), nil
 }
 
 // colour are measures as they are compared.
@@ -273,7 +276,7 @@ func valueOf(column string, m *tone.Measures) *float64 {
 // regionOf is which of tone.Regions a column is about, -1 where none.
 func regionOf(column string) int {
 	for i := range tone.Regions {
-		if column == "region_"+tone.Regions[i].Name || column == "balance_"+tone.Regions[i].Name {
+		if name := tone.Regions[i].Name; column == "region_"+name || column == "balance_"+name || column == "bus_"+name {
 			return i
 		}
 	}
@@ -297,6 +300,8 @@ func waysOf(r *Row) []way {
 		return []way{{5, -24, 24, band(1, bandTilt, math.Min(*r.Reference, 12000))}, {70, -4, 4, scaledBy("noise.colour_hz", "metal.pitch_hz")}}
 	case "noisiness":
 		return []way{{0.02, -30, 30, addedTo("noise.level_db")}, {0.02, -18, 18, band(2, bandHighShelf, 2500)}}
+	case "hit_crest":
+		return []way{{0.5, -24, 24, transient("attack_db")}, {-0.3, -24, 24, transient("sustain_db")}}
 	case "width":
 		return []way{{0.01, -100, 100, widened}}
 	}

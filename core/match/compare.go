@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"strings"
 
 	"jubrak/core/groove"
 	"jubrak/core/project"
@@ -31,6 +32,9 @@ func Compare(d *project.Document, mine *Mine, a *Against) *Comparison {
 	}
 	c.pairs(d, a)
 	c.whole(d, mine, a)
+	for i := range d.Mix.Buses {
+		c.bus(d, &d.Mix.Buses[i], mine, a)
+	}
 	c.Over = overs(d, mine, a)
 	c.finish()
 	return c
@@ -66,16 +70,19 @@ func (c *Comparison) largest() []string {
 			continue
 		}
 		families = append(families, r.Family)
-		out = append(out, r.Sentence())
+		out = append(out, r.Sentence)
 	}
 	return out
 }
 
-// Sentence says a difference in words.
-func (r *Row) Sentence() string {
+// words say a difference.
+func (r *Row) words() string {
 	who := "All of it"
-	if r.Family != "" {
+	switch {
+	case r.Family != "":
 		who = r.Family.Label()
+	case r.Voice != "":
+		who = "The bus " + strings.TrimPrefix(r.Voice, "bus:")
 	}
 	d := *r.Difference
 	by := math.Abs(d)
@@ -121,7 +128,7 @@ func (r *Row) Sentence() string {
 		return fmt.Sprintf("%s: too much like a %s.", who, than("noise", "tone"))
 	case "width":
 		return fmt.Sprintf("%s: too %s.", who, than("narrow", "wide"))
-	case "loudness", "level":
+	case "loudness", "level", "bus_level":
 		return fmt.Sprintf("%s: %.1f dB too %s.", who, by, than("loud", "soft"))
 	}
 	return fmt.Sprintf("%s: %.1f dB too %s in %s.", who, by, than("much", "little"), r.Measure)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"math"
 	"sync"
 	"testing"
 
@@ -156,6 +157,23 @@ func TestEveryKindOfRowIsThere(t *testing.T) {
 			require.NotNil(t, r)
 			assert.Equal(t, f, r.Family)
 			assert.Positive(t, r.Tolerance)
+		}
+	}
+}
+
+// Tolerances against their sources: Friberg & Sundberg 1995, and 40 dB for a tenth of the
+// velocity, of which 6 of about 100 are a decibel.
+func TestTolerances(t *testing.T) {
+	for spacing, ms := range map[float64]float64{100: 6, 240: 6, 400: 10, 1000: 25} {
+		assert.InDelta(t, ms, unheard(spacing), 1e-9, "%.0f ms", spacing)
+	}
+	assert.InDelta(t, 1, 40*math.Log10((100+column("velocity").tolerance)/100), 0.05)
+	assert.InDelta(t, 2, 40*math.Log10((100+column("accents").tolerance)/100), 0.05)
+	for _, c := range Columns {
+		assert.NotEmpty(t, c.Source, c.ID)
+		assert.NotEmpty(t, c.Hint, c.ID)
+		if c.tolerance == 0 {
+			assert.Contains(t, []string{"tempo", "swing", "pair", "hits"}, c.ID, "follows from the value")
 		}
 	}
 }

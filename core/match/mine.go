@@ -30,6 +30,8 @@ type Mine struct {
 	Surfaces map[sound.Family]*tone.Measures
 	// Shots are the same hits.
 	Shots map[sound.Family]*audio.Buffer
+	// Buses are measured by their ids.
+	Buses map[string]*BusMeasures
 	// Levels are those of all hits of a family against all drums, dB.
 	Levels map[sound.Family]float64
 }
@@ -94,6 +96,7 @@ func (m *Mine) MeasureWhole(ctx context.Context, d *project.Document, samples so
 		m.TruePeak, m.Crest = value(tone.TruePeak(out.Mix)), value(audio.DB(out.Mix.Peak()/tone.RMS(out.Mix)))
 	}
 	m.level(d, out.Stems)
+	m.buses(d, out)
 	return nil
 }
 
@@ -133,10 +136,12 @@ func (m *Mine) MeasureTones(ctx context.Context, d *project.Document, samples so
 	return nil
 }
 
-// surface are measures with brightness and flatness of what is not far below.
+// surface are measures with brightness and flatness of what is not far below, and the crest
+// of the first 200 ms.
 func surface(m *tone.Measures, b *audio.Buffer) *tone.Measures {
 	out := *m
 	out.Centroid, out.Flatness = tone.Surface(b)
+	out.Crest = crestOf(b)
 	return &out
 }
 

@@ -19,7 +19,8 @@ type Row struct {
 	Column  string       `json:"column"`
 	Measure string       `json:"measure"`
 	Family  sound.Family `json:"family,omitempty"`
-	// Voice is the voice of mine that the row is about; empty of the whole.
+	// Voice is the voice of mine that the row is about, or "bus:" with a bus; empty of the
+	// whole.
 	Voice      string   `json:"voice"`
 	Unit       string   `json:"unit"`
 	Mine       *float64 `json:"mine"`
@@ -32,6 +33,8 @@ type Row struct {
 	Tolerance float64 `json:"tolerance"`
 	Inside    *bool   `json:"inside"`
 	Why       string  `json:"why"`
+	// Sentence says the difference in words; empty where nobody would hear it.
+	Sentence string `json:"sentence"`
 	// Change says what would close the gap, Act what does it; empty where there is no gap.
 	Change string `json:"change"`
 	Act    Act    `json:"act"`
@@ -99,8 +102,10 @@ type Column struct {
 	// Unit is that of differences.
 	Unit  string `json:"unit"`
 	Group Group  `json:"group"`
-	// Whole is true for a measure of all of it, false for one of each voice.
+	// Whole is true for a measure of all of it, Bus for one of each bus; else it is one of
+	// each voice.
 	Whole bool `json:"whole"`
+	Bus   bool `json:"bus"`
 	// Digits are shown behind the point.
 	Digits int `json:"digits"`
 	// Source is where the tolerance is from.
@@ -138,6 +143,7 @@ var Columns = []Column{
 	{ID: "snap", Label: "Snap", Unit: "dB", Group: ToneGroup, Digits: 1, Source: common, Hint: "The first 10 ms above 1 kHz, against the whole", tolerance: 2},
 	{ID: "brightness", Label: "Brightness", Unit: "%", Group: ToneGroup, Digits: 0, Source: common, Hint: "The spectral centroid", tolerance: 20},
 	{ID: "noisiness", Label: "Noisiness", Unit: "", Group: ToneGroup, Digits: 2, Source: common, Hint: "Spectral flatness, 0 to 1", tolerance: 0.1},
+	{ID: "hit_crest", Label: "Crest", Unit: "dB", Group: ToneGroup, Digits: 1, Source: common, Hint: "Peak over RMS of the first 200 ms", tolerance: 3},
 	{ID: "width", Label: "Width", Unit: "", Group: ToneGroup, Digits: 2, Source: common, Hint: "Correlation of both sides, 1 in the middle", tolerance: 0.2},
 	{ID: "loudness", Label: "Loudness", Unit: "LUFS", Group: LevelGroup, Whole: true, Digits: 1, Source: levelJust, Hint: "Integrated (ITU-R BS.1770-4)", tolerance: 1},
 	{ID: "true_peak", Label: "True peak", Unit: "dBTP", Group: LevelGroup, Whole: true, Digits: 1, Source: common, Hint: "ITU-R BS.1770-4", tolerance: 2},
@@ -146,7 +152,12 @@ var Columns = []Column{
 	{ID: "level", Label: "Level", Unit: "dB", Group: LevelGroup, Digits: 1, Source: levelJust, Hint: "All its hits against all drums", tolerance: 1.5},
 	region("sub", "Sub"), region("low", "Low"), region("low_mid", "Low mid"), region("presence", "Presence"), region("air", "Air"),
 	wholeRegion("sub", "Sub of all"), wholeRegion("low", "Low of all"), wholeRegion("low_mid", "Low mid of all"), wholeRegion("presence", "Presence of all"), wholeRegion("air", "Air of all"),
+	busColumn("bus_level", "Level", "All its voices against all drums", 1.5), busColumn("bus_crest", "Crest", "Peak over RMS", 2),
+	busColumn("bus_sub", "Sub", busHint, 2), busColumn("bus_low", "Low", busHint, 2), busColumn("bus_low_mid", "Low mid", busHint, 2),
+	busColumn("bus_presence", "Presence", busHint, 2), busColumn("bus_air", "Air", busHint, 2),
 }
+
+const busHint = "This region against the whole bus; the reference's drums of the same families"
 
 const (
 	leanTolerance  = 6.0 // ms
@@ -163,6 +174,10 @@ func wholeRegion(name, label string) Column {
 	return Column{ID: "balance_" + name, Label: label, Unit: "dB", Group: LevelGroup, Whole: true, Digits: 1, Source: common, Hint: "This region against the whole", tolerance: 2}
 }
 
+func busColumn(id, label, hint string, tolerance float64) Column {
+	return Column{ID: id, Label: label, Unit: "dB", Group: LevelGroup, Bus: true, Digits: 1, Source: common, Hint: hint, tolerance: tolerance}
+}
+
 func column(id string) *Column {
 	for i := range Columns {
 		if Columns[i].ID == id {
@@ -176,8 +191,11 @@ func column(id string) *Column {
 func row(id string, f sound.Family, voice string) Row {
 	c := column(id)
 	r := Row{ID: id, Column: id, Measure: c.Label, Unit: c.Unit, Family: f, Voice: voice, Tolerance: c.tolerance}
-	if f != "" {
+	switch {
+	case f != "":
 		r.ID += "." + string(f)
+	case c.Bus:
+		r.ID += "." + voice
 	}
 	return r
 }
@@ -246,6 +264,7 @@ func (c *Comparison) finish() {
 			p.Told++
 			if !*r.Inside {
 				p.Outside++
+				r.Sentence = r.words()
 			}
 		}
 		c.Outside, c.Told = c.Outside+p.Outside, c.Told+p.Told

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"jubrak/core/audio"
 	"jubrak/core/drums"
 	"jubrak/core/profile"
 	"jubrak/core/project"
@@ -26,6 +27,7 @@ var toneColumns = []struct {
 	{"snap", "dB", func(m *tone.Measures) *float64 { return m.Snap }, func(f *drums.Facts) *drums.Measure { return f.Snap }, nil},
 	{"brightness", "Hz", func(m *tone.Measures) *float64 { return m.Centroid }, func(f *drums.Facts) *drums.Measure { return f.Brightness }, func(t *profile.Tone) *profile.Range { return t.Brightness }},
 	{"noisiness", "", func(m *tone.Measures) *float64 { return m.Flatness }, func(f *drums.Facts) *drums.Measure { return f.Noisiness }, nil},
+	{"hit_crest", "dB", func(m *tone.Measures) *float64 { return m.Crest }, nil, nil},
 	{"width", "", func(m *tone.Measures) *float64 { return orOne(m.Correlation) }, func(f *drums.Facts) *drums.Measure { return f.Width }, nil},
 }
 
@@ -44,6 +46,7 @@ func (c *Comparison) tones(d *project.Document, f sound.Family, mine *Mine, a *A
 	got := mine.Tones[f]
 	var ranges *profile.Tone
 	var facts *drums.Facts
+	var crest *float64 // of the reference's drum
 	switch {
 	case a.Profile != nil:
 		t, ok := a.Profile.Tones[f]
@@ -56,6 +59,9 @@ func (c *Comparison) tones(d *project.Document, f sound.Family, mine *Mine, a *A
 	case v != nil:
 		if drum := a.Drum(d, v); drum != nil {
 			facts, got = surfaceOf(drum), mine.Surfaces[f]
+			if facts.Attack != nil { // its beginning is known
+				crest = crestOf(DrumSound(drum))
+			}
 		}
 	}
 	if ranges == nil && facts == nil {
@@ -85,6 +91,11 @@ func (c *Comparison) tones(d *project.Document, f sound.Family, mine *Mine, a *A
 		}
 		if ranges != nil {
 			r.Reference = value(k.profile(ranges).Middle())
+		} else if k.theirs == nil {
+			r.Reference, r.Within = crest, crestWithin
+			if crest == nil && r.Why == "" {
+				r.Why = "not known of the reference's drum"
+			}
 		} else if m := k.theirs(facts); m != nil {
 			r.Reference, r.Within = &m.Value, within(&r, m)
 		} else if r.Why == "" {
@@ -156,6 +167,23 @@ func surfaceOf(d *drums.Drum) *drums.Facts {
 	}
 	out.Brightness, out.Noisiness = as(out.Brightness, centroid), as(out.Noisiness, flatness)
 	return &out
+}
+
+// crestSeconds is how much of a hit its crest is of, crestWithin how far that of a drum that
+// was taken out of a recording may lie off, dB.
+const (
+	crestSeconds = 0.2
+	crestWithin  = 1.0
+)
+
+// crestOf is peak over RMS of the first 200 ms from the onset on, dB; nil of silence.
+func crestOf(b *audio.Buffer) *float64 {
+	from := tone.Onset(b.Mono(), b.Rate)
+	x := b.Slice(from, min(from+int(crestSeconds*float64(b.Rate)), b.Frames()))
+	if x.Peak() == 0 {
+		return nil
+	}
+	return value(audio.DB(x.Peak() / tone.RMS(x)))
 }
 
 // levelOf is how loud all drums of a family are against all drums, and how far that may lie

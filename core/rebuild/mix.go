@@ -32,7 +32,7 @@ func (r *rebuilding) compare(ctx context.Context, s *Step, out *Report) error {
 		if len(s.Weak) == mostWeak {
 			break
 		}
-		s.Weak = append(s.Weak, row.Sentence())
+		s.Weak = append(s.Weak, row.Sentence)
 	}
 	return nil
 }

@@ -1719,13 +1719,18 @@ export interface components {
             /** @description Others are the values of other references, in the order of their names. */
             others: (number | null)[];
             reference: number | null;
+            /** @description Sentence says the difference in words; empty where nobody would hear it. */
+            sentence: string;
             /**
              * @description Tolerance is what nobody would hear; Inside is true up to Tolerance and Within
              *     together.
              */
             tolerance: number;
             unit: string;
-            /** @description Voice is the voice of mine that the row is about; empty of the whole. */
+            /**
+             * @description Voice is the voice of mine that the row is about, or "bus:" with a bus; empty of the
+             *     whole.
+             */
             voice: string;
             wanted: number;
             why: string;
@@ -2068,6 +2073,7 @@ export interface components {
         Code: "bad_request" | "not_found" | "version_conflict" | "edit_refused" | "invalid" | "no_reference" | "no_sound" | "too_large" | "too_long" | "upload_broken" | "disk_full" | "folder_unusable" | "origin_refused" | "host_refused" | "internal" | "file_empty" | "file_unknown" | "file_damaged" | "file_too_long" | "file_unusable" | "file_truncated";
         /** @description Column is a measure. */
         Column: {
+            bus: boolean;
             /** @description Digits are shown behind the point. */
             digits: number;
             group: components["schemas"]["Group"];
@@ -2079,7 +2085,10 @@ export interface components {
             source: string;
             /** @description Unit is that of differences. */
             unit: string;
-            /** @description Whole is true for a measure of all of it, false for one of each voice. */
+            /**
+             * @description Whole is true for a measure of all of it, Bus for one of each bus; else it is one of
+             *     each voice.
+             */
             whole: boolean;
         };
         /** @description Combination is sounds laid over each other, and how far they lie from the target, dB. */
@@ -4391,13 +4400,18 @@ export interface components {
             /** @description Others are the values of other references, in the order of their names. */
             others: (number | null)[];
             reference: number | null;
+            /** @description Sentence says the difference in words; empty where nobody would hear it. */
+            sentence: string;
             /**
              * @description Tolerance is what nobody would hear; Inside is true up to Tolerance and Within
              *     together.
              */
             tolerance: number;
             unit: string;
-            /** @description Voice is the voice of mine that the row is about; empty of the whole. */
+            /**
+             * @description Voice is the voice of mine that the row is about, or "bus:" with a bus; empty of the
+             *     whole.
+             */
             voice: string;
             why: string;
             /** @description Within is how far the reference's value may lie off, in the unit of Difference. */

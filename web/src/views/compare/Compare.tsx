@@ -3,6 +3,7 @@
 import { useState } from "react";
 import type { Row, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
+import { familyName } from "../../parts/family";
 import { RebuildChoice, RebuildReport, WhoseTable } from "../../parts/Rebuild";
 import { useApplying } from "../../state/applying";
 import { useActiveReference, useAttempts, useCompare, useWhose } from "../../state/queries";
@@ -67,7 +68,8 @@ export function Compare({ state }: { state: State }) {
   const columns = data.columns.filter((c) => c.group === group);
   const shownRows = data.rows.filter((r) => columns.some((c) => c.id === r.column));
   const whole = columns.filter((c) => c.whole && shownRows.some((r) => r.column === c.id));
-  const by = columns.filter((c) => !c.whole && shownRows.some((r) => r.column === c.id));
+  const by = columns.filter((c) => !c.whole && !c.bus && shownRows.some((r) => r.column === c.id));
+  const buses = columns.filter((c) => c.bus && shownRows.some((r) => r.column === c.id));
   const families = [...new Set(data.rows.flatMap((r) => (r.family ? [r.family] : [])))];
   const worst = [...shownRows].sort((a, b) => severity(b) - severity(a))[0];
   const chosen = shownRows.find((r) => r.id === chosenID) ?? worst;
@@ -191,15 +193,42 @@ export function Compare({ state }: { state: State }) {
         <Matrix
           columns={by}
           rows={shownRows}
-          families={families.filter((f) => shownRows.some((r) => r.family === f))}
+          lines={families
+            .filter((f) => shownRows.some((r) => r.family === f))
+            .map((f) => ({ id: f, name: familyName(f), family: f }))}
           chosen={chosen?.id ?? ""}
           onChoose={(r) => setChosen(r.id)}
           onApply={apply}
           busy={busy || against !== ""}
         />
+        {buses.length > 0 && (
+          <section aria-label="Buses" className="mt-2">
+            <h2 className="text-[15px]">Buses</h2>
+            <Matrix
+              columns={buses}
+              rows={shownRows}
+              lines={state.document.mix.buses
+                .map((b) => ({ id: `bus:${b.id}`, name: b.name }))
+                .filter((b) => shownRows.some((r) => r.voice === b.id))}
+              chosen={chosen?.id ?? ""}
+              onChoose={(r) => setChosen(r.id)}
+              onApply={apply}
+              busy={busy || against !== ""}
+            />
+          </section>
+        )}
         {over && <Overlays over={over} group={group} />}
       </main>
-      <Side comparison={data} chosen={chosen} onApply={apply} fixed={against !== ""} />
+      <Side
+        comparison={data}
+        chosen={chosen}
+        onChoose={(r) => {
+          setGroup(data.columns.find((c) => c.id === r.column)?.group ?? group);
+          setChosen(r.id);
+        }}
+        onApply={apply}
+        fixed={against !== ""}
+      />
     </>
   );
 }

@@ -1,21 +1,31 @@
 // Rows by voice, columns by what is measured: each cell the difference and where it lies
 // against what nobody would hear.
 import type { Row } from "../../api/client";
-import { familyName, Glyph } from "../../parts/family";
+import { Glyph } from "../../parts/family";
 import { type Column, differenceText, spoken } from "./cells";
 
 type Family = NonNullable<Row["family"]>;
 
+/** A row of the matrix: a family's voice, or a bus. */
+export interface Line {
+  /** A family, or "bus:" with a bus. */
+  id: string;
+  name: string;
+  family?: Family;
+}
+
+const of = (line: Line, r: Row) => (line.family ? r.family === line.family : r.voice === line.id);
+
 export function Matrix(p: {
   columns: Column[];
   rows: Row[];
-  families: Family[];
+  lines: Line[];
   chosen: string;
   onChoose: (row: Row) => void;
   onApply: (ids: string[]) => void;
   busy: boolean;
 }) {
-  const at = (f: Family, c: Column) => p.rows.find((r) => r.column === c.id && r.family === f);
+  const at = (line: Line, c: Column) => p.rows.find((r) => r.column === c.id && of(line, r));
   const outside = (rows: Row[]) => rows.filter((r) => r.inside === false && r.act !== "").map((r) => r.id);
   return (
     <table className="w-full table-fixed border-separate border-spacing-y-1" onKeyDown={walk}>
@@ -40,21 +50,19 @@ export function Matrix(p: {
         </tr>
       </thead>
       <tbody>
-        {p.families.map((f) => {
-          const ids = outside(
-            p.rows.filter((r) => r.family === f && p.columns.some((c) => c.id === r.column)),
-          );
+        {p.lines.map((line) => {
+          const ids = outside(p.rows.filter((r) => of(line, r) && p.columns.some((c) => c.id === r.column)));
           return (
-            <tr key={f} data-family={f}>
+            <tr key={line.id} data-family={line.id}>
               <th scope="row" className="rounded-l-lg bg-base-200 px-2 text-left text-[13px] font-semibold">
                 <span className="flex items-center gap-2">
-                  <Glyph family={f} size={15} />
-                  <span className="min-w-0 truncate">{familyName(f)}</span>
+                  {line.family && <Glyph family={line.family} size={15} />}
+                  <span className="min-w-0 truncate">{line.name}</span>
                 </span>
-                <ApplyAll ids={ids} busy={p.busy} what={familyName(f)} onApply={p.onApply} />
+                <ApplyAll ids={ids} busy={p.busy} what={line.name} onApply={p.onApply} />
               </th>
               {p.columns.map((c, i) => {
-                const r = at(f, c);
+                const r = at(line, c);
                 return (
                   <td
                     key={c.id}

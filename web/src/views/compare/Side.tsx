@@ -10,12 +10,13 @@ import { useProject } from "../../state/project";
 import { go } from "../../state/route";
 import { useShaping } from "../../state/shaping";
 import { useSelection } from "../groove/selection";
-import { type Column, digitsOf, unitOf, withUnit } from "./cells";
+import { type Column, digitsOf, severity, unitOf, withUnit } from "./cells";
 import { Distances } from "./Distances";
 
 export function Side(p: {
   comparison: Schemas["Comparison"];
   chosen: Row | undefined;
+  onChoose: (row: Row) => void;
   onApply: (ids: string[]) => void;
   /** Two references are compared: nothing can be changed. */
   fixed: boolean;
@@ -44,6 +45,27 @@ export function Side(p: {
             <li key={s}>{s}</li>
           ))}
         </ol>
+      )}
+      {c.outside > c.largest.length && (
+        <details className="text-[12px]">
+          <summary className="cursor-pointer text-muted">all {c.outside}, the largest first</summary>
+          <ul className="mt-1 flex max-h-[220px] flex-col overflow-y-auto">
+            {[...c.rows]
+              .filter((r) => r.inside === false)
+              .sort((a, b) => severity(b) - severity(a))
+              .map((r) => (
+                <li key={r.id}>
+                  <button
+                    type="button"
+                    className={`w-full cursor-pointer rounded px-1 py-0.5 text-left hover:bg-base-300 ${p.chosen?.id === r.id ? "bg-row" : ""}`}
+                    onClick={() => p.onChoose(r)}
+                  >
+                    {r.sentence}
+                  </button>
+                </li>
+              ))}
+          </ul>
+        </details>
       )}
       {empty && !p.fixed && (
         <p className="text-[13px]">The groove is empty: take the pattern of the reference, or draw one.</p>

@@ -8,6 +8,7 @@ const column = (part: Partial<Column>): Column => ({
   unit: "ms",
   group: "feel",
   whole: false,
+  bus: false,
   digits: 1,
   source: "common practice",
   hint: "",
