@@ -128,8 +128,12 @@ func (r *Row) words() string {
 		return fmt.Sprintf("%s: too much like a %s.", who, than("noise", "tone"))
 	case "width":
 		return fmt.Sprintf("%s: too %s.", who, than("narrow", "wide"))
+	case "crest", "hit_crest", "bus_crest":
+		return fmt.Sprintf("%s: its peaks stand %.1f dB too %s the rest of it.", who, by, than("far above", "near to"))
+	case "true_peak":
+		return fmt.Sprintf("%s: its true peak is %.1f dB too %s.", who, by, than("high", "low"))
 	case "loudness", "level", "bus_level":
 		return fmt.Sprintf("%s: %.1f dB too %s.", who, by, than("loud", "soft"))
 	}
-	return fmt.Sprintf("%s: %.1f dB too %s in %s.", who, by, than("much", "little"), r.Measure)
+	return fmt.Sprintf("%s: %.1f dB too %s %s.", who, by, than("much", "little"), strings.ToLower(strings.TrimSuffix(r.Measure, " of all")))
 }

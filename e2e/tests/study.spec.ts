@@ -23,3 +23,24 @@ test("listening closely: half speed, one family, clicks; sound leaves the workle
   await page.keyboard.press("l");
   await quiet(page);
 });
+
+test("compare: both are heard one after the other; the sides of a blind test leave the worklet", async ({ page, server }) => {
+  await openView(page, server, "compare");
+  await page.getByRole("tab", { name: /^Tone/ }).click();
+  await page.locator('[data-row="fundamental.kick"]').click();
+  await page.getByRole("button", { name: "Hear both" }).click();
+  await tap(page);
+  await sounding(page);
+  await page.getByRole("button", { name: "Blind test…" }).click();
+  const panel = page.getByRole("region", { name: "Blind test" });
+  await panel.getByRole("button", { name: "Begin" }).click();
+  const level = async (side: string) => {
+    await panel.getByRole("button", { name: `Hear ${side}` }).click();
+    await sounding(page);
+    return 20 * Math.log10((await listen(page, 5000)).rms);
+  };
+  // Matched by loudness (ITU-R BS.1770-4); their RMS differs by what the ear weighs.
+  const [a, b, x] = [await level("A"), await level("B"), await level("X")];
+  expect(Math.abs(a - b)).toBeLessThan(6);
+  expect(Math.min(Math.abs(x - a), Math.abs(x - b))).toBeLessThan(0.7);
+});

@@ -130,7 +130,7 @@ export function Compare({ state }: { state: State }) {
         {whose && voices.data && <WhoseTable voices={voices.data.voices} />}
         {blind && <Blind onClose={() => setBlind(false)} />}
         <div className="mb-2 flex flex-wrap items-center gap-2">
-          <div role="tablist" aria-label="What is compared" className="flex gap-1">
+          <div role="tablist" aria-label="Measures" className="flex gap-1">
             {groups.map(([g, label]) => {
               const n = part(g);
               return (
