@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"sync"
 	"time"
 
@@ -113,6 +114,7 @@ func (s *Workshop) Blind(ctx context.Context, id string, ask BlindAsk) (*BlindGa
 	if err != nil {
 		return nil, err
 	}
+	mine, other = twoSides(mine), twoSides(other) // as they are heard: a single side counts half
 	a, first := tone.Integrated(mine)
 	b, second := tone.Integrated(other)
 	if !first || !second {
@@ -175,6 +177,14 @@ func (s *Workshop) barsOfReference(ctx context.Context, d *project.Document, fro
 		return nil, "", err
 	}
 	return faded(struck), "the drums of " + ref.Name, nil
+}
+
+// twoSides is a sound with both sides, alike where it has one.
+func twoSides(b *audio.Buffer) *audio.Buffer {
+	if len(b.Channels) == 1 {
+		b.Channels = append(b.Channels, slices.Clone(b.Channels[0]))
+	}
+	return b
 }
 
 // faded goes round without a click.

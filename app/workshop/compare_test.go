@@ -137,6 +137,8 @@ func TestBlind(t *testing.T) {
 	first, _ := tone.Integrated(play.sounds[0])
 	second, _ := tone.Integrated(play.sounds[1])
 	assert.InDelta(t, first, second, 0.05, "as loud as each other")
+	assert.Len(t, play.sounds[0].Channels, 2, "on both sides")
+	assert.Len(t, play.sounds[1].Channels, 2, "on both sides")
 	_, err = s.Blind(context.Background(), st.ID, BlindAsk{Rounds: 3})
 	assert.Error(t, err)
 	_, err = s.Blind(context.Background(), st.ID, BlindAsk{Rounds: 8, Variation: "a"})

@@ -41,6 +41,6 @@ test("compare: both are heard one after the other; the sides of a blind test lea
   };
   // Matched by loudness (ITU-R BS.1770-4); their RMS differs by what the ear weighs.
   const [a, b, x] = [await level("A"), await level("B"), await level("X")];
-  expect(Math.abs(a - b)).toBeLessThan(6);
+  expect(Math.abs(a - b)).toBeLessThan(4);
   expect(Math.min(Math.abs(x - a), Math.abs(x - b))).toBeLessThan(0.7);
 });

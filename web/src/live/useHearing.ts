@@ -7,6 +7,9 @@ import { monitor, useMonitor } from "./monitor";
 /** How long the monitor goes on after what is heard once, ms: what it has made ahead. */
 const after = 180;
 
+/** What is heard now counts on: who began something earlier does not end what came later. */
+let latest = 0;
+
 export function useHearing() {
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const mine = useRef(false);
@@ -37,8 +40,17 @@ export function useHearing() {
       clear();
       mine.current = true;
       setWhat(name);
+      latest += 1;
+      const begun = latest;
       void monitor.study(how);
-      if (seconds !== undefined) timer.current = setTimeout(stop, seconds * 1000 + after);
+      if (seconds !== undefined)
+        timer.current = setTimeout(
+          () => {
+            if (begun === latest) stop();
+            else setWhat("");
+          },
+          seconds * 1000 + after,
+        );
     },
     stop,
   };
