@@ -19,50 +19,60 @@ var noReference = &Refusal{Code: "no_reference", Message: "There is nothing to c
 // changedMeanwhile is why differences are not closed over an edit that came in between.
 var changedMeanwhile = &Refusal{Code: "conflict", Message: "The project was changed while differences were measured, so nothing was closed. Apply again."}
 
-// Compare sets a project against its active reference and, beside it, against others by
-// their ids.
-func (s *Workshop) Compare(ctx context.Context, id string, others []string) (*match.Comparison, error) {
+// facing is a project and its active reference, both measured.
+type facing struct {
+	st      *State
+	ref     *project.Reference
+	against *match.Against
+	mine    *match.Mine
+}
+
+func (f *facing) compare() *match.Comparison {
+	return match.Compare(&f.st.Document, f.mine, f.against)
+}
+
+// facing measures a project and its active reference, again where an edit came in between.
+func (s *Workshop) facing(ctx context.Context, id string) (*facing, error) {
 	for {
-		c, err := s.compare(ctx, id, others)
-		if !errors.Is(err, errSuperseded) {
-			return c, err
+		st, err := s.Open(id)
+		if err != nil {
+			return nil, err
+		}
+		f := &facing{st: st, ref: st.Document.Reference(st.Document.Active)}
+		if f.ref == nil {
+			return nil, noReference
+		}
+		if f.against, err = s.against(ctx, f.ref); err != nil {
+			return nil, err
+		}
+		if f.mine, err = s.mine(ctx, st); !errors.Is(err, errSuperseded) {
+			return f, err
 		}
 	}
 }
 
-func (s *Workshop) compare(ctx context.Context, id string, others []string) (*match.Comparison, error) {
-	st, err := s.Open(id)
+// Compare sets a project against its active reference and, beside it, against others by
+// their ids.
+func (s *Workshop) Compare(ctx context.Context, id string, others []string) (*match.Comparison, error) {
+	f, err := s.facing(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	d := &st.Document
-	ref := d.Reference(d.Active)
-	if ref == nil {
-		return nil, noReference
-	}
-	a, err := s.against(ctx, ref)
-	if err != nil {
-		return nil, err
-	}
-	mine, err := s.mine(ctx, st)
-	if err != nil {
-		return nil, err
-	}
-	c := match.Compare(d, mine, a)
-	c.Names = append(c.Names, ref.Name)
-	if err := s.keepDistance(st, ref, c); err != nil {
+	c := f.compare()
+	c.Names = append(c.Names, f.ref.Name)
+	if err := s.keepDistance(f.st, f.ref, c); err != nil {
 		return nil, err
 	}
 	for _, other := range others {
-		o := d.Reference(other)
-		if o == nil || o.ID == ref.ID {
+		o := f.st.Document.Reference(other)
+		if o == nil || o.ID == f.ref.ID {
 			continue
 		}
 		b, err := s.against(ctx, o)
 		if err != nil {
 			return nil, err
 		}
-		c.Beside(match.Compare(d, mine, b), o.Name)
+		c.Beside(match.Compare(&f.st.Document, f.mine, b), o.Name)
 	}
 	return c, nil
 }

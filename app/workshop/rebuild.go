@@ -10,7 +10,6 @@ import (
 	"jubrak/app/jobs"
 	"jubrak/app/store"
 	"jubrak/core/audio"
-	"jubrak/core/match"
 	"jubrak/core/project"
 	"jubrak/core/rebuild"
 	"jubrak/core/stock"
@@ -217,21 +216,9 @@ func (s *Workshop) rebuild(ctx context.Context, job string, ref project.Referenc
 
 // Whose says of each voice of a project what is still the active reference's.
 func (s *Workshop) Whose(ctx context.Context, id string) ([]rebuild.Whose, error) {
-	st, err := s.Open(id)
+	f, err := s.facing(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	ref := st.Document.Reference(st.Document.Active)
-	if ref == nil {
-		return nil, noReference
-	}
-	a, err := s.against(ctx, ref)
-	if err != nil {
-		return nil, err
-	}
-	mine, err := s.mine(ctx, st)
-	if err != nil {
-		return nil, err
-	}
-	return rebuild.WhoseOf(&st.Document, a, match.Compare(&st.Document, mine, a)), nil
+	return rebuild.WhoseOf(&f.st.Document, f.against, f.compare()), nil
 }
