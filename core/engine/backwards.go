@@ -33,8 +33,8 @@ func (b *backwards) same(o *backwards) bool {
 // fadeIn is how softly a sound begins whose end was cut off, seconds.
 const fadeIn = 0.005
 
-// backKey names a hit of a lane.
-func backKey(lane, hit int) int { return lane*groove.MaxHits + hit }
+// hitOf names a hit of a lane of a groove of a program.
+type hitOf struct{ groove, lane, hit int }
 
 // reverse renders the hits that play backwards, each once, as far as they are not there
 // from the program before, and tells how early the longest begins, seconds.
@@ -45,39 +45,50 @@ func (p *Program) reverse(rate int, was *Program) (early float64) {
 			known = append(known, b)
 		}
 	}
-	for i := range p.song.Groove.Lanes {
-		l := &p.song.Groove.Lanes[i]
-		for j := range l.Hits {
-			h := &l.Hits[j]
-			v := p.voiceOf[i]
-			if h.Sound != "" {
-				v = placeOf(p.voices, h.Sound)
+	for k, g := range p.grooves {
+		for i := range g.Lanes {
+			for j := range g.Lanes[i].Hits {
+				if h := &g.Lanes[i].Hits[j]; h.Reverse {
+					known = p.turn(hitOf{k, i, j}, h, rate, known)
+				}
 			}
-			if !h.Reverse || v < 0 {
-				continue
-			}
-			ticks := h.Length
-			if ticks == 0 || h.Rolls() {
-				ticks = music.PPQ
-			}
-			beat := 60000 / p.song.Tempo[0].BPM
-			of := &p.voices[v]
-			b := &backwards{voice: of.id, compiled: of.ready, velocity: h.Velocity, semitones: h.Semitones,
-				length: int(float64(ticks) / music.PPQ * beat / 1000 * float64(rate))}
-			if k := slices.IndexFunc(known, b.same); k >= 0 {
-				b = known[k]
-			} else {
-				b.render(of.sound, p.song.Samples, rate, beat)
-				known = append(known, b)
-			}
-			if p.backwards == nil {
-				p.backwards = map[int]*backwards{}
-			}
-			p.backwards[backKey(i, j)] = b
-			early = max(early, float64(b.frames())/float64(rate))
 		}
 	}
+	for _, b := range p.backwards {
+		early = max(early, float64(b.frames())/float64(rate))
+	}
 	return early
+}
+
+// turn makes a hit that plays backwards ready, or takes it from those that are known,
+// which it returns with it.
+func (p *Program) turn(at hitOf, h *groove.Hit, rate int, known []*backwards) []*backwards {
+	v := p.voiceOf[at.groove][at.lane]
+	if h.Sound != "" {
+		v = placeOf(p.voices, h.Sound)
+	}
+	if v < 0 {
+		return known
+	}
+	ticks := h.Length
+	if ticks == 0 || h.Rolls() {
+		ticks = music.PPQ
+	}
+	beat := 60000 / p.song.Tempo[0].BPM
+	of := &p.voices[v]
+	b := &backwards{voice: of.id, compiled: of.ready, velocity: h.Velocity, semitones: h.Semitones,
+		length: int(float64(ticks) / music.PPQ * beat / 1000 * float64(rate))}
+	if k := slices.IndexFunc(known, b.same); k >= 0 {
+		b = known[k]
+	} else {
+		b.render(of.sound, p.song.Samples, rate, beat)
+		known = append(known, b)
+	}
+	if p.backwards == nil {
+		p.backwards = map[hitOf]*backwards{}
+	}
+	p.backwards[at] = b
+	return known
 }
 
 func (b *backwards) render(v *sound.Voice, samples sound.Samples, rate int, beatMS float64) {

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"jubrak/core/arrange"
 	"jubrak/core/audio"
 	"jubrak/core/groove"
 	"jubrak/core/synth"
@@ -65,6 +66,9 @@ func (t *TooLong) Error() string {
 
 // Ticks is the length of a bounce of a song, or *TooLong.
 func (b *Bounce) Ticks(s *Song) (int, error) {
+	if s.Piece != nil {
+		return b.pieceTicks(s)
+	}
 	ticks := s.Groove.CycleTicks()
 	if b.Bars > 0 {
 		ticks = b.Bars * s.Groove.Meter.BarTicks()
@@ -79,7 +83,21 @@ func (b *Bounce) Ticks(s *Song) (int, error) {
 	return ticks, nil
 }
 
-// Render plays the song offline. Equal songs give equal bytes. It stops
+// pieceTicks is Ticks of a piece, which is bounced whole.
+func (b *Bounce) pieceTicks(s *Song) (int, error) {
+	line := arrange.NewLine(s.Piece.Arrangement, s.Piece.Groove, s.Tempo)
+	seconds, buffers := line.Seconds(float64(line.End())), 1.0
+	if b.Stems {
+		buffers += float64(len(s.Kit.Voices) + len(s.Mix.Buses))
+	}
+	if seconds > MostSeconds || seconds*buffers > MostBufferSeconds {
+		return 0, &TooLong{s.Piece.Arrangement.Bars(), seconds, b.Stems && seconds <= MostSeconds}
+	}
+	return line.End(), nil
+}
+
+// Render plays the song offline. A piece is played from its first bar until the last hit
+// has died away, at the speed of its tape, never seamless. Equal songs give equal bytes. It stops
 // early with the context's error; one that would be too long is *TooLong.
 func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 	ticks, err := b.Ticks(&s)
@@ -87,6 +105,7 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		return nil, err
 	}
 	e := New(b.Rate)
+	b.Seamless = b.Seamless && s.Piece == nil
 	if b.Seamless {
 		e.Swap(prepare(s, e.rate, ticks, nil))
 		if err := e.playInto(ctx); err != nil {
@@ -120,14 +139,14 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 	}
 	var l, r [MaxBlock]float64
 	at := 0
-	for ; at < frames; at += MaxBlock {
+	for n := 0; at < frames; at += n {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
 		if b.Pause != nil {
 			b.Pause()
 		}
-		n := min(MaxBlock, frames-at)
+		n = e.Ahead(min(MaxBlock, frames-at))
 		e.Process(l[:n], r[:n])
 		take(at, n, l[:], r[:])
 	}
@@ -137,6 +156,9 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		for last := at + late + 12*e.rate; at < last && (e.sounding() || at < frames+late); at += MaxBlock {
 			e.Process(l[:], r[:])
 			take(at, MaxBlock, l[:], r[:])
+		}
+		if s.Piece != nil {
+			out.taped(s.Piece.Arrangement.Speed.Tape())
 		}
 		return out, nil
 	}
@@ -151,6 +173,16 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		}
 	}
 	return out, nil
+}
+
+// taped plays all at the speed of a tape.
+func (r *Rendered) taped(speed float64) {
+	r.Mix = Taped(r.Mix, speed)
+	for _, list := range [][]*audio.Buffer{r.Stems, r.Buses} {
+		for i := range list {
+			list[i] = Taped(list[i], speed)
+		}
+	}
 }
 
 // trimmed is narrow without what lies before the beginning.
@@ -201,10 +233,10 @@ func (e *Engine) settles() int64 {
 func (e *Engine) longest() int {
 	most := 0
 	for i := range e.song.Groove.Lanes {
-		if e.voiceOf[i] < 0 {
+		if e.voiceOf[0][i] < 0 {
 			continue
 		}
-		v := &e.voices[e.voiceOf[i]]
+		v := &e.voices[e.voiceOf[0][i]]
 		after := e.mixes.tail()
 		if v.tails != nil {
 			after += v.tails.Ring()

@@ -36,11 +36,12 @@ func (c *click) process(e *Engine, from float64, b mix.Block) {
 	next, frame := math.Inf(1), len(b.Left)
 	var beat float64
 	find := func(tick float64) {
-		beat = music.PPQ * 4 / float64(e.song.Groove.Meter.Unit) / float64(max(c.per, 1))
-		if !c.on {
-			beat = music.PPQ * 4 / float64(e.song.Groove.Meter.Unit)
+		meter, bar := e.meterAt(tick + 1e-6)
+		beat = music.PPQ * 4 / float64(meter.Unit)
+		if c.on {
+			beat /= float64(max(c.per, 1))
 		}
-		next = math.Ceil(tick/beat-1e-9) * beat
+		next = min(bar+math.Ceil((tick-bar)/beat-1e-9)*beat, max(bar+float64(meter.BarTicks()), tick))
 		frame = int(math.Round((e.line.Seconds(next) - e.line.Seconds(from)) * float64(e.rate)))
 	}
 	if playing {
@@ -64,13 +65,13 @@ func (c *click) process(e *Engine, from float64, b mix.Block) {
 
 // strike begins a click: high on a bar, lower on beats, soft between.
 func (c *click) strike(e *Engine, tick float64) {
-	bar := float64(e.song.Groove.Meter.BarTicks())
-	beat := music.PPQ * 4 / float64(e.song.Groove.Meter.Unit)
+	meter, bar := e.meterAt(tick + 1e-6)
+	beat := music.PPQ * 4 / float64(meter.Unit)
 	hz, level := 1000.0, clickLevel*0.4
 	switch {
-	case math.Mod(tick, bar) == 0:
+	case tick-bar < 0.5:
 		hz, level = 2000, clickLevel
-	case math.Mod(tick, beat) == 0:
+	case math.Mod(tick-bar+0.5, beat) < 1:
 		hz, level = 1500, clickLevel*0.8
 	}
 	c.phase, c.level, c.step = 0, level, 2*math.Pi*hz/float64(e.rate)

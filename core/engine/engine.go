@@ -34,24 +34,40 @@ type Song struct {
 	Tempo  music.TempoMap
 	// Samples are the sounds of the kit's layers.
 	Samples sound.Samples
+	// Piece is the arrangement that is played in place of the groove, or nil.
+	Piece *Piece
 }
 
 // Hear is the song with no more of its feel than some parts, nudges among them: what
 // is heard while one of them is judged alone, or none.
 func (s Song) Hear(parts []groove.Part) Song {
-	s.Groove.Feel = s.Groove.Feel.Only(parts...)
-	if slices.Contains(parts, "nudge") {
-		return s
+	s.Groove = heard(&s.Groove, parts)
+	if s.Piece != nil {
+		piece := &Piece{Arrangement: s.Piece.Arrangement, Grooves: map[string]*groove.Groove{}}
+		for id, g := range s.Piece.Grooves {
+			piece.Grooves[id] = new(heard(g, parts))
+		}
+		s.Piece = piece
 	}
-	s.Groove.Lanes = slices.Clone(s.Groove.Lanes)
-	for i := range s.Groove.Lanes {
-		l := &s.Groove.Lanes[i]
+	return s
+}
+
+// heard is a groove with no more of its feel than some parts.
+func heard(of *groove.Groove, parts []groove.Part) groove.Groove {
+	g := *of
+	g.Feel = g.Feel.Only(parts...)
+	if slices.Contains(parts, "nudge") {
+		return g
+	}
+	g.Lanes = slices.Clone(g.Lanes)
+	for i := range g.Lanes {
+		l := &g.Lanes[i]
 		l.Hits = slices.Clone(l.Hits)
 		for j := range l.Hits {
 			l.Hits[j].Nudge = 0
 		}
 	}
-	return s
+	return g
 }
 
 // Engine plays a Song. It is not safe for concurrent use; the live path
@@ -66,19 +82,21 @@ type Engine struct {
 	quiet   bool                 // nothing comes out any more
 	begins  bool                 // it has just been let play
 	beats   float64              // quarter notes since it began, for what moves while nothing plays
-	voiceOf []int                // by lane
+	voiceOf [][]int              // by groove and lane
+	grooves []*groove.Groove     // that events are of
+	piece   *pieceOf             // nil: a groove plays
 	notes   [polyphony]slot
 	born    uint64 // counts notes, to find the oldest
 
-	line       *groove.Line
+	line       timeline
 	loopFrames int64 // where the line loops: frames of a pass; 0: it does not
 	playing    bool
-	frame      int64              // frames since the start of the line
-	start      int                // tick that playing began from: nothing earlier is struck
-	early      float64            // how early a hit may fall, seconds
-	backwards  map[int]*backwards // hits that play backwards, by lane and hit
-	loop       [2]int             // the part that repeats, ticks; nothing where both are 0
-	solo       []string           // voices that are heard alone; all where empty
+	frame      int64                // frames since the start of the line
+	start      int                  // tick that playing began from: nothing earlier is struck
+	early      float64              // how early a hit may fall, seconds
+	backwards  map[hitOf]*backwards // hits that play backwards
+	loop       [2]int               // the part that repeats, ticks; nothing where both are 0
+	solo       []string             // voices that are heard alone; all where empty
 	queue      []scheduled
 	head       int
 	generated  int // tick up to which events are in the queue
@@ -105,6 +123,7 @@ type voice struct {
 	sounds bool    // in the present block
 	struck int     // strokes by hand
 	apart  float64 // how far it is turned down because others are heard alone, 0..1
+	still  float64 // how far a hush turns it down, 0..1
 	block  [2][MaxBlock]float64
 	// What the voice's sound goes through before the mix.
 	tails    *synth.Tails   // nil: none
@@ -152,7 +171,8 @@ type scheduled struct {
 	glide          float64
 	fall, fallTime float64
 	back           *backwards
-	skip           int // how far into back it begins
+	skip           int          // how far into back it begins
+	ready          *synth.Voice // where a drawn number makes it another sound; nil: the voice's
 }
 
 // New is an engine at a sample rate, stopped and empty.
@@ -164,12 +184,25 @@ type Program struct {
 	song       Song
 	voices     []voice
 	mixes      *mixes
-	voiceOf    []int
-	line       *groove.Line
+	voiceOf    [][]int
+	grooves    []*groove.Groove
+	piece      *pieceOf
+	line       timeline
 	loopFrames int64
 	early      float64
-	backwards  map[int]*backwards
+	backwards  map[hitOf]*backwards
 	loop       [2]int
+}
+
+// timeline is what a program plays: events by window, in ticks and seconds.
+type timeline interface {
+	Events(from, to int, dst []groove.Event) []groove.Event
+	Seconds(tick float64) float64
+	Ticks(seconds float64) float64
+	Period() int
+	Within(tick float64) float64
+	Loop() (from, to int)
+	Reach() (early, late float64)
 }
 
 // Prepare makes a song ready for an engine of a sample rate, apart from it: all
@@ -181,7 +214,12 @@ func Prepare(s Song, rate int, was *Program) *Program { return prepare(s, rate, 
 // goes round and round.
 func PrepareLoop(s Song, rate, from, to int, was *Program) *Program {
 	p := prepare(s, rate, 0, was)
-	if to > from && from >= 0 {
+	if to > from && from >= 0 && p.piece != nil {
+		p.piece.line.Round(from, to)
+		if from, to = p.piece.line.Loop(); to > from {
+			p.loop = [2]int{from, to}
+		}
+	} else if to > from && from >= 0 {
 		p.line = groove.NewRounds(&p.song.Groove, s.Tempo, from, to)
 		p.loop = [2]int{from, to}
 	}
@@ -204,10 +242,13 @@ func prepare(s Song, rate, loop int, was *Program) *Program {
 			p.voices[i].steers = true
 		}
 	}
-	for _, l := range s.Groove.Lanes {
-		p.voiceOf = append(p.voiceOf, slices.IndexFunc(s.Kit.Voices, func(v sound.Voice) bool { return v.ID == l.Voice }))
+	if s.Piece != nil {
+		p.prepare(rate, was)
+	} else {
+		p.line = groove.NewLine(&p.song.Groove, s.Tempo, loop)
+		p.grooves = []*groove.Groove{&p.song.Groove}
 	}
-	p.line = groove.NewLine(&p.song.Groove, s.Tempo, loop)
+	p.findVoices()
 	if loop > 0 {
 		p.loopFrames = int64(math.Round(p.line.Seconds(float64(loop)) * float64(rate)))
 	}
@@ -215,6 +256,17 @@ func prepare(s Song, rate, loop int, was *Program) *Program {
 	p.early = early / 1000
 	p.early += p.reverse(rate, was)
 	return p
+}
+
+// findVoices finds the voice of each lane of each groove.
+func (p *Program) findVoices() {
+	for _, g := range p.grooves {
+		var of []int
+		for _, l := range g.Lanes {
+			of = append(of, placeOf(p.voices, l.Voice))
+		}
+		p.voiceOf = append(p.voiceOf, of)
+	}
 }
 
 func (v *voice) load(song *Song, i, rate int, was *Program) {
@@ -277,7 +329,7 @@ func (e *Engine) Swap(p *Program) {
 	for i := range p.voices {
 		v := &p.voices[i]
 		if j := placeOf(old, v.id); j >= 0 {
-			v.struck, v.rumbled, v.apart = old[j].struck, old[j].rumbled, old[j].apart
+			v.struck, v.rumbled, v.apart, v.still = old[j].struck, old[j].rumbled, old[j].apart, old[j].still
 			if v.gate != nil && old[j].gate != nil {
 				v.gate = old[j].gate
 			}
@@ -302,9 +354,18 @@ func (e *Engine) Swap(p *Program) {
 	}
 	p.mixes.follow(e.mixes, float64(e.rate), p.song.Mix.Shapes)
 	e.mixes = p.mixes
-	looped := e.loop
+	looped, other := e.loop, (e.piece == nil) != (p.piece == nil)
+	e.grooves, e.piece = p.grooves, p.piece
 	e.song, e.voices, e.voiceOf, e.line, e.loopFrames, e.early = p.song, p.voices, p.voiceOf, p.line, p.loopFrames, p.early
 	e.backwards, e.loop = p.backwards, p.loop
+	if other && was > 0 {
+		e.frame, e.start, e.known, e.firedCount = 0, e.loop[0], 0, 0
+		if e.loop[1] > 0 {
+			e.frame = int64(math.Round(e.line.Seconds(float64(e.loop[0])) * float64(e.rate)))
+		}
+		e.requeue(e.start, func(stroke) bool { return true })
+		return
+	}
 	if looped != e.loop && e.playing {
 		e.enter(now, was, looped)
 		return
@@ -372,9 +433,30 @@ func (e *Engine) BarWithin(frames int) bool {
 	if e.line == nil || !e.playing {
 		return false
 	}
-	bar := float64(e.song.Groove.Meter.BarTicks())
 	then := e.line.Ticks(float64(e.frame+int64(frames)) / float64(e.rate))
-	return math.Floor(e.now()/bar) != math.Floor(then/bar)
+	return e.barOf(e.now()) != e.barOf(then)
+}
+
+// barOf is the bar that a tick of the line lies in, counted on through loops.
+func (e *Engine) barOf(tick float64) int {
+	if e.piece != nil {
+		rounds := 0.0
+		if from, to := e.line.Loop(); to > 0 {
+			rounds = math.Floor((tick - float64(from)) / float64(to-from))
+		}
+		return int(rounds)*MaxBars + e.piece.line.Place(tick).Bar
+	}
+	return int(math.Floor(tick / float64(e.song.Groove.Meter.BarTicks())))
+}
+
+// meterAt is the meter at a tick of the line, and where its bar begins.
+func (e *Engine) meterAt(tick float64) (music.Meter, float64) {
+	if e.piece != nil {
+		p := e.piece.line.Place(tick)
+		return p.Meter, tick - (max(e.piece.line.Within(tick), 0) - float64(p.BarFrom))
+	}
+	bar := float64(e.song.Groove.Meter.BarTicks())
+	return e.song.Groove.Meter, math.Floor(tick/bar) * bar
 }
 
 // CountingIn tells whether what plays has not come yet to where it leads.
@@ -407,6 +489,9 @@ func (e *Engine) Play(tick float64) { e.PlayInto(tick, tick) }
 func (e *Engine) PlayInto(tick, start float64) {
 	e.silence()
 	e.frame = int64(math.Round(e.line.Seconds(tick) * float64(e.rate)))
+	if e.piece != nil { // so that what is drawn is taken in the same places as from the start
+		e.frame = int64(math.Floor(float64(e.frame)/Grid)) * Grid
+	}
 	e.start = int(math.Ceil(start))
 	e.playing, e.begins = true, true
 	e.firedCount = 0
@@ -487,14 +572,14 @@ func (e *Engine) generate(due func(stroke) bool) {
 	e.head = 0
 	for i := range e.events {
 		ev := &e.events[i]
-		h := &e.song.Groove.Lanes[ev.Lane].Hits[ev.Hit]
-		v := e.voiceOf[ev.Lane]
+		h := &e.grooves[ev.Part].Lanes[ev.Lane].Hits[ev.Hit]
+		v := e.voiceOf[ev.Part][ev.Lane]
 		if h.Sound != "" {
 			v = placeOf(e.voices, h.Sound)
 		}
 		s := e.strokeOf(ev)
 		at := e.frameOf(ev)
-		back := e.backwards[backKey(ev.Lane, ev.Hit)]
+		back := e.backwards[hitOf{ev.Part, ev.Lane, ev.Hit}]
 		if back != nil {
 			at -= int64(back.frames())
 		}
@@ -507,6 +592,9 @@ func (e *Engine) generate(due func(stroke) bool) {
 		next := scheduled{at: max(at, e.frame), stroke: s, key: ev.Key, voice: v, velocity: ev.Velocity, semitones: ev.Semitones, ordinal: ev.Ordinal, beatMS: e.beatMS(float64(ev.Tick))}
 		next.glide, next.fall, next.fallTime, next.back = h.Glide, h.Fall, h.FallTime, back
 		next.skip = int(next.at - at)
+		if e.piece != nil {
+			next.ready = e.piece.soundAt(v, ev.Tick)
+		}
 		if h.Length > 0 && (h.Cut || !h.Rolls()) {
 			end := ev.Tick + h.Length - strokeTicks(h, ev)
 			next.lasts = max(int((e.line.Seconds(float64(end))-e.line.Seconds(float64(ev.Tick)))*float64(e.rate)), 1)
@@ -549,7 +637,7 @@ func (e *Engine) wasFired(s stroke) bool {
 }
 
 func (e *Engine) strokeOf(ev *groove.Event) stroke {
-	l := &e.song.Groove.Lanes[ev.Lane]
+	l := &e.grooves[ev.Part].Lanes[ev.Lane]
 	s := stroke{dsp.Key(dsp.KeyString(l.Voice), dsp.KeyString(l.Hits[ev.Hit].ID)), ev.Tick}
 	if l.Hits[ev.Hit].Flam.Strokes > 0 {
 		s.hit = dsp.Key(s.hit, uint64(ev.Stroke)) // several in one place
@@ -579,6 +667,7 @@ func (e *Engine) Process(left, right []float64) {
 		}
 	}
 	e.filled = n
+	e.open()
 	if e.playing {
 		e.generate(nil)
 	}
@@ -602,6 +691,9 @@ func (e *Engine) Process(left, right []float64) {
 		done = until
 	}
 	e.mix(left, right)
+	if e.piece != nil && e.playing && e.loop[1] == 0 && e.frame >= e.piece.end {
+		e.playing = false // what rings rings on
+	}
 }
 
 // trigger starts a note, stopping those it cuts.
@@ -669,7 +761,11 @@ func (e *Engine) trigger(s scheduled) {
 	e.born++
 	slot := &e.notes[oldest]
 	slot.voice, slot.born, slot.back, slot.place, slot.age = s.voice, e.born, playback{}, s.stroke, 0
-	slot.note.Strike(v.ready, stroke)
+	ready := v.ready
+	if s.ready != nil {
+		ready = s.ready
+	}
+	slot.note.Strike(ready, stroke)
 	if single && glide > 0 {
 		slot.note.From(from, glide)
 	}
@@ -754,16 +850,19 @@ func (e *Engine) mix(left, right []float64) {
 		if !silent && (len(e.solo) > 0 || v.apart > 0) {
 			v.stepAside(e.aside(v), b, e.rate)
 		}
+		e.hush(&v.still, v.id, b)
 		e.carry(r, b, silent, out)
 	}
 	for i := range e.mixes.buses {
 		b := &e.mixes.buses[i]
 		block := e.busBlock(i, n)
 		silent := b.process(block, e, clock, !b.sounds, false)
+		e.hush(&b.still, "", block)
 		b.sounds = !silent
 		e.carry(&b.row, block, silent, out)
 	}
 	e.quiet = e.mixes.out.process(out, e, clock, !e.loud(n), false)
+	e.hush(&e.mixes.still, "", out)
 }
 
 // finite tells whether a block holds numbers only, and none beyond all sense.

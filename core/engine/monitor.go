@@ -51,6 +51,7 @@ type Monitor struct {
 	before string               // the system that is faded from
 	change int                  // frames of that to go
 	safety mix.Limiter          // always the last
+	tape   *tape                // nil: at the engine's own speed
 	block  [2][MaxBlock]float64
 	other  [2][MaxBlock]float64
 }
@@ -79,7 +80,8 @@ func (m *Monitor) Play(tick float64, countIn int) {
 	m.study = nil
 	lead := 0
 	if m.Engine.line != nil {
-		lead = countIn * m.Engine.song.Groove.Meter.BarTicks()
+		meter, _ := m.Engine.meterAt(tick)
+		lead = countIn * meter.BarTicks()
 	}
 	m.Engine.PlayInto(tick-float64(lead), tick)
 	m.follow()
@@ -133,7 +135,7 @@ func (m *Monitor) target() (frame float64, bar int) {
 	e := m.Engine
 	total := e.now()
 	if e.line != nil {
-		bar = int(math.Floor(total / float64(e.song.Groove.Meter.BarTicks())))
+		bar = e.barOf(total)
 	}
 	t := m.track
 	if t == nil || t.To <= t.From {
@@ -149,7 +151,7 @@ func (m *Monitor) target() (frame float64, bar int) {
 func (m *Monitor) Process(left, right []float32) {
 	b := mix.Block{Left: m.block[0][:len(left)], Right: m.block[1][:len(left)]}
 	before := m.Engine.now()
-	m.Engine.Process(b.Left, b.Right)
+	m.play(b)
 	if m.study != nil {
 		m.loop(b.Left, b.Right)
 	} else {
@@ -161,6 +163,32 @@ func (m *Monitor) Process(left, right []float32) {
 	m.safety.Process(b, nil)
 	for i := range left {
 		left[i], right[i] = float32(b.Left[i]), float32(b.Right[i])
+	}
+}
+
+// play lets the engine fill a block, at the speed of the piece's tape.
+func (m *Monitor) play(b mix.Block) {
+	speed := m.Engine.speed()
+	if speed == 1 {
+		if m.tape != nil {
+			m.tape = nil
+		}
+		m.fill(b.Left, b.Right)
+		return
+	}
+	if m.tape == nil {
+		m.tape = &tape{}
+	}
+	m.tape.speed = speed
+	m.tape.read(b.Left, b.Right, m.fill)
+}
+
+// fill renders the next frames of the engine, in as many blocks as it wants.
+func (m *Monitor) fill(left, right []float64) {
+	for at := 0; at < len(left); {
+		n := m.Engine.Ahead(len(left) - at)
+		m.Engine.Process(left[at:at+n], right[at:at+n])
+		at += n
 	}
 }
 

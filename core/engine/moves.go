@@ -19,46 +19,71 @@ type move struct {
 	number int    // of the step
 	id     string // of the row
 	send   string
+	base   float64 // what it is where nothing is drawn
+	over   []over  // what sections draw
 }
 
 // movesOf finds what the moves of a song move; those of what is not there are left out.
 func movesOf(s *Song) (out []move) {
 	for _, m := range s.Mix.Moves {
-		at := strings.Split(m.At, "/")
 		if len(m.Points) == 0 {
 			continue
 		}
-		switch {
-		case len(at) == 2 && (at[1] == "level_db" || at[1] == "pan"):
-			row := sound.VoiceParams.Find(at[1])
-			out = append(out, move{of: m, param: &row.Param, row: at[0], id: at[1]})
-		case len(at) == 4 && at[1] == "sends" && at[3] == "level_db":
-			row := mix.SendParams.Find(at[3])
-			out = append(out, move{of: m, param: &row.Param, row: at[0], send: at[2]})
-		case len(at) == 4 && at[1] == "chain":
-			if st := mix.FindStep(chainOf(s, at[0]), at[2]); st != nil {
-				if p, i := mix.KindOf(st.Kind).Param(at[3]); p != nil {
-					out = append(out, move{of: m, param: p, row: at[0], step: at[2], number: i})
-				}
-			}
+		if found, ok := moveOf(s, m); ok {
+			out = append(out, found)
 		}
 	}
 	return out
 }
 
-func chainOf(s *Song, row string) []mix.Step {
+// moveOf finds what a move moves.
+func moveOf(s *Song, m mix.Move) (move, bool) {
+	at := strings.Split(m.At, "/")
+	row := rowOf(s, at[0])
+	switch {
+	case row == nil:
+	case len(at) == 2 && (at[1] == "level_db" || at[1] == "pan"):
+		found := move{of: m, param: &sound.VoiceParams.Find(at[1]).Param, row: at[0], id: at[1], base: row.level}
+		if at[1] == "pan" {
+			found.base = row.pan
+		}
+		return found, true
+	case len(at) == 4 && at[1] == "sends" && at[3] == "level_db":
+		for i := range row.sends {
+			if row.sends[i].To == at[2] {
+				return move{of: m, param: &mix.SendParams.Find(at[3]).Param, row: at[0], send: at[2], base: row.sends[i].Level}, true
+			}
+		}
+	case len(at) == 4 && at[1] == "chain":
+		if st := mix.FindStep(row.chain, at[2]); st != nil {
+			if p, i := mix.KindOf(st.Kind).Param(at[3]); p != nil {
+				return move{of: m, param: p, row: at[0], step: at[2], number: i, base: st.Values[at[3]]}, true
+			}
+		}
+	}
+	return move{}, false
+}
+
+// rowNumbers are what a row of the song has that can be moved.
+type rowNumbers struct {
+	chain      []mix.Step
+	sends      []mix.Send
+	level, pan float64
+}
+
+func rowOf(s *Song, row string) *rowNumbers {
 	for i := range s.Kit.Voices {
-		if s.Kit.Voices[i].ID == row {
-			return s.Kit.Voices[i].Chain
+		if v := &s.Kit.Voices[i]; v.ID == row {
+			return &rowNumbers{v.Chain, v.Sends, v.Level, v.Pan}
 		}
 	}
 	for i := range s.Mix.Buses {
-		if "bus:"+s.Mix.Buses[i].ID == row {
-			return s.Mix.Buses[i].Chain
+		if b := &s.Mix.Buses[i]; "bus:"+b.ID == row {
+			return &rowNumbers{b.Chain, b.Sends, b.Level, b.Pan}
 		}
 	}
 	if row == "out" {
-		return s.Mix.Out.Chain
+		return &rowNumbers{chain: s.Mix.Out.Chain, level: s.Mix.Out.Level}
 	}
 	return nil
 }
@@ -68,14 +93,8 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 	if len(e.mixes.moves) == 0 || !e.playing {
 		return
 	}
-	bar := float64(e.song.Groove.Meter.BarTicks()) / music.PPQ
-	total := float64(e.song.Groove.Bars)
-	now := (c.Beat + c.PerFrame*float64(frames)) / bar
-	if total > 0 {
-		if now = math.Mod(now, total); now < 0 { // before the beginning of a loop
-			now += total
-		}
-	}
+	then := (c.Beat + c.PerFrame*float64(frames)) * music.PPQ
+	now := e.barInGroove(then)
 	first := e.begins // nothing has sounded from here yet: nothing need glide
 	e.begins = false
 	glide := frames
@@ -89,7 +108,12 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 		if r == nil {
 			continue
 		}
-		v := m.of.ValueAt(max(now, 0), m.param)
+		v := 0.0
+		if e.piece != nil {
+			v = m.at(then, e.piece.line)
+		} else {
+			v = m.of.ValueAt(max(now, 0), m.param)
+		}
 		switch {
 		case m.step != "":
 			r.rack.Set(m.step, m.number, v, glide)
@@ -117,4 +141,15 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 	if later {
 		e.mixes.align(float64(e.rate))
 	}
+}
+
+// barInGroove is how many bars of the groove have gone by at a tick of its line.
+func (e *Engine) barInGroove(tick float64) float64 {
+	now, total := tick/float64(e.song.Groove.Meter.BarTicks()), float64(e.song.Groove.Bars)
+	if total > 0 {
+		if now = math.Mod(now, total); now < 0 { // before the beginning of a loop
+			now += total
+		}
+	}
+	return now
 }

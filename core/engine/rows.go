@@ -45,7 +45,8 @@ type send struct {
 type bus struct {
 	row
 	id     string
-	ready  int // by how many frames what it gives is late
+	ready  int     // by how many frames what it gives is late
+	still  float64 // how far a hush turns it down, 0..1
 	sounds bool
 	block  [2][MaxBlock]float64
 }
@@ -58,6 +59,7 @@ type mixes struct {
 	latency int  // of all that lies between a stroke and the output
 	stems   int  // of the voices' rows alone
 	plain   bool // nothing in it rings or is held back
+	still   float64
 	moves   []move
 }
 

@@ -11,6 +11,8 @@ import (
 
 // Event is a stroke of a hit made concrete for one pass of its lane.
 type Event struct {
+	// Part is which groove of a line of several it belongs to; 0 where there is one.
+	Part      int
 	Lane, Hit int
 	// Stroke counts the strokes of a flam or a roll, Strokes is how many it has.
 	Stroke, Strokes int
@@ -44,6 +46,7 @@ type Line struct {
 	fromSeconds               float64
 	fresh                     bool
 	lanes                     []laneOf
+	on                        Placing // of a line that lies on another one's time
 	early, late               float64 // see Reach
 }
 
@@ -52,7 +55,9 @@ type laneOf struct {
 	voice VoiceFeel
 	key   uint64
 	ticks int
+	phase int     // ticks of the lane that have gone by where the line begins
 	swing float64 // percent
+	own   bool    // the swing is the voice's own
 	roll  int     // how many ticks after a hit's place its last stroke may come
 	// before is how many strokes come before each hit, and in all; nil where every
 	// hit is one stroke.
@@ -70,6 +75,53 @@ func NewRounds(g *Groove, tempo music.TempoMap, from, to int) *Line {
 	return newLine(g, tempo, from, to-from, true)
 }
 
+// Clock turns ticks into seconds and back.
+type Clock interface {
+	Seconds(tick float64) float64
+	Ticks(seconds float64) float64
+}
+
+// Placing says how a groove lies on the time of a longer piece.
+type Placing struct {
+	Clock Clock
+	// At is the tick of the piece at which the groove begins.
+	At int
+	// Salt, where it is not 0, draws what is random anew.
+	Salt uint64
+	// GoesOn lets lanes with a length of their own go on counting from the piece's
+	// beginning; else they start anew.
+	GoesOn bool
+	// Slowest is the least tempo of the piece, BPM.
+	Slowest float64
+	// Swing and Strength are the feel's at a tick of the piece, percent; nil is the
+	// groove's own.
+	Swing, Strength func(tick float64) float64
+}
+
+// NewPlaced lays out a groove on the time of a piece. Ticks of the line count from the
+// groove's beginning, times are the piece's. Each of its lanes repeats without end. It
+// has no loop.
+func NewPlaced(g *Groove, p Placing) *Line {
+	l := &Line{groove: g, cycle: g.CycleTicks(), on: p}
+	for i := range g.Lanes {
+		id := g.Lanes[i].Voice
+		key := dsp.Key(uint64(g.Seed), dsp.KeyString(id))
+		if p.Salt != 0 {
+			key = dsp.Key(key, p.Salt)
+		}
+		lane := newLaneOf(g, i, g.Feel.Voices[id], key)
+		if p.GoesOn && g.Lanes[i].Steps > 0 {
+			lane.phase = p.At % lane.ticks
+		}
+		l.lanes = append(l.lanes, lane)
+	}
+	l.early, l.late = l.reach()
+	return l
+}
+
+// Groove is what the line lays out.
+func (l *Line) Groove() *Groove { return l.groove }
+
 func newLine(g *Groove, tempo music.TempoMap, from, loop int, fresh bool) *Line {
 	l := &Line{groove: g, tempo: tempo, cycle: g.CycleTicks(), loop: loop, from: from, fresh: fresh}
 	l.cycleSeconds = tempo.Seconds(float64(l.cycle))
@@ -86,7 +138,7 @@ func newLine(g *Groove, tempo music.TempoMap, from, loop int, fresh bool) *Line 
 func newLaneOf(g *Groove, lane int, voice VoiceFeel, key uint64) laneOf {
 	l := laneOf{voice: voice, key: key, ticks: g.LaneTicks(lane), swing: g.Feel.Swing}
 	if voice.Swing > 0 {
-		l.swing = voice.Swing
+		l.swing, l.own = voice.Swing, true
 	}
 	hits := g.Lanes[lane].Hits
 	if !slices.ContainsFunc(hits, func(h Hit) bool { return !h.plain() }) {
@@ -121,6 +173,9 @@ func (l *Line) Period() int {
 
 // Seconds is the time of a tick, fractions allowed.
 func (l *Line) Seconds(tick float64) float64 {
+	if l.on.Clock != nil {
+		return l.on.Clock.Seconds(tick + float64(l.on.At))
+	}
 	if l.loop == 0 {
 		return l.inLoop(tick)
 	}
@@ -144,6 +199,9 @@ func (l *Line) inLoop(tick float64) float64 {
 
 // Ticks is the inverse of Seconds.
 func (l *Line) Ticks(seconds float64) float64 {
+	if l.on.Clock != nil {
+		return l.on.Clock.Ticks(seconds) - float64(l.on.At)
+	}
 	base := 0.0
 	if l.loop > 0 {
 		pass := math.Floor((seconds - l.fromSeconds) / l.loopSeconds)
@@ -208,8 +266,8 @@ func (l *Line) pass(from, to, base int, dst []Event) []Event {
 		if len(hits) == 0 {
 			continue
 		}
-		for pass := from / in.ticks; pass*in.ticks < to; pass++ {
-			start := pass * in.ticks
+		for pass := (from + in.phase) / in.ticks; pass*in.ticks-in.phase < to; pass++ {
+			start := pass*in.ticks - in.phase
 			j := sort.Search(len(hits), func(j int) bool { return hits[j].Tick >= from-start-in.roll })
 			for ; j < len(hits) && hits[j].Tick < to-start; j++ {
 				h := &hits[j]
@@ -253,7 +311,8 @@ func (l *Line) open(lane, hit, pass, base, from, to int, dst []Event) []Event {
 	main := l.event(lane, hit, pass, base)
 	var list [MaxStrokes + 8]Stroke
 	strokes := h.Opened(list[:0])
-	first := l.swing(in, pass*in.ticks+h.Tick)
+	start := pass*in.ticks - in.phase
+	first := l.swing(in, start+h.Tick)
 	for k := range strokes {
 		s := &strokes[k]
 		at := h.Tick + s.Ticks
@@ -264,7 +323,7 @@ func (l *Line) open(lane, hit, pass, base, from, to int, dst []Event) []Event {
 		e.Tick += s.Ticks
 		e.Stroke, e.Strokes, e.Ordinal = k, len(strokes), main.Ordinal+k
 		if s.Ticks > 0 {
-			e.Offset += (l.swing(in, pass*in.ticks+at) - first) * g.Feel.Strength / 100
+			e.Offset += (l.swing(in, start+at) - first) * l.strength(start+at)
 		}
 		e.Offset -= s.Early
 		e.Velocity = held(float64(main.Velocity) * s.Velocity)
@@ -281,7 +340,7 @@ func (l *Line) open(lane, hit, pass, base, from, to int, dst []Event) []Event {
 func (l *Line) event(lane, hit, pass, base int) Event {
 	g, in := l.groove, &l.lanes[lane]
 	h := &g.Lanes[lane].Hits[hit]
-	tick := pass*in.ticks + h.Tick
+	tick := pass*in.ticks - in.phase + h.Tick
 	step := tick / g.StepTicks()
 	e := Event{Lane: lane, Hit: hit, Strokes: 1, Tick: base + tick, Semitones: h.Semitones}
 	e.Ordinal = in.ordinal(len(g.Lanes[lane].Hits), hit, pass)
@@ -291,7 +350,7 @@ func (l *Line) event(lane, hit, pass, base int) Event {
 	if in.voice.Scatter > 0 && h.Still < 100 {
 		e.Offset += l.scatter(lane, hit, pass, tick, step, e.Key, e.Offset)
 	}
-	e.Velocity = g.velocity(&in.voice, h, step, e.Key, g.Feel.Ramp.at(g.Lanes[lane].Voice, float64(tick)/float64(g.Meter.BarTicks())))
+	e.Velocity = l.velocity(&in.voice, h, tick, step, e.Key, g.Feel.Ramp.at(g.Lanes[lane].Voice, float64(tick)/float64(g.Meter.BarTicks())))
 	e.Time = l.Seconds(float64(e.Tick)) + e.Offset/1000
 	return e
 }
@@ -299,7 +358,7 @@ func (l *Line) event(lane, hit, pass, base int) Event {
 // steady is the offset of a hit without scatter.
 func (l *Line) steady(lane int, h *Hit, tick, step int) float64 {
 	g, in := l.groove, &l.lanes[lane]
-	return l.systematic(g.Lanes[lane].Voice, in, tick, step)*g.Feel.Strength/100 + h.Nudge
+	return l.systematic(g.Lanes[lane].Voice, in, tick, step)*l.strength(tick) + h.Nudge
 }
 
 // scatter is how far chance moves a hit, held so that it crosses no neighbour of its
@@ -315,7 +374,7 @@ func (l *Line) scatter(lane, hit, pass, tick, step int, key uint64, steady float
 			next, pass = 0, pass+1
 		}
 		h := &hits[next]
-		at := pass*in.ticks + h.Tick
+		at := pass*in.ticks - in.phase + h.Tick
 		if at == tick || pass < 0 {
 			return math.Inf(1) // itself, or another sound in the same place
 		}
@@ -339,7 +398,15 @@ func (l *Line) systematic(id string, in *laneOf, tick, step int) float64 {
 
 // SwingAt is how late swing makes a place of a lane, ms, at the feel's strength.
 func (l *Line) SwingAt(lane, tick int) float64 {
-	return l.swing(&l.lanes[lane], tick) * l.groove.Feel.Strength / 100
+	return l.swing(&l.lanes[lane], tick) * l.strength(tick)
+}
+
+// strength is how much of the systematic parts of the feel is applied at a tick, 0..1.
+func (l *Line) strength(tick int) float64 {
+	if f := l.on.Strength; f != nil {
+		return f(float64(tick+l.on.At)) / 100
+	}
+	return l.groove.Feel.Strength / 100
 }
 
 // swing is how late swing makes a place of a lane, ms.
@@ -347,7 +414,11 @@ func (l *Line) swing(in *laneOf, tick int) float64 {
 	pair := float64(PairTicks(l.groove.Feel.Pair))
 	first := math.Floor(float64(tick)/pair) * pair
 	length := l.Seconds(first+pair) - l.Seconds(first)
-	return (in.swing/100 - 0.5) * length * 1000 * SwingShape(float64(tick), l.groove.Feel.Pair)
+	swing := in.swing
+	if f := l.on.Swing; f != nil && !in.own {
+		swing = f(float64(tick + l.on.At))
+	}
+	return (swing/100 - 0.5) * length * 1000 * SwingShape(float64(tick), l.groove.Feel.Pair)
 }
 
 // mostScatter bounds the unit-variance scatter of a hit, white and pink.
@@ -364,9 +435,10 @@ func (g *Groove) random(event, voice uint64, step int) float64 {
 	return min(max(x, -mostScatter), mostScatter)
 }
 
-func (g *Groove) velocity(v *VoiceFeel, h *Hit, step int, key uint64, ramp float64) int {
-	accent := 1 + (at(v.Accent, step, 1)-1)*g.Feel.Strength/100
-	accent *= 1 + ramp/100*g.Feel.Strength/100
+func (l *Line) velocity(v *VoiceFeel, h *Hit, tick, step int, key uint64, ramp float64) int {
+	strength := l.strength(tick)
+	accent := 1 + (at(v.Accent, step, 1)-1)*strength
+	accent *= 1 + ramp/100*strength
 	return held(float64(h.Velocity)*accent + v.VelocityScatter*dsp.Gauss(dsp.Key(key, 7)))
 }
 
@@ -383,16 +455,28 @@ func (l *Line) reach() (early, late float64) {
 	for _, c := range l.tempo {
 		slowest = min(slowest, c.BPM)
 	}
+	if l.on.Clock != nil {
+		slowest = l.on.Slowest
+	}
+	strength := g.Feel.Strength
+	if l.on.Strength != nil {
+		strength = 100
+	}
 	driftLow, driftHigh := bounds(g.Feel.Drift.Curve)
 	for i := range g.Lanes {
 		v := &l.lanes[i].voice
 		swing := (l.lanes[i].swing/100 - 0.5) * float64(PairTicks(g.Feel.Pair)) / music.PPQ * 60000 / slowest
+		most := swing
+		if l.on.Swing != nil && !l.lanes[i].own { // as far as swing goes either way
+			most = float64(PairTicks(g.Feel.Pair)) / music.PPQ * 60000 / slowest / 4
+			swing = -most
+		}
 		low, high := bounds(v.Contour)
-		low, high = low+v.Lean+min(swing, 0), high+v.Lean+max(swing, 0)
+		low, high = low+v.Lean+min(swing, 0), high+v.Lean+max(most, 0)
 		if slices.Contains(g.Feel.Drift.Voices, g.Lanes[i].Voice) {
 			low, high = low+driftLow, high+driftHigh
 		}
-		low, high = low*g.Feel.Strength/100, high*g.Feel.Strength/100
+		low, high = low*strength/100, high*strength/100
 		nudgeLow, nudgeHigh := 0.0, 0.0
 		for j := range g.Lanes[i].Hits {
 			h := &g.Lanes[i].Hits[j]

@@ -51,26 +51,9 @@ func TestLengths(t *testing.T) {
 	}
 }
 
-func TestTempoMapInverts(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		m := TempoMap{{0, rapid.Float64Range(MinBPM, MaxBPM).Draw(t, "first")}}
-		for range rapid.IntRange(0, 5).Draw(t, "changes") {
-			last := m[len(m)-1].Tick
-			m = append(m, TempoChange{last + rapid.IntRange(1, 5000).Draw(t, "gap"), rapid.Float64Range(MinBPM, MaxBPM).Draw(t, "bpm")})
-		}
-		require.NoError(t, m.Validate())
-		tick := rapid.Float64Range(-2000, 30000).Draw(t, "tick")
-		assert.InDelta(t, tick, m.Ticks(m.Seconds(tick)), 1e-6)
-		later := tick + rapid.Float64Range(0.001, 1000).Draw(t, "later")
-		assert.Greater(t, m.Seconds(later), m.Seconds(tick))
-	})
-}
-
 func TestRefusals(t *testing.T) {
 	assert.Error(t, TempoMap{}.Validate())
-	assert.Error(t, TempoMap{{5, 120}}.Validate())
-	assert.Error(t, TempoMap{{0, 5}}.Validate())
-	assert.Error(t, TempoMap{{0, 120}, {0, 121}}.Validate())
+	assert.Error(t, TempoMap{{Tick: 5, BPM: 120}}.Validate())
 	assert.Error(t, Meter{Beats: 4, Unit: 3}.Validate())
 	assert.NoError(t, Meter{Beats: 7, Unit: 8}.Validate())
 	assert.Equal(t, 3360, Meter{Beats: 7, Unit: 8}.BarTicks())

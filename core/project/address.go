@@ -182,23 +182,12 @@ func (d *Document) layerNumber(voice, layer, id string, own bool) *Number {
 	if len(v.Layers) > 1 {
 		of += ", " + l.Name
 	}
-	n := numberOf(sound.LayerParams, id, l, of)
-	if n == nil && l.Recipe != nil {
-		if number, ok := l.Recipe.Number(id); ok {
-			r := l.Recipe
-			n = &Number{*number.Param, of, number.Get(r), func(v float64) error { return number.Set(r, v) }}
-		}
+	found := l.Number(id)
+	if found == nil {
+		return nil
 	}
-	if n == nil && l.Attack != nil {
-		n = numberOf(sound.AttackParams, id, l.Attack, of)
-	}
-	if n == nil && l.Rumble != nil {
-		n = numberOf(sound.RumbleParams, id, l.Rumble, of)
-	}
-	if n == nil && l.Recording != nil {
-		n = numberOf(sound.RecordingParams, id, l.Recording, of)
-	}
-	if n != nil && n.Part != "" && n.Part != "recording" {
+	n := &Number{found.Param, of, found.Value, found.Set}
+	if n.Part != "" && n.Part != "recording" {
 		n.Of += ", " + partLabel(n.Part)
 	}
 	return n
@@ -219,19 +208,7 @@ func ownLayer(v *sound.Voice, id string) {
 	if l == nil {
 		return
 	}
-	if l.Recipe != nil {
-		l.Recipe = new(*l.Recipe)
-		l.Recipe.Own()
-	}
-	if l.Attack != nil {
-		l.Attack = new(*l.Attack)
-	}
-	if l.Rumble != nil {
-		l.Rumble = new(*l.Rumble)
-	}
-	if l.Recording != nil {
-		l.Recording = new(*l.Recording)
-	}
+	l.Own()
 }
 
 // LayerAddress is where the numbers of a layer are.

@@ -194,3 +194,33 @@ func (t *Tails) Ring() int {
 	}
 	return most
 }
+
+// Reset forgets what rings.
+func (t *Tails) Reset() {
+	for _, list := range [2][]*tail{t.each, t.old} {
+		for _, one := range list {
+			one.chain.Reset()
+			for i := range one.filter {
+				one.filter[i].Reset()
+			}
+			clear(one.in[0][:])
+			clear(one.in[1][:])
+			one.sent, one.quiet = false, one.ring
+		}
+	}
+}
+
+// ShareTails lets the notes of a voice send into the tails of another version of it.
+func (v *Voice) ShareTails(of *Voice) {
+	for i := range v.layers {
+		l := &v.layers[i]
+		if l.shared == nil {
+			continue
+		}
+		for j := range of.layers {
+			if o := &of.layers[j]; o.of.ID == l.of.ID && o.shared != nil {
+				l.tail = o.tail
+			}
+		}
+	}
+}
