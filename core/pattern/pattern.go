@@ -109,21 +109,8 @@ func (s *score) pattern(p *profile.Profile, genre string, n int) Pattern {
 	g.Feel.Pair, g.Feel.Swing = p.Pair, out.Swing
 	for _, l := range s.lines {
 		id := string(l.family)
-		bars := strings.Fields(l.text)
-		g.Bars = max(g.Bars, len(bars))
-		lane := g.EnsureLane(id)
-		for step, mark := range strings.Join(bars, "") {
-			if mark == '.' {
-				continue
-			}
-			h := groove.Hit{ID: fmt.Sprintf("h%d", len(lane.Hits)+1), Tick: step * music.PPQ / 4, Velocity: int(mark-'0')*13 + 3}
-			for _, e := range l.extras {
-				if e.step == step {
-					e.on(&h)
-				}
-			}
-			lane.Hits = append(lane.Hits, h)
-		}
+		g.Bars = max(g.Bars, len(strings.Fields(l.text)))
+		l.write(&g)
 		out.Rows = append(out.Rows, Role{id, l.family.Label(), l.family})
 		if v, ok := p.Voices[l.family]; ok {
 			feel := groove.VoiceFeel{Contour: []float64{}, Accent: []float64{}}
@@ -149,6 +136,24 @@ func (s *score) pattern(p *profile.Profile, genre string, n int) Pattern {
 	}
 	out.Of = g
 	return out
+}
+
+// write puts the hits of a line on the lane of its family and returns how many there are.
+func (l *line) write(g *groove.Groove) int {
+	lane := g.EnsureLane(string(l.family))
+	for step, mark := range strings.Join(strings.Fields(l.text), "") {
+		if mark == '.' {
+			continue
+		}
+		h := groove.Hit{ID: fmt.Sprintf("h%d", len(lane.Hits)+1), Tick: step * music.PPQ / 4, Velocity: int(mark-'0')*13 + 3}
+		for _, e := range l.extras {
+			if e.step == step {
+				e.on(&h)
+			}
+		}
+		lane.Hits = append(lane.Hits, h)
+	}
+	return len(lane.Hits)
 }
 
 func (e *extra) on(h *groove.Hit) {

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"jubrak/core/arrange"
 	"jubrak/core/drums"
 	"jubrak/core/engine"
 	"jubrak/core/groove"
@@ -22,7 +23,7 @@ import (
 )
 
 // Schema is the version of the document written by this program.
-const Schema = 7
+const Schema = 8
 
 // Document is a project. Its JSON form is published in docs/formats.md.
 type Document struct {
@@ -34,7 +35,9 @@ type Document struct {
 	// Mix is the mix beside the voices' own rows.
 	Mix    mix.Desk      `json:"mix"`
 	Groove groove.Groove `json:"groove"`
-	// Variations are the grooves of the project, at most 8; Variation is the id of
+	// Arrangement is the whole piece that the grooves make.
+	Arrangement arrange.Arrangement `json:"arrangement"`
+	// Variations are the grooves of the project, at most 64 and those of places; Variation is the id of
 	// that which Groove holds, the others hold their own.
 	Variations []Variation `json:"variations"`
 	Variation  string      `json:"variation"`
@@ -111,12 +114,14 @@ type Variation struct {
 	ID string `json:"id"`
 	// Name is what it is called beside its letter.
 	Name string `json:"name"`
+	// Here is that of a place of the arrangement alone, which goes with it.
+	Here bool `json:"here,omitempty"`
 	// Groove is nil for the one that is played and changed.
 	Groove *groove.Groove `json:"groove,omitempty"`
 }
 
-// MaxVariations is the most grooves of one project.
-const MaxVariations = 8
+// MaxVariations is the most grooves of one project, those of places apart.
+const MaxVariations = 64
 
 // MaxReferences is the most references of one project.
 const MaxReferences = 32
@@ -132,6 +137,7 @@ func New(name string) *Document {
 	for _, v := range d.Kit.Voices {
 		d.Groove.EnsureLane(v.ID)
 	}
+	d.Arrangement = oneSection(d)
 	d.tidy()
 	return d
 }
@@ -195,6 +201,9 @@ func (d *Document) Validate() error {
 	if err := d.validVariations(); err != nil {
 		return err
 	}
+	if err := d.Arrangement.Validate(d.GrooveOf, d.Tempo); err != nil {
+		return err
+	}
 	if len(d.References) > MaxReferences {
 		return fmt.Errorf("a project holds at most %d references", MaxReferences)
 	}
@@ -226,6 +235,7 @@ func (d *Document) tidy() {
 		d.Variations, d.Variation = []Variation{{ID: "a"}}, "a"
 	}
 	d.tidyMix()
+	d.Arrangement.Tidy()
 	f := &d.Groove.Feel
 	if f.Voices == nil {
 		f.Voices = map[string]groove.VoiceFeel{}

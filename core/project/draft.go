@@ -30,6 +30,9 @@ func (d *Document) draft() *Document {
 	out.Targets = slices.Clone(d.Targets)
 	out.Mix.Buses, out.Mix.Shapes = slices.Clone(d.Mix.Buses), slices.Clone(d.Mix.Shapes)
 	out.Variations = slices.Clone(d.Variations)
+	out.Arrangement.Sections = slices.Clone(d.Arrangement.Sections)
+	out.Arrangement.Orders = slices.Clone(d.Arrangement.Orders)
+	out.Arrangement.Markers = slices.Clone(d.Arrangement.Markers)
 	return &out
 }
 

@@ -45,6 +45,12 @@ func every() map[string]Edit {
 		AddToChain{Row: "kick", Kind: "compressor", Key: "snare"}, RemoveFromChain{"kick", "equalizer1"}, MoveInChain{Row: "kick", Step: "equalizer1", To: 1}, SwitchInChain{"kick", "equalizer1", true}, SetStepKey{"kick", "gate1", "hat"}, SetStepShape{"bus:drums", "duck1", ""}, SetChain{Row: "snare", Steps: []mix.Step{mix.NewStep("", mix.KindOf("trim"), nil)}},
 		AddBus{Name: "Rooms", Rows: []string{"snare"}}, RemoveBus{"drums"}, RenameBus{"drums", "All"}, MoveBus{"drums", 1}, SetRowTo{"snare", "drums"}, AddSend{Row: "snare", To: "drums"}, RemoveSend{"kick", "room"}, SetShape{mix.Shape{ID: "s", Name: "One", Beats: 2, Points: []float64{0, 1}}}, RemoveShape{"s"}, LinkChain{"snare", "kick"}, SetMixMove{"kick/level_db", []mix.MovePoint{{Bar: 0, Value: -6}, {Bar: 1, Value: -20}}},
 		AddRooms{}, AddRumble{"kick"}, Complement{"kick", "808"}, TakeMix{Desk: mix.Desk{Buses: []mix.Bus{{ID: "drums", Name: "All", Row: mix.Row{Chain: []mix.Step{}, Sends: []mix.Send{}}}}, Out: mix.Output{Chain: []mix.Step{}}, Shapes: []mix.Shape{}, Moves: []mix.Move{}}, Rows: map[string]TakenRow{"snare": {Row: mix.Row{Chain: []mix.Step{}, To: "drums", Sends: []mix.Send{}}}}, Title: "Laps"},
+		AddSection{Name: "Break", Bars: 3}, SetSection{Section: "s1", Bars: new(7), Meter: new("3/4")}, MoveSection{"s1", 1}, RepeatSection{Section: "s1", Times: 2, Own: true}, SplitSection{"s1", 1}, RemoveSection{"s2"},
+		SetSections{Sections: []SectionOf{{Name: "A", Variation: "a", Bars: 4, Out: []RowOut{{"kick", 1, 2}}}, {Name: "B", Variation: "b", Bars: 3}}, Title: "a run"},
+		KeepOrder{"Second"}, UseOrder{Order: "order1", Keep: "Third"}, RemoveOrder{"order1"}, AddMarker{"Here", 4000}, RemoveMarker{"m1"}, SetSpeed{Semitones: 3},
+		PaintRows{[]string{"snare"}, 0, 960, false}, AddDropout{At: 100, Length: 960, Keeps: []string{}, Hit: "hat", Cuts: true}, SetDropout{Section: "s2", Over: "o1", Keeps: []string{"kick"}}, PlaceFill{At: 3840, Fill: "fill-house-classic-1"},
+		PlaceObject{Kind: "riser", Voice: "snare", At: 3840}, PlaceBars{At: 0, Variation: "a", Bars: 1}, OpenBar{Section: "s2", Bar: 1}, MoveOver{Section: "s2", Over: "o1", At: 10}, SetOver{Section: "s2", Over: "o2", Name: "Blow", Beneath: false, Keeps: []string{"kick"}},
+		RemoveOver{"s2", "o1"}, Automate{"s1", "kick/level_db", []mix.MovePoint{{Bar: 0, Value: -6}, {Bar: 1, Value: -20}}}, CopyBars{From: "a", Bars: 1, To: "b", ToBar: 2},
 		TransposeHits{Hits: hit, Steps: 1}, FollowLane{Voice: "808", Follows: "kick"}, FollowRoots{Voice: "808", Chords: "Fm | Db"},
 	} {
 		out[Op(e)] = e
@@ -72,6 +78,7 @@ func full(t *testing.T) *Document {
 		SetTarget{Target: Target{Voice: "kick", Reference: "r", Slice: &slice.Slice{Family: sound.Kick, From: 1, To: 2}}},
 		AddBus{Name: "Drums", Rows: []string{"kick"}}, AddBus{Name: "Room"}, AddSend{Row: "kick", To: "room"}, SetShape{mix.Shape{ID: "s", Beats: 1, Points: []float64{0, 1, 1}}},
 		AddToChain{Row: "kick", Kind: "equalizer"}, AddToChain{Row: "kick", Kind: "gate", To: 1}, AddToChain{Row: "kick", Kind: "parallel", To: 2}, AddToChain{Row: "kick", Kind: "drive", In: "parallel1"}, AddToChain{Row: "bus:drums", Kind: "duck"}, SetStepShape{"bus:drums", "duck1", "s"},
+		AddSection{Name: "Two", Bars: 4}, KeepOrder{"First"}, AddMarker{"Drop", 0}, AddDropout{At: 2 * 3840, Length: 3840, Keeps: []string{}}, PlaceObject{Kind: "impact", Voice: "kick", At: 3 * 3840},
 		AddReference{Reference{ID: "habit", Name: "Habit", Kind: "profile", Profile: aHabit(t)}}, ActivateReference{Reference: "r"},
 	}, nil)
 	require.NoError(t, err)

@@ -42,7 +42,7 @@ func Kinds() []Kind { return slices.Clone(kinds) }
 var kinds = func() []Kind {
 	var out []Kind
 	add := func(op string, e Edit) { out = append(out, Kind{op, reflect.TypeOf(e)}) }
-	for _, group := range []map[string]Edit{numberEdits, songEdits, hitEdits, patternEdits, variationEdits, feelEdits, noteEdits, voiceEdits, layerEdits, recipeEdits, kitEdits, mixEdits, deskEdits, referenceEdits, takeEdits} {
+	for _, group := range []map[string]Edit{numberEdits, songEdits, hitEdits, patternEdits, variationEdits, feelEdits, noteEdits, voiceEdits, layerEdits, recipeEdits, kitEdits, mixEdits, deskEdits, referenceEdits, takeEdits, sectionEdits, overEdits} {
 		for op, e := range group {
 			add(op, e)
 		}
@@ -162,6 +162,7 @@ func (d *Document) Apply(edits Edits, env Env) (*Document, []string, error) {
 		}
 	}
 	out.tidy()
+	notes = append(notes, out.tidyPiece()...)
 	if err := out.Validate(); err != nil {
 		return nil, nil, err
 	}

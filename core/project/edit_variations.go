@@ -23,15 +23,10 @@ type AddVariation struct {
 }
 
 func (e AddVariation) apply(d *Document, _ Env) ([]string, error) {
-	if len(d.Variations) >= MaxVariations {
+	if d.named() >= MaxVariations {
 		return nil, fmt.Errorf("a project holds %d variations; remove one first", MaxVariations)
 	}
-	id := ""
-	for c := 'a'; id == ""; c++ {
-		if d.variation(string(c)) == nil {
-			id = string(c)
-		}
-	}
+	id := d.freeVariation(false)
 	i := slices.IndexFunc(d.Variations, func(v Variation) bool { return v.ID == d.Variation })
 	d.Variations[i].Groove = kept(&d.Groove)
 	d.Variations = append(d.Variations, Variation{ID: id, Name: strings.TrimSpace(e.Name)})
@@ -140,8 +135,9 @@ func (e RemoveVariation) apply(d *Document, _ Env) ([]string, error) {
 	if d.variation(e.Variation) == nil {
 		return nil, fmt.Errorf("there is no variation %q", e.Variation)
 	}
+	notes := d.playInstead(e.Variation, d.Variation)
 	d.Variations = slices.DeleteFunc(d.Variations, func(v Variation) bool { return v.ID == e.Variation })
-	return nil, nil
+	return notes, nil
 }
 
 func (e RemoveVariation) name(before, _ *Document) string {
@@ -160,6 +156,9 @@ func (d *Document) variation(id string) *Variation {
 
 func (d *Document) variationName(id string) string {
 	letter := strings.ToUpper(id)
+	if v := d.variation(id); v != nil && v.Here {
+		return v.Name
+	}
 	if v := d.variation(id); v != nil && v.Name != "" {
 		return letter + ", " + v.Name
 	}
@@ -186,7 +185,7 @@ func kept(g *groove.Groove) *groove.Groove {
 }
 
 func (d *Document) validVariations() error {
-	if len(d.Variations) > MaxVariations {
+	if d.named() > MaxVariations || len(d.Variations) > mostGrooves {
 		return fmt.Errorf("a project holds at most %d variations", MaxVariations)
 	}
 	seen := map[string]bool{}

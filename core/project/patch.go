@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"reflect"
 
+	"jubrak/core/arrange"
 	"jubrak/core/groove"
 	"jubrak/core/mix"
 	"jubrak/core/sound"
@@ -44,12 +45,25 @@ func Diff(at string, before, after *Document) []Patch {
 	whole("/groove/feel", a.Feel, b.Feel)
 	whole("/groove/seed", a.Seed, b.Seed)
 	out = append(out, diffLanes(at+"/groove/lanes", a.Lanes, b.Lanes)...)
-	whole("/variations", before.Variations, after.Variations)
+	out = append(out, DiffList(at+"/variations", before.Variations, after.Variations, sameVariation)...)
 	whole("/variation", before.Variation, after.Variation)
+	out = append(out, DiffList(at+"/arrangement/sections", before.Arrangement.Sections, after.Arrangement.Sections, func(a, b *arrange.Section) bool { return reflect.DeepEqual(*a, *b) })...)
+	whole("/arrangement/orders", before.Arrangement.Orders, after.Arrangement.Orders)
+	whole("/arrangement/markers", before.Arrangement.Markers, after.Arrangement.Markers)
+	whole("/arrangement/speed", before.Arrangement.Speed, after.Arrangement.Speed)
 	whole("/references", before.References, after.References)
 	whole("/active_reference", before.Active, after.Active)
 	whole("/targets", before.Targets, after.Targets)
 	return out
+}
+
+// sameVariation reports whether two variations are the same; quick where they share their
+// grooves.
+func sameVariation(a, b *Variation) bool {
+	if a.ID != b.ID || a.Name != b.Name || a.Here != b.Here {
+		return false
+	}
+	return a.Groove == b.Groove || reflect.DeepEqual(a.Groove, b.Groove)
 }
 
 // SameKit tells whether two kits are the same; quick where they share layers.

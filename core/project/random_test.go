@@ -19,12 +19,12 @@ import (
 var words = map[string][]string{
 	"voice": {"kick", "snare", "hat", "808", "nobody", ""}, "follows": {"kick", "snare", "hat"}, "sound": {"snare", "hat", "", "nobody"}, "key": {"Am", "F#", "banana", "", "kick", "snare"},
 	"row": {"kick", "snare", "bus:drums", "bus:room", "out", "bus:none"}, "to": {"drums", "room", "", "none"}, "bus": {"drums", "room", "none"}, "like": {"kick", "snare", "", "bus:drums"},
-	"step": {"equalizer1", "gate1", "parallel1", "drive1", "duck1", "none"}, "in": {"", "parallel1", "none"}, "kind": {"drive", "equalizer", "parallel", "split", "compressor", "none", "white", "pink"},
-	"layer": {"drum", "l1", "none"}, "at": {"kick/level_db", "body.end_hz", "body.decay_ms", "kick/chain/equalizer1/band1.gain_db", "tempo/bpm", "groove/feel/kick/lean_ms", "none"},
+	"step": {"equalizer1", "gate1", "parallel1", "drive1", "duck1", "none"}, "in": {"", "parallel1", "none"}, "kind": {"reverse", "impact", "riser", "fall", "drive", "equalizer", "parallel", "split", "compressor", "none", "white", "pink"},
+	"layer": {"drum", "l1", "none"}, "at": {"kick/level_db", "body.end_hz", "body.decay_ms", "kick/chain/equalizer1/band1.gain_db", "tempo/bpm", "groove/feel/kick/lean_ms", "groove/feel/swing_percent", "none"},
 	"hit": {"h1", "h2", "h3", "h99"}, "number": {"velocity", "nudge_ms", "roll.strokes", "length_ticks", "none"}, "as": {"ghost", "accent", "plain", "drop", "x"},
 	"family": {"kick", "clap", "x"}, "variation": {"a", "b", "z"}, "reference": {"r", "habit", "none", ""}, "part": {"snap", "noise", "both", "pattern"}, "table": {"contour", "accent", "x"},
 	"towards": {"grid", "feel", "x"}, "from": {"reference", "b", "genre"}, "chords": {"Fm | Db Ab", "", "x", strings.Repeat("C ", 900)}, "name": {"One", "", strings.Repeat("x", 200)},
-	"by": {"velocity", "curve1", "chance", "note"}, "shape": {"s", "", "none"}, "blob": {"a", "s"}, "curve": {"curve1", "none"},
+	"by": {"velocity", "curve1", "chance", "note"}, "shape": {"s", "", "none"}, "blob": {"a", "s"}, "section": {"s1", "s2", "s9"}, "over": {"o1", "o2", "o9"}, "order": {"order1", "x"}, "marker": {"m1", "x"}, "fill": {"fill-house-classic-1", "", "x"}, "meter": {"7/8", "", "0/4", "x"}, "voices": {"kick", "hat", "nobody"}, "keeps": {"kick", "nobody"}, "curve": {"curve1", "none"},
 }
 
 // arbitrary draws a value of a type: sensible ones often, absurd ones now and then.

@@ -21,6 +21,7 @@ var upgrades = map[int]func(object) error{
 	4: voicesAreRows,
 	5: ratedAsTheTradeDoes,
 	6: targetsOfVoices,
+	7: oneSectionOf,
 }
 
 // upgrade turns the JSON of a document of an older schema into that of Schema.
@@ -315,4 +316,15 @@ func number(v any) float64 {
 	n, _ := v.(json.Number)
 	f, _ := n.Float64()
 	return f
+}
+
+// oneSectionOf brings schema 7 to 8: the groove becomes an arrangement of one section.
+func oneSectionOf(d object) error {
+	g, _ := d["groove"].(object)
+	variation, _ := d["variation"].(string)
+	d["arrangement"] = object{
+		"sections": []any{object{"id": "s1", "name": "Loop", "variation": variation, "bars": g["bars"], "rests": []any{}, "placed": []any{}, "dropouts": []any{}, "automation": []any{}}},
+		"orders":   []any{}, "markers": []any{}, "speed": object{},
+	}
+	return nil
 }

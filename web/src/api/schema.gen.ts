@@ -1455,6 +1455,22 @@ export interface components {
             op: "curve.add";
             voice: string;
         };
+        /** @description AddDropout silences all rows but some for a while. */
+        AddDropout: {
+            at: number;
+            /** @description Cuts stops what rings; else it rings over. */
+            cuts_tails?: boolean;
+            /** @description Hit is a voice that is struck once at its start; empty is none. */
+            hit?: string;
+            /** @description Keeps are the voices that go on. */
+            keeps: string[];
+            length: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "piece.dropout";
+        };
         /**
          * @description AddHit puts a hit on the lane of a voice. One that stands there already only
          *     takes its velocity.
@@ -1484,6 +1500,18 @@ export interface components {
              */
             op: "layer.add";
             voice: string;
+        };
+        /** @description AddMarker names a place of the piece. */
+        AddMarker: {
+            /** @description At is a tick of the piece. */
+            at: number;
+            /** @description Name has 1 to 40 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "marker.add";
         };
         /** @description AddReference adds a reference and makes it the target. */
         AddReference: {
@@ -1517,6 +1545,21 @@ export interface components {
             op: "mix.rumble";
             /** @description Voice is the kick, as a rule. */
             voice: string;
+        };
+        /** @description AddSection puts a section into the arrangement. */
+        AddSection: {
+            /** @description After is the id of the section that it follows; empty puts it at the end. */
+            after?: string;
+            bars: number;
+            /** @description Name has 1 to 40 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "section.add";
+            /** @description Variation is the id of the groove that it plays; empty is the one in hand. */
+            variation?: string;
         };
         /** @description AddSend lets a copy of a row go to a bus as well, at -12 dB. */
         AddSend: {
@@ -1742,6 +1785,17 @@ export interface components {
             /** @description Rows are their ids; none are all that lie outside. */
             rows: string[];
         };
+        /**
+         * @description Arrangement is a piece: its sections in order. Everything that happens in a section is
+         *     counted from the section's start and goes where it goes.
+         */
+        Arrangement: {
+            markers: components["schemas"]["Marker"][];
+            /** @description Orders are other orders of sections that were kept. */
+            orders: components["schemas"]["Order"][];
+            sections: components["schemas"]["Section"][];
+            speed: components["schemas"]["Speed"];
+        };
         /** @description Ask asks for proposals. */
         Ask: {
             /** @description Amount is how much, percent. */
@@ -1783,6 +1837,22 @@ export interface components {
         Attempts: {
             attempts: components["schemas"]["Attempt"][];
             now_lufs: number;
+        };
+        /** @description Automate draws a number over a section. */
+        Automate: {
+            /** @description At is the address of a number of the mix, of a sound, of the feel, or the tempo's. */
+            at: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "piece.automate";
+            /**
+             * @description Points follow each other, bars counted from the section's start; none lets the number
+             *     stay where it is set.
+             */
+            points: components["schemas"]["MovePoint"][];
+            section: string;
         };
         /** @description Balance is the energy in five regions against the whole, dB. */
         Balance: {
@@ -2130,6 +2200,24 @@ export interface components {
             /** @description Second is the 808, as a rule. */
             second: string;
         };
+        /** @description CopyBars copies bars of a variation over those of another one. */
+        CopyBars: {
+            bars: number;
+            /** @description From is the variation whose bars are copied, FromBar the first, counted from 0. */
+            from: string;
+            from_bar: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bars.copy";
+            /**
+             * @description To is the variation that gets them, from ToBar on, counted from 0. It grows where it
+             *     must.
+             */
+            to: string;
+            to_bar: number;
+        };
         /** @description Correct sets right what was heard in a reference. */
         Correct: {
             correction: components["schemas"]["Correction"];
@@ -2302,6 +2390,8 @@ export interface components {
         Document: {
             /** @description Active is the id of the reference that is the target, or empty. */
             active_reference: string;
+            /** @description Arrangement is the whole piece that the grooves make. */
+            arrangement: components["schemas"]["Arrangement"];
             groove: components["schemas"]["Groove"];
             key: string;
             kit: components["schemas"]["Kit"];
@@ -2315,7 +2405,7 @@ export interface components {
             tempo: components["schemas"]["TempoChange"][];
             variation: string;
             /**
-             * @description Variations are the grooves of the project, at most 8; Variation is the id of
+             * @description Variations are the grooves of the project, at most 64 and those of places; Variation is the id of
              *     that which Groove holds, the others hold their own.
              */
             variations: components["schemas"]["Variation"][];
@@ -2361,6 +2451,18 @@ export interface components {
              */
             stays?: boolean;
             voices: string[];
+        };
+        /** @description Dropout is a stretch in which all rows but some are silent. */
+        Dropout: {
+            at: number;
+            /** @description Cuts stops what rings there, effects too; else it rings over. */
+            cuts_tails?: boolean;
+            /** @description Hit is a voice that is struck once at its start; empty is none. */
+            hit?: string;
+            id: string;
+            /** @description Keeps are the voices that go on. */
+            keeps: string[];
+            length: number;
         };
         /**
          * @description Drum is a drum of a reference by itself: heard once, or at all its strokes with what
@@ -2443,7 +2545,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["LinkChain"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["NameDrum"] | components["schemas"]["DivideRow"] | components["schemas"]["LeaveStroke"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["OpenBar"] | components["schemas"]["CopyBars"] | components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["LinkChain"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SetDropout"] | components["schemas"]["NameDrum"] | components["schemas"]["DivideRow"] | components["schemas"]["LeaveStroke"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["AddMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["KeepOrder"] | components["schemas"]["RemoveOrder"] | components["schemas"]["UseOrder"] | components["schemas"]["MoveOver"] | components["schemas"]["RemoveOver"] | components["schemas"]["SetOver"] | components["schemas"]["Automate"] | components["schemas"]["PlaceBars"] | components["schemas"]["AddDropout"] | components["schemas"]["PlaceFill"] | components["schemas"]["PlaceObject"] | components["schemas"]["PaintRows"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSection"] | components["schemas"]["MoveSection"] | components["schemas"]["RemoveSection"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetSection"] | components["schemas"]["SplitSection"] | components["schemas"]["SetSections"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -2980,6 +3082,21 @@ export interface components {
             /** @description Gain is how much louder off is played, so that it is as loud as on, dB. */
             gain_db: number;
         };
+        /** @description KeepOrder keeps the sections as they are, beside those that one goes on with. */
+        KeepOrder: {
+            /** @description Name has 1 to 40 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "order.keep";
+        };
+        /**
+         * @description Kind is what a placed thing is.
+         * @enum {string}
+         */
+        Kind: "bars" | "fill" | "reverse" | "impact" | "riser" | "fall";
         /** @description Kit is the set of voices of a project, in order of rows. */
         Kit: {
             voices: components["schemas"]["Voice"][];
@@ -3208,6 +3325,14 @@ export interface components {
                 [key: string]: components["schemas"]["Family"];
             };
         };
+        /** @description Marker names a place of the piece. */
+        Marker: {
+            id: string;
+            name: string;
+            /** @description Section and Tick are the place: so many ticks after a section's start. */
+            section: string;
+            tick: number;
+        };
         /** @description Measure is a value and how far it may lie off, both in the same unit. */
         Measure: {
             value: number;
@@ -3434,12 +3559,40 @@ export interface components {
             to: number;
             voice: string;
         };
+        /**
+         * @description MoveOver moves what lies on the arrangement to another place, perhaps of another
+         *     section, and changes its length.
+         */
+        MoveOver: {
+            at: number;
+            /** @description Length is in ticks; 0 leaves it. */
+            length?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "over.move";
+            /** @description Over is the id of what is moved. */
+            over: string;
+            section: string;
+        };
         /** @description MovePoint is where a number has a value. */
         MovePoint: {
             /** @description Bar counts from 0, fractions allowed. */
             bar: number;
             /** @description Value is in the number's own unit. */
             value: number;
+        };
+        /** @description MoveSection moves a section to another place in the order. */
+        MoveSection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "section.move";
+            section: string;
+            /** @description To is its place, counted from 0. */
+            to: number;
         };
         /** @description MoveStep changes the order of the steps. */
         MoveStep: {
@@ -3562,6 +3715,22 @@ export interface components {
             /** @description Chance that one who only guesses is right at least so often, 0 to 1. */
             chance: number;
         };
+        /**
+         * @description OpenBar opens a bar in the groove: what plays there is copied for that place alone, or
+         *     as a new variation, and is in hand then.
+         */
+        OpenBar: {
+            /** @description Bar counts from 0. */
+            bar: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bar.open";
+            section: string;
+            /** @description Variation makes the copy a variation of its own, which other places can play, too. */
+            variation?: boolean;
+        };
         /** @description OpenHits makes the strokes of flams and rolls hits of their own. */
         OpenHits: {
             hits: components["schemas"]["HitRef"][];
@@ -3570,6 +3739,12 @@ export interface components {
              * @enum {string}
              */
             op: "hit.open";
+        };
+        /** @description Order is an order of sections that was kept beside the one that plays. */
+        Order: {
+            id: string;
+            name: string;
+            sections: components["schemas"]["Section"][];
         };
         /**
          * @description Origin is where a sound is from.
@@ -3627,6 +3802,18 @@ export interface components {
             reference_hits: number;
             reference_ms: number | null;
             reference_velocity: number | null;
+        };
+        /** @description PaintRows lets rows play, or not, between two places of the piece. */
+        PaintRows: {
+            from: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "piece.paint";
+            plays: boolean;
+            to: number;
+            voices: string[];
         };
         /**
          * @description Pair is how far apart two families strike where both do, ms from the first to the
@@ -3770,11 +3957,87 @@ export interface components {
             tick: number;
             voice: string;
         };
+        /** @description PlaceBars lets bars of a variation play at a place, in place of the section's own. */
+        PlaceBars: {
+            at: number;
+            bars: number;
+            /** @description From is the bar of the variation from which they are, counted from 0; Bars how many. */
+            from_bar?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "piece.bars";
+            variation: string;
+        };
+        /**
+         * @description PlaceFill puts a fill at a place: one that ships, one made of the groove by a seed, or a
+         *     bar of a reference.
+         */
+        PlaceFill: {
+            at: number;
+            bar?: number;
+            bars?: number;
+            /** @description Fill is the id of one that ships; empty is another source. */
+            fill?: string;
+            length?: number;
+            /** @description Made makes one of what the section plays there, Length ticks long; Seed draws it. */
+            made?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "piece.fill";
+            /** @description Reference and Bar borrow a bar of a reference, counted from 1; Bars is how many. */
+            reference?: string;
+            seed?: number;
+        };
+        /**
+         * @description PlaceObject puts a sound of the kit at a place: backwards into it, as a blow, or as
+         *     strokes that rise to it or fall from it.
+         */
+        PlaceObject: {
+            /**
+             * @description At is the place that a reversed sound and a riser lead to, and where an impact and
+             *     a fall begin.
+             */
+            at: number;
+            /** @description Kind is reverse, impact, riser or fall. */
+            kind: components["schemas"]["Kind"];
+            /** @description Length is how long it takes, ticks; 0 is a bar, of an impact a beat. */
+            length?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "piece.object";
+            /** @description Semitones is how far a riser rises, or a fall and an impact lie lower; 0 is 12. */
+            semitones?: number;
+            /** @description Voice is whose sound it is. */
+            voice: string;
+        };
         /** @description PlaceRequest goes to a step of the history from version Base. */
         PlaceRequest: {
             base: number;
             /** @description Position is the step's; where there is none, nothing changes. */
             position: number;
+        };
+        /** @description Placed is a groove of its own over a stretch of a section. */
+        Placed: {
+            at: number;
+            from_bar?: number;
+            id: string;
+            keeps: string[];
+            kind: components["schemas"]["Kind"];
+            length: number;
+            name: string;
+            /**
+             * @description Over lets all that the section plays go on beneath it; else only the voices that
+             *     are kept do.
+             */
+            over?: boolean;
+            /** @description Variation is the groove that plays there, from its beginning, so many bars on. */
+            variation: string;
         };
         /**
          * @description Placing says whether and how the hits of a loop that is cut come onto lanes.
@@ -4125,6 +4388,15 @@ export interface components {
             op: "layer.remove";
             voice: string;
         };
+        /** @description RemoveMarker takes a marker away. */
+        RemoveMarker: {
+            marker: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "marker.remove";
+        };
         /** @description RemoveMove lets a number be again. */
         RemoveMove: {
             /** @description At is the number, within the recipe. */
@@ -4139,6 +4411,26 @@ export interface components {
             op: "move.remove";
             voice: string;
         };
+        /** @description RemoveOrder takes a kept order away. */
+        RemoveOrder: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "order.remove";
+            order: string;
+        };
+        /** @description RemoveOver takes away something that lies on the arrangement. */
+        RemoveOver: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "over.remove";
+            /** @description Over is its id. */
+            over: string;
+            section: string;
+        };
         /** @description RemoveReference takes a reference away, with the targets cut out of it. */
         RemoveReference: {
             /**
@@ -4148,6 +4440,15 @@ export interface components {
             op: "reference.remove";
             /** @description Reference is its id. */
             reference: string;
+        };
+        /** @description RemoveSection takes a section out of the arrangement, with what lies on it. */
+        RemoveSection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "section.remove";
+            section: string;
         };
         /** @description RemoveSend takes a send away. */
         RemoveSend: {
@@ -4278,6 +4579,19 @@ export interface components {
             /** @description Times is how often they are played in all, 2 or more. */
             times: number;
         };
+        /** @description RepeatSection puts copies of a section behind it. */
+        RepeatSection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "section.repeat";
+            /** @description Own gives each copy a variation of its own, so that it can be changed. */
+            own?: boolean;
+            section: string;
+            /** @description Times is how many copies; 0 is one. */
+            times?: number;
+        };
         /**
          * @description ResetLayer brings a synthesized layer back to the default recipe of its voice's
          *     family.
@@ -4289,6 +4603,12 @@ export interface components {
              * @enum {string}
              */
             op: "layer.reset";
+            voice: string;
+        };
+        /** @description Rest is where a row does not play, ticks from the section's start. */
+        Rest: {
+            from: number;
+            to: number;
             voice: string;
         };
         /** @description Result is a fitted recipe and how near it came. */
@@ -4444,6 +4764,12 @@ export interface components {
             row: string;
             steps: components["schemas"]["Picture"][];
         };
+        /** @description RowOut is where a row does not play, bars of a section. */
+        RowOut: {
+            from: number;
+            to: number;
+            voice: string;
+        };
         /**
          * @description Rumble is a long reverb of the voice's other layers, dark and narrow, driven,
          *     and turned down while the dry hit sounds.
@@ -4475,6 +4801,52 @@ export interface components {
          * @enum {string}
          */
         ScatterKind: "white" | "pink";
+        /** @description Section is a part of the piece: a variation that is played for some bars. */
+        Section: {
+            /**
+             * @description Automation are numbers drawn over it, by address, bars counted from its start. At
+             *     its end each is again what it is everywhere else.
+             */
+            automation: components["schemas"]["MixMove"][];
+            bars: number;
+            /** @description Cuts stops what rings at its end. */
+            cuts_tails?: boolean;
+            dropouts: components["schemas"]["Dropout"][];
+            /** @description From is how many bars of the variation have gone by where the section begins. */
+            from_bar?: number;
+            id: string;
+            /** @description GoesOn lets lanes with a length of their own go on from before; else they begin anew. */
+            lanes_go_on?: boolean;
+            /**
+             * @description Meter is nil for that of the variation. A bar of another meter plays as much of the
+             *     variation's bar as it holds.
+             */
+            meter?: components["schemas"]["Meter"] | null;
+            name: string;
+            placed: components["schemas"]["Placed"][];
+            rests: components["schemas"]["Rest"][];
+            /** @description Take names its draws of chance: sections of one take play alike. */
+            take?: number;
+            /**
+             * @description Tempo is that from its start, BPM; 0 goes on with the tempo before. TempoTo, where
+             *     it is not 0, is what the tempo runs straight to, in beats, by its end.
+             */
+            tempo_bpm?: number;
+            tempo_to_bpm?: number;
+            /** @description Variation is the id of the groove that it plays. */
+            variation: string;
+        };
+        /** @description SectionOf is a section in short. */
+        SectionOf: {
+            bars: number;
+            name: string;
+            /**
+             * @description Out are the voices that do not play, by the bars of the section from which, counted
+             *     from 0, up to which.
+             */
+            out?: components["schemas"]["RowOut"][];
+            variation: string;
+        };
         /** @description Send is a copy of a row's sound, taken after its level and pan. */
         Send: {
             high_cut_hz: number;
@@ -4562,6 +4934,19 @@ export interface components {
             stays?: boolean;
             /** @description Voices are those that it moves. */
             voices: string[];
+        };
+        /** @description SetDropout changes who goes on in a dropout. */
+        SetDropout: {
+            cuts_tails: boolean;
+            hit: string;
+            keeps: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "dropout.set";
+            over: string;
+            section: string;
         };
         /** @description SetGate lets a voice sound only while another one opens its gate. */
         SetGate: {
@@ -4708,6 +5093,22 @@ export interface components {
             /** @description Value is in the number's own unit; a switch is on at 1. */
             value: number;
         };
+        /** @description SetOver changes what goes on beneath something placed. */
+        SetOver: {
+            /** @description Beneath lets everything go on beneath it; else the voices that it keeps do. */
+            beneath: boolean;
+            keeps: string[];
+            /** @description Name has up to 40 letters. */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "over.set";
+            /** @description Over is its id. */
+            over: string;
+            section: string;
+        };
         /** @description SetPair chooses the note value whose pairs swing. */
         SetPair: {
             /**
@@ -4783,6 +5184,46 @@ export interface components {
              */
             op: "feel.scatter_kind";
         };
+        /** @description SetSection changes what a section is; what is left out stays. */
+        SetSection: {
+            bars?: number | null;
+            /** @description Cuts stops what rings at its end. */
+            cuts_tails?: boolean | null;
+            /** @description From is how many bars of the variation have gone by where it begins. */
+            from_bar?: number | null;
+            /** @description GoesOn lets lanes of other lengths go on from before. */
+            lanes_go_on?: boolean | null;
+            /** @description Meter is like "7/8"; empty is that of the variation. */
+            meter?: string | null;
+            /** @description Name has 1 to 40 letters. */
+            name?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "section.set";
+            section: string;
+            /** @description Tempo and TempoTo are in BPM; 0 goes on as before, or without a ramp. */
+            tempo_bpm?: number | null;
+            tempo_to_bpm?: number | null;
+            variation?: string | null;
+        };
+        /**
+         * @description SetSections makes the arrangement anew: a run through the variations, or the shape of a
+         *     reference.
+         */
+        SetSections: {
+            /** @description Adds puts them behind those that there are. */
+            adds?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "sections.set";
+            sections: components["schemas"]["SectionOf"][];
+            /** @description Title says in the history where they come from, such as "a run". */
+            title?: string;
+        };
         /** @description SetSeed takes another draw of what is random. */
         SetSeed: {
             /**
@@ -4818,6 +5259,18 @@ export interface components {
             /** @description Title says where they come from, for the history. */
             title?: string;
             voice: string;
+        };
+        /** @description SetSpeed plays the whole piece faster or slower. */
+        SetSpeed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "piece.speed";
+            /** @description Semitones are those of a tape that runs faster: tempo and pitch together. */
+            semitones: number;
+            /** @description Percent is the tempo without the pitch, 50 to 200. */
+            tempo_percent: number;
         };
         /** @description SetStepKey says which voice steers a step. */
         SetStepKey: {
@@ -5086,6 +5539,24 @@ export interface components {
              */
             levels: string;
             to_s: number;
+        };
+        /** @description Speed is how fast the whole is played. */
+        Speed: {
+            /** @description Semitones are those of a tape that runs faster: tempo and pitch together. */
+            semitones?: number;
+            /** @description Percent is the tempo without the pitch; 0 stands for 100. */
+            tempo_percent?: number;
+        };
+        /** @description SplitSection divides a section before a bar; it sounds as before. */
+        SplitSection: {
+            /** @description Bar counts from 0 and is at least 1. */
+            bar: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "section.split";
+            section: string;
         };
         /**
          * @description SpreadLane spreads strokes as evenly as can be over so many steps, again and again
@@ -5602,10 +6073,15 @@ export interface components {
             name: string;
             wave: components["schemas"]["Peaks"];
         };
-        /** @description TempoChange sets the tempo from a tick on, in quarter notes per minute. */
+        /**
+         * @description TempoChange sets the tempo from a tick on, in quarter notes per minute. Where To is
+         *     not 0 the tempo runs straight in ticks to To, which it reaches at the next change: a
+         *     ramp. The last change has none.
+         */
         TempoChange: {
             bpm: number;
             tick: number;
+            to_bpm?: number;
         };
         /** @description TempoPoint is the tempo around the middle of a bar, quarter notes a minute. */
         TempoPoint: {
@@ -5726,6 +6202,16 @@ export interface components {
          * @enum {string}
          */
         Unit: "ms" | "beats";
+        /** @description UseOrder goes on with a kept order. Where Keep names it, the one that was played is kept. */
+        UseOrder: {
+            keep?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "order.use";
+            order: string;
+        };
         /** @description UseProfile takes a profile as reference from version Base. */
         UseProfile: {
             base: number;
@@ -5754,6 +6240,8 @@ export interface components {
         Variation: {
             /** @description Groove is nil for the one that is played and changed. */
             groove?: components["schemas"]["Groove"] | null;
+            /** @description Here is that of a place of the arrangement alone, which goes with it. */
+            here?: boolean;
             id: string;
             /** @description Name is what it is called beside its letter. */
             name: string;
