@@ -26,12 +26,13 @@ const Block = 256
 // uint32, version of the document uint32, position in ticks float64, peak
 // left and right float32 (linear), momentary loudness float32 (LUFS), flags
 // uint32 (bit 0: playing; bit 1: a study plays, and the position is the part
-// of its way, 0..1; bit 2: the safety limiter turns down what is heard). Left samples as float32 follow, then right.
+// of its way, 0..1; bit 2: the safety limiter turns down what is heard; bit 3: the
+// position is one of the arrangement). Left samples as float32 follow, then right.
 const HeaderBytes = 32
 
 // Message is what the browser sends.
 type Message struct {
-	// Type is play, stop, strike, source, study, loop, click, solo, hear, judge, system, band or played.
+	// Type is play, stop, strike, source, study, loop, piece, click, solo, hear, judge, system, band or played.
 	Type     string  `json:"type"`
 	Tick     float64 `json:"tick"`
 	Voice    string  `json:"voice"`
@@ -42,7 +43,8 @@ type Message struct {
 	// From and To bound the part that goes round, ticks; 0 and 0 is all.
 	From int `json:"from"`
 	To   int `json:"to"`
-	// On and Per are the click: whether it sounds, and how many to a beat.
+	// On and Per are the click: whether it sounds, and how many to a beat. Of a piece
+	// message On is whether the arrangement plays in place of the groove.
 	On  bool `json:"on"`
 	Per int  `json:"per"`
 	// Voices are those heard alone; none is all.
@@ -87,6 +89,7 @@ type Session struct {
 	program  *engine.Program // that plays; nil while it sleeps
 	waiting  *engine.Program // that plays from the next bar on, or nil
 	loop     [2]int
+	piece    bool          // the arrangement is heard, not the groove
 	hear     []groove.Part // nil: all
 	judge    *engine.Judged
 	changes  int // of how it is to be heard
@@ -136,7 +139,7 @@ func (s *Session) wake() {
 		return
 	}
 	s.monitor = engine.NewMonitor(engine.Rate)
-	s.program = readyAs(s.song, nil, s.loop, s.hear, s.judge)
+	s.program = readyAs(s.song, nil, s.heardOf())
 	s.monitor.Engine.Swap(s.program)
 	s.heardAs.set(s.monitor)
 	s.silent = 0
@@ -170,18 +173,33 @@ func silence(x []float32) bool {
 // parts of the feel.
 func (s *Session) ready(song engine.Song) *engine.Program {
 	s.mu.Lock()
-	was, loop, hear, judge := s.program, s.loop, s.hear, s.judge
+	was, of := s.program, s.heardOf()
 	s.mu.Unlock()
-	return readyAs(song, was, loop, hear, judge)
+	return readyAs(song, was, of)
 }
 
-func readyAs(song engine.Song, was *engine.Program, loop [2]int, hear []groove.Part, judge *engine.Judged) *engine.Program {
-	if hear != nil {
-		song = song.Hear(hear)
+// hearing is what of a song is to be heard.
+type hearing struct {
+	loop  [2]int
+	piece bool
+	hear  []groove.Part
+	judge *engine.Judged
+}
+
+func (s *Session) heardOf() hearing { return hearing{s.loop, s.piece, s.hear, s.judge} }
+
+func readyAs(song engine.Song, was *engine.Program, of hearing) *engine.Program {
+	if of.hear != nil {
+		song = song.Hear(of.hear)
 	}
-	if judge != nil {
-		song = song.Without(*judge)
+	if of.judge != nil {
+		song = song.Without(*of.judge)
 	}
+	loop := of.loop
+	if of.piece && song.Piece != nil {
+		return engine.PrepareLoop(song, engine.Rate, loop[0], loop[1], was)
+	}
+	song.Piece = nil
 	if end := song.Groove.Longest(); loop[1] > end {
 		loop[1] = end
 	}
@@ -335,6 +353,8 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 		switch m.Type {
 		case "loop": // apart, so that the sound goes on meanwhile
 			guard.Go("another part", s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} }))
+		case "piece":
+			guard.Go("the arrangement", s.again(func() { s.piece, s.loop = m.On, [2]int{} }))
 		case "hear":
 			guard.Go("another hearing", s.again(func() { s.hear = m.Parts }))
 		case "judge":
@@ -382,6 +402,10 @@ func (s *Session) take(m *Message) {
 		if !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
 			s.wake()
 			s.monitor.Play(m.Tick, min(max(m.CountIn, 0), 4))
+			if s.piece && m.Tick > 0 {
+				mine := s.asked
+				guard.Go("what rings from before", func() { s.preroll(m.Tick, mine) })
+			}
 		}
 	case "stop":
 		s.asked++
@@ -460,6 +484,9 @@ func (s *Session) next() []byte {
 	}
 	if s.monitor.Held() {
 		flags |= 4
+	}
+	if s.monitor.Engine.PlaysPiece() {
+		flags |= 8
 	}
 	if part, ok := s.monitor.Studied(); ok {
 		flags, position = flags&^1|2, part

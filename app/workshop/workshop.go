@@ -127,6 +127,9 @@ func Sentence(err error) string {
 // Song is what the engine plays of a project.
 func (s *Workshop) Song(d *project.Document) engine.Song { return d.Song(s.samples(d)) }
 
+// PieceSong is Song with the arrangement.
+func (s *Workshop) PieceSong(d *project.Document) engine.Song { return d.PieceSong(s.samples(d)) }
+
 // env gives edits the analyses they need.
 type env struct{ s *Workshop }
 

@@ -499,6 +499,20 @@ func (e *Engine) PlayInto(tick, start float64) {
 	e.requeue(e.start, func(stroke) bool { return true })
 }
 
+// PlayBefore starts so many seconds before a tick, at a place of the grid that playing
+// from the tick has, too. Nothing before the line's beginning is played.
+func (e *Engine) PlayBefore(tick, seconds float64) {
+	e.Play(tick)
+	frames := min(int64(seconds*float64(e.rate))/Grid*Grid, e.frame/Grid*Grid)
+	if frames <= 0 {
+		return
+	}
+	e.frame -= frames
+	e.start = int(math.Ceil(e.line.Ticks(float64(e.frame) / float64(e.rate))))
+	e.known = e.start
+	e.requeue(e.start, func(stroke) bool { return true })
+}
+
 // Stop halts the clock and fades what sounds.
 func (e *Engine) Stop() {
 	e.playing = false

@@ -52,6 +52,8 @@ type Monitor struct {
 	change int                  // frames of that to go
 	safety mix.Limiter          // always the last
 	tape   *tape                // nil: at the engine's own speed
+	left   *Engine              // fades out beside the one that took its place; nil: none
+	leaves int                  // frames of that to go
 	block  [2][MaxBlock]float64
 	other  [2][MaxBlock]float64
 }
@@ -190,7 +192,32 @@ func (m *Monitor) fill(left, right []float64) {
 		m.Engine.Process(left[at:at+n], right[at:at+n])
 		at += n
 	}
+	if m.left == nil {
+		return
+	}
+	var l, r [MaxBlock]float64
+	for at := 0; at < len(left); {
+		n := m.left.Ahead(len(left) - at)
+		m.left.Process(l[at:at+n], r[at:at+n])
+		at += n
+	}
+	for i := range left {
+		w := float64(m.leaves) / joinFade
+		left[i] += (l[i] - left[i]) * w
+		right[i] += (r[i] - right[i]) * w
+		m.leaves = max(m.leaves-1, 0)
+	}
+	if m.leaves == 0 {
+		m.left = nil
+	}
 }
+
+// joinFade is over how many frames another engine takes the place of one.
+const joinFade = 960
+
+// Join lets another engine, which plays the same at the same place, take the place of the
+// monitor's over some ms: one that has played for a while and has what rings.
+func (m *Monitor) Join(e *Engine) { m.left, m.Engine, m.leaves = m.Engine, e, joinFade }
 
 // SetSystem chooses what one listens on; an unknown one is the full range. The change
 // fades over some ms.

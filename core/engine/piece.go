@@ -72,6 +72,33 @@ func (e *Engine) speed() float64 {
 	return e.song.Piece.Arrangement.Speed.Tape()
 }
 
+// PlaysPiece reports whether an arrangement is played in place of a groove.
+func (e *Engine) PlaysPiece() bool { return e.piece != nil }
+
+// Frame is how many frames have gone by since the start of the line.
+func (e *Engine) Frame() int64 { return e.frame }
+
+// Memory is for how long what was played may still be heard, seconds, as far as is
+// known: the longest note and what the mix makes of it.
+func (e *Engine) Memory() float64 {
+	if e.mixes == nil {
+		return 0
+	}
+	frames := e.mixes.tail()
+	for i := range e.voices {
+		v := &e.voices[i]
+		ring := v.ready.Life(synth.Stroke{Velocity: 127, BeatMS: e.beatMS(0)})
+		if v.tails != nil {
+			ring += v.tails.Ring()
+		}
+		if v.rumbles != nil {
+			ring += v.rumbles.Tail()
+		}
+		frames = max(frames, e.mixes.tail()+ring)
+	}
+	return float64(frames) / float64(e.rate)
+}
+
 // soundAt is the sound of a voice at a tick where a drawn number makes it another one,
 // else nil.
 func (p *pieceOf) soundAt(voice, tick int) *synth.Voice {
