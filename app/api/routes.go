@@ -141,6 +141,11 @@ type UseProfile struct {
 	Base    int    `json:"base"`
 }
 
+// FillList is the fills that ship.
+type FillList struct {
+	Fills []pattern.AFill `json:"fills"`
+}
+
 // PatternList is the grooves that ship.
 type PatternList struct {
 	Patterns []pattern.Pattern `json:"patterns"`
@@ -286,6 +291,9 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/voices/:voice/near", id: "near", summary: "How unlike the sounds of the library are to a voice's: all of them, or those that are darker, shorter and so on", query: []query{{"than", "darker, brighter, shorter, longer, lower, higher, separated by commas", false, ""}, {"to", "target: how unlike to what the voice is built towards", false, ""}}, reply: Distances{}, handle: (*server).near},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/variations", id: "vary", summary: "Make variations of a layer's recipe", body: workshop.VaryAsk{}, reply: VariationList{}, handle: (*server).vary},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/numbered.zip", id: "numbered", summary: "Variations as WAV files whose numbers go on from the last of their set", body: workshop.Numbered{}, media: "application/octet-stream", handle: (*server).numbered},
+		{method: "GET", path: "/api/fills", id: "fills", summary: "The fills that ship", reply: FillList{}, handle: (*server).fills},
+		{method: "GET", path: "/api/projects/:id/piece", id: "piece", summary: "What the arrangement comes to in time, and what may be drawn over it", reply: workshop.PieceFacts{}, handle: (*server).piece},
+		{method: "GET", path: "/api/projects/:id/piece/hits", id: "pieceHits", summary: "What is struck in a stretch of the arrangement", query: []query{{"from", "tick", true, 0}, {"to", "tick behind the last", true, 0}}, reply: workshop.PieceHits{}, handle: (*server).pieceHits},
 		{method: "GET", path: "/api/patterns", id: "patterns", summary: "The grooves that ship", reply: PatternList{}, handle: (*server).patterns},
 		{method: "POST", path: "/api/projects/:id/propose", id: "propose", summary: "Changes of the groove drawn by a seed", body: project.Ask{}, reply: ProposedList{}, handle: (*server).propose},
 		{method: "GET", path: "/api/projects/:id/between", id: "between", summary: "How voices lie against each other, mine and the reference's", reply: PairList{}, handle: (*server).between},

@@ -6,6 +6,7 @@ import { Frame, titles } from "./parts/Frame";
 import { Notice } from "./parts/Notice";
 import { useProject } from "./state/project";
 import { go, usePlace } from "./state/route";
+import { Arrange } from "./views/arrange/Arrange";
 import { Compare } from "./views/compare/Compare";
 import { Export } from "./views/export/Export";
 import { Groove } from "./views/groove/Groove";
@@ -19,6 +20,7 @@ const screens = {
   sounds: Sounds,
   groove: Groove,
   mix: Mix,
+  arrange: Arrange,
   compare: Compare,
   export: Export,
 };

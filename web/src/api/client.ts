@@ -178,6 +178,11 @@ export const api = {
   },
   tidyLayer: (id: string, voice: string, body: Schemas["Tidy"]) =>
     request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/tidy`, body),
+  fills: () => request<Schemas["FillList"]>("GET", "/api/fills"),
+  piece: (id: string, signal?: AbortSignal) =>
+    request<Schemas["PieceFacts"]>("GET", `${at(id)}/piece`, undefined, signal),
+  pieceHits: (id: string, from: number, to: number, signal?: AbortSignal) =>
+    request<Schemas["PieceHits"]>("GET", `${at(id)}/piece/hits?from=${from}&to=${to}`, undefined, signal),
   patterns: () => request<Schemas["PatternList"]>("GET", "/api/patterns"),
   propose: (id: string, body: Schemas["Ask"]) =>
     request<Schemas["ProposedList"]>("POST", `${at(id)}/propose`, body),

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The fills that ship */
+        get: operations["fills"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fit-files": {
         parameters: {
             query?: never;
@@ -718,6 +735,40 @@ export interface paths {
         };
         /** The recording of the active habit that the groove is nearest to */
         get: operations["nearest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/piece": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the arrangement comes to in time, and what may be drawn over it */
+        get: operations["piece"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/piece/hits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is struck in a stretch of the arrangement */
+        get: operations["pieceHits"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1413,6 +1464,23 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * @description AFill is a fill that ships: what some families play over a stretch. It takes the place of
+         *     all rows but those that it keeps.
+         */
+        AFill: {
+            beats: number;
+            /** @description as of a pattern */
+            genre: string;
+            groove: components["schemas"]["Groove"];
+            id: string;
+            /** @description Keeps are the families that go on playing beneath it. */
+            keeps: components["schemas"]["Family"][];
+            name: string;
+            rows: components["schemas"]["Role"][];
+            /** @description Ticks is its length, Beats the same in beats. */
+            ticks: number;
+        };
+        /**
          * @description Act is how a gap is closed.
          * @enum {string}
          */
@@ -1869,6 +1937,11 @@ export interface components {
         Band: {
             db: number;
             hz: number;
+        };
+        /** @description BarPlace is where a bar begins. */
+        BarPlace: {
+            seconds: number;
+            tick: number;
         };
         /**
          * @description BeatGrid is where the beats of a performance fall, as heard: times in
@@ -2438,6 +2511,13 @@ export interface components {
             op: "wave.draw";
             voice: string;
         };
+        /** @description DrawableNumber is a number that may be drawn over a section. */
+        DrawableNumber: {
+            at: string;
+            of: string;
+            param: components["schemas"]["Param"];
+            value: number;
+        };
         /**
          * @description Drift is a curve of lateness over several bars that returns: Curve has one
          *     value in ms at the start of each bar, runs straight between them and wraps, in the
@@ -2687,6 +2767,10 @@ export interface components {
             /** @description Velocity is 1 to 127; 0 stands for 100. */
             velocity?: number;
             voice: string;
+        };
+        /** @description FillList is the fills that ship. */
+        FillList: {
+            fills: components["schemas"]["AFill"][];
         };
         /**
          * @description FitAsk asks for a recipe as near as can be to a target: a drum of a reference, another
@@ -3952,6 +4036,35 @@ export interface components {
             /** @description Words say it in two short lines. */
             words: string[];
         };
+        /** @description PieceFacts are what an arrangement comes to in time. */
+        PieceFacts: {
+            /** @description Bars are where the bars begin, in order, and behind the last the end. */
+            bars: components["schemas"]["BarPlace"][];
+            /** @description Drawable are the numbers that may be drawn over a section. */
+            drawable: components["schemas"]["DrawableNumber"][];
+            /** @description Seconds is how long it lasts, at the speed of the tape. */
+            seconds: number;
+            spans: components["schemas"]["PieceSpan"][];
+        };
+        /** @description PieceHits are what is struck in a stretch of an arrangement, by row. */
+        PieceHits: {
+            /** @description Merged is whether hits that lie close are told as one, because there are many. */
+            merged: boolean;
+            rows: components["schemas"]["RowHits"][];
+        };
+        /** @description PieceSpan is where a section lies. */
+        PieceSpan: {
+            /** @description from 0 */
+            first_bar: number;
+            /** @description ticks */
+            from: number;
+            /** @description FromBPM and ToBPM are the tempo at its beginning and end. */
+            from_bpm: number;
+            meter: components["schemas"]["Meter"];
+            section: string;
+            to: number;
+            to_bpm: number;
+        };
         /** @description Place is a place of the groove, and the voice that is meant there; empty is all. */
         Place: {
             tick: number;
@@ -4745,6 +4858,11 @@ export interface components {
             before: components["schemas"]["ChainMeasures"];
             moves: string[];
             steps: components["schemas"]["Step"][];
+        };
+        /** @description RowHits are the hits of a row: each a tick and a velocity, one after another. */
+        RowHits: {
+            hits: number[];
+            voice: string;
         };
         /** @description RowLevels are those of a row; null where it is silent. */
         RowLevels: {
@@ -6501,6 +6619,35 @@ export interface operations {
             };
         };
     };
+    fills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     fitTo: {
         parameters: {
             query?: never;
@@ -8056,6 +8203,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NearestRecording"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceFacts"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    pieceHits: {
+        parameters: {
+            query: {
+                /** @description tick */
+                from: number;
+                /** @description tick behind the last */
+                to: number;
+            };
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceHits"];
                 };
             };
             /** @description Refused */

@@ -19,6 +19,7 @@ const silence: Report = {
   playing: false,
   studying: false,
   held: false,
+  piece: false,
 };
 
 interface MonitorStore {
@@ -26,7 +27,9 @@ interface MonitorStore {
   /** A stretch of the reference is asked for or plays in place of the groove. */
   studying: boolean;
   source: Source;
-  /** The part that goes round, ticks; null is all. */
+  /** Whether the arrangement is played, not the groove. */
+  piece: boolean;
+  /** The part that goes round, ticks of what is played; null is all. */
   loop: { from: number; to: number } | null;
   /** Clicks a beat; 0 is none. */
   click: number;
@@ -48,6 +51,7 @@ export const useMonitor = create<MonitorStore>(() => ({
   playing: false,
   studying: false,
   source: "mine",
+  piece: false,
   loop: null,
   click: 0,
   countIn: 0,
@@ -106,6 +110,7 @@ class Monitor {
       playing: false,
       studying: false,
       link: "idle",
+      piece: false,
       loop: null,
       solo: [],
       hear: null,
@@ -156,8 +161,9 @@ class Monitor {
 
   /** Tells how things are to be heard, as a new way to the server does not know it. */
   private tellAll() {
-    const { source, loop, click, solo, hear, judge, system } = useMonitor.getState();
+    const { source, piece, loop, click, solo, hear, judge, system } = useMonitor.getState();
     this.send({ type: "source", source });
+    if (piece) this.send({ type: "piece", on: true });
     if (loop) this.send({ type: "loop", ...loop });
     if (click > 0) this.send({ type: "click", on: true, per: click });
     if (solo.length > 0) this.send({ type: "solo", voices: solo });
@@ -172,6 +178,13 @@ class Monitor {
     const { loop, countIn } = useMonitor.getState();
     useMonitor.setState({ playing: true, studying: false });
     this.send({ type: "play", tick: tick ?? loop?.from ?? 0, count_in: countIn });
+  }
+
+  /** Plays the arrangement, or the groove; what went round no longer does. */
+  setPiece(piece: boolean) {
+    if (useMonitor.getState().piece === piece) return;
+    useMonitor.setState({ piece, loop: null });
+    this.send({ type: "piece", on: piece });
   }
 
   /** Lets a part go round and round, or all of it. */

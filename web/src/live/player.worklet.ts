@@ -107,6 +107,7 @@ class Player extends AudioWorkletProcessor {
       loudness: this.now?.loudness ?? -100,
       playing: this.now?.playing ?? false,
       studying: this.now?.studying ?? false,
+      piece: this.now?.piece ?? false,
       held: this.now?.held ?? false,
     };
     this.peakLeft = 0;

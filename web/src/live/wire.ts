@@ -9,6 +9,7 @@ export const headerBytes = 32;
 export type Command =
   | { type: "play"; tick: number; count_in: number }
   | { type: "loop"; from: number; to: number }
+  | { type: "piece"; on: boolean }
   | { type: "click"; on: boolean; per: number }
   | { type: "solo"; voices: string[] }
   | { type: "hear"; parts: FeelPart[] | null }
@@ -54,6 +55,8 @@ export interface Block {
   studying: boolean;
   /** The safety limiter turns down what is heard. */
   held: boolean;
+  /** The arrangement plays, and the position is one of it. */
+  piece: boolean;
   left: Float32Array;
   right: Float32Array;
 }
@@ -71,6 +74,7 @@ export interface Report {
   playing: boolean;
   studying: boolean;
   held: boolean;
+  piece: boolean;
 }
 
 /** Reads a block; null when the bytes are not one. */
@@ -88,6 +92,7 @@ export function readBlock(data: ArrayBuffer): Block | null {
     loudness: v.getFloat32(24, true),
     playing: (v.getUint32(28, true) & 1) === 1,
     studying: (v.getUint32(28, true) & 2) === 2,
+    piece: (v.getUint32(28, true) & 8) === 8,
     held: (v.getUint32(28, true) & 4) === 4,
     left: new Float32Array(data, headerBytes, frames),
     right: new Float32Array(data, headerBytes + 4 * frames, frames),

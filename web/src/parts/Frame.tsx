@@ -24,6 +24,7 @@ export const titles: Record<View, string> = {
   sounds: "Sounds",
   groove: "Groove",
   mix: "Mix",
+  arrange: "Arrange",
   compare: "Compare",
   export: "Export",
 };
@@ -50,6 +51,7 @@ function useFacts(): Record<View, string> {
       steps === 0
         ? "as it is"
         : `${count(steps, "step")}, ${count(doc?.mix.buses.length ?? 0, "bus", "buses")}`,
+    arrange: count(doc?.arrangement.sections.reduce((n, s) => n + s.bars, 0) ?? 0, "bar"),
     compare:
       ref && compare
         ? compare.told === 0

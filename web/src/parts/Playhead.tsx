@@ -6,17 +6,20 @@ import { monitor, useMonitor } from "../live/monitor";
 export function Playhead({
   toX,
   study,
+  piece = false,
   colour = "var(--color-primary)",
 }: {
   toX: (tick: number) => number | null;
   /** Where the part of a study's way lies. */
   study?: (part: number) => number | null;
+  /** Whether toX takes ticks of the arrangement. */
+  piece?: boolean;
   colour?: string;
 }) {
   const line = useRef<HTMLDivElement>(null);
   const playing = useMonitor((m) => m.playing || (m.studying && study !== undefined));
-  const place = useRef({ toX, study });
-  place.current = { toX, study };
+  const place = useRef({ toX, study, piece });
+  place.current = { toX, study, piece };
   useEffect(() => {
     if (!playing) return;
     let frame = 0;
@@ -24,7 +27,9 @@ export function Playhead({
       const el = line.current;
       const r = monitor.report;
       const x = r.playing
-        ? place.current.toX(r.position)
+        ? r.piece === place.current.piece
+          ? place.current.toX(r.position)
+          : null
         : r.studying
           ? (place.current.study?.(r.position) ?? null)
           : null;

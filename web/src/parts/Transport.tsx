@@ -4,19 +4,21 @@ import { useEffect, useRef } from "react";
 import { monitor, useMonitor } from "../live/monitor";
 import type { Source } from "../live/wire";
 import { useProject } from "../state/project";
-import { useActiveReference, useInfo } from "../state/queries";
+import { useActiveReference, useInfo, usePiece } from "../state/queries";
+import { firstAt } from "../time/axis";
+import { placeText, timeAt } from "../time/piece";
 import { barTicks, ppq, secondsOf } from "../time/ticks";
 import { Choice } from "./Choice";
 import { clock, num, position } from "./format";
 
 const sources: [Source, string, string][] = [
   ["mine", "Mine", "M switches"],
-  ["reference", "Reference", "M switches"],
+  ["reference", "Reference", "Beside yours at the same loudness; bring a recording to hear it. M switches"],
   ["both", "Both", "M switches"],
 ];
 
 export function Transport() {
-  const { playing: grooving, studying, source, link } = useMonitor();
+  const { playing: grooving, studying, source, piece, link } = useMonitor();
   const playing = grooving || studying;
   const doc = useProject((p) => p.state?.document);
   const ref = useActiveReference();
@@ -44,16 +46,15 @@ export function Transport() {
         disabled={(s) => s !== "mine" && !playable}
         onChange={(s) => monitor.setSource(s)}
       />
-      <span
-        className="w-[76px] shrink-0 text-[12px] leading-4 text-muted"
-        title={
-          playable
-            ? "Mine and the reference, at the same loudness"
-            : "Bring a recording to hear it beside yours"
-        }
-      >
-        {playable ? "level matched" : "no recording"}
-      </span>
+      <Choice
+        label="What plays"
+        value={piece ? "piece" : "groove"}
+        options={[
+          ["groove", "Groove", "The groove in hand, round and round"],
+          ["piece", "Piece", "The arrangement"],
+        ]}
+        onChange={(v) => monitor.setPiece(v === "piece")}
+      />
       <Rounds />
       <span className="grow" />
       <System />
@@ -96,26 +97,39 @@ export function tapped(taps: number[], at: number): number | null {
   return bpm >= 20 && bpm <= 400 ? bpm : null;
 }
 
+/** Where the bars of what plays begin, ticks, and its end. */
+function useBars(): number[] {
+  const piece = useMonitor((m) => m.piece);
+  const facts = usePiece().data;
+  const groove = useProject((p) => p.state?.document.groove);
+  if (piece) return facts?.bars.map((b) => b.tick) ?? [0, 4 * ppq];
+  const bar = groove ? barTicks(groove.meter) : 4 * ppq;
+  return Array.from({ length: (groove?.bars ?? 1) + 1 }, (_, i) => i * bar);
+}
+
 /** Which bars go round, the click, the count-in, the tempo by tapping. */
 function Rounds() {
   const { loop, click, countIn } = useMonitor();
   const doc = useProject((p) => p.state?.document);
   const edit = useProject((p) => p.edit);
   const taps = useRef<number[]>([]);
-  const bar = doc ? barTicks(doc.groove.meter) : 4 * ppq;
-  const bars = doc?.groove.bars ?? 1;
-  // A part that a shorter groove no longer has does not go round.
+  const places = useBars();
+  const bars = places.length - 1;
+  const end = places.at(-1) ?? 0;
+  // A part that what plays no longer has does not go round.
   useEffect(() => {
-    if (doc && loop && loop.to > bars * bar)
-      monitor.setLoop(loop.from < bars * bar ? { from: loop.from, to: bars * bar } : null);
-  }, [doc, loop, bars, bar]);
+    if (loop && end > 0 && loop.to > end)
+      monitor.setLoop(loop.from < end ? { from: loop.from, to: end } : null);
+  }, [loop, end]);
   if (!doc) return null;
-  const from = loop ? Math.floor(loop.from / bar) + 1 : 1;
-  const to = loop ? Math.ceil(loop.to / bar) : bars;
+  const from = loop ? firstAt(places, (p) => p, loop.from + 1) : 1;
+  const to = loop ? firstAt(places, (p) => p, loop.to) : bars;
   const set = (a: number, b: number) => {
     const first = Math.min(Math.max(Math.round(a), 1), bars);
     const last = Math.min(Math.max(Math.round(b), first), bars);
-    monitor.setLoop(first === 1 && last === bars ? null : { from: (first - 1) * bar, to: last * bar });
+    monitor.setLoop(
+      first === 1 && last === bars ? null : { from: places[first - 1] ?? 0, to: places[last] ?? end },
+    );
   };
   const box = (label: string, value: number, change: (v: number) => void) => (
     <input
@@ -190,8 +204,14 @@ function useFrames(f: () => void) {
 function Position({ beats, bpm }: { beats: number; bpm: number }) {
   const bars = useRef<HTMLDivElement>(null);
   const time = useRef<HTMLDivElement>(null);
+  const facts = usePiece().data;
   useFrames(() => {
     const tick = monitor.report.playing ? monitor.report.position : 0;
+    if (facts && monitor.report.playing && monitor.report.piece) {
+      if (bars.current) bars.current.textContent = placeText(facts, tick);
+      if (time.current) time.current.textContent = clock(timeAt(facts, tick));
+      return;
+    }
     if (bars.current) bars.current.textContent = position(tick, beats);
     if (time.current) time.current.textContent = clock(secondsOf(tick, bpm));
   });

@@ -175,6 +175,37 @@ export function useTries() {
 export const usePatterns = () =>
   useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Number.POSITIVE_INFINITY });
 
+export const useFills = () =>
+  useQuery({ queryKey: ["fills"], queryFn: api.fills, staleTime: Number.POSITIVE_INFINITY });
+
+/** What the arrangement comes to in time. */
+export function usePiece() {
+  const state = useProject((p) => p.state);
+  const id = state?.id ?? "";
+  const queryKey = ["piece", id, state?.version ?? 0] as const;
+  return useQuery<Schemas["PieceFacts"], Error, Schemas["PieceFacts"], readonly unknown[]>({
+    queryKey,
+    queryFn: ({ signal }) => api.piece(id, signal),
+    enabled: id !== "",
+    placeholderData: ofTheSame<Schemas["PieceFacts"]>(queryKey, 2),
+    retry: false,
+  });
+}
+
+/** What is struck between two ticks of the arrangement. */
+export function usePieceHits(from: number, to: number, enabled = true) {
+  const state = useProject((p) => p.state);
+  const id = state?.id ?? "";
+  const queryKey = ["piece hits", id, from, to, state?.version ?? 0] as const;
+  return useQuery<Schemas["PieceHits"], Error, Schemas["PieceHits"], readonly unknown[]>({
+    queryKey,
+    queryFn: ({ signal }) => api.pieceHits(id, from, to, signal),
+    enabled: enabled && id !== "" && to > from,
+    placeholderData: ofTheSame<Schemas["PieceHits"]>(queryKey, 4),
+    retry: false,
+  });
+}
+
 /** The library of sounds, kits and curves. */
 export const useShelf = () => useQuery({ queryKey: ["shelf"], queryFn: api.shelf, staleTime: 60_000 });
 

@@ -1,7 +1,7 @@
 // Where the user is: /p/<project>/<view>, in the address bar.
 import { useSyncExternalStore } from "react";
 
-export const views = ["reference", "sounds", "groove", "mix", "compare", "export"] as const;
+export const views = ["reference", "sounds", "groove", "mix", "arrange", "compare", "export"] as const;
 export type View = (typeof views)[number];
 
 export interface Place {

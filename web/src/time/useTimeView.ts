@@ -89,7 +89,7 @@ export function useTimeWheel(
 }
 
 /** Keeps what plays in sight: where tells the time of a place of the groove, in ticks. */
-export function useFollow(time: TimeView, where: (tick: number) => number | null) {
+export function useFollow(time: TimeView, where: (tick: number) => number | null, piece = false) {
   const follow = useViews((s) => s.follow);
   const playing = useMonitor((m) => m.playing);
   const latest = useRef({ time, where });
@@ -100,12 +100,13 @@ export function useFollow(time: TimeView, where: (tick: number) => number | null
     const look = () => {
       frame = requestAnimationFrame(look);
       const { time, where } = latest.current;
-      const at = monitor.report.playing && !time.whole ? where(monitor.report.position) : null;
+      const { report } = monitor;
+      const at = report.playing && report.piece === piece && !time.whole ? where(report.position) : null;
       if (at === null) return;
       const next = following(time.view, at, time.limits);
       if (next.from !== time.view.from) time.show(next);
     };
     frame = requestAnimationFrame(look);
     return () => cancelAnimationFrame(frame);
-  }, [playing, follow]);
+  }, [playing, follow, piece]);
 }

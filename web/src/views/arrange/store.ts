@@ -1,0 +1,34 @@
+// What is chosen in Arrange: kept while other views are open.
+import { create } from "zustand";
+
+export type Panel = "section" | "over" | "put" | "draw" | "whole";
+
+interface Chosen {
+  /** The place that things are put at and that playing begins from, ticks of the piece. */
+  cursor: number;
+  /** A stretch that was chosen, ticks. */
+  range: { from: number; to: number } | null;
+  /** The id of the section that is shown at the right. */
+  section: string;
+  /** Something that lies on a section. */
+  over: { section: string; id: string } | null;
+  panel: Panel;
+  /** What is painted and placed keeps to: bars, beats or sixteenths. */
+  snap: Snap;
+  /** The addresses whose lanes are open though nothing is drawn in them yet. */
+  lanes: string[];
+  set: (c: Partial<Omit<Chosen, "set">>) => void;
+}
+
+export type Snap = "bar" | "beat" | "step";
+
+export const useArrange = create<Chosen>((set) => ({
+  cursor: 0,
+  range: null,
+  section: "",
+  over: null,
+  panel: "section",
+  snap: "bar",
+  lanes: [],
+  set,
+}));
