@@ -10,8 +10,8 @@ import (
 	"jubrak/core/project"
 )
 
-// Export makes the file that what names: loop, stems, one-shots, midi or
-// project.
+// Export makes the file that what names: loop, stems, one-shots or midi of the groove;
+// piece, sections, piece-stems or piece-midi of the arrangement; or project.
 func (s *Workshop) Export(ctx context.Context, d *project.Document, what string, o deliver.Options) (deliver.File, error) {
 	name := deliver.FileName(d.Name)
 	var parts []deliver.Part
@@ -37,6 +37,28 @@ func (s *Workshop) Export(ctx context.Context, d *project.Document, what string,
 		o.Keys = m.families()
 		var file deliver.File
 		if file, err = deliver.MIDI(d, o); err == nil {
+			return file, nil
+		}
+	case "piece":
+		if parts, err = deliver.Piece(ctx, d, s.samples(d), o); err == nil {
+			return deliver.Files(parts, o.Format)[0], nil
+		}
+	case "sections":
+		if parts, err = deliver.Sections(ctx, d, s.samples(d), o); err == nil {
+			return deliver.Zip(name+"-sections", deliver.Files(parts, o.Format)), nil
+		}
+	case "piece-stems":
+		if parts, err = deliver.PieceStems(ctx, d, s.samples(d), o); err == nil {
+			return deliver.Zip(name+"-piece-stems", deliver.Files(parts, o.Format)), nil
+		}
+	case "piece-midi":
+		var m *Mapping
+		if m, err = s.Mapping(); err != nil {
+			return deliver.File{}, err
+		}
+		o.Keys = m.families()
+		var file deliver.File
+		if file, err = deliver.PieceMIDI(d, o); err == nil {
 			return file, nil
 		}
 	case "project":

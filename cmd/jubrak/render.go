@@ -28,6 +28,8 @@ type rendering struct {
 	options                 deliver.Options
 	mix, stems, shots, midi bool
 	withoutLost             bool
+	arrangement             bool
+	section, variation      string
 }
 
 func renderCommand() *cobra.Command {
@@ -51,6 +53,14 @@ func renderCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if r.variation != "" {
+				if d, err = deliver.WithVariation(d, r.variation); err != nil {
+					return err
+				}
+			}
+			if (r.arrangement || r.section != "") && (r.variation != "" || r.options.Bars > 0) {
+				return fmt.Errorf("%w: --variation and --bars are of a loop, not of --arrangement or --section", errUsage)
+			}
 			return r.run(c.Context(), d, samples)
 		},
 	}
@@ -69,6 +79,9 @@ func renderCommand() *cobra.Command {
 	fl.BoolVar(&r.options.Tracks, "tracks", false, "in the MIDI file, give each voice a track of its own")
 	fl.BoolVar(&r.options.Notes, "notes", false, "in the MIDI file, write voices with pitches as notes on channels of their own")
 	fl.BoolVar(&r.options.Pickup, "pickup", false, "in the MIDI file, give hits before the first downbeat a bar of their own instead of the loop's end")
+	fl.BoolVar(&r.arrangement, "arrangement", false, "the whole piece in place of the loop; with --stems and --midi those of the piece")
+	fl.StringVar(&r.section, "section", "", "a section of the piece, by its name")
+	fl.StringVar(&r.variation, "variation", "", "the loop of another variation, by its letter or name")
 	fl.BoolVar(&r.withoutLost, "without-lost", false, "go on although the sound of a layer is missing")
 	return c
 }
@@ -166,15 +179,26 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 		return err
 	}
 	var parts []deliver.Part
-	if r.mix || !r.stems && !r.shots && !r.midi {
-		loop, err := deliver.Loop(ctx, d, samples, r.options)
+	mix, stemsOf, midiOf := deliver.Loop, deliver.Stems, deliver.MIDI
+	if r.arrangement {
+		mix, stemsOf, midiOf = deliver.Piece, deliver.PieceStems, deliver.PieceMIDI
+	}
+	if r.section != "" {
+		section, err := deliver.Section(ctx, d, samples, r.section, r.options)
+		if err != nil {
+			return err
+		}
+		parts = append(parts, section...)
+	}
+	if r.mix || !r.stems && !r.shots && !r.midi && r.section == "" {
+		loop, err := mix(ctx, d, samples, r.options)
 		if err != nil {
 			return err
 		}
 		parts = append(parts, loop...)
 	}
 	if r.stems {
-		stems, err := deliver.Stems(ctx, d, samples, r.options)
+		stems, err := stemsOf(ctx, d, samples, r.options)
 		if err != nil {
 			return err
 		}
@@ -197,7 +221,7 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 	}
 	files := deliver.Files(parts, r.options.Format)
 	if r.midi {
-		midi, err := deliver.MIDI(d, r.options)
+		midi, err := midiOf(d, r.options)
 		if err != nil {
 			return err
 		}

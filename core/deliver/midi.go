@@ -42,7 +42,7 @@ func performance(d *project.Document, ticks int, o Options) *format.Performance 
 	var notes []format.MIDINote
 	pitched := map[string]int{}
 	if o.Notes {
-		pitched = channels(d)
+		pitched = channels(d, &d.Groove)
 	}
 	if o.Tracks {
 		for i := range d.Kit.Voices {
@@ -52,31 +52,14 @@ func performance(d *project.Document, ticks int, o Options) *format.Performance 
 	keys := d.Kit.Keys(o.Keys)
 	first := 0
 	for _, e := range line.Events(0, ticks, nil) {
-		h := &d.Groove.Lanes[e.Lane].Hits[e.Hit]
-		id := d.Groove.Lanes[e.Lane].Voice
-		if h.Sound != "" {
-			id = h.Sound
-		}
-		v := d.Kit.Voice(id)
-		if v == nil || v.Mute {
-			continue
-		}
 		at := int(math.Round(line.Ticks(e.Time) * fine))
 		if !o.Pickup {
 			at = ((at % p.End) + p.End) % p.End
 		}
-		first = min(first, at)
-		n := format.MIDINote{Tick: at, Length: midiPPQ / 8, Channel: 9, Key: keys[id], Velocity: e.Velocity}
-		if h.Length > 0 && !h.Rolls() {
-			n.Length = h.Length * fine
+		if n, ok := noteOf(d, &d.Groove, &e, at, keys, pitched, o); ok {
+			first = min(first, at)
+			notes = append(notes, n)
 		}
-		if channel, ok := pitched[id]; ok {
-			n.Channel, n.Key = channel, min(max(d.RootOf(id)+int(math.Round(e.Semitones)), 0), 127)
-		}
-		if o.Tracks {
-			n.Track = slices.IndexFunc(d.Kit.Voices, func(k sound.Voice) bool { return k.ID == id })
-		}
-		notes = append(notes, n)
 	}
 	shift := 0
 	if first < 0 {
@@ -99,21 +82,51 @@ func performance(d *project.Document, ticks int, o Options) *format.Performance 
 	return p
 }
 
+// noteOf is the note of an event at a tick of the file; ok is false where its voice is
+// muted or gone.
+func noteOf(d *project.Document, g *groove.Groove, e *groove.Event, at int, keys map[string]int, pitched map[string]int, o Options) (n format.MIDINote, ok bool) {
+	h := &g.Lanes[e.Lane].Hits[e.Hit]
+	id := g.Lanes[e.Lane].Voice
+	if h.Sound != "" {
+		id = h.Sound
+	}
+	v := d.Kit.Voice(id)
+	if v == nil || v.Mute {
+		return n, false
+	}
+	n = format.MIDINote{Tick: at, Length: midiPPQ / 8, Channel: 9, Key: keys[id], Velocity: e.Velocity}
+	if h.Length > 0 && !h.Rolls() {
+		n.Length = h.Length * midiPPQ / music.PPQ
+	}
+	if channel, ok := pitched[id]; ok {
+		n.Channel, n.Key = channel, min(max(d.RootOf(id)+int(math.Round(e.Semitones)), 0), 127)
+	}
+	if o.Tracks {
+		n.Track = slices.IndexFunc(d.Kit.Voices, func(k sound.Voice) bool { return k.ID == id })
+	}
+	return n, true
+}
+
 // channels are those of voices that have notes: 1 to 9, then 11 to 16.
-func channels(d *project.Document) map[string]int {
+func channels(d *project.Document, grooves ...*groove.Groove) map[string]int {
 	out := map[string]int{}
-	for i := range d.Groove.Lanes {
-		l := &d.Groove.Lanes[i]
-		moves := slices.ContainsFunc(l.Hits, func(h groove.Hit) bool { return h.Semitones != 0 || h.Roll.PitchTo != 0 })
-		v := d.Kit.Voice(l.Voice)
-		if v == nil || len(l.Hits) == 0 || !moves && v.Family != sound.Bass808 {
+	for i := range d.Kit.Voices {
+		v := &d.Kit.Voices[i]
+		struck, moves := false, false
+		for _, g := range grooves {
+			if l := g.Lane(v.ID); l != nil {
+				struck = struck || len(l.Hits) > 0
+				moves = moves || slices.ContainsFunc(l.Hits, func(h groove.Hit) bool { return h.Semitones != 0 || h.Roll.PitchTo != 0 })
+			}
+		}
+		if !struck || !moves && v.Family != sound.Bass808 {
 			continue
 		}
 		if n := len(out); n < 15 {
 			if n >= 9 {
 				n++
 			}
-			out[l.Voice] = n
+			out[v.ID] = n
 		}
 	}
 	return out

@@ -13,12 +13,16 @@ import (
 )
 
 // Performance is what a Standard MIDI File holds that matters here: notes,
-// tempo changes and the first meter. Ticks are in the file's own division.
+// tempo changes, meters and markers. Ticks are in the file's own division.
 type Performance struct {
 	PPQ   int
 	Tempo []MIDITempo
 	Meter music.Meter
-	Notes []MIDINote
+	// Meters are changes of the meter after the first; read, they are left out.
+	Meters []MIDIMeter
+	// Markers name places.
+	Markers []MIDIMarker
+	Notes   []MIDINote
 	// Tracks are the names of tracks, where notes are written on several.
 	Tracks []string
 	// End is where the tracks end, if that is later than the last note.
@@ -29,6 +33,18 @@ type Performance struct {
 type MIDITempo struct {
 	Tick   int
 	Micros int
+}
+
+// MIDIMeter is a change of the meter.
+type MIDIMeter struct {
+	Tick  int
+	Meter music.Meter
+}
+
+// MIDIMarker names a place.
+type MIDIMarker struct {
+	Tick int
+	Name string
 }
 
 // MIDINote is a note with its start and length in ticks, channel 0..15.
@@ -53,7 +69,10 @@ func (p *Performance) Seconds(tick int) float64 {
 	return at + float64(tick-last)*float64(micros)/1e6/float64(p.PPQ)
 }
 
-const maxMIDINotes = 200000
+const (
+	maxMIDINotes = 200000
+	mostMarkers  = 10000
+)
 
 // ReadMIDI reads formats 0 and 1 of Standard MIDI Files 1.0 with metrical
 // division: notes of all channels, tempo and the first time signature. A
@@ -169,6 +188,8 @@ func (p *Performance) track(b []byte) error {
 			case status == 0xFF && kind == 0x2F:
 				p.End = max(p.End, tick)
 				return nil
+			case status == 0xFF && kind == 0x06 && len(p.Markers) < mostMarkers:
+				p.Markers = append(p.Markers, MIDIMarker{tick, string(body)})
 			case status == 0xFF && kind == 0x51 && size == 3:
 				micros := int(body[0])<<16 | int(body[1])<<8 | int(body[2])
 				if micros > 0 {
@@ -269,14 +290,7 @@ func (p *Performance) Separate() {
 // WriteMIDI writes a format 1 file: a track of tempo and meter, then one of
 // the notes, sorted by time. Both end where the performance does.
 func WriteMIDI(w io.Writer, p *Performance, name string) error {
-	conductor := newTrack()
-	for i, t := range p.Tempo {
-		conductor.meta(t.Tick, 0x51, []byte{byte(t.Micros >> 16), byte(t.Micros >> 8), byte(t.Micros)})
-		if i == 0 {
-			unit := byte(math.Round(math.Log2(float64(p.Meter.Unit))))
-			conductor.meta(t.Tick, 0x58, []byte{byte(p.Meter.Beats), unit, 24, 8})
-		}
-	}
+	conductor := p.conductor()
 	tracks := []*midiTrack{conductor}
 	if len(p.Tracks) == 0 {
 		tracks = append(tracks, noteTrack(p.Notes, name))
@@ -301,6 +315,38 @@ func WriteMIDI(w io.Writer, p *Performance, name string) error {
 	}
 	_, err := w.Write(out)
 	return err
+}
+
+// conductor is the track of tempos, meters and markers.
+func (p *Performance) conductor() *midiTrack {
+	type meta struct {
+		tick, order int
+		kind        byte
+		body        []byte
+	}
+	var list []meta
+	for _, t := range p.Tempo {
+		list = append(list, meta{t.Tick, 0, 0x51, []byte{byte(t.Micros >> 16), byte(t.Micros >> 8), byte(t.Micros)}})
+	}
+	first := 0
+	if len(p.Tempo) > 0 {
+		first = p.Tempo[0].Tick
+	}
+	for _, m := range append([]MIDIMeter{{first, p.Meter}}, p.Meters...) {
+		unit := byte(math.Round(math.Log2(float64(m.Meter.Unit))))
+		list = append(list, meta{m.Tick, 1, 0x58, []byte{byte(m.Meter.Beats), unit, 24, 8}})
+	}
+	for _, m := range p.Markers {
+		list = append(list, meta{m.Tick, 2, 0x06, []byte(m.Name)})
+	}
+	sort.SliceStable(list, func(a, b int) bool {
+		return list[a].tick < list[b].tick || list[a].tick == list[b].tick && list[a].order < list[b].order
+	})
+	t := newTrack()
+	for _, m := range list {
+		t.meta(m.tick, m.kind, m.body)
+	}
+	return t
 }
 
 // noteTrack is a track of notes with its name.

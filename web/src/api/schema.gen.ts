@@ -578,7 +578,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A file to take away: loop, stems, one-shots, midi or project */
+        /** A file to take away: loop, stems, one-shots or midi of the groove, piece, sections, piece-stems or piece-midi of the arrangement, or project */
         get: operations["export"];
         put?: never;
         post?: never;

@@ -24,7 +24,7 @@ export function Transport() {
   const ref = useActiveReference();
   const playable = ref?.kind === "audio";
   return (
-    <footer className="flex h-[60px] shrink-0 items-center gap-4 border-t border-line bg-base-200 px-4">
+    <footer className="flex h-[60px] shrink-0 items-center gap-3 border-t border-line bg-base-200 px-4">
       <button
         type="button"
         aria-label={playing ? "Stop" : "Play"}
@@ -258,7 +258,7 @@ function Meter() {
       loud.current.textContent = r.held ? "limited" : r.loudness > -70 ? `${num(r.loudness)} LUFS` : "– LUFS";
   });
   const bar = (ref: React.RefObject<HTMLDivElement | null>) => (
-    <div className="h-2 w-32 overflow-hidden rounded bg-base-300">
+    <div className="h-2 w-24 overflow-hidden rounded bg-base-300">
       <div ref={ref} className="h-full rounded bg-info" style={{ width: 0 }} />
     </div>
   );

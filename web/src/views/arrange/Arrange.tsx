@@ -98,7 +98,7 @@ export function Arrange({ state }: { state: State }) {
             <>
               <Sections doc={doc} facts={facts} list={list} axis={axis} left={left} />
               <Ruler doc={doc} facts={facts} axis={axis} left={left} time={time} />
-              <div className="relative">
+              <div className="relative pb-[22px]">
                 {lanesFor("")}
                 {rows.map((v) => (
                   <ArrangeRow

@@ -182,7 +182,7 @@ export function DrawnLane(p: { doc: Document; lane: Lane; list: Laid[]; axis: Ax
               {x1 - x0 > 120 && own.length > 1 && (
                 <text
                   x={(x0 + x1) / 2}
-                  y={11}
+                  y={(yOf(first.value) + yOf(last.value)) / 2 < height / 2 ? height - 4 : 11}
                   textAnchor="middle"
                   className="num pointer-events-none text-[10px]"
                   fill="var(--muted)"

@@ -104,7 +104,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
           <label className="flex items-center gap-2 text-[13px]">
             <input
               type="checkbox"
-              className="checkbox checkbox-xs"
+              className="size-3.5 shrink-0 accent-neutral"
               checked={dropout.cuts_tails ?? false}
               onChange={(e) =>
                 edit([
@@ -126,7 +126,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
         <label className="flex items-center gap-2 text-[13px]">
           <input
             type="checkbox"
-            className="checkbox checkbox-xs"
+            className="size-3.5 shrink-0 accent-neutral"
             checked={placed.over ?? false}
             onChange={(e) =>
               edit([{ op: "over.set", ...where, name: placed.name, beneath: e.target.checked, keeps }])
@@ -142,7 +142,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
             <label key={v.id} className="flex items-center gap-2">
               <input
                 type="checkbox"
-                className="checkbox checkbox-xs"
+                className="size-3.5 shrink-0 accent-neutral"
                 checked={keeps.includes(v.id)}
                 onChange={(e) =>
                   setKeeps(e.target.checked ? [...keeps, v.id] : keeps.filter((k) => k !== v.id))

@@ -11,7 +11,7 @@ import type { Facts } from "../../time/piece";
 import { hasHits, type Laid, plays, playsAt, type Stretch, snapped } from "./layout";
 import { useArrange } from "./store";
 
-const height = 34;
+const height = 38;
 
 /** The first of pairs whose tick is at least a tick; binary search. */
 export function firstPair(hits: readonly number[], tick: number): number {

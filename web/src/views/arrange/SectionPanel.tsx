@@ -1,7 +1,7 @@
 // The chosen section: its name, variation, length, meter and tempo, and its bars.
 import type { Document } from "../../api/client";
 import { meters } from "../../api/facts.gen";
-import { count, num } from "../../parts/format";
+import { num } from "../../parts/format";
 import { TextBox } from "../../parts/TextBox";
 import { useProject } from "../../state/project";
 import { go } from "../../state/route";
@@ -128,7 +128,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
       <label className="flex items-center gap-2 text-[13px]">
         <input
           type="checkbox"
-          className="checkbox checkbox-xs"
+          className="size-3.5 shrink-0 accent-neutral"
           checked={section.lanes_go_on ?? false}
           onChange={(e) => set({ lanes_go_on: e.target.checked })}
         />
@@ -137,7 +137,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
       <label className="flex items-center gap-2 text-[13px]">
         <input
           type="checkbox"
-          className="checkbox checkbox-xs"
+          className="size-3.5 shrink-0 accent-neutral"
           checked={section.cuts_tails ?? false}
           onChange={(e) => set({ cuts_tails: e.target.checked })}
         />
@@ -205,7 +205,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         <div className="border-t border-line pt-2">
           <h3 className="mb-1 text-[13px]">
             Bar {bar + span.first_bar + 1}
-            <span className="font-normal text-muted">, {count(bar + 1, "bar")} in</span>
+            <span className="font-normal text-muted">, at the cursor</span>
           </h3>
           <p className="mb-1 text-[12px] text-muted">Open it in Groove and change it</p>
           <div className="flex flex-wrap gap-1.5">

@@ -102,7 +102,8 @@ function OneSection(p: { doc: Document; list: Laid[]; axis: Axis; left: number; 
         <>
           <span className="block truncate text-[13px] font-semibold">{section.name}</span>
           <span className="num block truncate text-[11px] text-muted">
-            {longer ?? section.bars} {variationName(p.doc, section.variation)}
+            {width > 100 ? `${count(longer ?? section.bars, "bar")}, ` : `${longer ?? section.bars} `}
+            {variationName(p.doc, section.variation)}
             {meter}
             {tempo}
           </span>

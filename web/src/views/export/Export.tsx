@@ -3,9 +3,9 @@ import { Download, TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { api, type Schemas, type State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
-import { num } from "../../parts/format";
+import { count, minutes, num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
-import { useInfo, useSettled } from "../../state/queries";
+import { useInfo, usePiece, useSettled } from "../../state/queries";
 import { barTicks, ppq, secondsOf } from "../../time/ticks";
 
 const formats = [
@@ -13,6 +13,15 @@ const formats = [
   ["wav24", "24 bit", "For most work"],
   ["wav32f", "32 float", "Never clips"],
 ] as const;
+
+interface Item {
+  what: string;
+  title: string;
+  text: string;
+  /** Whether its level is measured. */
+  wants: boolean;
+  level?: Schemas["FileLevel"] | undefined;
+}
 
 export function Export({ state }: { state: State }) {
   const limits = useInfo().data?.limits;
@@ -23,6 +32,8 @@ export function Export({ state }: { state: State }) {
   const [tracks, setTracks] = useState(false);
   const [notes, setNotes] = useState(false);
   const [chain, setChain] = useState(false);
+  const [of, setOf] = useState<"groove" | "piece">("groove");
+  const piece = usePiece().data;
   const [velocity, setVelocity] = useState(110);
   const struck = useSettled(velocity, 250);
   const doc = state.document;
@@ -53,7 +64,42 @@ export function Export({ state }: { state: State }) {
   const early = doc.groove.lanes.some(
     (l, i) => l.hits[0]?.tick === 0 && (state.falls[i]?.[0]?.offset_ms ?? 0) < 0,
   );
-  const items = [
+  const sections = doc.arrangement.sections.length;
+  const long = piece ? `${count(piece.bars.length - 1, "bar")}, ${minutes(piece.seconds)}` : "…";
+  const whole = {
+    what: "project",
+    title: "Project",
+    text: "The whole project with the sound of its references, to keep or to render on the command line.",
+    wants: false,
+  };
+  const ofPiece = [
+    {
+      what: "piece",
+      title: "Whole piece",
+      text: `${long}, stereo, 48 kHz, with what rings on behind the last bar.`,
+      wants: false,
+    },
+    {
+      what: "sections",
+      title: "Section by section",
+      text: `${count(sections, "file")}, numbered and named, that are the piece one after another. A zip.`,
+      wants: false,
+    },
+    {
+      what: "piece-stems",
+      title: "Stems of the piece",
+      text: `One stereo file for each of ${heard} voices${buses ? ` and ${count(buses, "bus", "buses")}` : ""}, as long as the piece, in time to the sample. A zip.`,
+      wants: false,
+    },
+    {
+      what: "piece-midi",
+      title: "MIDI of the piece",
+      text: `${long}, with the tempo map, the meters, and a marker for each section. Ramps are written as a change every sixteenth.`,
+      wants: false,
+    },
+    whole,
+  ];
+  const ofGroove = [
     {
       what: "loop",
       title: "Loop",
@@ -89,19 +135,24 @@ export function Export({ state }: { state: State }) {
       }`,
       wants: false,
     },
-    {
-      what: "project",
-      title: "Project",
-      text: "The whole project with the sound of its references, to keep or to render on the command line.",
-      wants: false,
-    },
+    whole,
   ];
+  const items: Item[] = of === "piece" ? ofPiece : ofGroove;
   return (
     <main className="min-w-0 grow overflow-y-auto px-4 py-3">
       <div className="mb-3 flex flex-wrap items-center gap-5">
         <h1 className="text-[21px]">Export</h1>
+        <Choice
+          label="What is exported"
+          value={of}
+          options={[
+            ["groove", "Groove", "The loop of the groove in hand"],
+            ["piece", "Piece", "The arrangement"],
+          ]}
+          onChange={setOf}
+        />
         <Choice label="Sample format" value={format} options={formats} onChange={setFormat} />
-        <div className="flex w-[300px] items-center gap-3">
+        <div className={`flex w-[300px] items-center gap-3 ${of === "piece" ? "invisible" : ""}`}>
           <div className="w-[130px]">
             <NumberField
               compact
@@ -207,6 +258,16 @@ export function Export({ state }: { state: State }) {
                   <Tick on={chain} text="through the effects of their rows" onChange={setChain} />
                 </div>
               )}
+              {i.what === "piece-midi" && (
+                <div className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
+                  <Tick on={tracks} text="a track for each voice" onChange={setTracks} />
+                  <Tick
+                    on={notes}
+                    text="rows with pitches as notes, on channels of their own"
+                    onChange={setNotes}
+                  />
+                </div>
+              )}
               {i.what === "midi" && (
                 <div className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
                   <Tick on={tracks} text="a track for each voice" onChange={setTracks} />
@@ -226,7 +287,11 @@ export function Export({ state }: { state: State }) {
               )}
             </div>
             <span className="num w-16 text-right text-[12px] text-muted">
-              {i.wants ? formats.find((f) => f[0] === format)?.[1] : i.what === "midi" ? ".mid" : ".jubrak"}
+              {i.what === "project"
+                ? ".jubrak"
+                : i.what.endsWith("midi")
+                  ? ".mid"
+                  : formats.find((f) => f[0] === format)?.[1]}
             </span>
             <a
               className="press press-strong"
