@@ -521,11 +521,11 @@ func (s *server) live() gin.HandlerFunc {
 			return // Accept has answered
 		}
 		defer func() { _ = conn.CloseNow() }()
-		session := live.NewSession(s.workshop.PieceSong(&st.Document), st.Version, s.workshop.Study(st.ID))
+		session := live.NewSession(s.workshop.PieceSong(st.ID, &st.Document), st.Version, s.workshop.Study(st.ID))
 		leave := s.workshop.Hub.Join(st.ID, session)
 		defer leave()
 		if now, err := s.workshop.Open(st.ID); err == nil { // an edit may have come in between
-			session.Load(s.workshop.PieceSong(&now.Document), now.Version, false)
+			session.Load(s.workshop.PieceSong(now.ID, &now.Document), now.Version, false)
 		}
 		s.workshop.Retrack(st.ID)
 		err = session.Serve(c.Request.Context(), conn)

@@ -32,3 +32,39 @@ func (s *server) pieceHits() gin.HandlerFunc {
 		s.answer(c, hits, err)
 	}
 }
+
+func (s *server) addBacking() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		at, err := strconv.Atoi(c.DefaultQuery("at", "0"))
+		if err != nil || at < 0 {
+			refuse(c, http.StatusBadRequest, "bad_request", "A backing begins at a tick, 0 or later.")
+			return
+		}
+		if name, file, ok := s.uploaded(c, MaxBacking); ok {
+			job, err := s.workshop.AddBacking(c.Param("id"), name, at, file)
+			s.answer(c, job, err)
+		}
+	}
+}
+
+// MaxBacking is the largest file of a backing, bytes: it is never held in memory.
+const MaxBacking = 4 << 30
+
+func (s *server) backings() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.workshop.Backings(c.Param("id"))
+		s.answer(c, BackingList{Backings: list}, err)
+	}
+}
+
+func (s *server) backingWave() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		n, err := strconv.Atoi(c.Query("points"))
+		if err != nil || n < 1 || n > 4000 {
+			refuse(c, http.StatusBadRequest, "bad_request", "A picture has 1 to 4000 points.")
+			return
+		}
+		p, err := s.workshop.BackingWave(c.Param("id"), c.Param("backing"), n)
+		s.answer(c, p, err)
+	}
+}

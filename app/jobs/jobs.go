@@ -41,6 +41,7 @@ const (
 	Fit     Kind = "fit"
 	Apply   Kind = "apply"
 	Rebuild Kind = "rebuild"
+	Backing Kind = "backing"
 )
 
 // Job is a snapshot of some work. Progress runs from 0 to 1.

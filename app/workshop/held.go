@@ -220,7 +220,7 @@ func (s *Workshop) edit(id string, base int, edits project.Edits, coalesce strin
 	after = stateOf(c, next, before)
 	after.inParts = true
 	h.now.Store(after)
-	s.Hub.Load(id, s.PieceSong(next), c.Version, next.Variation != before.Document.Variation)
+	s.Hub.Load(id, s.PieceSong(id, next), c.Version, next.Variation != before.Document.Variation)
 	return before, after, notes, nil
 }
 
@@ -257,7 +257,7 @@ func (s *Workshop) move(id string, base int, to func() (*store.Current, error)) 
 	after.inParts = len(c.Parts) > 0
 	h.now.Store(after)
 	h.gesture, h.began = "", nil
-	s.Hub.Load(id, s.PieceSong(d), c.Version, false)
+	s.Hub.Load(id, s.PieceSong(id, d), c.Version, false)
 	return changed(before, after, nil), nil
 }
 

@@ -43,11 +43,14 @@ type Workshop struct {
 	blinds   lately[blindPlay]
 	rebuilt  lately[Rebuilt]
 	fits     *fits
+	// Prepared sounds that are open, and those that are being made, or were not made, by key.
+	pcms      map[string]*pcm
+	preparing map[string]string
 }
 
 // New is a workshop over an open store.
 func New(s *store.Store) *Workshop {
-	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}, fits: newFits()}
+	return &Workshop{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*listen.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}, fits: newFits(), pcms: map[string]*pcm{}, preparing: map[string]string{}}
 }
 
 // Close ends long work.
@@ -127,8 +130,12 @@ func Sentence(err error) string {
 // Song is what the engine plays of a project.
 func (s *Workshop) Song(d *project.Document) engine.Song { return d.Song(s.samples(d)) }
 
-// PieceSong is Song with the arrangement.
-func (s *Workshop) PieceSong(d *project.Document) engine.Song { return d.PieceSong(s.samples(d)) }
+// PieceSong is Song with the arrangement of a project, and what of its backings is ready.
+func (s *Workshop) PieceSong(id string, d *project.Document) engine.Song {
+	song := d.PieceSong(s.samples(d))
+	song.Piece.Ready = s.backings(id, d)
+	return song
+}
 
 // env gives edits the analyses they need.
 type env struct{ s *Workshop }

@@ -33,6 +33,8 @@ type Arrangement struct {
 	Orders  []Order  `json:"orders"`
 	Markers []Marker `json:"markers"`
 	Speed   Speed    `json:"speed"`
+	// Backings are what is heard behind the drums.
+	Backings []Backing `json:"backings"`
 }
 
 // Order is an order of sections that was kept beside the one that plays.
@@ -243,6 +245,17 @@ func (a *Arrangement) Validate(grooves Grooves, tempo music.TempoMap) error {
 			return fmt.Errorf("a marker needs a name of 1 to %d letters and a place in a section", MaxName)
 		}
 	}
+	if len(a.Backings) > MaxBackings {
+		return fmt.Errorf("a piece has at most %d backings", MaxBackings)
+	}
+	for i := range a.Backings {
+		if err := a.Backings[i].Validate(); err != nil {
+			return err
+		}
+		if a.Backing(a.Backings[i].ID) != &a.Backings[i] {
+			return fmt.Errorf("each backing needs an id of its own")
+		}
+	}
 	if !(a.Speed.Semitones >= -MostSemitones && a.Speed.Semitones <= MostSemitones) {
 		return fmt.Errorf("the tape runs at most %g semitones faster or slower", MostSemitones)
 	}
@@ -380,6 +393,9 @@ func (a *Arrangement) Tidy() {
 	}
 	if a.Markers == nil {
 		a.Markers = []Marker{}
+	}
+	if a.Backings == nil {
+		a.Backings = []Backing{}
 	}
 	tidy(a.Sections)
 	for i := range a.Orders {

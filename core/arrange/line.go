@@ -200,6 +200,12 @@ func (l *Line) Seconds(tick float64) float64 {
 	return round*l.round() + l.times.Seconds(tick-round*n)
 }
 
+// Straight is the time of a tick of the piece, s, whatever goes round; TicksOf its inverse.
+func (l *Line) Straight(tick float64) float64 { return l.times.Seconds(tick) }
+
+// TicksOf is the tick of the piece at a time, whatever goes round.
+func (l *Line) TicksOf(seconds float64) float64 { return l.times.Ticks(seconds) }
+
 // round is how long the loop lasts, seconds.
 func (l *Line) round() float64 {
 	return l.times.Seconds(float64(l.to)) - l.times.Seconds(float64(l.from))

@@ -29,6 +29,8 @@ type Bounce struct {
 	// Otherwise the file starts from silence and ends when the last hit has
 	// died away.
 	Seamless bool
+	// Backings lets those of a piece be heard in the mix.
+	Backings bool
 	// Stems asks for a buffer for each voice and each bus as well.
 	Stems bool
 	// Pause, where it is not nil, is called between blocks and may hold the
@@ -105,6 +107,7 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 		return nil, err
 	}
 	e := New(b.Rate)
+	e.withoutBackings = !b.Backings
 	b.Seamless = b.Seamless && s.Piece == nil
 	if b.Seamless {
 		e.Swap(prepare(s, e.rate, ticks, nil))

@@ -43,7 +43,7 @@ type Song struct {
 func (s Song) Hear(parts []groove.Part) Song {
 	s.Groove = heard(&s.Groove, parts)
 	if s.Piece != nil {
-		piece := &Piece{Arrangement: s.Piece.Arrangement, Grooves: map[string]*groove.Groove{}}
+		piece := &Piece{Arrangement: s.Piece.Arrangement, Ready: s.Piece.Ready, Grooves: map[string]*groove.Groove{}}
 		for id, g := range s.Piece.Grooves {
 			piece.Grooves[id] = new(heard(g, parts))
 		}
@@ -85,8 +85,10 @@ type Engine struct {
 	voiceOf [][]int              // by groove and lane
 	grooves []*groove.Groove     // that events are of
 	piece   *pieceOf             // nil: a groove plays
-	notes   [polyphony]slot
-	born    uint64 // counts notes, to find the oldest
+	// withoutBackings leaves the backings out.
+	withoutBackings bool
+	notes           [polyphony]slot
+	born            uint64 // counts notes, to find the oldest
 
 	line       timeline
 	loopFrames int64 // where the line loops: frames of a pass; 0: it does not
@@ -354,6 +356,7 @@ func (e *Engine) Swap(p *Program) {
 	}
 	p.mixes.follow(e.mixes, float64(e.rate), p.song.Mix.Shapes)
 	e.mixes = p.mixes
+	e.keepDucked(p)
 	looped, other := e.loop, (e.piece == nil) != (p.piece == nil)
 	e.grooves, e.piece = p.grooves, p.piece
 	e.song, e.voices, e.voiceOf, e.line, e.loopFrames, e.early = p.song, p.voices, p.voiceOf, p.line, p.loopFrames, p.early
@@ -705,6 +708,7 @@ func (e *Engine) Process(left, right []float64) {
 		done = until
 	}
 	e.mix(left, right)
+	e.back(left, right)
 	if e.piece != nil && e.playing && e.loop[1] == 0 && e.frame >= e.piece.end {
 		e.playing = false // what rings rings on
 	}

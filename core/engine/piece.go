@@ -25,6 +25,8 @@ const Grid = 256
 type Piece struct {
 	Arrangement *arrange.Arrangement
 	Grooves     map[string]*groove.Groove
+	// Ready are the backings that are there, by their id.
+	Ready map[string]Ready
 }
 
 // Groove is the groove of a variation, or nil.
@@ -35,7 +37,9 @@ type pieceOf struct {
 	line   *arrange.Line
 	end    int64 // frame behind the last bar
 	hushes []hush
-	sounds map[int][]drawnSound // by voice, in order of tick
+	// Backings with how far each is turned down, which goes on by its id.
+	backings []backing
+	sounds   map[int][]drawnSound // by voice, in order of tick
 }
 
 // drawnSound is a voice's sound from a tick on, up to another one.
@@ -56,6 +60,7 @@ func (p *Program) prepare(rate int, was *Program) {
 		p.piece.hushes = append(p.piece.hushes, newHush(h, line, early/1000, rate))
 	}
 	p.mixes.moves = movesOfPiece(s, line)
+	p.piece.backings = backingsOf(s, p.voices)
 	p.piece.sounds = map[int][]drawnSound{}
 	for i := range p.voices {
 		if drawn := p.drawSounds(&p.voices[i], rate, was); len(drawn) > 0 {

@@ -47,6 +47,19 @@ func DecodeStretch(data []byte, from, to float64, watch func(done float64) error
 	return k.b, check(k.b)
 }
 
+// DecodeBlocks reads a file of up to eight hours and gives what it holds block by block,
+// channel by channel, valid until take returns; an error of take stops it and is returned.
+func DecodeBlocks(data []byte, take func(rate int, block [][]float32) error, watch func(done float64) error) error {
+	k := &keeper{take: take}
+	if err := decode(data, k, watch); err != nil {
+		return err
+	}
+	if k.seen == 0 {
+		return fail(CodeEmpty, "The file holds no sound.")
+	}
+	return nil
+}
+
 // SurveyFile reads a file of any length to its end, or as far as it is whole if
 // that is a second or more, without keeping its sound.
 func SurveyFile(data []byte, watch func(done float64) error) (*Survey, error) {
@@ -71,7 +84,8 @@ var errEnough = errors.New("enough has been read")
 type keeper struct {
 	from, to float64 // seconds; both 0 is all
 	survey   *Survey
-	size     int // of the file, bytes
+	take     func(rate int, block [][]float32) error // nil: what is read is kept
+	size     int                                     // of the file, bytes
 
 	b           *audio.Buffer
 	first, last int64 // frames that are kept
@@ -87,7 +101,7 @@ func (k *keeper) start(rate, channels int, frames uint64) {
 	if k.to > 0 {
 		k.first, k.last = int64(k.from*float64(rate)), int64(k.to*float64(rate))
 	}
-	if k.survey == nil {
+	if k.survey == nil && k.take == nil {
 		likely := min(frames, uint64(k.size)*mostPerByte/uint64(channels))
 		k.tooLong = k.to == 0 && likely > uint64(longestOf(rate, channels))
 		if k.tooLong {
@@ -109,6 +123,12 @@ func (k *keeper) put(block [][]float32) error {
 	k.seen += to
 	if k.survey != nil {
 		return k.look(block, start)
+	}
+	if k.take != nil {
+		if k.seen > int64(longest*k.b.Rate) {
+			return fail(CodeTooLong, "The sound is too long: files of up to %d hours can be read.", longest/3600)
+		}
+		return k.take(k.b.Rate, block)
 	}
 	from, to = max(from, k.first-start), min(to, k.last-start)
 	if from < to {

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"jubrak/core/arrange"
 	"jubrak/core/groove"
 	"jubrak/core/mix"
 	"jubrak/core/music"
@@ -30,11 +31,12 @@ import (
 //	bus:drums/level_db                            a bus
 //	bus:drums/chain/comp1/ratio                   a step of its chain
 //	out/level_db, out/chain/clip1/gain_db         the output
+//	backing/b1/level_db                           a backing of the arrangement, or its stand-in
 //
 // Ids stay when things are renamed.
 
 // reserved are the first parts of addresses that no voice may have as its id.
-var reserved = []string{"tempo", "groove", "bus", "out"}
+var reserved = []string{"tempo", "groove", "bus", "out", "backing"}
 
 // Number is a number of a document: what it is, what it is called in full, and
 // its value.
@@ -68,6 +70,8 @@ type Tables struct {
 	Bus       []param.Param `json:"bus"`
 	Send      []param.Param `json:"send"`
 	Output    []param.Param `json:"output"`
+	Backing   []param.Param `json:"backing"`
+	StandIn   []param.Param `json:"stand_in"`
 }
 
 // AllTables are the tables of this program.
@@ -77,6 +81,7 @@ func AllTables() Tables {
 		sound.VoiceParams.Params(), sound.LayerParams.Params(), sound.Params.Params(), sound.RecordingParams.Params(),
 		sound.AttackParams.Params(), sound.RumbleParams.Params(), sound.GateParams.Params(),
 		mix.BusParams.Params(), mix.SendParams.Params(), mix.OutputParams.Params(),
+		arrange.BackingParams.Params(), arrange.StandInParams.Params(),
 	}
 }
 
@@ -104,6 +109,8 @@ func (d *Document) number(address string, own bool) (*Number, error) {
 		n = numberOf(groove.FeelParams, id, &d.Groove.Feel, "Feel")
 	case len(part) == 3 && part[0] == "groove" && part[1] == "feel":
 		n = d.voiceFeelNumber(part[2], id)
+	case len(part) == 2 && part[0] == "backing":
+		n = d.backingNumber(part[1], id)
 	case dir == OutRow:
 		n = numberOf(mix.OutputParams, id, &d.Mix.Out, "Output")
 	case len(part) == 1 && strings.HasPrefix(dir, busRow):

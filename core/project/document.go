@@ -321,6 +321,9 @@ func (d *Document) Blobs() (names []string) {
 			names = append(names, l.Blobs()...)
 		}
 	}
+	for _, b := range d.Arrangement.Backings {
+		names = append(names, b.Blob)
+	}
 	slices.Sort(names)
 	return slices.DeleteFunc(slices.Compact(names), func(n string) bool { return n == "" })
 }

@@ -32,6 +32,7 @@ func (d *Document) draft() *Document {
 	out.Variations = slices.Clone(d.Variations)
 	out.Arrangement.Sections = slices.Clone(d.Arrangement.Sections)
 	out.Arrangement.Orders = slices.Clone(d.Arrangement.Orders)
+	out.Arrangement.Backings = slices.Clone(d.Arrangement.Backings)
 	out.Arrangement.Markers = slices.Clone(d.Arrangement.Markers)
 	return &out
 }

@@ -2,11 +2,13 @@ package project
 
 import (
 	"encoding/json"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/arrange"
 	"jubrak/core/groove"
 	"jubrak/core/listen"
 	"jubrak/core/mix"
@@ -50,6 +52,7 @@ func every() map[string]Edit {
 		KeepOrder{"Second"}, UseOrder{Order: "order1", Keep: "Third"}, RemoveOrder{"order1"}, AddMarker{"Here", 4000}, RemoveMarker{"m1"}, SetSpeed{Semitones: 3},
 		PaintRows{[]string{"snare"}, 0, 960, false}, AddDropout{At: 100, Length: 960, Keeps: []string{}, Hit: "hat", Cuts: true}, SetDropout{Section: "s2", Over: "o1", Keeps: []string{"kick"}}, PlaceFill{At: 3840, Fill: "fill-house-classic-1"},
 		PlaceObject{Kind: "riser", Voice: "snare", At: 3840}, PlaceBars{At: 0, Variation: "a", Bars: 1}, OpenBar{Section: "s2", Bar: 1}, MoveOver{Section: "s2", Over: "o1", At: 10}, SetOver{Section: "s2", Over: "o2", Name: "Blow", Beneath: false, Keeps: []string{"kick"}},
+		AddBacking{arrange.NewBacking("b9", "Organ", strings.Repeat("b", 64))}, AddStandIn{}, SetBacking{Backing: "b1", Name: new("Song"), DuckBy: new("kick")}, RemoveBacking{"b1"},
 		RemoveOver{"s2", "o1"}, Automate{"s1", "kick/level_db", []mix.MovePoint{{Bar: 0, Value: -6}, {Bar: 1, Value: -20}}}, CopyBars{From: "a", Bars: 1, To: "b", ToBar: 2},
 		TransposeHits{Hits: hit, Steps: 1}, FollowLane{Voice: "808", Follows: "kick"}, FollowRoots{Voice: "808", Chords: "Fm | Db"},
 	} {
@@ -78,7 +81,7 @@ func full(t *testing.T) *Document {
 		SetTarget{Target: Target{Voice: "kick", Reference: "r", Slice: &slice.Slice{Family: sound.Kick, From: 1, To: 2}}},
 		AddBus{Name: "Drums", Rows: []string{"kick"}}, AddBus{Name: "Room"}, AddSend{Row: "kick", To: "room"}, SetShape{mix.Shape{ID: "s", Beats: 1, Points: []float64{0, 1, 1}}},
 		AddToChain{Row: "kick", Kind: "equalizer"}, AddToChain{Row: "kick", Kind: "gate", To: 1}, AddToChain{Row: "kick", Kind: "parallel", To: 2}, AddToChain{Row: "kick", Kind: "drive", In: "parallel1"}, AddToChain{Row: "bus:drums", Kind: "duck"}, SetStepShape{"bus:drums", "duck1", "s"},
-		AddSection{Name: "Two", Bars: 4}, KeepOrder{"First"}, AddMarker{"Drop", 0}, AddDropout{At: 2 * 3840, Length: 3840, Keeps: []string{}}, PlaceObject{Kind: "impact", Voice: "kick", At: 3 * 3840},
+		AddSection{Name: "Two", Bars: 4}, KeepOrder{"First"}, AddMarker{"Drop", 0}, AddBacking{arrange.NewBacking("b1", "Loop", strings.Repeat("a", 64))}, AddDropout{At: 2 * 3840, Length: 3840, Keeps: []string{}}, PlaceObject{Kind: "impact", Voice: "kick", At: 3 * 3840},
 		AddReference{Reference{ID: "habit", Name: "Habit", Kind: "profile", Profile: aHabit(t)}}, ActivateReference{Reference: "r"},
 	}, nil)
 	require.NoError(t, err)

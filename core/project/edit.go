@@ -42,7 +42,7 @@ func Kinds() []Kind { return slices.Clone(kinds) }
 var kinds = func() []Kind {
 	var out []Kind
 	add := func(op string, e Edit) { out = append(out, Kind{op, reflect.TypeOf(e)}) }
-	for _, group := range []map[string]Edit{numberEdits, songEdits, hitEdits, patternEdits, variationEdits, feelEdits, noteEdits, voiceEdits, layerEdits, recipeEdits, kitEdits, mixEdits, deskEdits, referenceEdits, takeEdits, sectionEdits, overEdits} {
+	for _, group := range []map[string]Edit{numberEdits, songEdits, hitEdits, patternEdits, variationEdits, feelEdits, noteEdits, voiceEdits, layerEdits, recipeEdits, kitEdits, mixEdits, deskEdits, referenceEdits, takeEdits, sectionEdits, overEdits, backingEdits} {
 		for op, e := range group {
 			add(op, e)
 		}

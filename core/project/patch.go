@@ -50,6 +50,7 @@ func Diff(at string, before, after *Document) []Patch {
 	out = append(out, DiffList(at+"/arrangement/sections", before.Arrangement.Sections, after.Arrangement.Sections, func(a, b *arrange.Section) bool { return reflect.DeepEqual(*a, *b) })...)
 	whole("/arrangement/orders", before.Arrangement.Orders, after.Arrangement.Orders)
 	whole("/arrangement/markers", before.Arrangement.Markers, after.Arrangement.Markers)
+	whole("/arrangement/backings", before.Arrangement.Backings, after.Arrangement.Backings)
 	whole("/arrangement/speed", before.Arrangement.Speed, after.Arrangement.Speed)
 	whole("/references", before.References, after.References)
 	whole("/active_reference", before.Active, after.Active)

@@ -324,7 +324,7 @@ func oneSectionOf(d object) error {
 	variation, _ := d["variation"].(string)
 	d["arrangement"] = object{
 		"sections": []any{object{"id": "s1", "name": "Loop", "variation": variation, "bars": g["bars"], "rests": []any{}, "placed": []any{}, "dropouts": []any{}, "automation": []any{}}},
-		"orders":   []any{}, "markers": []any{}, "speed": object{},
+		"orders":   []any{}, "markers": []any{}, "speed": object{}, "backings": []any{},
 	}
 	return nil
 }

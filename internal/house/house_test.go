@@ -26,7 +26,7 @@ var forbidden = map[string][]string{
 }
 
 // core's own order: each room may use only rooms to its left.
-var order = []string{"music", "dsp", "audio", "param", "stretch", "mix", "sound", "groove", "tone", "format", "arrange", "synth", "engine", "stock", "ear", "listen", "study", "drums", "fit", "profile", "pattern", "slice", "project", "balance", "match", "rebuild", "deliver"}
+var order = []string{"music", "dsp", "audio", "param", "stretch", "mix", "sound", "groove", "tone", "format", "arrange", "synth", "engine", "stock", "ear", "listen", "study", "drums", "backing", "fit", "profile", "pattern", "slice", "project", "balance", "match", "rebuild", "deliver"}
 
 // testOnly is core code that only tests use.
 const testOnly = "core/internal"

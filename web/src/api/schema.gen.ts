@@ -417,6 +417,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/backings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the backings are played */
+        get: operations["backings"];
+        put?: never;
+        /** Bring a recording behind the drums of the arrangement */
+        post: operations["addBacking"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/backings/{backing}/wave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture of a backing as it is played */
+        get: operations["backingWave"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/between": {
         parameters: {
             query?: never;
@@ -1495,6 +1530,15 @@ export interface components {
             /** @description Reference is its id; empty for none. */
             reference: string;
         };
+        /** @description AddBacking puts a recording behind the drums. */
+        AddBacking: {
+            backing: components["schemas"]["Backing"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "backing.add";
+        };
         /** @description AddBus adds a bus, before the first one that it could go to or as the last. */
         AddBus: {
             /** @description Chain are its steps. */
@@ -1640,6 +1684,16 @@ export interface components {
             row: string;
             /** @description To is the bus. */
             to: string;
+        };
+        /** @description AddStandIn puts a stand-in behind the drums: a voice that speaks, and chords. */
+        AddStandIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "backing.stand_in";
+            /** @description Progression are its chords, as in "Fm | Db Ab"; empty are those of the key. */
+            progression?: string;
         };
         /** @description AddStep adds a step of colour. */
         AddStep: {
@@ -1858,6 +1912,8 @@ export interface components {
          *     counted from the section's start and goes where it goes.
          */
         Arrangement: {
+            /** @description Backings are what is heard behind the drums. */
+            backings: components["schemas"]["Backing"][];
             markers: components["schemas"]["Marker"][];
             /** @description Orders are other orders of sections that were kept. */
             orders: components["schemas"]["Order"][];
@@ -1921,6 +1977,64 @@ export interface components {
              */
             points: components["schemas"]["MovePoint"][];
             section: string;
+        };
+        /**
+         * @description Backing is a recording that is heard behind the drums: a loop, a stem, a song; or a
+         *     stand-in for what is not there yet.
+         */
+        Backing: {
+            /** @description At is the tick of the piece at which it begins. */
+            at: number;
+            /** @description Blob is the recording; empty for a stand-in. */
+            blob: string;
+            /** @description Drumless takes its own drums out. */
+            drumless: boolean;
+            duck_by: string;
+            /**
+             * @description Duck is by how much the drums turn it down, dB, and DuckBy the voice that does; empty
+             *     is all.
+             */
+            duck_db: number;
+            /** @description FadeIn and FadeOut are s. */
+            fade_in_s: number;
+            fade_out_s: number;
+            first_beat_s: number;
+            /** @description Fit is how it comes to the tempo of the piece. */
+            fit: components["schemas"]["Fit"];
+            /** @description From and To bound what is heard of the recording, s; To 0 is its end. */
+            from_s: number;
+            id: string;
+            level_db: number;
+            mute: boolean;
+            name: string;
+            /** @description Pitch is in semitones, beside what a tape does. */
+            pitch_st: number;
+            /** @description Rounds is how often it is played, one after another. */
+            rounds: number;
+            /** @description StandIn is what a stand-in plays. */
+            stand_in?: components["schemas"]["StandIn"] | null;
+            /**
+             * @description Tempo is the recording's own, BPM, and FirstBeat where a bar of it begins, s; 0 where
+             *     none was found.
+             */
+            tempo_bpm: number;
+            to_s: number;
+        };
+        /** @description BackingFacts are what is known of a backing as it is played. */
+        BackingFacts: {
+            /** @description ticks; where it begins, perhaps before its place */
+            from: number;
+            id: string;
+            problem: string;
+            /** @description Ready is whether it can be heard; Problem says why not where it never will. */
+            ready: boolean;
+            /** @description Seconds is how long one round of it lasts as it is played, Ticks where all of it ends. */
+            seconds: number;
+            to: number;
+        };
+        /** @description BackingList is how the backings of an arrangement are played. */
+        BackingList: {
+            backings: components["schemas"]["BackingFacts"][];
         };
         /** @description Balance is the energy in five regions against the whole, dB. */
         Balance: {
@@ -2625,7 +2739,7 @@ export interface components {
             voice: string;
         };
         /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["OpenBar"] | components["schemas"]["CopyBars"] | components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["LinkChain"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SetDropout"] | components["schemas"]["NameDrum"] | components["schemas"]["DivideRow"] | components["schemas"]["LeaveStroke"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["AddMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["KeepOrder"] | components["schemas"]["RemoveOrder"] | components["schemas"]["UseOrder"] | components["schemas"]["MoveOver"] | components["schemas"]["RemoveOver"] | components["schemas"]["SetOver"] | components["schemas"]["Automate"] | components["schemas"]["PlaceBars"] | components["schemas"]["AddDropout"] | components["schemas"]["PlaceFill"] | components["schemas"]["PlaceObject"] | components["schemas"]["PaintRows"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSection"] | components["schemas"]["MoveSection"] | components["schemas"]["RemoveSection"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetSection"] | components["schemas"]["SplitSection"] | components["schemas"]["SetSections"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        Edit: components["schemas"]["AddBacking"] | components["schemas"]["RemoveBacking"] | components["schemas"]["SetBacking"] | components["schemas"]["AddStandIn"] | components["schemas"]["OpenBar"] | components["schemas"]["CopyBars"] | components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["LinkChain"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SetDropout"] | components["schemas"]["NameDrum"] | components["schemas"]["DivideRow"] | components["schemas"]["LeaveStroke"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["AddMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["KeepOrder"] | components["schemas"]["RemoveOrder"] | components["schemas"]["UseOrder"] | components["schemas"]["MoveOver"] | components["schemas"]["RemoveOver"] | components["schemas"]["SetOver"] | components["schemas"]["Automate"] | components["schemas"]["PlaceBars"] | components["schemas"]["AddDropout"] | components["schemas"]["PlaceFill"] | components["schemas"]["PlaceObject"] | components["schemas"]["PaintRows"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSection"] | components["schemas"]["MoveSection"] | components["schemas"]["RemoveSection"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetSection"] | components["schemas"]["SplitSection"] | components["schemas"]["SetSections"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -2772,6 +2886,11 @@ export interface components {
         FillList: {
             fills: components["schemas"]["AFill"][];
         };
+        /**
+         * @description Fit is how a backing comes to the tempo of the piece.
+         * @enum {string}
+         */
+        Fit: "own" | "stretched" | "tape";
         /**
          * @description FitAsk asks for a recipe as near as can be to a target: a drum of a reference, another
          *     voice, a file that was uploaded; none of them is the voice's own target.
@@ -3149,7 +3268,7 @@ export interface components {
          * @description Kind is what a job does.
          * @enum {string}
          */
-        JobKind: "" | "fit" | "apply" | "rebuild";
+        JobKind: "" | "fit" | "apply" | "rebuild" | "backing";
         /** @description JobList is the jobs that are remembered. */
         JobList: {
             jobs: components["schemas"]["Job"][];
@@ -4457,6 +4576,15 @@ export interface components {
             from_s: number;
             to_s: number;
         };
+        /** @description RemoveBacking takes a backing away. */
+        RemoveBacking: {
+            backing: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "backing.remove";
+        };
         /** @description RemoveBus takes a bus away; what went to it goes where it went. */
         RemoveBus: {
             /** @description Bus is its id. */
@@ -4990,6 +5118,24 @@ export interface components {
              */
             op: "layer.attack";
             voice: string;
+        };
+        /** @description SetBacking changes what of a backing is no number; what is left out stays. */
+        SetBacking: {
+            /** @description At is the tick of the piece at which it begins. */
+            at?: number | null;
+            backing: string;
+            /** @description DuckBy is the voice that turns it down; empty is all. */
+            duck_by?: string | null;
+            /** @description Fit is own, stretched or tape. */
+            fit?: components["schemas"]["Fit"] | null;
+            name?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "backing.set";
+            /** @description Progression are the chords of a stand-in. */
+            progression?: string | null;
         };
         /** @description SetBars changes the length of the groove. Hits beyond the new end go. */
         SetBars: {
@@ -5697,6 +5843,23 @@ export interface components {
             velocity?: number;
             voice: string;
         };
+        /**
+         * @description StandIn is what a stand-in plays: a synthesized voice that speaks a rhythm, and a plain
+         *     melody, bass and chords, so that room can be judged with nobody there. Levels are dB;
+         *     one at or below -60 is silent.
+         */
+        StandIn: {
+            bass_db: number;
+            chords_db: number;
+            density: number;
+            melody_db: number;
+            note: number;
+            /** @description Progression are the chords, as in "Fm | Db Ab | Eb"; bars part at "|" and go round. */
+            progression: string;
+            seed: number;
+            /** @description Voice is its level; Density how many syllables a beat, Note its pitch as MIDI note. */
+            voice_db: number;
+        };
         /** @description State is a project as the interface shows it. */
         State: {
             can_redo: boolean;
@@ -5981,6 +6144,7 @@ export interface components {
          */
         Tables: {
             attack: components["schemas"]["Param"][];
+            backing: components["schemas"]["Param"][];
             bus: components["schemas"]["Param"][];
             feel: components["schemas"]["Param"][];
             gate: components["schemas"]["Param"][];
@@ -5991,6 +6155,7 @@ export interface components {
             recording: components["schemas"]["Param"][];
             rumble: components["schemas"]["Param"][];
             send: components["schemas"]["Param"][];
+            stand_in: components["schemas"]["Param"][];
             tempo: components["schemas"]["Param"][];
             voice: components["schemas"]["Param"][];
             voice_feel: components["schemas"]["Param"][];
@@ -7420,6 +7585,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    backings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackingList"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    addBacking: {
+        parameters: {
+            query?: {
+                /** @description tick at which it begins */
+                at?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    backingWave: {
+        parameters: {
+            query: {
+                /** @description how many */
+                points: number;
+            };
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                backing: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Peaks"];
                 };
             };
             /** @description Refused */
