@@ -6,6 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"jubrak/app/workshop"
 	"jubrak/core/pattern"
 )
 
@@ -66,5 +67,28 @@ func (s *server) backingWave() gin.HandlerFunc {
 		}
 		p, err := s.workshop.BackingWave(c.Param("id"), c.Param("backing"), n)
 		s.answer(c, p, err)
+	}
+}
+
+func (s *server) pieceRoom() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		space, err := s.workshop.Space(c.Request.Context(), c.Param("id"))
+		s.answer(c, space, err)
+	}
+}
+
+func (s *server) bouncePiece() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if req, ok := body[workshop.PieceBounce](c); ok {
+			st, err := s.workshop.BouncePiece(c.Request.Context(), c.Param("id"), req)
+			s.answer(c, st, err)
+		}
+	}
+}
+
+func (s *server) outline() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		shape, err := s.workshop.Outline(c.Request.Context(), c.Param("id"), c.Param("ref"))
+		s.answer(c, shape, err)
 	}
 }

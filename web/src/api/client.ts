@@ -181,6 +181,26 @@ export const api = {
   fills: () => request<Schemas["FillList"]>("GET", "/api/fills"),
   piece: (id: string, signal?: AbortSignal) =>
     request<Schemas["PieceFacts"]>("GET", `${at(id)}/piece`, undefined, signal),
+  pieceRoom: (id: string, signal?: AbortSignal) =>
+    request<Schemas["Space"]>("GET", `${at(id)}/piece/room`, undefined, signal),
+  bouncePiece: (id: string, body: Schemas["PieceBounce"]) =>
+    request<State>("POST", `${at(id)}/piece/bounce`, body),
+  outline: (id: string, ref: string) =>
+    request<Schemas["ShapeOf"]>("GET", `${at(id)}/references/${encodeURIComponent(ref)}/outline`),
+  addBacking: (id: string, tick: number, file: File) => {
+    const form = new FormData();
+    form.append("file", file);
+    return request<Job>("POST", `${at(id)}/backings?at=${tick}`, form);
+  },
+  backings: (id: string, signal?: AbortSignal) =>
+    request<Schemas["BackingList"]>("GET", `${at(id)}/backings`, undefined, signal),
+  backingWave: (id: string, backing: string, points: number, signal?: AbortSignal) =>
+    request<Peaks>(
+      "GET",
+      `${at(id)}/backings/${encodeURIComponent(backing)}/wave?points=${points}`,
+      undefined,
+      signal,
+    ),
   pieceHits: (id: string, from: number, to: number, signal?: AbortSignal) =>
     request<Schemas["PieceHits"]>("GET", `${at(id)}/piece/hits?from=${from}&to=${to}`, undefined, signal),
   patterns: () => request<Schemas["PatternList"]>("GET", "/api/patterns"),

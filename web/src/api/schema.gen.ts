@@ -795,6 +795,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/piece/bounce": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a stretch of the arrangement back as a sample, slices or a backing */
+        post: operations["bouncePiece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/piece/hits": {
         parameters: {
             query?: never;
@@ -804,6 +821,23 @@ export interface paths {
         };
         /** What is struck in a stretch of the arrangement */
         get: operations["pieceHits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/piece/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The room that the arrangement leaves for a voice, bar by bar */
+        get: operations["pieceRoom"];
         put?: never;
         post?: never;
         delete?: never;
@@ -977,6 +1011,23 @@ export interface paths {
         put?: never;
         /** Cut a slice and strike it with a voice */
         post: operations["layerFromSlice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/references/{ref}/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shape of a recording: drums by bar, changes, sections */
+        get: operations["outline"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2056,6 +2107,17 @@ export interface components {
         BarPlace: {
             seconds: number;
             tick: number;
+        };
+        /** @description BarRoom is how much room a bar of the arrangement leaves for a voice. */
+        BarRoom: {
+            /** @description Crowded is whether a voice would have to fight there. */
+            crowded: boolean;
+            /** @description FreeOfHits is the share of its sixteenths in which nothing is struck but lows, 0..1. */
+            free_of_hits: number;
+            /** @description Level is that of the drums between 200 Hz and 4 kHz, dBFS, RMS; -100 where silent. */
+            level_dbfs: number;
+            /** @description Room is both together, 0 none to 1 all. */
+            room: number;
         };
         /**
          * @description BeatGrid is where the beats of a performance fall, as heard: times in
@@ -3966,6 +4028,26 @@ export interface components {
             project_name: string;
             reference: string;
         };
+        /** @description OutlineBar is a bar of a recording. */
+        OutlineBar: {
+            /** @description Change is how unlike what follows is what came before, 0..1. */
+            change: number;
+            /** @description Energy is its level against the loudest bar, dB. */
+            energy_db: number;
+            from_s: number;
+            /** @description Hits are how many of each family are heard, in the order of Families. */
+            hits: number[];
+        };
+        /** @description OutlineSection is a guess at a section. */
+        OutlineSection: {
+            bars: number;
+            /** @description Certainty is how sure its beginning is, 0..1. */
+            certainty: number;
+            /** @description From and Bars are bars, counted from 0. */
+            from: number;
+            /** @description Like is a letter: sections of one letter are alike. */
+            like: string;
+        };
         /** @description Output is where everything comes together. */
         Output: {
             chain: components["schemas"]["Step"][];
@@ -4154,6 +4236,20 @@ export interface components {
             transfer: number[][];
             /** @description Words say it in two short lines. */
             words: string[];
+        };
+        /** @description PieceBounce asks for a stretch of the arrangement as something of the project. */
+        PieceBounce: {
+            /**
+             * @description As is "sample", a voice that plays it whole; "slices", voices of its hits; or
+             *     "backing", behind the drums at its place.
+             */
+            as: string;
+            base: number;
+            /** @description From and To bound it, ticks of the piece. */
+            from: number;
+            /** @description Name is what it is called; empty names its bars. */
+            name: string;
+            to: number;
         };
         /** @description PieceFacts are what an arrangement comes to in time. */
         PieceFacts: {
@@ -5607,6 +5703,14 @@ export interface components {
              */
             points: number[];
         };
+        /** @description ShapeOf is the outline of a reference, and what of it would be taken. */
+        ShapeOf: {
+            bars: components["schemas"]["OutlineBar"][];
+            families: components["schemas"]["Family"][];
+            sections: components["schemas"]["OutlineSection"][];
+            /** @description Take are sections of that shape, with the rows of this kit that do not play in them. */
+            take: components["schemas"]["SectionOf"][];
+        };
         /** @description Share is how loud the drums are against what plays beside them. */
         Share: {
             /** @description Alone is true where next to nothing but drums was heard. */
@@ -5788,6 +5892,15 @@ export interface components {
          * @enum {string}
          */
         Sounds: "fits" | "samples" | "both" | "kept";
+        /**
+         * @description Space is the room that the arrangement leaves for a voice, bar by bar, and where it is
+         *     crowded, in words.
+         */
+        Space: {
+            bars: components["schemas"]["BarRoom"][];
+            /** @description Says names the crowded bars. */
+            says: string;
+        };
         /** @description Spectrogram is a picture of a stretch: level by frequency and time. */
         Spectrogram: {
             /** @description Columns is the number of moments. */
@@ -8523,6 +8636,42 @@ export interface operations {
             };
         };
     };
+    bouncePiece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceBounce"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     pieceHits: {
         parameters: {
             query: {
@@ -8547,6 +8696,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceHits"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    pieceRoom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Space"];
                 };
             };
             /** @description Refused */
@@ -8951,6 +9132,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    outline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a reference */
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShapeOf"];
                 };
             };
             /** @description Refused */

@@ -38,6 +38,8 @@ interface ProjectStore {
   sliceLayer: (voice: string, layer: string, place: Schemas["Placing"]) => Promise<void>;
   /** Brings a row of the mix back as a sound of its own, or as hits. */
   bounceRow: (ask: Omit<Schemas["BounceRow"], "base">) => Promise<void>;
+  /** Brings a stretch of the arrangement back as a sample, slices or a backing. */
+  bouncePiece: (ask: Omit<Schemas["PieceBounce"], "base">) => Promise<void>;
   /** Takes a mix, a bus or a row from another project. */
   takeMix: (from: string, what: string) => Promise<void>;
   /** Lets a layer begin with the start of another voice's sound. */
@@ -262,6 +264,18 @@ export const useProject = create<ProjectStore>((set, get) => {
         const made = grown.document.kit.voices.slice(before).map((v) => v.name);
         get().tell(
           `${made.join(", ")} ${made.length === 1 ? "is a voice" : "are voices"} of this kit now.`,
+          "info",
+        );
+        return grown;
+      }),
+    bouncePiece: (ask) =>
+      settled(async (s) => {
+        const grown = await api.bouncePiece(s.id, { base: s.version, ...ask });
+        const made = grown.document.kit.voices.slice(s.document.kit.voices.length).map((v) => v.name);
+        get().tell(
+          made.length > 0
+            ? `${made.join(", ")} ${made.length === 1 ? "is a voice" : "are voices"} of this kit now.`
+            : "It stands behind the drums now.",
           "info",
         );
         return grown;

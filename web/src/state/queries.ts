@@ -192,6 +192,48 @@ export function usePiece() {
   });
 }
 
+/** The room that the arrangement leaves for a voice, asked for once edits have settled. */
+export function useRoom(enabled: boolean) {
+  const state = useProject((p) => p.state);
+  const version = useSettled(state?.version ?? 0, 900);
+  const id = state?.id ?? "";
+  const queryKey = ["piece room", id, version] as const;
+  return useQuery<Schemas["Space"], Error, Schemas["Space"], readonly unknown[]>({
+    queryKey,
+    queryFn: ({ signal }) => api.pieceRoom(id, signal),
+    enabled: enabled && id !== "",
+    placeholderData: ofTheSame<Schemas["Space"]>(queryKey, 2),
+    retry: false,
+  });
+}
+
+/** The shape of the active reference. */
+export function useOutline(enabled: boolean) {
+  const id = useProject((p) => p.state?.id ?? "");
+  const ref = useActiveReference();
+  return useQuery({
+    queryKey: ["outline", id, ref?.id, ref?.corrections],
+    queryFn: () => api.outline(id, ref?.id ?? ""),
+    enabled: enabled && id !== "" && ref?.kind === "audio",
+    retry: false,
+  });
+}
+
+/** How the backings are played; asked for again while one is being prepared. */
+export function useBackings() {
+  const state = useProject((p) => p.state);
+  const id = state?.id ?? "";
+  const queryKey = ["backings", id, state?.version ?? 0] as const;
+  return useQuery<Schemas["BackingList"], Error, Schemas["BackingList"], readonly unknown[]>({
+    queryKey,
+    queryFn: ({ signal }) => api.backings(id, signal),
+    enabled: id !== "" && (state?.document.arrangement.backings.length ?? 0) > 0,
+    placeholderData: ofTheSame<Schemas["BackingList"]>(queryKey, 2),
+    refetchInterval: (q) => (q.state.data?.backings.some((b) => !b.ready && b.problem === "") ? 400 : false),
+    retry: false,
+  });
+}
+
 /** What is struck between two ticks of the arrangement. */
 export function usePieceHits(from: number, to: number, enabled = true) {
   const state = useProject((p) => p.state);

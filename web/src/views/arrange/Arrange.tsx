@@ -13,9 +13,12 @@ import { usePiece, usePieceHits } from "../../state/queries";
 import { axisOf } from "../../time/axis";
 import { barAt, type Facts, spanAt } from "../../time/piece";
 import { useFollow, useTimeView, useTimeWheel } from "../../time/useTimeView";
+import { AddBacking, Backings, useDropBacking } from "./Backings";
 import { DrawnLane } from "./DrawnLane";
 import { endOf, laid, lanesOf, nextName } from "./layout";
+import { ReferenceMap } from "./Map";
 import { Overlays } from "./Overlays";
+import { Room } from "./Room";
 import { ArrangeRow } from "./Row";
 import { Ruler } from "./Ruler";
 import { Sections } from "./Sections";
@@ -46,6 +49,7 @@ export function Arrange({ state }: { state: State }) {
   const at = Math.floor(from / size) * size;
   const near = usePieceHits(at, at + 2 * size, whole.data?.merged === true && size * 4 < end);
   const hits = whole.data?.merged && near.data && size * 4 < end ? near.data : whole.data;
+  const drop = useDropBacking();
   useWhatPlays();
   useArrangeKeys();
   useEffect(() => {
@@ -59,7 +63,7 @@ export function Arrange({ state }: { state: State }) {
       .map((l) => <DrawnLane key={l.at} doc={doc} lane={l} list={list} axis={axis} left={left} />);
   return (
     <>
-      <main className="flex min-w-0 grow flex-col px-4 py-3">
+      <main className="flex min-w-0 grow flex-col px-4 py-3" {...drop}>
         <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
           <h1 className="text-[21px]">Arrange</h1>
           <span className="text-[13px] text-muted" data-testid="piece-length">
@@ -84,6 +88,7 @@ export function Arrange({ state }: { state: State }) {
           >
             Add a section
           </button>
+          <AddBacking />
         </div>
         {error && <p className="mb-2 text-[13px] text-error">{error.message}</p>}
         <div
@@ -96,6 +101,7 @@ export function Arrange({ state }: { state: State }) {
         >
           {facts && (
             <>
+              <ReferenceMap axis={axis} left={left} />
               <Sections doc={doc} facts={facts} list={list} axis={axis} left={left} />
               <Ruler doc={doc} facts={facts} axis={axis} left={left} time={time} />
               <div className="relative pb-[22px]">
@@ -120,6 +126,8 @@ export function Arrange({ state }: { state: State }) {
                   </BusLanes>
                 ))}
                 <BusLanes name="Output">{lanesFor("out")}</BusLanes>
+                <Backings doc={doc} facts={facts} axis={axis} left={left} />
+                <Room facts={facts} axis={axis} left={left} />
                 <Overlays facts={facts} list={list} axis={axis} left={left} />
                 <div className="pointer-events-none absolute inset-y-0" style={{ left, right: 0 }}>
                   <Playhead piece toX={(tick) => (tick >= from && tick <= to ? axis.x(tick) : null)} />

@@ -119,7 +119,6 @@ export function DrawnLane(p: { doc: Document; lane: Lane; list: Laid[]; axis: Ax
           <X size={11} />
         </button>
       </div>
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: points are set by pointer here and by number at the right */}
       <svg
         ref={el}
         width={axis.width}

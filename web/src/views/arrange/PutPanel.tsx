@@ -146,6 +146,27 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         </div>
       </section>
       <section className="border-t border-line pt-1.5">
+        <h3 className="mb-1 text-[13px]">Bounce into the project</h3>
+        <div className="flex flex-wrap gap-1.5">
+          {(
+            [
+              ["sample", "As a sample", "A voice that plays the stretch whole"],
+              ["slices", "As slices", "Voices of its hits"],
+              ["backing", "As a backing", "Behind the drums, at its place"],
+            ] as const
+          ).map(([as, text, hint]) => (
+            <span key={as}>
+              {button(text, `${hint}: ${range ? "the chosen stretch" : "the section"}`, () => {
+                const span = facts.spans.find((s) => s.section === chosen.section);
+                const part = range ?? span;
+                if (part)
+                  void useProject.getState().bouncePiece({ from: part.from, to: part.to, as, name: "" });
+              })}
+            </span>
+          ))}
+        </div>
+      </section>
+      <section className="border-t border-line pt-1.5">
         <h3 className="mb-1 text-[13px]">Bars of a variation</h3>
         <div className="flex items-center gap-1.5">
           <select

@@ -3,6 +3,7 @@
 import type { Document } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import type { Facts } from "../../time/piece";
+import { BackingPanel } from "./BackingPanel";
 import { DrawPanel } from "./DrawPanel";
 import type { Laid } from "./layout";
 import { OverPanel } from "./OverPanel";
@@ -22,7 +23,7 @@ export function Side({ doc, facts, list }: { doc: Document; facts: Facts | undef
       <div className="shrink-0">
         <Choice
           label="At the right"
-          value={chosen.panel === "over" ? "section" : chosen.panel}
+          value={chosen.panel === "over" || chosen.panel === "backing" ? "section" : chosen.panel}
           options={[
             ["section", "Section"],
             ["put", "Put"],
@@ -38,6 +39,7 @@ export function Side({ doc, facts, list }: { doc: Document; facts: Facts | undef
       {facts && chosen.panel === "over" && <OverPanel doc={doc} facts={facts} list={list} />}
       {facts && chosen.panel === "put" && <PutPanel doc={doc} facts={facts} />}
       {facts && of && chosen.panel === "draw" && <DrawPanel doc={doc} facts={facts} of={of} />}
+      {facts && chosen.panel === "backing" && <BackingPanel doc={doc} facts={facts} />}
       {facts && chosen.panel === "whole" && <WholePanel doc={doc} facts={facts} />}
     </aside>
   );

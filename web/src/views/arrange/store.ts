@@ -1,7 +1,7 @@
 // What is chosen in Arrange: kept while other views are open.
 import { create } from "zustand";
 
-export type Panel = "section" | "over" | "put" | "draw" | "whole";
+export type Panel = "section" | "over" | "put" | "draw" | "whole" | "backing";
 
 interface Chosen {
   /** The place that things are put at and that playing begins from, ticks of the piece. */
@@ -13,6 +13,8 @@ interface Chosen {
   /** Something that lies on a section. */
   over: { section: string; id: string } | null;
   panel: Panel;
+  /** The backing that is shown at the right. */
+  backing: string;
   /** What is painted and placed keeps to: bars, beats or sixteenths. */
   snap: Snap;
   /** The addresses whose lanes are open though nothing is drawn in them yet. */
@@ -28,6 +30,7 @@ export const useArrange = create<Chosen>((set) => ({
   section: "",
   over: null,
   panel: "section",
+  backing: "",
   snap: "bar",
   lanes: [],
   set,

@@ -1,0 +1,153 @@
+package workshop
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"jubrak/core/balance"
+	"jubrak/core/listen"
+	"jubrak/core/project"
+)
+
+// ShapeOf is the outline of a reference, and what of it would be taken.
+type ShapeOf struct {
+	listen.Outline
+	// Take are sections of that shape, with the rows of this kit that do not play in them.
+	Take []project.SectionOf `json:"take"`
+}
+
+// Outline is the shape of a recording of a project.
+func (s *Workshop) Outline(ctx context.Context, id, refID string) (*ShapeOf, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	ref, err := s.reference(id, refID)
+	if err != nil {
+		return nil, err
+	}
+	b, err := s.sound(ref)
+	if err != nil {
+		return nil, err
+	}
+	if b == nil {
+		return nil, &Refusal{Code: "no_sound", Message: "Only a recording has a shape that can be mapped."}
+	}
+	a, err := s.analyzed(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	out := &ShapeOf{Outline: *listen.OutlineOf(b, a)}
+	out.Take = takeShape(&st.Document, &out.Outline)
+	return out, nil
+}
+
+// shapeNames are what sections of a shape are called, by how loud they are among all
+// (common practice): the first and last, quiet, middle and full ones.
+func shapeName(o *listen.Outline, i int) string {
+	mean := func(s listen.OutlineSection) (sum float64) {
+		for _, b := range o.Bars[s.From : s.From+s.Bars] {
+			sum += b.Energy / float64(s.Bars)
+		}
+		return sum
+	}
+	low, high := 0.0, -200.0
+	for _, s := range o.Sections {
+		low, high = min(low, mean(s)), max(high, mean(s))
+	}
+	at := (mean(o.Sections[i]) - low) / max(high-low, 1)
+	switch {
+	case i == 0 && len(o.Sections) > 1 && at < 0.8:
+		return "Intro"
+	case i == len(o.Sections)-1 && i > 0 && at < 0.8:
+		return "Outro"
+	case at < 0.3:
+		return "Break"
+	case at < 0.8:
+		return "Verse"
+	}
+	return "Hook"
+}
+
+// takeShape makes sections of an outline: each plays the variation in hand, without the
+// rows whose families are not heard there.
+func takeShape(d *project.Document, o *listen.Outline) []project.SectionOf {
+	out := []project.SectionOf{}
+	used := map[string]int{}
+	for i, s := range o.Sections {
+		name := shapeName(o, i)
+		if used[name]++; used[name] > 1 {
+			name += " " + strconv.Itoa(used[name])
+		}
+		section := project.SectionOf{Name: name, Variation: d.Variation, Bars: s.Bars}
+		for k, f := range o.Families {
+			silent := -1
+			for bar := 0; bar <= s.Bars; bar++ {
+				plays := bar == s.Bars || o.Bars[s.From+bar].Hits[k] > 0
+				if !plays && silent < 0 {
+					silent = bar
+				}
+				if plays && silent >= 0 {
+					for j := range d.Kit.Voices {
+						if v := &d.Kit.Voices[j]; v.Family == f && bar-silent >= min(2, s.Bars) {
+							section.Out = append(section.Out, project.RowOut{Voice: v.ID, From: silent, To: bar})
+						}
+					}
+					silent = -1
+				}
+			}
+		}
+		out = append(out, section)
+	}
+	return out
+}
+
+// Space is the room that the arrangement leaves for a voice, bar by bar, and where it is
+// crowded, in words.
+type Space struct {
+	Bars []balance.BarRoom `json:"bars"`
+	// Says names the crowded bars.
+	Says string `json:"says"`
+}
+
+// Space measures the room by bar of a project's arrangement.
+func (s *Workshop) Space(ctx context.Context, id string) (*Space, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	bars, err := balance.Space(ctx, &st.Document, s.samples(&st.Document), givesWay(s.Hub.Playing, time.Now, time.Sleep))
+	if err != nil {
+		return nil, err
+	}
+	return &Space{Bars: bars, Says: crowdedIn(bars)}, nil
+}
+
+// crowdedIn names stretches of crowded bars.
+func crowdedIn(bars []balance.BarRoom) string {
+	var parts []string
+	for i := 0; i < len(bars); i++ {
+		if !bars[i].Crowded {
+			continue
+		}
+		from := i
+		for i+1 < len(bars) && bars[i+1].Crowded {
+			i++
+		}
+		if from == i {
+			parts = append(parts, fmt.Sprintf("bar %d is", from+1))
+		} else {
+			parts = append(parts, fmt.Sprintf("bars %d to %d are", from+1, i+1))
+		}
+	}
+	if len(parts) == 0 {
+		return "Every bar leaves room for a voice."
+	}
+	if len(parts) > 6 {
+		parts = append(parts[:6], fmt.Sprintf("%d more are", len(parts)-6))
+	}
+	return Sentence(fmt.Errorf("%s crowded where a voice stands", strings.Join(parts, ", ")))
+}
