@@ -37,6 +37,7 @@ type rebuild struct {
 	lanes                       map[string][]string // 16 marks a bar: 1..9 or a dot
 	edits                       project.Edits
 	mix                         project.Edits
+	piece                       project.Edits
 }
 
 var rebuilds = []rebuild{
@@ -104,6 +105,7 @@ var rebuilds = []rebuild{
 			project.SetNumber{At: "snare/layers/drum/ring.wires_db", Value: -24},
 			project.SetNumber{At: "hat/layers/drum/noise.hold_ms", Value: 5},
 		},
+		piece: warmUpPiece(),
 	},
 }
 
@@ -219,7 +221,7 @@ func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 }
 
 func (r *rebuild) create(s *workshop.Workshop, d *project.Document, ref project.Reference) error {
-	d, _, err := d.Apply(slices.Concat(project.Edits{project.AddReference{Reference: ref}}, r.edits, r.mix), nil)
+	d, _, err := d.Apply(slices.Concat(project.Edits{project.AddReference{Reference: ref}}, r.edits, r.mix, r.piece), nil)
 	if err == nil {
 		_, err = s.Create(d)
 	}

@@ -397,7 +397,7 @@ func (s *server) export() gin.HandlerFunc {
 		if !ok {
 			return
 		}
-		o := deliver.Options{Bars: n, Format: format.SampleFormat(c.DefaultQuery("format", string(format.WAV24))), Pickup: c.Query("pickup") == "1", Tracks: c.Query("tracks") == "1", Notes: c.Query("notes") == "1"}
+		o := deliver.Options{Bars: n, Format: format.SampleFormat(c.DefaultQuery("format", string(format.WAV24))), Pickup: c.Query("pickup") == "1", Tracks: c.Query("tracks") == "1", Notes: c.Query("notes") == "1", Backings: c.Query("backings") == "1"}
 		if !shots(c, &o) {
 			return
 		}
@@ -406,7 +406,7 @@ func (s *server) export() gin.HandlerFunc {
 			refuse(c, http.StatusBadRequest, "bad_request", "Choose wav16, wav24 or wav32f, and gain_db from -60 to 12.")
 			return
 		}
-		file, err := s.workshop.Export(c.Request.Context(), &st.Document, c.Param("what"), o)
+		file, err := s.workshop.Export(c.Request.Context(), st.ID, &st.Document, c.Param("what"), o)
 		if err != nil {
 			s.fail(c, err)
 			return

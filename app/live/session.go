@@ -32,7 +32,7 @@ const HeaderBytes = 32
 
 // Message is what the browser sends.
 type Message struct {
-	// Type is play, stop, strike, source, study, loop, piece, click, solo, hear, judge, system, band or played.
+	// Type is play, stop, strike, source, study, loop, piece, leap, click, solo, hear, judge, system, band or played.
 	Type     string  `json:"type"`
 	Tick     float64 `json:"tick"`
 	Voice    string  `json:"voice"`
@@ -89,6 +89,8 @@ type Session struct {
 	program  *engine.Program // that plays; nil while it sleeps
 	waiting  *engine.Program // that plays from the next bar on, or nil
 	loop     [2]int
+	leap     float64 // where it goes on when its bar is over, ticks; where leaps
+	leaps    bool
 	piece    bool          // the arrangement is heard, not the groove
 	hear     []groove.Part // nil: all
 	judge    *engine.Judged
@@ -399,6 +401,7 @@ func (s *Session) take(m *Message) {
 	switch m.Type {
 	case "play":
 		s.asked++
+		s.leaps = false
 		if !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
 			s.wake()
 			s.monitor.Play(m.Tick, min(max(m.CountIn, 0), 4))
@@ -415,6 +418,10 @@ func (s *Session) take(m *Message) {
 	case "strike":
 		s.wake()
 		s.monitor.Engine.Strike(m.Voice, min(max(m.Velocity, 1), 127), 0)
+	case "leap":
+		if s.monitor != nil && s.piece && !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
+			s.leap, s.leaps = m.Tick, true
+		}
 	case "click":
 		h.click, h.per = m.On, m.Per
 	case "solo":
@@ -474,6 +481,11 @@ func (s *Session) next() []byte {
 	}
 	if s.waiting != nil && (s.monitor.Engine.BarWithin(Block) || !s.monitor.Engine.Playing()) {
 		s.swap(s.waiting)
+	}
+	if s.leaps && s.monitor.Engine.BarWithin(Block) {
+		s.monitor.Engine.Leap(s.leap)
+		s.leaps = false
+		s.asked++ // what still joins belongs to the place that is left
 	}
 	position := s.monitor.Engine.Position()
 	s.monitor.Process(s.left[:], s.right[:])

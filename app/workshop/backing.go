@@ -185,6 +185,26 @@ func (s *Workshop) backings(id string, d *project.Document) map[string]engine.Re
 	return out
 }
 
+// allBackings are the backings of a project's arrangement, prepared where they are not
+// ready yet.
+func (s *Workshop) allBackings(ctx context.Context, id string, d *project.Document) (map[string]engine.Ready, error) {
+	line := d.PieceLine()
+	for i := range d.Arrangement.Backings {
+		b := &d.Arrangement.Backings[i]
+		if b.Mute {
+			continue
+		}
+		if err := s.prepare(ctx, d, b, wantedOf(d, line, b), func(float64) {}); err != nil {
+			return nil, err
+		}
+	}
+	ready := s.backings(id, d)
+	if ready == nil {
+		ready = map[string]engine.Ready{}
+	}
+	return ready, nil
+}
+
 // recording opens a prepared sound; open ones are kept.
 func (s *Workshop) recording(key string) (*pcm, error) {
 	s.mu.Lock()

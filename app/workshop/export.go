@@ -12,7 +12,7 @@ import (
 
 // Export makes the file that what names: loop, stems, one-shots or midi of the groove;
 // piece, sections, piece-stems or piece-midi of the arrangement; or project.
-func (s *Workshop) Export(ctx context.Context, d *project.Document, what string, o deliver.Options) (deliver.File, error) {
+func (s *Workshop) Export(ctx context.Context, id string, d *project.Document, what string, o deliver.Options) (deliver.File, error) {
 	name := deliver.FileName(d.Name)
 	var parts []deliver.Part
 	var err error
@@ -40,9 +40,13 @@ func (s *Workshop) Export(ctx context.Context, d *project.Document, what string,
 			return file, nil
 		}
 	case "piece":
-		if parts, err = deliver.Piece(ctx, d, s.samples(d), o); err == nil {
-			return deliver.Files(parts, o.Format)[0], nil
+		var ready map[string]engine.Ready
+		if o.Backings {
+			if ready, err = s.allBackings(ctx, id, d); err != nil {
+				return deliver.File{}, err
+			}
 		}
+		return deliver.PieceFile(ctx, d, s.samples(d), ready, o), nil
 	case "sections":
 		if parts, err = deliver.Sections(ctx, d, s.samples(d), o); err == nil {
 			return deliver.Zip(name+"-sections", deliver.Files(parts, o.Format)), nil

@@ -55,11 +55,11 @@ func TestASliceBecomesALayer(t *testing.T) {
 	assert.NotEqual(t, before.Wave.Points, after.Wave.Points, "it is heard")
 
 	// The archive holds the sound, and plays the same without the workshop.
-	f, err := w.Export(context.Background(), &st.Document, "project", deliver.Options{})
+	f, err := w.Export(context.Background(), st.ID, &st.Document, "project", deliver.Options{})
 	require.NoError(t, err)
 	var archive, there, here bytes.Buffer
 	require.NoError(t, f.Write(&archive))
-	loop, err := w.Export(context.Background(), &st.Document, "loop", deliver.Options{Bars: 1, Format: format.WAV24})
+	loop, err := w.Export(context.Background(), st.ID, &st.Document, "loop", deliver.Options{Bars: 1, Format: format.WAV24})
 	require.NoError(t, err)
 	require.NoError(t, loop.Write(&there))
 	opened, err := format.OpenArchive(archive.Bytes())

@@ -92,7 +92,7 @@ func (s *Workshop) pieceStretch(ctx context.Context, id string, d *project.Docum
 	first, last := int(line.Straight(float64(from))*engine.Rate), int(line.Straight(float64(to))*engine.Rate)
 	out := audio.New(engine.Rate, 2, 0)
 	at := 0
-	err := engine.Stream(ctx, s.PieceSong(id, d), engine.Bounce{Rate: engine.Rate}, func(left, right []float64) error {
+	err := engine.NewStream(s.PieceSong(id, d), engine.Bounce{Rate: engine.Rate}).Each(ctx, func(left, right []float64) error {
 		for i := range left {
 			if at >= first && at < last {
 				out.Channels[0] = append(out.Channels[0], float32(left[i]))

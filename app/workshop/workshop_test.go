@@ -199,7 +199,7 @@ func TestArchiveOpensAgain(t *testing.T) {
 	require.NoError(t, err)
 	st, err = w.Open(st.ID)
 	require.NoError(t, err)
-	f, err := w.Export(context.Background(), &st.Document, "project", deliver.Options{})
+	f, err := w.Export(context.Background(), st.ID, &st.Document, "project", deliver.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, "slow-skate.jubrak", f.Name)
 	var buf bytes.Buffer
@@ -214,7 +214,7 @@ func TestArchiveOpensAgain(t *testing.T) {
 	z, err := zip.NewReader(bytes.NewReader(buf.Bytes()), int64(buf.Len()))
 	require.NoError(t, err)
 	assert.Equal(t, "blobs/"+d.References[0].Blob, z.File[1].Name)
-	_, err = w.Export(context.Background(), d, "tape", deliver.Options{})
+	_, err = w.Export(context.Background(), "", d, "tape", deliver.Options{})
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 

@@ -66,7 +66,7 @@ func Space(ctx context.Context, d *project.Document, samples sound.Samples, paus
 	high := [2]mix.Filter{mix.NewHighCut(voiceHigh, engine.Rate), mix.NewHighCut(voiceHigh, engine.Rate)}
 	sums, counts := make([]float64, len(bars)), make([]float64, len(bars))
 	bar, frame := 0, 0
-	err := engine.Stream(ctx, d.PieceSong(samples), engine.Bounce{Rate: engine.Rate, Pause: pause}, func(left, right []float64) error {
+	err := engine.NewStream(d.PieceSong(samples), engine.Bounce{Rate: engine.Rate, Pause: pause}).Each(ctx, func(left, right []float64) error {
 		b := mix.Block{Left: left, Right: right}
 		for i := range 2 {
 			low[i].Process(b, nil)

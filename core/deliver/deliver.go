@@ -36,6 +36,8 @@ type Options struct {
 	Gain float64
 	// Velocity is that of one-shots, 1 to 127; 0 stands for 110.
 	Velocity int
+	// Backings lets those of the arrangement be heard in the whole piece.
+	Backings bool
 	// Chain takes one-shots through the effects of their rows.
 	Chain bool
 	// Pickup puts a bar before a MIDI file's first where a hit falls before

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"jubrak/core/arrange"
+	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/format"
 	"jubrak/core/music"
@@ -23,6 +24,36 @@ func Piece(ctx context.Context, d *project.Document, samples sound.Samples, o Op
 		return nil, err
 	}
 	return scale([]Part{{FileName(d.Name) + "-piece", out.Mix}}, o.Gain), nil
+}
+
+// PieceFile is the whole arrangement as a file of any length, written as it is rendered: it
+// is played through twice, first for its length. With ready its backings are heard, too.
+func PieceFile(ctx context.Context, d *project.Document, samples sound.Samples, ready map[string]engine.Ready, o Options) File {
+	song := d.PieceSong(samples)
+	song.Piece.Ready = ready
+	stream := func() *engine.Stream {
+		return engine.NewStream(song, engine.Bounce{Rate: engine.Rate, Backings: ready != nil}).AtTape()
+	}
+	gain := audio.Gain(o.Gain)
+	return File{Name: FileName(d.Name) + "-piece.wav", Write: func(w io.Writer) error {
+		frames := 0
+		if err := stream().Each(ctx, func(l, _ []float64) error {
+			frames += len(l)
+			return nil
+		}); err != nil {
+			return err
+		}
+		s := stream()
+		var l, r [engine.MaxBlock]float64
+		block := [][]float32{make([]float32, engine.MaxBlock), make([]float32, engine.MaxBlock)}
+		return format.WriteWAVFrom(w, engine.Rate, 2, frames, o.Format, func() ([][]float32, error) {
+			n := s.Next(l[:], r[:])
+			for i := range n {
+				block[0][i], block[1][i] = float32(l[i]*gain), float32(r[i]*gain)
+			}
+			return [][]float32{block[0][:n], block[1][:n]}, ctx.Err()
+		})
+	}}
 }
 
 // PieceStems is one file for each voice that is heard and one for each bus, over the whole

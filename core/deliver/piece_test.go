@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/engine"
+	"jubrak/core/format"
 	"jubrak/core/mix"
 	"jubrak/core/project"
 )
@@ -152,4 +153,25 @@ func TestWithVariation(t *testing.T) {
 	assert.Equal(t, d.Groove.Lanes, b.Groove.Lanes)
 	_, err = WithVariation(d, "Q")
 	assert.ErrorContains(t, err, "there are A, B")
+}
+
+// A file that is written as it is rendered is the piece that is rendered whole, at the
+// tape's speed, too.
+func TestThePieceAsAFile(t *testing.T) {
+	d := wholePiece(t)
+	for _, tape := range []float64{0, -2} {
+		d.Arrangement.Speed.Semitones = tape
+		whole, err := Piece(context.Background(), d, nil, Options{})
+		require.NoError(t, err)
+		var b bytes.Buffer
+		require.NoError(t, PieceFile(context.Background(), d, nil, nil, Options{Format: format.WAV32F}).Write(&b))
+		back, err := format.Decode(b.Bytes())
+		require.NoError(t, err)
+		require.InDelta(t, whole[0].B.Frames(), back.Frames(), 2048)
+		for i, x := range back.Channels[0][:min(back.Frames(), whole[0].B.Frames())-100] {
+			if math.Abs(float64(x-whole[0].B.Channels[0][i])) > 1e-5 {
+				t.Fatalf("at %d of %d, tape %g: %g, whole %g", i, back.Frames(), tape, x, whole[0].B.Channels[0][i])
+			}
+		}
+	}
 }

@@ -85,47 +85,6 @@ func (b *Bounce) Ticks(s *Song) (int, error) {
 	return ticks, nil
 }
 
-// Stream plays a piece offline from its first bar to its last and gives it block by block,
-// at most MaxBlock frames, at its own speed whatever its tape's is; memory does not grow
-// with its length. With b.Backings they are heard. What rings on behind the end is given
-// too. It stops with the context's error or give's.
-func Stream(ctx context.Context, s Song, b Bounce, give func(left, right []float64) error) error {
-	e := New(b.Rate)
-	e.withoutBackings = !b.Backings
-	e.Load(s)
-	e.Play(0)
-	late, _ := e.Latency()
-	frames := int(math.Round(e.line.Seconds(float64(e.piece.line.End())) * float64(b.Rate)))
-	var l, r [MaxBlock]float64
-	last := frames + late + 12*e.rate
-	for at := 0; at < last; {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		if b.Pause != nil {
-			b.Pause()
-		}
-		if at >= frames {
-			e.playing = false
-			if at >= frames+late && !e.sounding() {
-				return nil
-			}
-		}
-		n := MaxBlock
-		if at < frames {
-			n = e.Ahead(min(MaxBlock, frames-at))
-		}
-		e.Process(l[:n], r[:n])
-		if skip := min(max(late-at, 0), n); skip < n {
-			if err := give(l[skip:n], r[skip:n]); err != nil {
-				return err
-			}
-		}
-		at += n
-	}
-	return nil
-}
-
 // pieceTicks is Ticks of a piece, which is bounced whole.
 func (b *Bounce) pieceTicks(s *Song) (int, error) {
 	line := arrange.NewLine(s.Piece.Arrangement, s.Piece.Groove, s.Tempo)

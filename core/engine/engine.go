@@ -502,6 +502,15 @@ func (e *Engine) PlayInto(tick, start float64) {
 	e.requeue(e.start, func(stroke) bool { return true })
 }
 
+// Leap goes on at another tick; what sounds rings on.
+func (e *Engine) Leap(tick float64) {
+	e.frame = int64(math.Round(e.line.Seconds(tick)*float64(e.rate))) / Grid * Grid
+	e.start = int(math.Ceil(tick))
+	e.firedCount = 0
+	e.known = e.start
+	e.requeue(e.start, func(stroke) bool { return true })
+}
+
 // PlayBefore starts so many seconds before a tick, at a place of the grid that playing
 // from the tick has, too. Nothing before the line's beginning is played.
 func (e *Engine) PlayBefore(tick, seconds float64) {

@@ -12,6 +12,9 @@ type tape struct {
 	kept  [2][]float64 // what was pulled and may still be weighed
 	first int          // of kept, counted from the beginning
 	place float64      // the next to be read
+	from  float64      // where it was when the speed was last another, and how many frames since
+	since int
+	was   float64
 	w     [dsp.MostWeights]float64
 	block [2][Grid]float64
 }
@@ -21,6 +24,9 @@ const keeps = 1 << 14
 
 // read fills left and right; pull gives the next frames of what is played.
 func (t *tape) read(left, right []float64, pull func(left, right []float64)) {
+	if t.speed != t.was {
+		t.from, t.since, t.was = t.place, 0, t.speed
+	}
 	for i := range left {
 		first, n := dsp.Weights(t.place, t.speed, t.w[:])
 		for t.first+len(t.kept[0]) < first+n {
@@ -36,7 +42,8 @@ func (t *tape) read(left, right []float64, pull func(left, right []float64)) {
 			r += t.w[k] * t.kept[1][at]
 		}
 		left[i], right[i] = l, r
-		t.place += t.speed
+		t.since++
+		t.place = t.from + float64(t.since)*t.speed
 		if drop := first - t.first; drop > keeps {
 			for c := range t.kept {
 				t.kept[c] = append(t.kept[c][:0], t.kept[c][drop:]...)
@@ -44,12 +51,6 @@ func (t *tape) read(left, right []float64, pull func(left, right []float64)) {
 			t.first = first
 		}
 	}
-}
-
-// reset begins anew.
-func (t *tape) reset() {
-	t.kept[0], t.kept[1] = t.kept[0][:0], t.kept[1][:0]
-	t.first, t.place = 0, 0
 }
 
 // Taped is a buffer as a tape that runs so many times as fast plays it.

@@ -3,6 +3,7 @@ package format
 import (
 	"encoding/binary"
 	"errors"
+	"fmt"
 	"io"
 	"math"
 	"slices"
@@ -198,6 +199,50 @@ func (f *waveFormat) sample(p []byte) float32 {
 // and clipped at full scale; float is written as it is. Float files carry
 // the longer format chunk and the fact chunk that the standard asks for.
 func WriteWAV(w io.Writer, b *audio.Buffer, f SampleFormat) error {
+	at := 0
+	return WriteWAVFrom(w, b.Rate, len(b.Channels), b.Frames(), f, func() ([][]float32, error) {
+		from, to := at, min(at+4096, b.Frames())
+		at = to
+		return b.Slice(from, to).Channels, nil
+	})
+}
+
+// WriteWAVFrom is WriteWAV for a sound that comes block by block: next gives blocks,
+// channel by channel, of frames in all.
+func WriteWAVFrom(w io.Writer, rate, channels, frames int, f SampleFormat, next func() ([][]float32, error)) error {
+	head, size := wavHead(rate, channels, frames, f)
+	if _, err := w.Write(head); err != nil {
+		return err
+	}
+	out := make([]byte, 0, 1<<16)
+	for left := frames; left > 0; {
+		block, err := next()
+		if err != nil {
+			return err
+		}
+		n := min(len(block[0]), left)
+		if n == 0 {
+			return fmt.Errorf("the sound ended %d frames early", left)
+		}
+		for i := range n {
+			for _, ch := range block {
+				out = appendSample(out, ch[i], f)
+			}
+		}
+		if _, err := w.Write(out); err != nil {
+			return err
+		}
+		out, left = out[:0], left-n
+	}
+	if size&1 == 1 {
+		_, err := w.Write([]byte{0})
+		return err
+	}
+	return nil
+}
+
+// wavHead is what comes before the samples of a file, and their size in bytes.
+func wavHead(rate, channels, frames int, f SampleFormat) (head []byte, size int) {
 	bits, tag := 16, uint16(wavePCM)
 	switch f {
 	case WAV24:
@@ -205,10 +250,10 @@ func WriteWAV(w io.Writer, b *audio.Buffer, f SampleFormat) error {
 	case WAV32F:
 		bits, tag = 32, waveFloat
 	}
-	channels, width := len(b.Channels), bits/8
-	size := b.Frames() * channels * width
+	width := bits / 8
+	size = frames * channels * width
 	padded := size + size&1
-	head := make([]byte, 0, 64)
+	head = make([]byte, 0, 64)
 	le := binary.LittleEndian
 	extra := 0
 	if tag == waveFloat {
@@ -224,38 +269,19 @@ func WriteWAV(w io.Writer, b *audio.Buffer, f SampleFormat) error {
 	}
 	head = le.AppendUint16(head, tag)
 	head = le.AppendUint16(head, uint16(channels))
-	head = le.AppendUint32(head, uint32(b.Rate))
-	head = le.AppendUint32(head, uint32(b.Rate*channels*width))
+	head = le.AppendUint32(head, uint32(rate))
+	head = le.AppendUint32(head, uint32(rate*channels*width))
 	head = le.AppendUint16(head, uint16(channels*width))
 	head = le.AppendUint16(head, uint16(bits))
 	if tag == waveFloat {
 		head = le.AppendUint16(head, 0) // no extension
 		head = append(head, "fact"...)
 		head = le.AppendUint32(head, 4)
-		head = le.AppendUint32(head, uint32(b.Frames()))
+		head = le.AppendUint32(head, uint32(frames))
 	}
 	head = append(head, "data"...)
 	head = le.AppendUint32(head, uint32(size))
-	if _, err := w.Write(head); err != nil {
-		return err
-	}
-	block := make([]byte, 0, 1<<16)
-	for i := range b.Frames() {
-		for _, ch := range b.Channels {
-			block = appendSample(block, ch[i], f)
-		}
-		if len(block) > 1<<16-256 {
-			if _, err := w.Write(block); err != nil {
-				return err
-			}
-			block = block[:0]
-		}
-	}
-	if padded != size {
-		block = append(block, 0)
-	}
-	_, err := w.Write(block)
-	return err
+	return head, size
 }
 
 func appendSample(p []byte, v float32, f SampleFormat) []byte {

@@ -295,7 +295,8 @@ export const api = {
       notes: boolean;
       velocity: number;
       chain: boolean;
+      backings: boolean;
     },
   ) =>
-    `${at(id)}/export/${what}?format=${o.format}&bars=${o.bars}&gain_db=${o.gain}&pickup=${o.pickup ? 1 : 0}&tracks=${o.tracks ? 1 : 0}&notes=${o.notes ? 1 : 0}&velocity=${o.velocity}&chain=${o.chain ? 1 : 0}`,
+    `${at(id)}/export/${what}?format=${o.format}&bars=${o.bars}&gain_db=${o.gain}&pickup=${o.pickup ? 1 : 0}&tracks=${o.tracks ? 1 : 0}&notes=${o.notes ? 1 : 0}&velocity=${o.velocity}&chain=${o.chain ? 1 : 0}&backings=${o.backings ? 1 : 0}`,
 };

@@ -187,6 +187,11 @@ class Monitor {
     this.send({ type: "piece", on: piece });
   }
 
+  /** Goes on at another place of the arrangement when the bar that plays is over. */
+  leap(tick: number) {
+    this.send({ type: "leap", tick });
+  }
+
   /** Lets a part go round and round, or all of it. */
   setLoop(loop: { from: number; to: number } | null) {
     useMonitor.setState({ loop });

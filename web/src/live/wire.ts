@@ -10,6 +10,7 @@ export type Command =
   | { type: "play"; tick: number; count_in: number }
   | { type: "loop"; from: number; to: number }
   | { type: "piece"; on: boolean }
+  | { type: "leap"; tick: number }
   | { type: "click"; on: boolean; per: number }
   | { type: "solo"; voices: string[] }
   | { type: "hear"; parts: FeelPart[] | null }

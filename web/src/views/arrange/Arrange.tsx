@@ -11,7 +11,7 @@ import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { usePiece, usePieceHits } from "../../state/queries";
 import { axisOf } from "../../time/axis";
-import { barAt, type Facts, spanAt } from "../../time/piece";
+import { barAt, type Facts, type Span, spanAt } from "../../time/piece";
 import { useFollow, useTimeView, useTimeWheel } from "../../time/useTimeView";
 import { AddBacking, Backings, useDropBacking } from "./Backings";
 import { DrawnLane } from "./DrawnLane";
@@ -231,8 +231,8 @@ function useArrangeKeys() {
       const f = facts.current;
       const r = monitor.report;
       if (!f || !r.playing || !r.piece) return;
-      const next = f.spans[f.spans.findIndex((s) => s === spanAt(f, r.position)) + 1];
-      if (next) jumpAt(f, next.from);
+      const next = f.spans[f.spans.indexOf(spanAt(f, r.position) as Span) + 1];
+      if (next) monitor.leap(next.from);
     },
   });
 }
@@ -241,16 +241,4 @@ function useArrangeKeys() {
 export function playFrom(tick: number) {
   monitor.setPiece(true);
   void monitor.play(Math.round(tick));
-}
-
-/** Goes on at another place when the bar that plays is over. */
-function jumpAt(f: Facts, to: number) {
-  const bar = barAt(f, monitor.report.position);
-  const wait = () => {
-    const r = monitor.report;
-    if (!r.playing || !r.piece) return;
-    if (barAt(f, r.position) !== bar) playFrom(to);
-    else requestAnimationFrame(wait);
-  };
-  wait();
 }

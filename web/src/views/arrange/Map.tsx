@@ -41,16 +41,12 @@ export function ReferenceMap({ axis, left }: { axis: Axis; left: number }) {
         </button>
         <button
           type="button"
-          className="cursor-pointer text-muted underline decoration-dotted"
+          className="block cursor-pointer truncate text-left text-muted underline decoration-dotted"
           disabled={!shape || shape.take.length === 0}
-          title="Make sections of it; the order that is here is kept"
+          title={`Make ${count(shape?.sections.length ?? 0, "section")} of it; the order that is here is kept`}
           onClick={take}
         >
-          {shape
-            ? shape.bars.length === 0
-              ? "no beat found"
-              : `take this shape, ${count(shape.sections.length, "section")}`
-            : "mapping…"}
+          {shape ? (shape.bars.length === 0 ? "no beat found" : "take this shape") : "mapping…"}
         </button>
         {open &&
           families.map((f) => (

@@ -74,6 +74,7 @@ function One({ of, axis, facts }: { of: Thing; axis: Axis; facts: Facts }) {
   const w = axis.x(of.to) - x;
   if (x + w < 0 || x > axis.width) return null;
   const dropout = of.kind === "dropout";
+  const upright = dropout && w < 60;
   return (
     <div
       className={`absolute inset-y-0 ${dropout ? "border-2 border-dashed bg-base-100/80" : "border-x border-dotted"} ${
@@ -81,6 +82,15 @@ function One({ of, axis, facts }: { of: Thing; axis: Axis; facts: Facts }) {
       }`}
       style={{ left: x, width: Math.max(w, 2), transform: `translateX(${shift}px)` }}
     >
+      {upright && w > 11 && (
+        <span
+          aria-hidden="true"
+          className="absolute bottom-8 left-1/2 text-[11px] leading-none whitespace-nowrap font-semibold"
+          style={{ writingMode: "vertical-rl", transform: "translateX(-50%) rotate(180deg)" }}
+        >
+          {of.name}
+        </span>
+      )}
       <button
         type="button"
         className={`pointer-events-auto absolute bottom-0.5 left-0 max-w-[150px] cursor-grab touch-none truncate rounded border px-1 text-[11px] leading-[15px] ${
@@ -90,7 +100,7 @@ function One({ of, axis, facts }: { of: Thing; axis: Axis; facts: Facts }) {
         title={`${of.name} at ${placeText(facts, of.from)}. Drag to move it`}
         {...drag}
       >
-        {of.name}
+        {upright ? "–" : of.name}
       </button>
     </div>
   );

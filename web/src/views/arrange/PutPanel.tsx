@@ -6,7 +6,7 @@ import { count, num } from "../../parts/format";
 import { useProject } from "../../state/project";
 import { useActiveReference, useFills, useProfiles } from "../../state/queries";
 import { barAt, type Facts, placeText } from "../../time/piece";
-import { variationName } from "./layout";
+import { grooveOf, variationName } from "./layout";
 import { useArrange } from "./store";
 
 export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
@@ -168,9 +168,9 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
       </section>
       <section className="border-t border-line pt-1.5">
         <h3 className="mb-1 text-[13px]">Bars of a variation</h3>
-        <div className="flex items-center gap-1.5">
+        <div className="flex flex-wrap items-center gap-1.5">
           <select
-            className="press h-7 min-w-0 grow px-1.5 text-[12px]"
+            className="press h-7 w-full px-1.5 text-[12px]"
             aria-label="Variation whose bars are placed"
             value={from || doc.variation}
             onChange={(e) => setFrom(e.target.value)}
@@ -183,6 +183,28 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
                 </option>
               ))}
           </select>
+          {button(
+            "Copy into it",
+            `The bars of ${variationName(doc, doc.variation)} that play here, copied over the same bars of the chosen variation`,
+            () => {
+              const span = facts.spans.find((s) => here >= s.first_bar && at < s.to);
+              const section = doc.arrangement.sections.find((s) => s.id === span?.section);
+              if (!span || !section) return;
+              const bars = Math.max(Math.round(length / barLength), 1);
+              const own = grooveOf(doc, section.variation)?.bars ?? 1;
+              const first = ((section.from_bar ?? 0) + here - span.first_bar) % own;
+              edit([
+                {
+                  op: "bars.copy",
+                  from: section.variation,
+                  from_bar: first,
+                  bars: Math.min(bars, own - first),
+                  to: from || doc.variation,
+                  to_bar: first,
+                },
+              ]);
+            },
+          )}
           {button("Put here", `${num(Math.max(length / barLength, 1), 0)} bars`, () =>
             edit([
               {

@@ -32,6 +32,7 @@ export function Export({ state }: { state: State }) {
   const [tracks, setTracks] = useState(false);
   const [notes, setNotes] = useState(false);
   const [chain, setChain] = useState(false);
+  const [backings, setBackings] = useState(false);
   const [of, setOf] = useState<"groove" | "piece">("groove");
   const piece = usePiece().data;
   const [velocity, setVelocity] = useState(110);
@@ -258,6 +259,11 @@ export function Export({ state }: { state: State }) {
                   <Tick on={chain} text="through the effects of their rows" onChange={setChain} />
                 </div>
               )}
+              {i.what === "piece" && doc.arrangement.backings.length > 0 && (
+                <div className="mt-1">
+                  <Tick on={backings} text="with what stands behind the drums" onChange={setBackings} />
+                </div>
+              )}
               {i.what === "piece-midi" && (
                 <div className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
                   <Tick on={tracks} text="a track for each voice" onChange={setTracks} />
@@ -304,6 +310,7 @@ export function Export({ state }: { state: State }) {
                 notes,
                 velocity,
                 chain,
+                backings,
               })}
               download
             >
