@@ -2,7 +2,7 @@ import { defineConfig } from "@playwright/test";
 
 // Walks that read samples behind the worklet or play in time have the machine to
 // themselves; the others go two at a time.
-const silent = /(bounces|groove|kit|panels|rebuild|reference|walk)\.spec\.ts/;
+const silent = /(arrange|bounces|groove|kit|panels|rebuild|reference|walk)\.spec\.ts/;
 
 export default defineConfig({
   testDir: "tests",

@@ -104,7 +104,7 @@ export function Arrange({ state }: { state: State }) {
               <ReferenceMap axis={axis} left={left} />
               <Sections doc={doc} facts={facts} list={list} axis={axis} left={left} />
               <Ruler doc={doc} facts={facts} axis={axis} left={left} time={time} />
-              <div className="relative pb-[22px]">
+              <div className="relative pb-[58px]">
                 {lanesFor("")}
                 {rows.map((v) => (
                   <ArrangeRow

@@ -36,16 +36,32 @@ export function Overlays(p: { facts: Facts; list: Laid[]; axis: Axis; left: numb
       to: span.from + o.at + o.length,
     })),
   ]);
+  const levels = levelsOf(all.map((t) => ({ x: p.axis.x(t.from), name: t.name })));
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden" style={{ left: p.left }}>
-      {all.map((t) => (
-        <One key={`${t.section} ${t.id}`} {...p} of={t} />
+      {all.map((t, i) => (
+        <One key={`${t.section} ${t.id}`} {...p} of={t} level={levels[i] ?? 0} />
       ))}
     </div>
   );
 }
 
-function One({ of, axis, facts }: { of: Thing; axis: Axis; facts: Facts }) {
+/** The line of each tag at the foot, so that tags keep apart; there are three. */
+export function levelsOf(tags: readonly { x: number; name: string }[]): number[] {
+  const ends = [-1e9, -1e9, -1e9];
+  const out = tags.map(() => 0);
+  const order = tags.map((_, i) => i).sort((a, b) => (tags[a]?.x ?? 0) - (tags[b]?.x ?? 0));
+  for (const i of order) {
+    const t = tags[i] as { x: number; name: string };
+    const free = ends.findIndex((e) => e <= t.x);
+    const level = free < 0 ? ends.indexOf(Math.min(...ends)) : free;
+    ends[level] = t.x + Math.min(t.name.length * 6.2 + 12, 152);
+    out[i] = level;
+  }
+  return out;
+}
+
+function One({ of, axis, facts, level }: { of: Thing; axis: Axis; facts: Facts; level: number }) {
   const chosen = useArrange();
   const edit = useProject((s) => s.edit);
   const [shift, setShift] = useState(0);
@@ -85,7 +101,7 @@ function One({ of, axis, facts }: { of: Thing; axis: Axis; facts: Facts }) {
       {upright && w > 11 && (
         <span
           aria-hidden="true"
-          className="absolute bottom-8 left-1/2 text-[11px] leading-none whitespace-nowrap font-semibold"
+          className="absolute top-[38%] left-1/2 text-[11px] leading-none whitespace-nowrap font-semibold"
           style={{ writingMode: "vertical-rl", transform: "translateX(-50%) rotate(180deg)" }}
         >
           {of.name}
@@ -93,14 +109,15 @@ function One({ of, axis, facts }: { of: Thing; axis: Axis; facts: Facts }) {
       )}
       <button
         type="button"
-        className={`pointer-events-auto absolute bottom-0.5 left-0 max-w-[150px] cursor-grab touch-none truncate rounded border px-1 text-[11px] leading-[15px] ${
+        style={{ bottom: 2 + (2 - level) * 18 }}
+        className={`pointer-events-auto absolute left-0 max-w-[150px] cursor-grab touch-none truncate rounded border px-1 text-[11px] leading-[15px] ${
           is ? "border-primary bg-row" : "border-line bg-base-100"
         }`}
         aria-label={`${of.name} at ${placeText(facts, of.from)}`}
         title={`${of.name} at ${placeText(facts, of.from)}. Drag to move it`}
         {...drag}
       >
-        {upright ? "–" : of.name}
+        {of.name}
       </button>
     </div>
   );

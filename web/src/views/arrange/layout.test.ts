@@ -1,7 +1,13 @@
+// @vitest-environment jsdom
 import { expect, test } from "vitest";
 import type { Document } from "../../api/client";
 import { barAt, type Facts, placeText, timeAt } from "../../time/piece";
+import { withPoint } from "./DrawnLane";
 import { laid, lanesOf, nearest, plays, playsAt, snapped } from "./layout";
+import { levelsOf } from "./Overlays";
+import { firstPair } from "./Row";
+import { everyBars } from "./Ruler";
+import { type Leg, withBar } from "./WholePanel";
 
 const four = { beats: 4, unit: 4 };
 const facts = {
@@ -80,6 +86,47 @@ test("a row plays where it is not left out", () => {
   expect(playsAt(list, "kick", 4000)).toBe(false);
   expect(playsAt(list, "kick", 4800)).toBe(true);
   expect(playsAt(list, "hat", 8000)).toBe(true);
+});
+
+test("tags at the foot keep apart", () => {
+  expect(
+    levelsOf([
+      { x: 0, name: "A fill" },
+      { x: 20, name: "An impact" },
+      { x: 30, name: "Riser" },
+      { x: 400, name: "Far" },
+    ]),
+  ).toEqual([0, 1, 2, 0]);
+});
+
+test("a run is written down bar by bar", () => {
+  let legs: Leg[] = [];
+  for (const v of "aabba") legs = withBar(legs, v);
+  expect(legs).toEqual([
+    { variation: "a", bars: 2 },
+    { variation: "b", bars: 2 },
+    { variation: "a", bars: 1 },
+  ]);
+});
+
+test("points of a curve take each other's place", () => {
+  const points = withPoint(
+    [
+      { bar: 0, value: 1 },
+      { bar: 2, value: 3 },
+    ],
+    { bar: 1, value: 9 },
+  );
+  expect(withPoint(points, { bar: 1, value: 4 })).toEqual([
+    { bar: 0, value: 1 },
+    { bar: 1, value: 4 },
+    { bar: 2, value: 3 },
+  ]);
+});
+
+test("numbers of bars keep apart, and hits are found by their tick", () => {
+  expect([100, 20, 5, 1].map(everyBars)).toEqual([1, 2, 8, 64]);
+  expect(firstPair([0, 90, 240, 80, 480, 70], 241)).toBe(2);
 });
 
 test("lanes are those of what is drawn, and those that were opened", () => {
