@@ -18,10 +18,6 @@ async function parts(page, warm) {
   };
   await page.goto(`http://127.0.0.1:${port}/p/${warm}/reference`);
   await page.waitForLoadState("networkidle");
-  await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Cuts" }).click();
-  await page.waitForTimeout(900);
-  await page.locator("main").evaluate((m) => m.scrollTo(0, 380));
-  await shot("slices");
   await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
   await page.getByRole("heading", { name: "Drums, alone" }).waitFor({ timeout: 60_000 });
   await shot("drums");
@@ -133,13 +129,17 @@ try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme === "day" ? "light" : "dark" });
     const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();
     const warm = projects.find((p) => p.name === "Warm-up laps").id;
-    const views = theme === "day" ? ["home", "reference", "sounds", "groove", "compare", "export"] : ["groove"];
+    const views = theme === "day" ? ["home", "reference", "sounds", "groove", "arrange", "compare", "export"] : ["groove"];
     for (const view of views) {
       await page.goto(`http://127.0.0.1:${port}/${view === "home" ? "" : `p/${warm}/${view}`}`);
       await page.waitForLoadState("networkidle");
       if (view === "groove") {
         await page.getByRole("button", { name: "Play", exact: true }).click();
         await page.waitForTimeout(2600);
+      }
+      if (view === "arrange") {
+        await page.getByRole("option", { name: /^Full floor/ }).click();
+        await page.getByTestId("room").locator("rect").first().waitFor();
       }
       await page.waitForTimeout(700);
       const told = page.getByRole("button", { name: "Dismiss" }); // of the file that was cancelled

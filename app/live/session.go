@@ -104,6 +104,13 @@ type Session struct {
 	message  [HeaderBytes + 8*Block]byte
 }
 
+// plays reports whether it would be another one of groove and piece that is heard.
+func (s *Session) plays(piece bool) bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.piece != piece
+}
+
 // heardAs is how a monitor was set, to set the next one alike.
 type heardAs struct {
 	source      engine.Source
@@ -356,7 +363,9 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 		case "loop": // apart, so that the sound goes on meanwhile
 			guard.Go("another part", s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} }))
 		case "piece":
-			guard.Go("the arrangement", s.again(func() { s.piece, s.loop = m.On, [2]int{} }))
+			if s.plays(m.On) { // at once: what is played next is a place of it
+				s.again(func() { s.piece, s.loop = m.On, [2]int{} })()
+			}
 		case "hear":
 			guard.Go("another hearing", s.again(func() { s.hear = m.Parts }))
 		case "judge":

@@ -65,6 +65,7 @@ const panels: Record<string, { project?: string; open: [string, string][] }> = {
     open: [["Between voices", "Feel by step"], ["Variations", "Feel by step"], ["Grooves", "Feel by step"], ["Ideas", "Feel by step"], ["Play in", "Feel by step"], ["Hits", "Feel"], ["Row", "Feel"]],
   },
   mix: { project: "Speed round", open: [["Chains", "Row"], ["Step", "Row"]] },
+  arrange: { open: [["Put", "Section"], ["Draw", "Section"], ["Whole", "Section"]] },
 };
 
 for (const [view, { project, open }] of Object.entries(panels))

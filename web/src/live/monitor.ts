@@ -175,8 +175,9 @@ class Monitor {
   /** Plays from a tick on; without one from the beginning of what goes round. */
   async play(tick?: number) {
     await this.start();
-    const { loop, countIn } = useMonitor.getState();
+    const { loop, countIn, piece } = useMonitor.getState();
     useMonitor.setState({ playing: true, studying: false });
+    this.send({ type: "piece", on: piece }); // the tick is one of it
     this.send({ type: "play", tick: tick ?? loop?.from ?? 0, count_in: countIn });
   }
 

@@ -46,7 +46,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         . Drag on the bars to choose a stretch.
       </p>
       <section className="border-t border-line pt-1.5">
-        <h3 className="mb-1 text-[13px]">Dropout</h3>
+        <h2 className="mb-1 text-[13px]">Dropout</h2>
         <div className="flex flex-wrap gap-1.5">
           {button("All", "Everything is silent", () => drop([]))}
           {kick && button("Kick only", "Only the kick goes on", () => drop([kick.id]))}
@@ -60,7 +60,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         <VoiceSelect doc={doc} label="Sound of the dropout" value={sound} onChange={setVoice} />
       </section>
       <section className="border-t border-line pt-1.5">
-        <h3 className="mb-1 text-[13px]">Fill</h3>
+        <h2 className="mb-1 text-[13px]">Fill</h2>
         <select
           className="press mb-1 h-7 w-full px-1.5 text-[12px]"
           aria-label="Genre of the fills"
@@ -117,7 +117,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         )}
       </section>
       <section className="border-t border-line pt-1.5">
-        <h3 className="mb-1 text-[13px]">Object</h3>
+        <h2 className="mb-1 text-[13px]">Object</h2>
         <VoiceSelect doc={doc} label="Sound of the object" value={sound} onChange={setVoice} />
         <div className="mt-1 flex flex-wrap gap-1.5">
           {(
@@ -146,7 +146,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         </div>
       </section>
       <section className="border-t border-line pt-1.5">
-        <h3 className="mb-1 text-[13px]">Bounce into the project</h3>
+        <h2 className="mb-1 text-[13px]">Bounce into the project</h2>
         <div className="flex flex-wrap gap-1.5">
           {(
             [
@@ -167,7 +167,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         </div>
       </section>
       <section className="border-t border-line pt-1.5">
-        <h3 className="mb-1 text-[13px]">Bars of a variation</h3>
+        <h2 className="mb-1 text-[13px]">Bars of a variation</h2>
         <div className="flex flex-wrap items-center gap-1.5">
           <select
             className="press h-7 w-full px-1.5 text-[12px]"

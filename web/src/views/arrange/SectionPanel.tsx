@@ -203,10 +203,10 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
       </div>
       {inside && (
         <div className="border-t border-line pt-2">
-          <h3 className="mb-1 text-[13px]">
+          <h2 className="mb-1 text-[13px]">
             Bar {bar + span.first_bar + 1}
             <span className="font-normal text-muted">, at the cursor</span>
-          </h3>
+          </h2>
           <p className="mb-1 text-[12px] text-muted">Open it in Groove and change it</p>
           <div className="flex flex-wrap gap-1.5">
             <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => open("here")}>

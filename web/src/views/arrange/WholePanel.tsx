@@ -24,7 +24,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
   return (
     <>
       <section>
-        <h3 className="mb-1 text-[13px]">Speed of the whole</h3>
+        <h2 className="mb-1 text-[13px]">Speed of the whole</h2>
         <NumberField
           label="Tape"
           hint="Tempo and pitch together, as a tape that runs faster"
@@ -55,7 +55,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
       </section>
       <Run doc={doc} />
       <section className="border-t border-line pt-1.5">
-        <h3 className="mb-1 text-[13px]">Orders</h3>
+        <h2 className="mb-1 text-[13px]">Orders</h2>
         <p className="mb-1 text-[12px] text-muted">Keep this one, try another, go back.</p>
         <div className="flex items-center gap-1.5">
           <input
@@ -107,7 +107,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
         ))}
       </section>
       <section className="border-t border-line pt-1.5">
-        <h3 className="mb-1 text-[13px]">Markers</h3>
+        <h2 className="mb-1 text-[13px]">Markers</h2>
         <button
           type="button"
           className="press h-7 px-2 text-[12px]"
@@ -248,7 +248,7 @@ function Run({ doc }: { doc: Document }) {
   };
   return (
     <section className="border-t border-line pt-1.5">
-      <h3 className="mb-1 text-[13px]">A run</h3>
+      <h2 className="mb-1 text-[13px]">A run</h2>
       {!running ? (
         <>
           <p className="mb-1 text-[12px] text-muted">
