@@ -111,6 +111,10 @@ type Space struct {
 	Bars []balance.BarRoom `json:"bars"`
 	// Says names the crowded bars.
 	Says string `json:"says"`
+	// Against is how loud the drums are beside each backing, and the reference's beside the
+	// rest of it where that is known.
+	Against   []balance.Against `json:"against"`
+	Reference *float64          `json:"reference_drums_above_lu"`
 }
 
 // Space measures the room by bar of a project's arrangement.
@@ -123,7 +127,16 @@ func (s *Workshop) Space(ctx context.Context, id string) (*Space, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Space{Bars: bars, Says: crowdedIn(bars)}, nil
+	out := &Space{Bars: bars, Says: crowdedIn(bars)}
+	if out.Against, err = balance.Beside(ctx, &st.Document, s.samples(&st.Document), s.backings(id, &st.Document), givesWay(s.Hub.Playing, time.Now, time.Sleep)); err != nil {
+		return nil, err
+	}
+	if ref := st.Document.Reference(st.Document.Active); ref != nil && len(out.Against) > 0 {
+		if a, err := (env{s}).Analysis(ref); err == nil && a.Share != nil && !a.Share.Alone {
+			out.Reference = &a.Share.DB
+		}
+	}
+	return out, nil
 }
 
 // crowdedIn names stretches of crowded bars.

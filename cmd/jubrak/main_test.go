@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/format"
 	"jubrak/core/project"
 )
 
@@ -125,6 +126,43 @@ func TestMeasureAndRender(t *testing.T) {
 	assert.Equal(t, "kick", m["family_guess"])
 	status, _ = call(t, "measure", filepath.Join(dir, "side-step-01-kick.wav"))
 	assert.Zero(t, status)
+}
+
+// A piece whole, a section of it by name, its MIDI, and the loop of another variation.
+func TestRenderAPiece(t *testing.T) {
+	dir := t.TempDir()
+	d, _, err := project.New("Side step").Apply(project.Edits{project.AddHit{Voice: "kick", Tick: 0}, project.SetSection{Section: "s1", Name: new("Doors"), Bars: new(3)},
+		project.AddVariation{Name: "busy"}, project.AddHit{Voice: "snare", Tick: 960}, project.AddSection{Name: "Full floor", Bars: 2}}, nil)
+	require.NoError(t, err)
+	text, err := json.Marshal(d)
+	require.NoError(t, err)
+	path := filepath.Join(dir, "p.json")
+	require.NoError(t, os.WriteFile(path, text, 0o644))
+	status, out := call(t, "render", path, "--out", dir, "--arrangement", "--mix", "--stems", "--midi")
+	require.Zero(t, status)
+	for _, name := range []string{"side-step-piece.wav", "side-step-stem-02-snare.wav", "side-step-piece.mid"} {
+		assert.Contains(t, out, name)
+	}
+	seconds := func(name string) float64 {
+		data, err := os.ReadFile(filepath.Join(dir, name))
+		require.NoError(t, err)
+		b, err := format.Decode(data)
+		require.NoError(t, err)
+		return b.Seconds()
+	}
+	assert.GreaterOrEqual(t, seconds("side-step-piece.wav"), 5*2.4)
+	status, out = call(t, "render", path, "--out", dir, "--section", "full FLOOR")
+	require.Zero(t, status)
+	assert.Contains(t, out, "side-step-section-02-full-floor.wav")
+	assert.InDelta(t, 2*2.4, seconds("side-step-section-02-full-floor.wav"), 2)
+	status, _ = call(t, "render", path, "--out", dir, "--variation", "A")
+	assert.Zero(t, status)
+	for _, wrong := range [][]string{{"--section", "Chorus"}, {"--variation", "Q"}} {
+		status, _ = call(t, append([]string{"render", path, "--out", dir}, wrong...)...)
+		assert.Equal(t, 1, status, wrong)
+	}
+	status, _ = call(t, "render", path, "--arrangement", "--bars", "4")
+	assert.Equal(t, 2, status)
 }
 
 // Ctrl C lets the server close in good order.

@@ -179,9 +179,10 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 		return err
 	}
 	var parts []deliver.Part
-	mix, stemsOf, midiOf := deliver.Loop, deliver.Stems, deliver.MIDI
+	stemsOf, midiOf := deliver.Stems, deliver.MIDI
+	var long []deliver.File
 	if r.arrangement {
-		mix, stemsOf, midiOf = deliver.Piece, deliver.PieceStems, deliver.PieceMIDI
+		stemsOf, midiOf = deliver.PieceStems, deliver.PieceMIDI
 	}
 	if r.section != "" {
 		section, err := deliver.Section(ctx, d, samples, r.section, r.options)
@@ -191,11 +192,15 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 		parts = append(parts, section...)
 	}
 	if r.mix || !r.stems && !r.shots && !r.midi && r.section == "" {
-		loop, err := mix(ctx, d, samples, r.options)
-		if err != nil {
-			return err
+		if r.arrangement { // of any length
+			long = append(long, deliver.PieceFile(ctx, d, samples, nil, r.options))
+		} else {
+			loop, err := deliver.Loop(ctx, d, samples, r.options)
+			if err != nil {
+				return err
+			}
+			parts = append(parts, loop...)
 		}
-		parts = append(parts, loop...)
 	}
 	if r.stems {
 		stems, err := stemsOf(ctx, d, samples, r.options)
@@ -219,7 +224,7 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 		fmt.Fprintf(os.Stderr, "%s goes %.1f dB above full scale; %d samples of all files are beyond it (%s). --gain %.1f brings all below.\n",
 			l.File, l.Above(), l.Over, what, r.options.Gain-l.Above()-0.05)
 	}
-	files := deliver.Files(parts, r.options.Format)
+	files := append(long, deliver.Files(parts, r.options.Format)...)
 	if r.midi {
 		midi, err := midiOf(d, r.options)
 		if err != nil {

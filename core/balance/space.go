@@ -3,12 +3,14 @@ package balance
 import (
 	"context"
 	"math"
+	"slices"
 
 	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/mix"
 	"jubrak/core/project"
 	"jubrak/core/sound"
+	"jubrak/core/tone"
 )
 
 // BarRoom is how much room a bar of the arrangement leaves for a voice.
@@ -37,6 +39,57 @@ const (
 
 // lows do not stand where a voice does (common practice).
 var lows = map[sound.Family]bool{sound.Kick: true, sound.Bass808: true}
+
+// Against is how loud something behind the drums is beside them.
+type Against struct {
+	Backing string `json:"backing"`
+	// LU is by how much the drums are louder, integrated over the piece.
+	LU float64 `json:"drums_above_lu"`
+}
+
+// Beside measures how loud the drums of a document's arrangement are against each backing
+// that is ready (ITU-R BS.1770-4), at the levels that both have.
+func Beside(ctx context.Context, d *project.Document, samples sound.Samples, ready map[string]engine.Ready, pause func()) ([]Against, error) {
+	out := []Against{}
+	if len(ready) == 0 {
+		return out, nil
+	}
+	loudness := func(song engine.Song, backings bool) (float64, bool, error) {
+		r := tone.NewRunning(engine.Rate)
+		err := engine.NewStream(song, engine.Bounce{Rate: engine.Rate, Backings: backings, Pause: pause}).Each(ctx, func(left, right []float64) error {
+			r.Add(left, right)
+			return nil
+		})
+		lufs, ok := r.Integrated()
+		return lufs, ok, err
+	}
+	drums, some, err := loudness(d.PieceSong(samples), false)
+	if err != nil || !some {
+		return out, err
+	}
+	silent := *d
+	silent.Kit.Voices = slices.Clone(d.Kit.Voices)
+	for i := range silent.Kit.Voices {
+		silent.Kit.Voices[i].Mute = true
+	}
+	for i := range d.Arrangement.Backings {
+		b := &d.Arrangement.Backings[i]
+		one, ok := ready[b.ID]
+		if !ok || b.Mute {
+			continue
+		}
+		song := silent.PieceSong(samples)
+		song.Piece.Ready = map[string]engine.Ready{b.ID: one}
+		other, some, err := loudness(song, true)
+		if err != nil {
+			return nil, err
+		}
+		if some {
+			out = append(out, Against{b.ID, math.Round((drums-other)*10) / 10})
+		}
+	}
+	return out, nil
+}
 
 // Space measures the room of each bar of a document's arrangement. pause may hold it up.
 func Space(ctx context.Context, d *project.Document, samples sound.Samples, pause func()) ([]BarRoom, error) {

@@ -1814,6 +1814,12 @@ export interface components {
              */
             op: "voice.add";
         };
+        /** @description Against is how loud something behind the drums is beside them. */
+        Against: {
+            backing: string;
+            /** @description LU is by how much the drums are louder, integrated over the piece. */
+            drums_above_lu: number;
+        };
         /**
          * @description AimReference chooses what of a habit is the target: the ranges of its recordings, or
          *     one of them.
@@ -5897,7 +5903,13 @@ export interface components {
          *     crowded, in words.
          */
         Space: {
+            /**
+             * @description Against is how loud the drums are beside each backing, and the reference's beside the
+             *     rest of it where that is known.
+             */
+            against: components["schemas"]["Against"][];
             bars: components["schemas"]["BarRoom"][];
+            reference_drums_above_lu: number | null;
             /** @description Says names the crowded bars. */
             says: string;
         };
@@ -8187,6 +8199,8 @@ export interface operations {
                 velocity?: number;
                 /** @description 1: one-shots go through the effects of their rows */
                 chain?: number;
+                /** @description 1: the whole piece with its backings */
+                backings?: number;
             };
             header?: never;
             path: {

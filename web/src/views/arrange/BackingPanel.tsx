@@ -7,7 +7,7 @@ import { ParamField } from "../../parts/ParamField";
 import { TextBox } from "../../parts/TextBox";
 import { valueIn } from "../../state/numbers";
 import { useProject } from "../../state/project";
-import { useBackings, useInfo } from "../../state/queries";
+import { useBackings, useInfo, useRoom } from "../../state/queries";
 import { type Facts, placeText } from "../../time/piece";
 import { Line } from "./Side";
 import { useArrange } from "./store";
@@ -18,6 +18,8 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
   const tables = useInfo().data?.tables;
   const of = doc.arrangement.backings.find((b) => b.id === chosen.backing);
   const played = useBackings().data?.backings.find((b) => b.id === chosen.backing);
+  const room = useRoom(true).data;
+  const against = room?.against.find((a) => a.backing === chosen.backing);
   if (!of || !tables) return <p className="text-[13px] text-muted">No backing is chosen.</p>;
   const at = `backing/${of.id}`;
   const set = (fields: object) => edit([{ op: "backing.set", backing: of.id, ...fields } as never]);
@@ -106,6 +108,20 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         .map((p) => (
           <ParamField key={p.id} param={p} at={at} value={valueIn(of, p.id)} />
         ))}
+      {against && (
+        <p className="text-[12px] text-muted">
+          The drums are <span className="num">{num(Math.abs(against.drums_above_lu))} LU</span>{" "}
+          {against.drums_above_lu >= 0 ? "above" : "below"} it
+          {room?.reference_drums_above_lu != null && (
+            <>
+              , in the reference{" "}
+              <span className="num">{num(Math.abs(room.reference_drums_above_lu))} LU</span>{" "}
+              {room.reference_drums_above_lu >= 0 ? "above" : "below"} the rest
+            </>
+          )}
+          .
+        </p>
+      )}
       {of.duck_db > 0 && (
         <Line label="ducked by">
           <select
