@@ -54,7 +54,14 @@ func New(s *store.Store) *Workshop {
 }
 
 // Close ends long work.
-func (s *Workshop) Close() { s.Jobs.Close() }
+func (s *Workshop) Close() {
+	s.Jobs.Close()
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, p := range s.pcms {
+		_ = p.file.Close() // it was only read
+	}
+}
 
 // State is a project as the interface shows it.
 type State struct {

@@ -5,6 +5,7 @@ package backing
 
 import (
 	"context"
+	"errors"
 	"math"
 
 	"jubrak/core/audio"
@@ -38,7 +39,8 @@ const (
 
 // Make reads a file and gives what is made of it, two channels at the engine's rate, block
 // by block; blocks are valid until give returns. watch is told how far reading has come,
-// 0..1, and stops it by an error.
+// 0..1, and stops it by an error. Of a file that is cut short what is whole is given before
+// the error is returned.
 func Make(ctx context.Context, data []byte, how How, give func(*audio.Buffer) error, watch func(done float64) error) error {
 	m := &maker{ctx: ctx, how: how, give: give}
 	err := format.DecodeBlocks(data, m.take, func(done float64) error {
@@ -47,6 +49,10 @@ func Make(ctx context.Context, data []byte, how How, give func(*audio.Buffer) er
 		}
 		return watch(done)
 	})
+	var broken *format.Error
+	if errors.As(err, &broken) && broken.Partial() && m.source != nil { // as far as it is whole
+		return errors.Join(m.end(), err)
+	}
 	if err != nil {
 		return err
 	}

@@ -3,8 +3,9 @@
 // the number is as it is set.
 import { X } from "lucide-react";
 import { useRef, useState } from "react";
-import type { Document, Param, Schemas } from "../../api/client";
+import type { Document, Schemas } from "../../api/client";
 import { clamp, num } from "../../parts/format";
+import { partOf, valueFor } from "../../parts/scale";
 import { useDrag } from "../../parts/useDrag";
 import { newGesture, useProject } from "../../state/project";
 import type { Axis } from "../../time/axis";
@@ -14,12 +15,6 @@ import { useArrange } from "./store";
 type Point = Schemas["MovePoint"];
 
 const height = 30;
-
-/** Where a value lies in its range, 0 to 1, in the number's own scale. */
-export const partOf = (p: Param, v: number) =>
-  p.scale === "log" ? Math.log(v / p.min) / Math.log(p.max / p.min) : (v - p.min) / (p.max - p.min);
-export const valueFor = (p: Param, x: number) =>
-  p.scale === "log" ? p.min * (p.max / p.min) ** x : p.min + (p.max - p.min) * x;
 
 /** Points with another one, which takes the place of one at the same bar. */
 export const withPoint = (points: readonly Point[], p: Point): Point[] =>

@@ -2,16 +2,11 @@
 import { useRef } from "react";
 import type { Document, Param, Schemas } from "../../api/client";
 import { clamp, num } from "../../parts/format";
+import { partOf, valueFor } from "../../parts/scale";
 import { newGesture, useProject } from "../../state/project";
 
 const width = 236;
 const height = 46;
-
-/** Where a value lies in its range, 0 to 1, in the number's own scale. */
-const part = (p: Param, v: number) =>
-  p.scale === "log" ? Math.log(v / p.min) / Math.log(p.max / p.min) : (v - p.min) / (p.max - p.min);
-const valueAt = (p: Param, x: number) =>
-  p.scale === "log" ? p.min * (p.max / p.min) ** x : p.min + (p.max - p.min) * x;
 
 /** Something that may be drawn over the bars. */
 export interface Movable {
@@ -76,11 +71,11 @@ function Drawn(p: { of: Movable; move: Schemas["MixMove"]; bars: number; every: 
   const gesture = useRef("");
   const { param, at } = p.of;
   const x = (bar: number) => (Math.min(bar, p.bars) / p.bars) * width;
-  const y = (v: number) => height - 3 - clamp(part(param, v), 0, 1) * (height - 6);
+  const y = (v: number) => height - 3 - clamp(partOf(param, v), 0, 1) * (height - 6);
   const draw = (e: React.PointerEvent<SVGSVGElement>) => {
     const r = e.currentTarget.getBoundingClientRect();
     const i = clamp(Math.round(((e.clientX - r.left) / r.width) * p.count), 0, p.count);
-    const v = valueAt(param, clamp(1 - (e.clientY - r.top - 3) / (height - 6), 0, 1));
+    const v = valueFor(param, clamp(1 - (e.clientY - r.top - 3) / (height - 6), 0, 1));
     const points = Array.from({ length: p.count + 1 }, (_, k) => {
       const bar = k * p.every;
       const there = p.move.points.find((q) => Math.abs(q.bar - bar) < 1e-6);
