@@ -188,7 +188,7 @@ func Tries(d *project.Document, a *listen.Analysis) []Try {
 	out := []Try{}
 	for _, v := range d.Variations {
 		g := d.GrooveOf(v.ID)
-		if g == nil {
+		if g == nil || v.Here {
 			continue
 		}
 		o := *d

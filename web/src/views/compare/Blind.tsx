@@ -15,7 +15,9 @@ export function Blind({ onClose }: { onClose: () => void }) {
   const id = state?.id ?? "";
   const results =
     useQuery({ queryKey: ["blind", id], queryFn: () => api.blindResults(id) }).data?.results ?? [];
-  const others = (state?.document.variations ?? []).filter((v) => v.id !== state?.document.variation);
+  const others = (state?.document.variations ?? []).filter(
+    (v) => v.id !== state?.document.variation && !v.here,
+  );
   const [against, setAgainst] = useState("");
   const [rounds, setRounds] = useState(8);
   const [bar, setBar] = useState(1);

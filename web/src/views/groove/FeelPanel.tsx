@@ -114,7 +114,7 @@ export function FeelPanel({ state }: { state: State }) {
   const sources: [string, string, string][] = [
     ...state.document.references.map((r): [string, string, string] => ["reference", r.id, r.name]),
     ...state.document.variations
-      .filter((v) => v.id !== state.document.variation)
+      .filter((v) => v.id !== state.document.variation && !v.here)
       .map((v): [string, string, string] => ["variation", v.id, `Variation ${v.id.toUpperCase()}`]),
   ];
   return (

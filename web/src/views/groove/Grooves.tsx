@@ -62,7 +62,7 @@ export function Grooves({ state }: { state: State }) {
         ? (others ?? []).flatMap((s) => [
             ofProject(s.id, s.document),
             ...s.document.variations.flatMap((v) =>
-              v.groove
+              v.groove && !v.here
                 ? [
                     ofProject(
                       `${s.id} ${v.id}`,

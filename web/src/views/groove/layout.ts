@@ -229,7 +229,7 @@ const same = (a: Hit, b: Hit) => JSON.stringify({ ...a, id: "" }) === JSON.strin
 /** How each row differs from the first of the other variations; nothing where there is none. */
 export function differences(doc: Document): Map<string, Differs> {
   const out = new Map<string, Differs>();
-  const other = doc.variations.find((v) => v.groove)?.groove;
+  const other = doc.variations.find((v) => v.groove && !v.here)?.groove;
   if (!other) return out;
   for (const lane of doc.groove.lanes) {
     const theirs = other.lanes.find((l) => l.voice === lane.voice)?.hits ?? [];
