@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef } from "react";
 import type { State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
 import { monitor, useMonitor } from "../../live/monitor";
+import { useWhatPlays } from "../../live/useWhatPlays";
 import { Choice } from "../../parts/Choice";
 import { count, minutes } from "../../parts/format";
 import { Playhead } from "../../parts/Playhead";
@@ -23,7 +24,7 @@ import { ArrangeRow } from "./Row";
 import { Ruler } from "./Ruler";
 import { Sections } from "./Sections";
 import { Side } from "./Side";
-import { useArrange } from "./store";
+import { chooseIn, useArrange } from "./store";
 
 const left = 118; // pixels of the rows' labels
 
@@ -50,7 +51,8 @@ export function Arrange({ state }: { state: State }) {
   const near = usePieceHits(at, at + 2 * size, whole.data?.merged === true && size * 4 < end);
   const hits = whole.data?.merged && near.data && size * 4 < end ? near.data : whole.data;
   const drop = useDropBacking();
-  useWhatPlays();
+  useEffect(() => chooseIn(state.id), [state.id]);
+  useWhatPlays(true);
   useArrangeKeys();
   useEffect(() => {
     if (!doc.arrangement.sections.some((s) => s.id === chosen.section))
@@ -153,13 +155,6 @@ function BusLanes({ name, children }: { name: string; children: React.ReactNode[
       {children}
     </div>
   );
-}
-
-/** Here the arrangement is what plays, unless something plays already. */
-function useWhatPlays() {
-  useEffect(() => {
-    if (!useMonitor.getState().playing) monitor.setPiece(true);
-  }, []);
 }
 
 function useArrangeKeys() {

@@ -4,6 +4,8 @@ import { create } from "zustand";
 export type Panel = "section" | "over" | "put" | "draw" | "whole" | "backing";
 
 interface Chosen {
+  /** The project that it is of: another one begins anew. */
+  project: string;
   /** The place that things are put at and that playing begins from, ticks of the piece. */
   cursor: number;
   /** A stretch that was chosen, ticks. */
@@ -24,14 +26,19 @@ interface Chosen {
 
 export type Snap = "bar" | "beat" | "step";
 
-export const useArrange = create<Chosen>((set) => ({
+const none = {
   cursor: 0,
   range: null,
   section: "",
   over: null,
-  panel: "section",
+  panel: "section" as Panel,
   backing: "",
-  snap: "bar",
   lanes: [],
-  set,
-}));
+};
+
+export const useArrange = create<Chosen>((set) => ({ project: "", snap: "bar", ...none, set }));
+
+/** Begins anew where another project is opened. */
+export function chooseIn(project: string) {
+  if (useArrange.getState().project !== project) useArrange.setState({ ...none, project });
+}

@@ -2,6 +2,7 @@ import { Fragment, memo, useDeferredValue, useEffect, useMemo, useRef, useState 
 import type { Analysis, Family, Hit, State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
 import { monitor, useMonitor } from "../../live/monitor";
+import { useWhatPlays } from "../../live/useWhatPlays";
 import { Choice } from "../../parts/Choice";
 import { familyName, hue } from "../../parts/family";
 import { count } from "../../parts/format";
@@ -107,6 +108,7 @@ export function Groove({ state }: { state: State }) {
   );
   const picked = chosen(state, sel.hits).length;
   useFeelKeys(state);
+  useWhatPlays(false);
   const differ = useMemo(
     () => (later.document.variations.length > 1 ? differences(later.document) : noDifference),
     [later.document],
