@@ -15,6 +15,7 @@ var backingEdits = map[string]Edit{
 
 // AddBacking puts a recording behind the drums.
 type AddBacking struct {
+	// Backing is its id.
 	Backing arrange.Backing `json:"backing"`
 }
 
@@ -53,6 +54,7 @@ func (e AddStandIn) name(_, _ *Document) string { return "A stand-in behind the 
 
 // SetBacking changes what of a backing is no number; what is left out stays.
 type SetBacking struct {
+	// Backing is its id.
 	Backing string  `json:"backing"`
 	Name    *string `json:"name,omitempty"`
 	// At is the tick of the piece at which it begins.
@@ -96,6 +98,7 @@ func (e SetBacking) name(before, _ *Document) string {
 
 // RemoveBacking takes a backing away.
 type RemoveBacking struct {
+	// Backing is its id.
 	Backing string `json:"backing"`
 }
 

@@ -23,10 +23,14 @@ var overEdits = map[string]Edit{
 
 // PaintRows lets rows play, or not, between two places of the piece.
 type PaintRows struct {
+	// Voices are the rows.
 	Voices []string `json:"voices"`
-	From   int      `json:"from"`
-	To     int      `json:"to"`
-	Plays  bool     `json:"plays"`
+	// From is the tick of the piece at which it begins.
+	From int `json:"from"`
+	// To is the tick of the piece behind its end.
+	To int `json:"to"`
+	// Plays says whether they are heard there.
+	Plays bool `json:"plays"`
 }
 
 func (e PaintRows) apply(d *Document, _ Env) ([]string, error) {
@@ -70,7 +74,9 @@ func (e PaintRows) name(before, _ *Document) string {
 
 // AddDropout silences all rows but some for a while.
 type AddDropout struct {
-	At     int `json:"at"`
+	// At is a tick of the piece.
+	At int `json:"at"`
+	// Length is in ticks.
 	Length int `json:"length"`
 	// Keeps are the voices that go on.
 	Keeps []string `json:"keeps"`
@@ -116,11 +122,16 @@ func (e AddDropout) name(before, _ *Document) string {
 
 // SetDropout changes who goes on in a dropout.
 type SetDropout struct {
-	Section string   `json:"section"`
-	Over    string   `json:"over"`
-	Keeps   []string `json:"keeps"`
-	Hit     string   `json:"hit"`
-	Cuts    bool     `json:"cuts_tails"`
+	// Section is its id.
+	Section string `json:"section"`
+	// Over is the id of what is meant.
+	Over string `json:"over"`
+	// Keeps are the voices that go on.
+	Keeps []string `json:"keeps"`
+	// Hit is a voice that is struck once at its start; empty is none.
+	Hit string `json:"hit"`
+	// Cuts stops what rings; else it rings over.
+	Cuts bool `json:"cuts_tails"`
 }
 
 func (e SetDropout) apply(d *Document, _ Env) ([]string, error) {
@@ -142,17 +153,22 @@ func (e SetDropout) name(_, _ *Document) string { return "Dropout changed" }
 // PlaceFill puts a fill at a place: one that ships, one made of the groove by a seed, or a
 // bar of a reference.
 type PlaceFill struct {
+	// At is a tick of the piece.
 	At int `json:"at"`
 	// Fill is the id of one that ships; empty is another source.
 	Fill string `json:"fill,omitempty"`
 	// Made makes one of what the section plays there, Length ticks long; Seed draws it.
-	Made   bool  `json:"made,omitempty"`
-	Seed   int64 `json:"seed,omitempty"`
-	Length int   `json:"length,omitempty"`
+	Made bool `json:"made,omitempty"`
+	// Seed draws it.
+	Seed int64 `json:"seed,omitempty"`
+	// Length is in ticks.
+	Length int `json:"length,omitempty"`
 	// Reference and Bar borrow a bar of a reference, counted from 1; Bars is how many.
 	Reference string `json:"reference,omitempty"`
-	Bar       int    `json:"bar,omitempty"`
-	Bars      int    `json:"bars,omitempty"`
+	// Bar is the first of them, counted from 1.
+	Bar int `json:"bar,omitempty"`
+	// Bars is how many.
+	Bars int `json:"bars,omitempty"`
 }
 
 func (e PlaceFill) apply(d *Document, env Env) (notes []string, err error) {
@@ -390,10 +406,13 @@ func (e PlaceObject) name(before, _ *Document) string {
 
 // PlaceBars lets bars of a variation play at a place, in place of the section's own.
 type PlaceBars struct {
-	At        int    `json:"at"`
+	// At is a tick of the piece.
+	At int `json:"at"`
+	// Variation is the id of a groove.
 	Variation string `json:"variation"`
 	// From is the bar of the variation from which they are, counted from 0; Bars how many.
 	From int `json:"from_bar,omitempty"`
+	// Bars is how many.
 	Bars int `json:"bars"`
 }
 
@@ -420,6 +439,7 @@ func (e PlaceBars) name(before, _ *Document) string {
 // OpenBar opens a bar in the groove: what plays there is copied for that place alone, or
 // as a new variation, and is in hand then.
 type OpenBar struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// Bar counts from 0.
 	Bar int `json:"bar"`
@@ -474,10 +494,12 @@ func (e OpenBar) name(before, _ *Document) string {
 // MoveOver moves what lies on the arrangement to another place, perhaps of another
 // section, and changes its length.
 type MoveOver struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// Over is the id of what is moved.
 	Over string `json:"over"`
-	At   int    `json:"at"`
+	// At is a tick of the piece.
+	At int `json:"at"`
 	// Length is in ticks; 0 leaves it.
 	Length int `json:"length,omitempty"`
 }
@@ -531,14 +553,16 @@ func (e MoveOver) name(before, _ *Document) string {
 
 // SetOver changes what goes on beneath something placed.
 type SetOver struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// Over is its id.
 	Over string `json:"over"`
 	// Name has up to 40 letters.
 	Name string `json:"name"`
 	// Beneath lets everything go on beneath it; else the voices that it keeps do.
-	Beneath bool     `json:"beneath"`
-	Keeps   []string `json:"keeps"`
+	Beneath bool `json:"beneath"`
+	// Keeps are the voices that go on.
+	Keeps []string `json:"keeps"`
 }
 
 func (e SetOver) apply(d *Document, _ Env) ([]string, error) {
@@ -559,6 +583,7 @@ func (e SetOver) name(_, _ *Document) string { return strings.TrimSpace(e.Name) 
 
 // RemoveOver takes away something that lies on the arrangement.
 type RemoveOver struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// Over is its id.
 	Over string `json:"over"`
@@ -591,6 +616,7 @@ func (e RemoveOver) name(before, _ *Document) string {
 
 // Automate draws a number over a section.
 type Automate struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// At is the address of a number of the mix, of a sound, of the feel, or the tempo's.
 	At string `json:"at"`
@@ -649,13 +675,16 @@ func (e Automate) name(before, _ *Document) string {
 // CopyBars copies bars of a variation over those of another one.
 type CopyBars struct {
 	// From is the variation whose bars are copied, FromBar the first, counted from 0.
-	From    string `json:"from"`
-	FromBar int    `json:"from_bar"`
-	Bars    int    `json:"bars"`
+	From string `json:"from"`
+	// FromBar is the first of them, counted from 0.
+	FromBar int `json:"from_bar"`
+	// Bars is how many.
+	Bars int `json:"bars"`
 	// To is the variation that gets them, from ToBar on, counted from 0. It grows where it
 	// must.
-	To    string `json:"to"`
-	ToBar int    `json:"to_bar"`
+	To string `json:"to"`
+	// ToBar is where they go, counted from 0.
+	ToBar int `json:"to_bar"`
 }
 
 func (e CopyBars) apply(d *Document, _ Env) ([]string, error) {

@@ -23,7 +23,8 @@ type AddSection struct {
 	Name string `json:"name"`
 	// Variation is the id of the groove that it plays; empty is the one in hand.
 	Variation string `json:"variation,omitempty"`
-	Bars      int    `json:"bars"`
+	// Bars is how many.
+	Bars int `json:"bars"`
 	// After is the id of the section that it follows; empty puts it at the end.
 	After string `json:"after,omitempty"`
 }
@@ -63,17 +64,21 @@ func (e AddSection) name(_, _ *Document) string {
 
 // SetSection changes what a section is; what is left out stays.
 type SetSection struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// Name has 1 to 40 letters.
-	Name      *string `json:"name,omitempty"`
+	Name *string `json:"name,omitempty"`
+	// Variation is the id of a groove.
 	Variation *string `json:"variation,omitempty"`
-	Bars      *int    `json:"bars,omitempty"`
+	// Bars is how many.
+	Bars *int `json:"bars,omitempty"`
 	// From is how many bars of the variation have gone by where it begins.
 	From *int `json:"from_bar,omitempty"`
 	// Meter is like "7/8"; empty is that of the variation.
 	Meter *string `json:"meter,omitempty"`
 	// Tempo and TempoTo are in BPM; 0 goes on as before, or without a ramp.
-	Tempo   *float64 `json:"tempo_bpm,omitempty"`
+	Tempo *float64 `json:"tempo_bpm,omitempty"`
+	// TempoTo is what the tempo runs straight to over the section; 0 is no ramp.
 	TempoTo *float64 `json:"tempo_to_bpm,omitempty"`
 	// GoesOn lets lanes of other lengths go on from before.
 	GoesOn *bool `json:"lanes_go_on,omitempty"`
@@ -154,6 +159,7 @@ func (e SetSection) name(before, after *Document) string {
 
 // MoveSection moves a section to another place in the order.
 type MoveSection struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// To is its place, counted from 0.
 	To int `json:"to"`
@@ -175,6 +181,7 @@ func (e MoveSection) name(before, _ *Document) string {
 
 // RepeatSection puts copies of a section behind it.
 type RepeatSection struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// Times is how many copies; 0 is one.
 	Times int `json:"times,omitempty"`
@@ -216,6 +223,7 @@ func (e RepeatSection) name(before, _ *Document) string {
 
 // SplitSection divides a section before a bar; it sounds as before.
 type SplitSection struct {
+	// Section is its id.
 	Section string `json:"section"`
 	// Bar counts from 0 and is at least 1.
 	Bar int `json:"bar"`
@@ -246,6 +254,7 @@ func (e SplitSection) name(before, _ *Document) string {
 
 // RemoveSection takes a section out of the arrangement, with what lies on it.
 type RemoveSection struct {
+	// Section is its id.
 	Section string `json:"section"`
 }
 
@@ -268,6 +277,7 @@ func (e RemoveSection) name(before, _ *Document) string {
 // SetSections makes the arrangement anew: a run through the variations, or the shape of a
 // reference.
 type SetSections struct {
+	// Sections are those of the arrangement, in order.
 	Sections []SectionOf `json:"sections"`
 	// Title says in the history where they come from, such as "a run".
 	Title string `json:"title,omitempty"`
@@ -277,9 +287,11 @@ type SetSections struct {
 
 // SectionOf is a section in short.
 type SectionOf struct {
-	Name      string `json:"name"`
+	Name string `json:"name"`
+	// Variation is the id of a groove.
 	Variation string `json:"variation"`
-	Bars      int    `json:"bars"`
+	// Bars is how many.
+	Bars int `json:"bars"`
 	// Out are the voices that do not play, by the bars of the section from which, counted
 	// from 0, up to which.
 	Out []RowOut `json:"out,omitempty"`
@@ -288,8 +300,10 @@ type SectionOf struct {
 // RowOut is where a row does not play, bars of a section.
 type RowOut struct {
 	Voice string `json:"voice"`
-	From  int    `json:"from"`
-	To    int    `json:"to"`
+	// From is the tick of the piece at which it begins.
+	From int `json:"from"`
+	// To is the tick of the piece behind its end.
+	To int `json:"to"`
 }
 
 func (e SetSections) apply(d *Document, _ Env) ([]string, error) {
@@ -348,8 +362,10 @@ func (e KeepOrder) name(_, _ *Document) string { return "Order kept as " + strin
 
 // UseOrder goes on with a kept order. Where Keep names it, the one that was played is kept.
 type UseOrder struct {
+	// Order is the id of a kept order.
 	Order string `json:"order"`
-	Keep  string `json:"keep,omitempty"`
+	// Keep is the name under which the present order is kept; empty does not keep it.
+	Keep string `json:"keep,omitempty"`
 }
 
 func (e UseOrder) apply(d *Document, env Env) ([]string, error) {
@@ -371,6 +387,7 @@ func (e UseOrder) name(before, _ *Document) string { return "To order " + before
 
 // RemoveOrder takes a kept order away.
 type RemoveOrder struct {
+	// Order is the id of a kept order.
 	Order string `json:"order"`
 }
 
@@ -414,6 +431,7 @@ func (e AddMarker) name(_, _ *Document) string { return "Marker " + strings.Trim
 
 // RemoveMarker takes a marker away.
 type RemoveMarker struct {
+	// Marker is its id.
 	Marker string `json:"marker"`
 }
 

@@ -1583,6 +1583,7 @@ export interface components {
         };
         /** @description AddBacking puts a recording behind the drums. */
         AddBacking: {
+            /** @description Backing is its id. */
             backing: components["schemas"]["Backing"];
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1620,6 +1621,7 @@ export interface components {
         };
         /** @description AddDropout silences all rows but some for a while. */
         AddDropout: {
+            /** @description At is a tick of the piece. */
             at: number;
             /** @description Cuts stops what rings; else it rings over. */
             cuts_tails?: boolean;
@@ -1627,6 +1629,7 @@ export interface components {
             hit?: string;
             /** @description Keeps are the voices that go on. */
             keeps: string[];
+            /** @description Length is in ticks. */
             length: number;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1713,6 +1716,7 @@ export interface components {
         AddSection: {
             /** @description After is the id of the section that it follows; empty puts it at the end. */
             after?: string;
+            /** @description Bars is how many. */
             bars: number;
             /** @description Name has 1 to 40 letters. */
             name: string;
@@ -2033,6 +2037,7 @@ export interface components {
              *     stay where it is set.
              */
             points: components["schemas"]["MovePoint"][];
+            /** @description Section is its id. */
             section: string;
         };
         /**
@@ -2457,9 +2462,11 @@ export interface components {
         };
         /** @description CopyBars copies bars of a variation over those of another one. */
         CopyBars: {
+            /** @description Bars is how many. */
             bars: number;
             /** @description From is the variation whose bars are copied, FromBar the first, counted from 0. */
             from: string;
+            /** @description FromBar is the first of them, counted from 0. */
             from_bar: number;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2471,6 +2478,7 @@ export interface components {
              *     must.
              */
             to: string;
+            /** @description ToBar is where they go, counted from 0. */
             to_bar: number;
         };
         /** @description Correct sets right what was heard in a reference. */
@@ -3835,6 +3843,7 @@ export interface components {
          *     section, and changes its length.
          */
         MoveOver: {
+            /** @description At is a tick of the piece. */
             at: number;
             /** @description Length is in ticks; 0 leaves it. */
             length?: number;
@@ -3845,6 +3854,7 @@ export interface components {
             op: "over.move";
             /** @description Over is the id of what is moved. */
             over: string;
+            /** @description Section is its id. */
             section: string;
         };
         /** @description MovePoint is where a number has a value. */
@@ -3861,6 +3871,7 @@ export interface components {
              * @enum {string}
              */
             op: "section.move";
+            /** @description Section is its id. */
             section: string;
             /** @description To is its place, counted from 0. */
             to: number;
@@ -3998,6 +4009,7 @@ export interface components {
              * @enum {string}
              */
             op: "bar.open";
+            /** @description Section is its id. */
             section: string;
             /** @description Variation makes the copy a variation of its own, which other places can play, too. */
             variation?: boolean;
@@ -4096,14 +4108,18 @@ export interface components {
         };
         /** @description PaintRows lets rows play, or not, between two places of the piece. */
         PaintRows: {
+            /** @description From is the tick of the piece at which it begins. */
             from: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "piece.paint";
+            /** @description Plays says whether they are heard there. */
             plays: boolean;
+            /** @description To is the tick of the piece behind its end. */
             to: number;
+            /** @description Voices are the rows. */
             voices: string[];
         };
         /**
@@ -4293,7 +4309,9 @@ export interface components {
         };
         /** @description PlaceBars lets bars of a variation play at a place, in place of the section's own. */
         PlaceBars: {
+            /** @description At is a tick of the piece. */
             at: number;
+            /** @description Bars is how many. */
             bars: number;
             /** @description From is the bar of the variation from which they are, counted from 0; Bars how many. */
             from_bar?: number;
@@ -4302,6 +4320,7 @@ export interface components {
              * @enum {string}
              */
             op: "piece.bars";
+            /** @description Variation is the id of a groove. */
             variation: string;
         };
         /**
@@ -4309,11 +4328,15 @@ export interface components {
          *     bar of a reference.
          */
         PlaceFill: {
+            /** @description At is a tick of the piece. */
             at: number;
+            /** @description Bar is the first of them, counted from 1. */
             bar?: number;
+            /** @description Bars is how many. */
             bars?: number;
             /** @description Fill is the id of one that ships; empty is another source. */
             fill?: string;
+            /** @description Length is in ticks. */
             length?: number;
             /** @description Made makes one of what the section plays there, Length ticks long; Seed draws it. */
             made?: boolean;
@@ -4324,6 +4347,7 @@ export interface components {
             op: "piece.fill";
             /** @description Reference and Bar borrow a bar of a reference, counted from 1; Bars is how many. */
             reference?: string;
+            /** @description Seed draws it. */
             seed?: number;
         };
         /**
@@ -4680,6 +4704,7 @@ export interface components {
         };
         /** @description RemoveBacking takes a backing away. */
         RemoveBacking: {
+            /** @description Backing is its id. */
             backing: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4733,6 +4758,7 @@ export interface components {
         };
         /** @description RemoveMarker takes a marker away. */
         RemoveMarker: {
+            /** @description Marker is its id. */
             marker: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4761,6 +4787,7 @@ export interface components {
              * @enum {string}
              */
             op: "order.remove";
+            /** @description Order is the id of a kept order. */
             order: string;
         };
         /** @description RemoveOver takes away something that lies on the arrangement. */
@@ -4772,6 +4799,7 @@ export interface components {
             op: "over.remove";
             /** @description Over is its id. */
             over: string;
+            /** @description Section is its id. */
             section: string;
         };
         /** @description RemoveReference takes a reference away, with the targets cut out of it. */
@@ -4791,6 +4819,7 @@ export interface components {
              * @enum {string}
              */
             op: "section.remove";
+            /** @description Section is its id. */
             section: string;
         };
         /** @description RemoveSend takes a send away. */
@@ -4931,6 +4960,7 @@ export interface components {
             op: "section.repeat";
             /** @description Own gives each copy a variation of its own, so that it can be changed. */
             own?: boolean;
+            /** @description Section is its id. */
             section: string;
             /** @description Times is how many copies; 0 is one. */
             times?: number;
@@ -5114,7 +5144,9 @@ export interface components {
         };
         /** @description RowOut is where a row does not play, bars of a section. */
         RowOut: {
+            /** @description From is the tick of the piece at which it begins. */
             from: number;
+            /** @description To is the tick of the piece behind its end. */
             to: number;
             voice: string;
         };
@@ -5186,6 +5218,7 @@ export interface components {
         };
         /** @description SectionOf is a section in short. */
         SectionOf: {
+            /** @description Bars is how many. */
             bars: number;
             name: string;
             /**
@@ -5193,6 +5226,7 @@ export interface components {
              *     from 0, up to which.
              */
             out?: components["schemas"]["RowOut"][];
+            /** @description Variation is the id of a groove. */
             variation: string;
         };
         /** @description Send is a copy of a row's sound, taken after its level and pan. */
@@ -5225,6 +5259,7 @@ export interface components {
         SetBacking: {
             /** @description At is the tick of the piece at which it begins. */
             at?: number | null;
+            /** @description Backing is its id. */
             backing: string;
             /** @description DuckBy is the voice that turns it down; empty is all. */
             duck_by?: string | null;
@@ -5303,15 +5338,20 @@ export interface components {
         };
         /** @description SetDropout changes who goes on in a dropout. */
         SetDropout: {
+            /** @description Cuts stops what rings; else it rings over. */
             cuts_tails: boolean;
+            /** @description Hit is a voice that is struck once at its start; empty is none. */
             hit: string;
+            /** @description Keeps are the voices that go on. */
             keeps: string[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "dropout.set";
+            /** @description Over is the id of what is meant. */
             over: string;
+            /** @description Section is its id. */
             section: string;
         };
         /** @description SetGate lets a voice sound only while another one opens its gate. */
@@ -5463,6 +5503,7 @@ export interface components {
         SetOver: {
             /** @description Beneath lets everything go on beneath it; else the voices that it keeps do. */
             beneath: boolean;
+            /** @description Keeps are the voices that go on. */
             keeps: string[];
             /** @description Name has up to 40 letters. */
             name: string;
@@ -5473,6 +5514,7 @@ export interface components {
             op: "over.set";
             /** @description Over is its id. */
             over: string;
+            /** @description Section is its id. */
             section: string;
         };
         /** @description SetPair chooses the note value whose pairs swing. */
@@ -5552,6 +5594,7 @@ export interface components {
         };
         /** @description SetSection changes what a section is; what is left out stays. */
         SetSection: {
+            /** @description Bars is how many. */
             bars?: number | null;
             /** @description Cuts stops what rings at its end. */
             cuts_tails?: boolean | null;
@@ -5568,10 +5611,13 @@ export interface components {
              * @enum {string}
              */
             op: "section.set";
+            /** @description Section is its id. */
             section: string;
             /** @description Tempo and TempoTo are in BPM; 0 goes on as before, or without a ramp. */
             tempo_bpm?: number | null;
+            /** @description TempoTo is what the tempo runs straight to over the section; 0 is no ramp. */
             tempo_to_bpm?: number | null;
+            /** @description Variation is the id of a groove. */
             variation?: string | null;
         };
         /**
@@ -5586,6 +5632,7 @@ export interface components {
              * @enum {string}
              */
             op: "sections.set";
+            /** @description Sections are those of the arrangement, in order. */
             sections: components["schemas"]["SectionOf"][];
             /** @description Title says in the history where they come from, such as "a run". */
             title?: string;
@@ -5945,6 +5992,7 @@ export interface components {
              * @enum {string}
              */
             op: "section.split";
+            /** @description Section is its id. */
             section: string;
         };
         /**
@@ -6612,12 +6660,14 @@ export interface components {
         Unit: "ms" | "beats";
         /** @description UseOrder goes on with a kept order. Where Keep names it, the one that was played is kept. */
         UseOrder: {
+            /** @description Keep is the name under which the present order is kept; empty does not keep it. */
             keep?: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "order.use";
+            /** @description Order is the id of a kept order. */
             order: string;
         };
         /** @description UseProfile takes a profile as reference from version Base. */
