@@ -21,6 +21,13 @@ func (s *server) piece() gin.HandlerFunc {
 	}
 }
 
+func (s *server) drawable() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		list, err := s.workshop.Drawable(c.Param("id"))
+		s.answer(c, DrawableList{Drawable: list}, err)
+	}
+}
+
 func (s *server) pieceHits() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		from, err1 := strconv.Atoi(c.Query("from"))

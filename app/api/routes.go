@@ -146,6 +146,11 @@ type BackingList struct {
 	Backings []workshop.BackingFacts `json:"backings"`
 }
 
+// DrawableList is the numbers that may be drawn over a section.
+type DrawableList struct {
+	Drawable []project.DrawableNumber `json:"drawable"`
+}
+
 // FillList is the fills that ship.
 type FillList struct {
 	Fills []pattern.AFill `json:"fills"`
@@ -297,13 +302,14 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/voices/:voice/variations", id: "vary", summary: "Make variations of a layer's recipe", body: workshop.VaryAsk{}, reply: VariationList{}, handle: (*server).vary},
 		{method: "POST", path: "/api/projects/:id/voices/:voice/numbered.zip", id: "numbered", summary: "Variations as WAV files whose numbers go on from the last of their set", body: workshop.Numbered{}, media: "application/octet-stream", handle: (*server).numbered},
 		{method: "GET", path: "/api/fills", id: "fills", summary: "The fills that ship", reply: FillList{}, handle: (*server).fills},
-		{method: "GET", path: "/api/projects/:id/piece", id: "piece", summary: "What the arrangement comes to in time, and what may be drawn over it", reply: workshop.PieceFacts{}, handle: (*server).piece},
+		{method: "GET", path: "/api/projects/:id/piece", id: "piece", summary: "What the arrangement comes to in time, and what is drawn over it", reply: workshop.PieceFacts{}, handle: (*server).piece},
 		{method: "POST", path: "/api/projects/:id/backings", id: "addBacking", summary: "Bring a recording behind the drums of the arrangement", query: []query{{"at", "tick at which it begins", false, 0}}, upload: true, reply: jobs.Job{}, handle: (*server).addBacking},
 		{method: "GET", path: "/api/projects/:id/backings", id: "backings", summary: "How the backings are played", reply: BackingList{}, handle: (*server).backings},
 		{method: "GET", path: "/api/projects/:id/backings/:backing/wave", id: "backingWave", summary: "A picture of a backing as it is played", query: []query{{"points", "how many", true, 0}}, reply: workshop.Peaks{}, handle: (*server).backingWave},
 		{method: "GET", path: "/api/projects/:id/piece/room", id: "pieceRoom", summary: "The room that the arrangement leaves for a voice, bar by bar", reply: workshop.Space{}, handle: (*server).pieceRoom},
 		{method: "POST", path: "/api/projects/:id/piece/bounce", id: "bouncePiece", summary: "Bring a stretch of the arrangement back as a sample, slices or a backing", body: workshop.PieceBounce{}, reply: workshop.State{}, handle: (*server).bouncePiece},
 		{method: "GET", path: "/api/projects/:id/references/:ref/outline", id: "outline", summary: "The shape of a recording: drums by bar, changes, sections", reply: workshop.ShapeOf{}, handle: (*server).outline},
+		{method: "GET", path: "/api/projects/:id/piece/drawable", id: "drawable", summary: "The numbers that may be drawn over a section", reply: DrawableList{}, handle: (*server).drawable},
 		{method: "GET", path: "/api/projects/:id/piece/hits", id: "pieceHits", summary: "What is struck in a stretch of the arrangement", query: []query{{"from", "tick", true, 0}, {"to", "tick behind the last", true, 0}}, reply: workshop.PieceHits{}, handle: (*server).pieceHits},
 		{method: "GET", path: "/api/patterns", id: "patterns", summary: "The grooves that ship", reply: PatternList{}, handle: (*server).patterns},
 		{method: "POST", path: "/api/projects/:id/propose", id: "propose", summary: "Changes of the groove drawn by a seed", body: project.Ask{}, reply: ProposedList{}, handle: (*server).propose},

@@ -12,8 +12,17 @@ type PieceFacts struct {
 	Bars []BarPlace `json:"bars"`
 	// Seconds is how long it lasts, at the speed of the tape.
 	Seconds float64 `json:"seconds"`
-	// Drawable are the numbers that may be drawn over a section.
-	Drawable []project.DrawableNumber `json:"drawable"`
+	// Drawn are the numbers that are drawn anywhere, over a section or over the loop.
+	Drawn []project.DrawableNumber `json:"drawn"`
+}
+
+// Drawable are the numbers that may be drawn over a section.
+func (s *Workshop) Drawable(id string) ([]project.DrawableNumber, error) {
+	st, err := s.Open(id)
+	if err != nil {
+		return nil, err
+	}
+	return st.Document.Drawable(), nil
 }
 
 // PieceSpan is where a section lies.
@@ -44,7 +53,7 @@ func (s *Workshop) Piece(id string) (*PieceFacts, error) {
 	line := d.PieceLine()
 	tape := d.Arrangement.Speed.Tape()
 	tempo := line.Tempo()
-	out := &PieceFacts{Spans: []PieceSpan{}, Bars: []BarPlace{}, Drawable: d.Drawable()}
+	out := &PieceFacts{Spans: []PieceSpan{}, Bars: []BarPlace{}, Drawn: d.Drawn()}
 	put := func(tick int) {
 		out.Bars = append(out.Bars, BarPlace{tick, line.Seconds(float64(tick)) / tape})
 	}

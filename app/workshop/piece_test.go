@@ -190,7 +190,10 @@ func TestFactsOfAPiece(t *testing.T) {
 	require.Len(t, facts.Bars, 5)
 	assert.InDelta(t, 9.6, facts.Seconds, 1e-9)
 	var at []string
-	for _, d := range facts.Drawable {
+	assert.Empty(t, facts.Drawn)
+	drawable, err := w.Drawable(st.ID)
+	require.NoError(t, err)
+	for _, d := range drawable {
 		at = append(at, d.At)
 	}
 	for _, want := range []string{"tempo/bpm", "groove/feel/swing_percent", "kick/level_db", "kick/layers/drum/body.decay_ms"} {

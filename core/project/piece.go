@@ -2,6 +2,7 @@ package project
 
 import (
 	"fmt"
+	"maps"
 	"reflect"
 	"slices"
 
@@ -295,6 +296,26 @@ func (d *Document) Drawable() (out []DrawableNumber) {
 		d.rowNumbers(BusRow(b.ID), &b.Row, add)
 	}
 	d.rowNumbers(OutRow, &mix.Row{Chain: d.Mix.Out.Chain}, add)
+	return out
+}
+
+// Drawn are the numbers that some section draws, or the loop, in order of their addresses.
+func (d *Document) Drawn() []DrawableNumber {
+	at := map[string]bool{}
+	for _, s := range d.Arrangement.Sections {
+		for _, m := range s.Automation {
+			at[m.At] = true
+		}
+	}
+	for _, m := range d.Mix.Moves {
+		at[m.At] = true
+	}
+	out := []DrawableNumber{}
+	for _, a := range slices.Sorted(maps.Keys(at)) {
+		if n, err := d.drawable(a); err == nil {
+			out = append(out, DrawableNumber{a, n.Param, n.Of, n.Value})
+		}
+	}
 	return out
 }
 

@@ -181,6 +181,8 @@ export const api = {
   fills: () => request<Schemas["FillList"]>("GET", "/api/fills"),
   piece: (id: string, signal?: AbortSignal) =>
     request<Schemas["PieceFacts"]>("GET", `${at(id)}/piece`, undefined, signal),
+  drawable: (id: string, signal?: AbortSignal) =>
+    request<Schemas["DrawableList"]>("GET", `${at(id)}/piece/drawable`, undefined, signal),
   pieceRoom: (id: string, signal?: AbortSignal) =>
     request<Schemas["Space"]>("GET", `${at(id)}/piece/room`, undefined, signal),
   bouncePiece: (id: string, body: Schemas["PieceBounce"]) =>

@@ -785,7 +785,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the arrangement comes to in time, and what may be drawn over it */
+        /** What the arrangement comes to in time, and what is drawn over it */
         get: operations["piece"];
         put?: never;
         post?: never;
@@ -806,6 +806,23 @@ export interface paths {
         put?: never;
         /** Bring a stretch of the arrangement back as a sample, slices or a backing */
         post: operations["bouncePiece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/piece/drawable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The numbers that may be drawn over a section */
+        get: operations["drawable"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2701,6 +2718,10 @@ export interface components {
             op: "wave.draw";
             voice: string;
         };
+        /** @description DrawableList is the numbers that may be drawn over a section. */
+        DrawableList: {
+            drawable: components["schemas"]["DrawableNumber"][];
+        };
         /** @description DrawableNumber is a number that may be drawn over a section. */
         DrawableNumber: {
             at: string;
@@ -4277,8 +4298,8 @@ export interface components {
         PieceFacts: {
             /** @description Bars are where the bars begin, in order, and behind the last the end. */
             bars: components["schemas"]["BarPlace"][];
-            /** @description Drawable are the numbers that may be drawn over a section. */
-            drawable: components["schemas"]["DrawableNumber"][];
+            /** @description Drawn are the numbers that are drawn anywhere, over a section or over the loop. */
+            drawn: components["schemas"]["DrawableNumber"][];
             /** @description Seconds is how long it lasts, at the speed of the tape. */
             seconds: number;
             spans: components["schemas"]["PieceSpan"][];
@@ -8723,6 +8744,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    drawable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawableList"];
                 };
             };
             /** @description Refused */

@@ -234,6 +234,20 @@ export function useBackings() {
   });
 }
 
+/** The numbers that may be drawn over a section. */
+export function useDrawable() {
+  const state = useProject((p) => p.state);
+  const id = state?.id ?? "";
+  const queryKey = ["drawable", id, state?.version ?? 0] as const;
+  return useQuery<Schemas["DrawableList"], Error, Schemas["DrawableList"], readonly unknown[]>({
+    queryKey,
+    queryFn: ({ signal }) => api.drawable(id, signal),
+    enabled: id !== "",
+    placeholderData: ofTheSame<Schemas["DrawableList"]>(queryKey, 2),
+    retry: false,
+  });
+}
+
 /** What is struck between two ticks of the arrangement. */
 export function usePieceHits(from: number, to: number, enabled = true) {
   const state = useProject((p) => p.state);

@@ -18,7 +18,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
   const tables = useInfo().data?.tables;
   const of = doc.arrangement.backings.find((b) => b.id === chosen.backing);
   const played = useBackings().data?.backings.find((b) => b.id === chosen.backing);
-  const room = useRoom(true).data;
+  const room = useRoom(facts.seconds <= 300).data;
   const against = room?.against.find((a) => a.backing === chosen.backing);
   if (!of || !tables) return <p className="text-[13px] text-muted">No backing is chosen.</p>;
   const at = `backing/${of.id}`;

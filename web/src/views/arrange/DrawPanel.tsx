@@ -5,22 +5,25 @@ import type { Document, Schemas } from "../../api/client";
 import { num } from "../../parts/format";
 import { TextBox } from "../../parts/TextBox";
 import { useProject } from "../../state/project";
-import type { Facts } from "../../time/piece";
+import { useDrawable } from "../../state/queries";
 import { withPoint } from "./DrawnLane";
 import type { Laid } from "./layout";
 import { useArrange } from "./store";
 
-export function DrawPanel({ doc, facts, of }: { doc: Document; facts: Facts; of: Laid }) {
+const none: Schemas["DrawableNumber"][] = [];
+
+export function DrawPanel({ doc, of }: { doc: Document; of: Laid }) {
+  const drawable = useDrawable().data?.drawable ?? none;
   const edit = useProject((s) => s.edit);
   const chosen = useArrange();
   const [words, setWords] = useState("");
   const { section } = of;
   const found = useMemo(() => {
     const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
-    return facts.drawable
+    return drawable
       .filter((d) => asked.every((w) => `${d.of} ${d.param.label}`.toLowerCase().includes(w)))
       .slice(0, 60);
-  }, [facts, words]);
+  }, [drawable, words]);
   const begin = (d: Schemas["DrawableNumber"]) => {
     const points = [
       { bar: 0, value: d.value },
@@ -62,7 +65,7 @@ export function DrawPanel({ doc, facts, of }: { doc: Document; facts: Facts; of:
         Shift free of the grid.
       </p>
       {section.automation.map((m) => {
-        const d = facts.drawable.find((n) => n.at === m.at);
+        const d = drawable.find((n) => n.at === m.at);
         if (!d) return null;
         return (
           <div key={m.at} className="border-t border-line pt-1">

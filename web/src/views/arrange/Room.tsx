@@ -1,4 +1,5 @@
 // Room for a voice, bar by bar: high where the drums leave it, red where it is crowded.
+import { useState } from "react";
 import { useRoom } from "../../state/queries";
 import type { Axis } from "../../time/axis";
 import type { Facts } from "../../time/piece";
@@ -6,7 +7,10 @@ import type { Facts } from "../../time/piece";
 const height = 40;
 
 export function Room({ facts, axis, left }: { facts: Facts; axis: Axis; left: number }) {
-  const room = useRoom(true);
+  // A long piece takes a while: it is measured when that is asked for.
+  const [asked, setAsked] = useState(false);
+  const long = facts.seconds > 300;
+  const room = useRoom(!long || asked);
   const bars = room.data?.bars ?? [];
   return (
     <div className="mb-1 rounded-lg border border-line bg-base-100">
@@ -14,7 +18,21 @@ export function Room({ facts, axis, left }: { facts: Facts; axis: Axis; left: nu
         <div className="shrink-0 overflow-hidden py-1 pl-2.5" style={{ width: left - 1 }}>
           <span className="block text-[13px] font-semibold">Room</span>
           <span className="block truncate text-[11px] text-muted">
-            {room.error ? "could not be measured" : room.data ? "for a voice" : "measuring…"}
+            {room.error ? (
+              "could not be measured"
+            ) : room.data ? (
+              "for a voice"
+            ) : long && !asked ? (
+              <button
+                type="button"
+                className="cursor-pointer underline decoration-dotted"
+                onClick={() => setAsked(true)}
+              >
+                measure it
+              </button>
+            ) : (
+              "measuring…"
+            )}
           </span>
         </div>
         <svg

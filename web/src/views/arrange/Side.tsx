@@ -38,7 +38,7 @@ export function Side({ doc, facts, list }: { doc: Document; facts: Facts | undef
       )}
       {facts && chosen.panel === "over" && <OverPanel doc={doc} facts={facts} list={list} />}
       {facts && chosen.panel === "put" && <PutPanel doc={doc} facts={facts} />}
-      {facts && of && chosen.panel === "draw" && <DrawPanel doc={doc} facts={facts} of={of} />}
+      {facts && of && chosen.panel === "draw" && <DrawPanel doc={doc} of={of} />}
       {facts && chosen.panel === "backing" && <BackingPanel doc={doc} facts={facts} />}
       {facts && chosen.panel === "whole" && <WholePanel doc={doc} facts={facts} />}
     </aside>

@@ -30,7 +30,7 @@ const facts = {
     { tick: 11040, seconds: 5.75 },
   ],
   seconds: 5.75,
-  drawable: [],
+  drawn: [],
 } satisfies Facts;
 
 const doc = {

@@ -100,7 +100,7 @@ export function lanesOf(doc: Document, facts: Facts | undefined, open: string[])
   return [...all].map((at) => ({
     at,
     row: /^(tempo|groove)\//.test(at) ? "" : (at.split("/")[0] ?? ""),
-    number: facts?.drawable.find((d) => d.at === at),
+    number: facts?.drawn.find((d) => d.at === at),
   }));
 }
 
