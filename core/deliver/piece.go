@@ -26,8 +26,12 @@ func Piece(ctx context.Context, d *project.Document, samples sound.Samples, o Op
 	return scale([]Part{{FileName(d.Name) + "-piece", out.Mix}}, o.Gain), nil
 }
 
-// PieceFile is the whole arrangement as a file of any length, written as it is rendered: it
-// is played through twice, first for its length. With ready its backings are heard, too.
+// inMemory is up to how long a piece is rendered once and held, s; a longer one is played
+// through twice, first for its length.
+var inMemory = 600.0
+
+// PieceFile is the whole arrangement as a file of any length; memory does not grow beyond
+// that of inMemory. With ready its backings are heard, too.
 func PieceFile(ctx context.Context, d *project.Document, samples sound.Samples, ready map[string]engine.Ready, o Options) File {
 	song := d.PieceSong(samples)
 	song.Piece.Ready = ready
@@ -36,6 +40,19 @@ func PieceFile(ctx context.Context, d *project.Document, samples sound.Samples, 
 	}
 	gain := audio.Gain(o.Gain)
 	return File{Name: FileName(d.Name) + "-piece.wav", Write: func(w io.Writer) error {
+		if line := d.PieceLine(); line.Seconds(float64(line.End())) <= inMemory {
+			b := audio.New(engine.Rate, 2, 0)
+			if err := stream().Each(ctx, func(l, r []float64) error {
+				for i := range l {
+					b.Channels[0] = append(b.Channels[0], float32(l[i]*gain))
+					b.Channels[1] = append(b.Channels[1], float32(r[i]*gain))
+				}
+				return nil
+			}); err != nil {
+				return err
+			}
+			return format.WriteWAV(w, b, o.Format)
+		}
 		frames := 0
 		if err := stream().Each(ctx, func(l, _ []float64) error {
 			frames += len(l)

@@ -270,3 +270,44 @@ test("drums under a song of 90 s, ducked, without its own drums, a quarter-bar d
   const id = await server.project(name);
   expect((await fetch(`${server.url}/api/projects/${id}/export/piece-midi`)).ok).toBe(true);
 });
+
+test("a bar is opened for here only, the reference's shape is taken, a stretch is bounced, a section moved", async ({ page, server }) => {
+  const name = "Warm-up laps";
+  await openView(page, server, "arrange", name);
+  const sections = page.getByRole("listbox", { name: "Sections" }).getByRole("option");
+  await sections.filter({ hasText: "Doors" }).click();
+  await page.getByRole("button", { name: "for here only" }).click();
+  await expect(page.getByRole("heading", { level: 1, name: "Groove" })).toBeVisible();
+  await expect(page.getByText("Bar 1 of Doors", { exact: true })).toBeVisible();
+  await page.locator('[data-lane="kick"]').focus();
+  await page.keyboard.press("a");
+  await page.keyboard.press("Delete");
+  await saved(page);
+  await page.getByRole("button", { name: "back to Arrange" }).click();
+  const hits = async (bar: number) => {
+    const reply = await fetch(`${server.url}/api/projects/${await server.project(name)}/piece/hits?from=${bar * 3840}&to=${(bar + 1) * 3840}`);
+    return ((await reply.json()) as { rows: { voice: string; hits: number[] }[] }).rows.find((r) => r.voice === "hat")?.hits.length ?? 0;
+  };
+  await expect.poll(() => hits(0)).toBeGreaterThan(0);
+  await expect(page.getByRole("button", { name: /^Bar 1 of Doors at 1/ })).toBeVisible();
+  // A section is moved by a drag, and back by undo.
+  const order = async () => (await documentOf(server, name)).arrangement.sections.map((s: { name: string }) => s.name);
+  const last = await sections.last().boundingBox();
+  const first = await sections.first().boundingBox();
+  if (!last || !first) throw new Error("no sections");
+  await page.mouse.move(last.x + 15, last.y + 15);
+  await page.mouse.down();
+  await page.mouse.move(first.x + 2, first.y + 15, { steps: 8 });
+  await page.mouse.up();
+  await expect.poll(order).toEqual(["Last lap", "Doors", "Slow lap", "Hold", "Full floor"]);
+  await page.keyboard.press("Control+z");
+  await expect.poll(order).toEqual(["Doors", "Slow lap", "Hold", "Full floor", "Last lap"]);
+  // A stretch comes back as a voice.
+  await panel(page, "Put");
+  await page.getByRole("button", { name: "As a sample" }).click();
+  await expect.poll(async () => (await documentOf(server, name)).kit.voices.length).toBe(6);
+  // The reference's shape becomes sections; what was there is kept.
+  await page.getByRole("button", { name: "take this shape" }).click();
+  await expect.poll(async () => (await documentOf(server, name)).arrangement.orders.map((o: { name: string }) => o.name)).toEqual(["Before the shape"]);
+  await expect.poll(async () => (await documentOf(server, name)).arrangement.sections.reduce((n: number, s: { bars: number }) => n + s.bars, 0)).toBe(8);
+});
