@@ -223,7 +223,7 @@ test("projects: made, renamed, found, duplicated, deleted", async ({ page, serve
 
 test("keys reach every view and their list", async ({ page, server }) => {
   await openView(page, server, "reference");
-  for (const [key, heading] of [["2", "Kick"], ["3", "Groove A"], ["4", "Mix"], ["5", "Compare"], ["6", "Export"], ["1", "Reference"]] as const) {
+  for (const [key, heading] of [["2", "Kick"], ["3", "Groove A"], ["4", "Mix"], ["5", "Arrange"], ["6", "Compare"], ["7", "Export"], ["1", "Reference"]] as const) {
     await page.keyboard.press(key);
     await expect(page.getByRole("heading", { level: 1, name: heading })).toBeVisible();
   }
@@ -239,7 +239,7 @@ for (const theme of ["day", "night"] as const) {
     const problems: string[] = [];
     page.on("console", (m) => m.type() === "error" && problems.push(m.text()));
     page.on("pageerror", (e) => problems.push(e.message));
-    for (const view of ["home", "reference", "sounds", "groove", "mix", "compare", "export"]) {
+    for (const view of ["home", "reference", "sounds", "groove", "mix", "arrange", "compare", "export"]) {
       if (view === "home") await page.goto(server.url);
       else await openView(page, server, view);
       await page.waitForLoadState("networkidle");
@@ -285,7 +285,7 @@ test("exports say how far they are above full scale, and are lowered", async ({ 
   await saved(page);
   await page.keyboard.press("Escape");
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
-  await page.keyboard.press("6");
+  await page.keyboard.press("7");
   await expect(page.getByText(/dB above full scale\. What lies beyond is cut off/)).toBeVisible();
   await expect(page.getByText(/samples beyond full scale/).first()).toBeVisible();
   await page.getByRole("button", { name: /^Lower by/ }).click();
