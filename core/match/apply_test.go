@@ -49,6 +49,9 @@ func begun(t *testing.T, a *Against) *project.Document {
 
 // All timing of the demo's takes is inside after one round, whatever it was before.
 func TestAllTimingIsClosed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("closes all timing of both takes, twenty seconds")
+	}
 	for take := range drumsOnce {
 		a := against(t, take)
 		d := begun(t, a)
