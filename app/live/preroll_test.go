@@ -36,8 +36,10 @@ func TestWhatRingsFromBeforeJoins(t *testing.T) {
 	require.NoError(t, err)
 	s := NewSession(d.PieceSong(nil), 1, nil)
 	s.again(func() { s.piece = true })()
-	s.take(&Message{Type: "play", Tick: 4 * 3840})
+	s.wake()
 	first := s.monitor.Engine
+	s.take(&Message{Type: "play", Tick: 4 * 3840})
+	require.NotNil(t, s.next()) // the place of the grid before the bar goes by
 	require.Eventually(t, func() bool {
 		s.mu.Lock()
 		defer s.mu.Unlock()
