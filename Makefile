@@ -99,8 +99,9 @@ e2e-long:
 bench: build-tools
 	go run ./fixtures/bench -plots docs/plots
 	$(MAKE) build e2e/node_modules/.package-lock.json
-	cd e2e && node measure.mjs
+	cd e2e && node measure.mjs && node measure-arrange.mjs
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/mix ./core/synth ./core/listen ./core/dsp ./core/balance
+	go test -run '^$$' -bench EditOfAPiece ./core/project
 	go test -run '^$$' -bench WildEdits -benchtime 11250x ./core/engine
 	go test -run '^$$' -bench Edit8000 -benchtime 300x -count 5 ./app/api
 
