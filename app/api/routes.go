@@ -153,7 +153,7 @@ type DrawableList struct {
 
 // FillList is the fills that ship.
 type FillList struct {
-	Fills []pattern.AFill `json:"fills"`
+	Fills []pattern.Fill `json:"fills"`
 }
 
 // PatternList is the grooves that ship.

@@ -41,7 +41,7 @@ func (s *Workshop) Outline(ctx context.Context, id, refID string) (*ShapeOf, err
 	return out, nil
 }
 
-// shapeNames are what sections of a shape are called, by how loud they are among all
+// shapeName is what a section of a shape is called, by how loud they are among all
 // (common practice): the first and last, quiet, middle and full ones.
 func shapeName(o *listen.Outline, i int) string {
 	mean := func(s listen.OutlineSection) (sum float64) {

@@ -12,7 +12,6 @@ import (
 	"jubrak/core/audio"
 	"jubrak/core/groove"
 	"jubrak/core/mix"
-	"jubrak/core/sound"
 )
 
 // piece is fiveVoices as an arrangement of sections that play it.
@@ -239,7 +238,6 @@ func TestAPieceEnds(t *testing.T) {
 		e.Process(l[:], r[:])
 	}
 	assert.False(t, e.Playing())
-	_ = sound.Kick
 }
 
 func BenchmarkPiece(b *testing.B) {

@@ -119,9 +119,6 @@ func NewPlaced(g *Groove, p Placing) *Line {
 	return l
 }
 
-// Groove is what the line lays out.
-func (l *Line) Groove() *Groove { return l.groove }
-
 func newLine(g *Groove, tempo music.TempoMap, from, loop int, fresh bool) *Line {
 	l := &Line{groove: g, tempo: tempo, cycle: g.CycleTicks(), loop: loop, from: from, fresh: fresh}
 	l.cycleSeconds = tempo.Seconds(float64(l.cycle))

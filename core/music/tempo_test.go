@@ -41,14 +41,13 @@ func TestTimesAreThoseOfTheMap(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		m := TempoMap{}
 		tick := 0
-		for i := range rapid.IntRange(1, 8).Draw(t, "changes") {
+		for range rapid.IntRange(1, 8).Draw(t, "changes") {
 			c := TempoChange{Tick: tick, BPM: rapid.Float64Range(MinBPM, MaxBPM).Draw(t, "bpm")}
 			if rapid.Bool().Draw(t, "ramp") {
 				c.To = rapid.Float64Range(MinBPM, MaxBPM).Draw(t, "to")
 			}
 			m = append(m, c)
 			tick += rapid.IntRange(ShortestRamp, 64*PPQ).Draw(t, "length")
-			_ = i
 		}
 		m[len(m)-1].To = 0
 		if err := m.Validate(); err != nil {

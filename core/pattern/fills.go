@@ -9,9 +9,9 @@ import (
 	"jubrak/core/sound"
 )
 
-// AFill is a fill that ships: what some families play over a stretch. It takes the place of
+// Fill is a fill that ships: what some families play over a stretch. It takes the place of
 // all rows but those that it keeps.
-type AFill struct {
+type Fill struct {
 	ID    string `json:"id"`
 	Name  string `json:"name"`
 	Genre string `json:"genre"` // as of a pattern
@@ -25,10 +25,10 @@ type AFill struct {
 }
 
 // Fills are the fills that ship, by genre, all of them ours.
-func Fills() []AFill { return fills }
+func Fills() []Fill { return fills }
 
 // FindFill is the fill with an id, or nil.
-func FindFill(id string) *AFill {
+func FindFill(id string) *Fill {
 	for i := range fills {
 		if fills[i].ID == id {
 			return &fills[i]
@@ -37,8 +37,8 @@ func FindFill(id string) *AFill {
 	return nil
 }
 
-// aFill is a fill as it is written: lines as of a score, as long as the longest.
-type aFill struct {
+// fillScore is a fill as it is written: lines as of a score, as long as the longest.
+type fillScore struct {
 	genre, name string
 	keeps       []sound.Family
 	lines       []line
@@ -46,7 +46,7 @@ type aFill struct {
 
 var noneKept, timeKept = []sound.Family(nil), []sound.Family{kick, hat, ride}
 
-var fillScores = []aFill{
+var fillScores = []fillScore{
 	{"hiphop-lazy", "Last turn", []sound.Family{hat}, []line{on(kick, "8..."), on(snare, "..56")}},
 	{"hiphop-lazy", "Dropped rag", noneKept, []line{on(kick, "8......."), on(snare, "..4..457"), on(rim, "...4....")}},
 	{"hiphop-straight", "Rental rush", []sound.Family{hat}, []line{on(kick, "9..9...."), on(snare, "....8.88")}},
@@ -78,12 +78,12 @@ var fillScores = []aFill{
 	{"slow-rock", "Two bars down", noneKept, []line{on(snare, "9.9.9.9.9.9.9999 ................"), on(tom, "................ 9.9.9.9.9.999999"), on(kick, "9...9...9...9... 9...9...9...9...")}},
 }
 
-var fills = func() []AFill {
-	var out []AFill
+var fills = func() []Fill {
+	var out []Fill
 	count := map[string]int{}
 	for _, f := range fillScores {
 		count[f.genre]++
-		fill := AFill{ID: fmt.Sprintf("fill-%s-%d", f.genre, count[f.genre]), Name: f.name, Genre: "genre-" + f.genre, Keeps: append([]sound.Family{}, f.keeps...)}
+		fill := Fill{ID: fmt.Sprintf("fill-%s-%d", f.genre, count[f.genre]), Name: f.name, Genre: "genre-" + f.genre, Keeps: append([]sound.Family{}, f.keeps...)}
 		steps := 0
 		for _, l := range f.lines {
 			steps = max(steps, len(strings.ReplaceAll(l.text, " ", "")))

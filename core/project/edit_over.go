@@ -239,7 +239,7 @@ func (d *Document) put(s *arrange.Section, p arrange.Placed, of *groove.Groove) 
 }
 
 // fillFor is a fill that ships, played by the kit in the feel of a groove.
-func (d *Document) fillFor(f *pattern.AFill, like *groove.Groove) (*groove.Groove, []string) {
+func (d *Document) fillFor(f *pattern.Fill, like *groove.Groove) (*groove.Groove, []string) {
 	var rows []GrooveRow
 	for _, r := range f.Rows {
 		rows = append(rows, GrooveRow{Lane: r.Lane, Name: r.Name, Family: r.Family})

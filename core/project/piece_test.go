@@ -11,7 +11,6 @@ import (
 
 	"jubrak/core/arrange"
 	"jubrak/core/engine"
-	"jubrak/core/groove"
 	"jubrak/core/mix"
 )
 
@@ -197,7 +196,6 @@ func TestAThousandBars(t *testing.T) {
 	assert.NotEmpty(t, line.Events(999*3840, 1000*3840, nil))
 	_, _, err := d.Apply(Edits{AddSection{Name: "S", Bars: 1}}, nil)
 	assert.Error(t, err)
-	_ = groove.MaxBars
 }
 
 func BenchmarkEditOfAPiece(b *testing.B) {

@@ -1567,23 +1567,6 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * @description AFill is a fill that ships: what some families play over a stretch. It takes the place of
-         *     all rows but those that it keeps.
-         */
-        AFill: {
-            beats: number;
-            /** @description as of a pattern */
-            genre: string;
-            groove: components["schemas"]["Groove"];
-            id: string;
-            /** @description Keeps are the families that go on playing beneath it. */
-            keeps: components["schemas"]["Family"][];
-            name: string;
-            rows: components["schemas"]["Role"][];
-            /** @description Ticks is its length, Beats the same in beats. */
-            ticks: number;
-        };
-        /**
          * @description Act is how a gap is closed.
          * @enum {string}
          */
@@ -2964,6 +2947,23 @@ export interface components {
             /** @description Peak is the highest sample of all, dBFS; null where all is silent. */
             peak_dbfs: number | null;
         };
+        /**
+         * @description Fill is a fill that ships: what some families play over a stretch. It takes the place of
+         *     all rows but those that it keeps.
+         */
+        Fill: {
+            beats: number;
+            /** @description as of a pattern */
+            genre: string;
+            groove: components["schemas"]["Groove"];
+            id: string;
+            /** @description Keeps are the families that go on playing beneath it. */
+            keeps: components["schemas"]["Family"][];
+            name: string;
+            rows: components["schemas"]["Role"][];
+            /** @description Ticks is its length, Beats the same in beats. */
+            ticks: number;
+        };
         /** @description FillLane puts a hit on every nth step of a lane, in place of what was there. */
         FillLane: {
             /** @description Every is 1 for each step, 2 for every second, and so on. */
@@ -2981,7 +2981,7 @@ export interface components {
         };
         /** @description FillList is the fills that ship. */
         FillList: {
-            fills: components["schemas"]["AFill"][];
+            fills: components["schemas"]["Fill"][];
         };
         /**
          * @description Fit is how a backing comes to the tempo of the piece.

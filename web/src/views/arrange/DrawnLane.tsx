@@ -9,7 +9,7 @@ import { partOf, valueFor } from "../../parts/scale";
 import { useDrag } from "../../parts/useDrag";
 import { newGesture, useProject } from "../../state/project";
 import type { Axis } from "../../time/axis";
-import { type Laid, type Lane, sectionBar } from "./layout";
+import { grooveOf, type Laid, type Lane, sectionBar } from "./layout";
 import { useArrange } from "./store";
 
 type Point = Schemas["MovePoint"];
@@ -19,6 +19,18 @@ const height = 30;
 /** Points with another one, which takes the place of one at the same bar. */
 export const withPoint = (points: readonly Point[], p: Point): Point[] =>
   [...points.filter((q) => Math.abs(q.bar - p.bar) > 1e-6), p].sort((a, b) => a.bar - b.bar);
+
+/** The points of a loop of some bars, round and round over more bars. */
+export function roundsOf(points: readonly Point[], loop: number, bars: number): Point[] {
+  const out: Point[] = [];
+  const first = points[0]?.value ?? 0;
+  const inside = points.filter((q) => q.bar < loop);
+  for (let base = 0; base < bars; base += loop) {
+    const all = [{ bar: 0, value: first }, ...inside, { bar: loop, value: points.at(-1)?.value ?? 0 }];
+    for (const q of all) if (base + q.bar <= bars) out.push({ bar: base + q.bar, value: q.value });
+  }
+  return out;
+}
 
 interface Drag {
   of: Laid;
@@ -133,14 +145,19 @@ export function DrawnLane(p: { doc: Document; lane: Lane; list: Laid[]; axis: Ax
           const x1 = axis.x(l.span.to);
           if (x1 < 0 || x0 > axis.width) return null;
           if (!own || own.length === 0) {
-            const v = loop?.points[0]?.value ?? base;
+            // What is drawn over the loop goes round with the section's groove.
+            const round = grooveOf(p.doc, l.section.variation)?.bars ?? 1;
+            const path = loop
+              ? roundsOf(loop.points, round, l.section.bars).map(
+                  (q) => `${xOf(l, q.bar).toFixed(1)},${yOf(q.value).toFixed(1)}`,
+                )
+              : [`${x0},${yOf(base)}`, `${x1},${yOf(base)}`];
             return (
-              <line
+              <polyline
                 key={l.section.id}
-                x1={x0}
-                x2={x1}
-                y1={yOf(v)}
-                y2={yOf(v)}
+                data-base=""
+                points={path.join(" ")}
+                fill="none"
                 stroke="var(--late)"
                 strokeOpacity={0.55}
                 strokeDasharray={loop ? "4 3" : undefined}

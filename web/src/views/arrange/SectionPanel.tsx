@@ -23,7 +23,11 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         value={value ? num(value, value % 1 ? 2 : 0) : ""}
         placeholder={empty}
         width={62}
-        onCommit={(t) => change(t.trim() === "" ? 0 : Number(t.replace(",", ".").replace("−", "-")))}
+        onCommit={(t) => {
+          const v = t.trim() === "" ? 0 : Number(t.replace(",", ".").replace("−", "-"));
+          if (Number.isFinite(v)) change(v);
+          else useProject.getState().tell(`${label}: “${t}” is not a number. Nothing was changed.`);
+        }}
       />
       <span className="text-[12px] text-muted">{unit}</span>
     </>

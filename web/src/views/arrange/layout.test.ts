@@ -2,7 +2,7 @@
 import { expect, test } from "vitest";
 import type { Document } from "../../api/client";
 import { barAt, type Facts, placeText, timeAt } from "../../time/piece";
-import { withPoint } from "./DrawnLane";
+import { roundsOf, withPoint } from "./DrawnLane";
 import { laid, lanesOf, nearest, plays, playsAt, snapped } from "./layout";
 import { levelsOf } from "./Overlays";
 import { firstPair } from "./Row";
@@ -121,6 +121,22 @@ test("points of a curve take each other's place", () => {
     { bar: 0, value: 1 },
     { bar: 1, value: 4 },
     { bar: 2, value: 3 },
+  ]);
+});
+
+test("what is drawn over the loop goes round", () => {
+  const loop = [
+    { bar: 0, value: 1 },
+    { bar: 1, value: 5 },
+  ];
+  expect(roundsOf(loop, 2, 3).map((q) => [q.bar, q.value])).toEqual([
+    [0, 1],
+    [0, 1],
+    [1, 5],
+    [2, 5],
+    [2, 1],
+    [2, 1],
+    [3, 5],
   ]);
 });
 

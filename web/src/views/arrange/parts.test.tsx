@@ -172,7 +172,8 @@ test("a lane draws what its section draws, and the number as it is set elsewhere
   if (!lane) throw new Error("no lane");
   const html = draw(<DrawnLane doc={doc} lane={lane} list={list} axis={axis} left={100} />);
   expect(html).toContain("Kick: level, drawn over the piece");
-  expect(html.match(/<polyline/g)).toHaveLength(1);
+  expect(html.match(/<polyline/g)).toHaveLength(2);
+  expect(html.match(/data-base/g), "it is as it is set in the other section").toHaveLength(1);
   expect(html.match(/<circle/g)).toHaveLength(2);
   expect(html).toContain("−30.0 → −6.0 dB");
   expect(
