@@ -57,7 +57,7 @@ test: test-tools lint test-go test-front e2e
 
 # What changes most, in half a minute, with nothing but Go and Node: sounds,
 # grooves, the engine, the store, the front end's own tests.
-QUICK := ./core/audio ./core/dsp ./core/engine ./core/groove ./core/mix ./core/music ./core/param ./core/sound ./core/synth ./app/jobs ./app/store ./internal/...
+QUICK := ./core/audio ./core/dsp ./core/engine ./core/groove ./core/effect ./core/music ./core/param ./core/sound ./core/synth ./app/jobs ./app/store ./internal/...
 quick: web/node_modules/.package-lock.json
 	go vet $(QUICK)
 	go test -short $(QUICK)
@@ -72,16 +72,16 @@ lint: build-tools web/node_modules/.package-lock.json
 # What does things at the same time is tested for races; the detector makes everything five
 # times slower and finds nothing elsewhere. Of what listens and stores, the tests of
 # writers, jobs and monitors at once.
-RACED := ./app/jobs ./app/live ./app/store ./core/ear
+RACED := ./app/jobs ./app/live ./app/store ./core/transcribe/drumnet
 AT_ONCE := Cancel|Concurrent|Interrupted|ManyUploads|HeardSoFar|HeardOnce|While|OneOfMany|SharedAndGivenUp
 
 # Those whose longer tests count; they are tested whole.
-WHOLE := ./core/drums ./core/listen ./core/format ./core/deliver ./app/workshop ./app/api
+WHOLE := ./core/isolate ./core/transcribe ./core/format ./core/export ./app/service ./app/api
 
 # Seeds of fuzz tests are run like any test; make fuzz goes on from there.
 test-go: build-tools
 	go test -race -short $(RACED)
-	go test -race -run '$(AT_ONCE)' ./app/workshop ./app/api ./core/listen
+	go test -race -run '$(AT_ONCE)' ./app/service ./app/api ./core/transcribe
 	JUBRAK_PEERS=1 go test $(WHOLE)
 	JUBRAK_PEERS=1 go test -short $$(go list ./... | grep -vxF "$$(go list $(RACED) $(WHOLE))")
 
@@ -100,7 +100,7 @@ bench: build-tools
 	go run ./fixtures/bench -plots docs/plots
 	$(MAKE) build e2e/node_modules/.package-lock.json
 	cd e2e && node measure.mjs && node measure-arrange.mjs
-	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/mix ./core/synth ./core/listen ./core/dsp ./core/balance
+	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/effect ./core/synth ./core/transcribe ./core/dsp ./core/mixreport
 	go test -run '^$$' -bench EditOfAPiece ./core/project
 	go test -run '^$$' -bench WildEdits -benchtime 11250x ./core/engine
 	go test -run '^$$' -bench Edit8000 -benchtime 300x -count 5 ./app/api
@@ -124,9 +124,9 @@ train: build-tools
 	go run ./fixtures/train -what confidence -cache $(CACHE) -recordings 700 -vary 0.2
 
 # What meets files and messages of others, a minute each.
-FUZZED := ./core/listen:FuzzListener ./core/listen:FuzzPerformance \
+FUZZED := ./core/transcribe:FuzzListener ./core/transcribe:FuzzPerformance \
 	./core/format:FuzzReadWAV ./core/format:FuzzReadAIFF ./core/format:FuzzReadFLAC ./core/format:FuzzReadMP3 ./core/format:FuzzReadMIDI ./core/format:FuzzReadArchive \
-	./core/project:FuzzDocument ./core/project:FuzzEdits ./core/profile:FuzzProfile ./app/live:FuzzMessage ./app/workshop:FuzzMapping
+	./core/project:FuzzDocument ./core/project:FuzzEdits ./core/profile:FuzzProfile ./app/live:FuzzMessage ./app/service:FuzzMapping
 FUZZ_TIME ?= 60s
 fuzz: build-tools
 	for f in $(FUZZED); do go test -run '^$$' -fuzzminimizetime 1x -fuzz $${f##*:} -fuzztime $(FUZZ_TIME) $${f%%:*} || exit 1; done

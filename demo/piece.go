@@ -2,7 +2,7 @@ package demo
 
 import (
 	"jubrak/core/arrange"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/project"
 )
 
@@ -23,9 +23,9 @@ func warmUpPiece() project.Edits {
 		project.PaintRows{Voices: []string{"snare", "open", "808"}, From: 23 * bar, To: 25 * bar},
 		project.AddDropout{At: 25 * bar, Length: bar, Keeps: []string{}, Cuts: true},
 		project.PaintRows{Voices: []string{"kick", "808"}, From: 45 * bar, To: 48 * bar},
-		project.Automate{Section: "s2", At: "kick/layers/drum/low_cut_hz", Points: []mix.MovePoint{{Bar: 10, Value: 20}, {Bar: 15, Value: 150}}},
-		project.Automate{Section: "s3", At: "kick/layers/drum/low_cut_hz", Points: []mix.MovePoint{{Bar: 0, Value: 150}, {Bar: 2, Value: 190}}},
-		project.Automate{Section: "s4", At: "hat/layers/drum/noise.decay_ms", Points: []mix.MovePoint{{Bar: 0, Value: 45}, {Bar: 16, Value: 160}}},
+		project.Automate{Section: "s2", At: "kick/layers/drum/low_cut_hz", Points: []mixer.AutomationPoint{{Bar: 10, Value: 20}, {Bar: 15, Value: 150}}},
+		project.Automate{Section: "s3", At: "kick/layers/drum/low_cut_hz", Points: []mixer.AutomationPoint{{Bar: 0, Value: 150}, {Bar: 2, Value: 190}}},
+		project.Automate{Section: "s4", At: "hat/layers/drum/noise.decay_ms", Points: []mixer.AutomationPoint{{Bar: 0, Value: 45}, {Bar: 16, Value: 160}}},
 		project.PlaceFill{At: 33*bar + bar/2, Fill: "fill-hiphop-straight-1"},
 		project.PlaceObject{Kind: arrange.Impact, Voice: "kick", At: 26 * bar},
 		project.PlaceObject{Kind: arrange.Reverse, Voice: "open", At: 26 * bar, Length: bar / 2},

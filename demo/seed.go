@@ -10,13 +10,13 @@ import (
 	"slices"
 	"strings"
 
-	"jubrak/app/workshop"
+	"jubrak/app/service"
 	"jubrak/core/groove"
 	"jubrak/core/music"
+	"jubrak/core/preset"
 	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
-	"jubrak/core/stock"
 )
 
 //go:embed rink/*.flac
@@ -64,10 +64,10 @@ var rebuilds = []rebuild{
 			"808":   {"......7.........", "......7.......6."},
 		},
 		edits: project.Edits{
-			project.SetSound{Voice: "kick", Layers: stock.Find("kick-house-lights").Layers},
+			project.SetSound{Voice: "kick", Layers: preset.Find("kick-house-lights").Layers},
 			project.SetSound{Voice: "snare", Layers: append(layers("snare-machine-nine"), named("claps", "Claps", -4, "clap-dry-pair"))},
-			project.SetSound{Voice: "hat", Layers: stock.Find("hat_closed-two-noises").Layers},
-			project.SetSound{Voice: "open", Layers: stock.Find("hat_open-held").Layers},
+			project.SetSound{Voice: "hat", Layers: preset.Find("hat_closed-two-noises").Layers},
+			project.SetSound{Voice: "open", Layers: preset.Find("hat_open-held").Layers},
 			project.SetNote{Voice: "808", Note: "A1"},
 			project.SetNumber{At: "808/layers/drum/body.decay_ms", Value: 500},
 			project.SetNumber{At: "groove/feel/hat/scatter_ms", Value: 1.2},
@@ -114,11 +114,11 @@ func put(voice string, h groove.Hit) project.PutHits {
 }
 
 // layers are those of a shipped sound, to be added to.
-func layers(id string) []sound.Layer { return slices.Clone(stock.Find(id).Layers) }
+func layers(id string) []sound.Layer { return slices.Clone(preset.Find(id).Layers) }
 
 // named is a shipped sound as one more layer.
 func named(id, name string, level float64, of string) sound.Layer {
-	l := stock.Find(of).Layers[0]
+	l := preset.Find(of).Layers[0]
 	l.ID, l.Name, l.Level = id, name, l.Level+level
 	return l
 }
@@ -126,7 +126,7 @@ func named(id, name string, level float64, of string) sound.Layer {
 // nightKit has a rumble kick and a shaker of two layers that is locked to the beat.
 func nightKit() []sound.Voice {
 	find := func(example string) sound.Voice {
-		for _, e := range stock.Examples() {
+		for _, e := range preset.Examples() {
 			if e.ID == example {
 				return e.Voices[0]
 			}
@@ -134,7 +134,7 @@ func nightKit() []sound.Voice {
 		panic("there is no example " + example)
 	}
 	voice := func(id, of string, level float64) sound.Voice {
-		v := stock.Find(of).Voice()
+		v := preset.Find(of).Voice()
 		v.ID, v.Level = id, level
 		return v
 	}
@@ -148,7 +148,7 @@ func nightKit() []sound.Voice {
 
 // Seed adds the demo's projects to a workshop that has none; in any other it
 // does nothing.
-func Seed(ctx context.Context, s *workshop.Workshop) error {
+func Seed(ctx context.Context, s *service.Service) error {
 	have, err := s.Projects()
 	if err != nil || len(have) > 0 {
 		return err
@@ -164,7 +164,7 @@ func Seed(ctx context.Context, s *workshop.Workshop) error {
 	return nil
 }
 
-func addClosingTime(ctx context.Context, s *workshop.Workshop) error {
+func addClosingTime(ctx context.Context, s *service.Service) error {
 	d, err := project.Read(closingTime)
 	if err != nil {
 		return err
@@ -183,7 +183,7 @@ func addClosingTime(ctx context.Context, s *workshop.Workshop) error {
 	return err
 }
 
-func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
+func (r *rebuild) add(ctx context.Context, s *service.Service) error {
 	d := project.New(r.name)
 	d.Key, d.Tempo, d.Groove.Bars = r.key, music.Steady(r.bpm), r.bars
 	if r.kit != nil {
@@ -203,7 +203,7 @@ func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 	if r.profile != "" {
 		for _, p := range profile.Genres() {
 			if p.ID == r.profile {
-				ref := project.Reference{ID: workshop.NewID(), Name: p.Name, Kind: "profile", Profile: &p}
+				ref := project.Reference{ID: service.NewID(), Name: p.Name, Kind: "profile", Profile: &p}
 				return r.create(s, d, ref)
 			}
 		}
@@ -220,7 +220,7 @@ func (r *rebuild) add(ctx context.Context, s *workshop.Workshop) error {
 	return r.create(s, d, *ref)
 }
 
-func (r *rebuild) create(s *workshop.Workshop, d *project.Document, ref project.Reference) error {
+func (r *rebuild) create(s *service.Service, d *project.Document, ref project.Reference) error {
 	d, _, err := d.Apply(slices.Concat(project.Edits{project.AddReference{Reference: ref}}, r.edits, r.mix, r.piece), nil)
 	if err == nil {
 		_, err = s.Create(d)

@@ -7,15 +7,15 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/app/service"
 	"jubrak/app/store"
-	"jubrak/app/workshop"
 )
 
 func TestSeed(t *testing.T) {
 	st, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	defer func() { _ = st.Close() }()
-	s := workshop.New(st)
+	s := service.New(st)
 	defer s.Close()
 	require.NoError(t, Seed(context.Background(), s))
 	require.NoError(t, Seed(context.Background(), s), "a second time it does nothing")
@@ -26,7 +26,7 @@ func TestSeed(t *testing.T) {
 		c, err := s.Compare(context.Background(), p.ID, nil)
 		require.NoError(t, err)
 		assert.Positive(t, c.Outside, "%s leaves something to do", p.Name)
-		assert.Greater(t, c.Told, 15)
+		assert.Greater(t, c.Measurable, 15)
 		state, err := s.Open(p.ID)
 		require.NoError(t, err)
 		assert.NotEmpty(t, state.Document.Key)

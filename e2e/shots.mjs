@@ -41,7 +41,7 @@ async function parts(page, warm) {
   await page.getByRole("button", { name: "Tap in" }).click();
   await page.getByLabel("Played with").selectOption({ label: "simulated: Lazy laps, late hats" });
   await page.getByRole("button", { name: "Record" }).click();
-  await page.getByRole("button", { name: "Keep as reference" }).waitFor({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Use as reference" }).waitFor({ timeout: 60_000 });
   await shot("tap-in");
   await page.goto(`http://127.0.0.1:${port}/p/${warm}/sounds`);
   await page.getByRole("tab", { name: "Snare" }).click();
@@ -95,7 +95,7 @@ async function grooves(page, project) {
 async function mix(page, project) {
   await page.goto(`http://127.0.0.1:${port}/p/${project}/mix`);
   await page.waitForLoadState("networkidle");
-  await page.locator('[data-row="snare"] [data-step=compressor1]').click();
+  await page.locator('[data-row="snare"] [data-effect=compressor1]').click();
   await page.waitForTimeout(1200);
   await page.screenshot({ path: join(out, "mix.png") });
 }
@@ -132,7 +132,8 @@ try {
     const views = theme === "day" ? ["home", "reference", "sounds", "groove", "arrange", "compare", "export"] : ["groove"];
     for (const view of views) {
       await page.goto(`http://127.0.0.1:${port}/${view === "home" ? "" : `p/${warm}/${view}`}`);
-      await page.waitForLoadState("networkidle");
+      await page.getByRole("heading").first().waitFor();
+      await page.waitForTimeout(1500);
       if (view === "groove") {
         await page.getByRole("button", { name: "Play", exact: true }).click();
         await page.waitForTimeout(2600);

@@ -76,7 +76,7 @@ while (Date.now() < end) {
   await page.waitForTimeout(40 + random(80));
 }
 // Everything answered; then what is shown must be what is kept.
-await page.getByText("all changes kept").waitFor({ timeout: 30000 });
+await page.getByText("All changes saved").waitFor({ timeout: 30000 });
 await page.waitForTimeout(800);
 const after = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
 const kept = (await (await page.request.get(`http://127.0.0.1:${port}/api/projects/${project}`)).json()).document;

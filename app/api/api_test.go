@@ -28,13 +28,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/app/jobs"
+	"jubrak/app/service"
 	"jubrak/app/store"
-	"jubrak/app/workshop"
+	"jubrak/core/compare"
 	"jubrak/core/format"
-	"jubrak/core/listen"
-	"jubrak/core/match"
 	"jubrak/core/project"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // client calls a real server and holds every reply against the OpenAPI
@@ -44,7 +44,7 @@ type client struct {
 	url    string
 	router routers.Router
 	dir    string
-	work   *workshop.Workshop
+	work   *service.Service
 	stop   func()
 }
 
@@ -54,7 +54,7 @@ func startIn(t *testing.T, dir string) *client {
 	t.Helper()
 	st, err := store.Open(dir)
 	require.NoError(t, err)
-	work := workshop.New(st)
+	work := service.New(st)
 	front := fstest.MapFS{"index.html": {Data: []byte("<title>front</title>")}, "assets/a.js": {Data: []byte("x")}}
 	server := httptest.NewServer(New(work, front, slog.New(slog.DiscardHandler)))
 	require.NoError(t, work.Restore())
@@ -108,17 +108,17 @@ func (c *client) call(method, path string, in, out any) int {
 
 // edit edits a project, and holds what the answer says has changed against the
 // state from then on.
-func (c *client) edit(path string, req EditRequest, st *workshop.State) int {
+func (c *client) edit(path string, req EditRequest, st *service.State) int {
 	c.t.Helper()
 	return c.change(path, "/edits", req, st)
 }
 
 // change is edit for every request that answers with what changed.
-func (c *client) change(path, how string, req any, st *workshop.State) int {
+func (c *client) change(path, how string, req any, st *service.State) int {
 	c.t.Helper()
 	var before json.RawMessage
 	require.Equal(c.t, http.StatusOK, c.call("GET", path, nil, &before))
-	var changed workshop.Changed
+	var changed service.Changed
 	if status := c.call("POST", path+how, req, &changed); status != http.StatusOK {
 		return status
 	}
@@ -128,9 +128,9 @@ func (c *client) change(path, how string, req any, st *workshop.State) int {
 	require.NoError(c.t, err)
 	patched, err := patch.Apply(before)
 	require.NoError(c.t, err)
-	*st = workshop.State{}
+	*st = service.State{}
 	require.Equal(c.t, http.StatusOK, c.call("GET", path, nil, st))
-	var there workshop.State
+	var there service.State
 	require.NoError(c.t, json.Unmarshal(patched, &there))
 	assert.Equal(c.t, st.Document, there.Document)
 	assert.Equal(c.t, st.Falls, there.Falls)
@@ -139,8 +139,8 @@ func (c *client) change(path, how string, req any, st *workshop.State) int {
 	return http.StatusOK
 }
 
-func (c *client) create() workshop.State {
-	var st workshop.State
+func (c *client) create() service.State {
+	var st service.State
 	require.Equal(c.t, 200, c.call("POST", "/api/projects", NewProject{Name: "Lap"}, &st))
 	return st
 }
@@ -197,10 +197,10 @@ func TestTheWholeJob(t *testing.T) {
 	require.Equal(t, 200, c.call("GET", base, nil, &st))
 	assert.Equal(t, job.Result, st.Document.Active)
 	assert.Equal(t, "Rink take", st.Document.References[0].Name)
-	var a listen.Analysis
+	var a transcribe.Analysis
 	require.Equal(t, 200, c.call("GET", base+"/references/"+job.Result, nil, &a))
 	assert.InEpsilon(t, 140, *a.Tempo, 0.01)
-	var wave workshop.Peaks
+	var wave service.Peaks
 	require.Equal(t, 200, c.call("GET", base+"/references/"+job.Result+"/wave?from=0&to=2&points=50", nil, &wave))
 	assert.Len(t, wave.Points, 50)
 	edit := func(edits ...project.Edit) int {
@@ -209,12 +209,12 @@ func TestTheWholeJob(t *testing.T) {
 	require.Equal(t, 200, edit(project.TakeBoth{}))
 	assert.NotEmpty(t, st.Document.Groove.Lane("kick").Hits)
 	assert.NotEmpty(t, st.Falls)
-	var sound workshop.VoiceSound
+	var sound service.VoiceSound
 	require.Equal(t, 200, c.call("GET", base+"/voices/kick/sound", nil, &sound))
 	assert.InDelta(t, 49, *sound.Measures.Fundamental, 1)
-	var cmp match.Comparison
+	var cmp compare.Comparison
 	require.Equal(t, 200, c.call("GET", base+"/compare", nil, &cmp))
-	assert.Greater(t, cmp.Told, 15)
+	assert.Greater(t, cmp.Measurable, 15)
 	for _, r := range cmp.Rows {
 		if r.ID == "tempo" || r.ID == "Lean.snare" {
 			assert.True(t, *r.Inside, r.ID)
@@ -222,20 +222,20 @@ func TestTheWholeJob(t *testing.T) {
 	}
 	tempo := st.Document.Tempo[0].BPM
 	require.Equal(t, 200, edit(project.SetNumber{At: "tempo/bpm", Value: 100}))
-	require.Equal(t, 200, c.change(base, "/undo", StepRequest{Base: st.Version}, &st))
+	require.Equal(t, 200, c.change(base, "/undo", HistoryRequest{Base: st.Version}, &st))
 	assert.Equal(t, tempo, st.Document.Tempo[0].BPM)
 	assert.True(t, st.CanRedo)
-	require.Equal(t, 200, c.change(base, "/redo", StepRequest{Base: st.Version}, &st))
+	require.Equal(t, 200, c.change(base, "/redo", HistoryRequest{Base: st.Version}, &st))
 	assert.Equal(t, 100.0, st.Document.Tempo[0].BPM)
 	// The history has names, and can be jumped in.
-	var h workshop.History
+	var h service.History
 	require.Equal(t, 200, c.call("GET", base+"/history", nil, &h))
-	last := h.Steps[len(h.Steps)-1]
+	last := h.Changes[len(h.Changes)-1]
 	assert.Equal(t, last.Position, h.Position)
 	assert.Contains(t, last.Name, "Song: tempo ")
 	assert.Contains(t, last.Name, " → 100 BPM")
-	assert.Empty(t, h.Steps[0].Name, "the beginning")
-	require.Equal(t, 200, c.change(base, "/history", PlaceRequest{Base: st.Version, Position: h.Steps[0].Position}, &st))
+	assert.Empty(t, h.Changes[0].Name, "the beginning")
+	require.Equal(t, 200, c.change(base, "/history", PlaceRequest{Base: st.Version, Position: h.Changes[0].Position}, &st))
 	assert.False(t, st.CanUndo)
 	assert.Empty(t, st.Document.References)
 	require.Equal(t, 200, c.change(base, "/history", PlaceRequest{Base: st.Version, Position: last.Position}, &st))
@@ -245,7 +245,7 @@ func TestTheWholeJob(t *testing.T) {
 	assert.Equal(t, 409, c.call("POST", base+"/history", PlaceRequest{Base: 1, Position: 1}, nil))
 	// Another server on the same folder finds everything.
 	again := startIn(t, dir)
-	var there workshop.State
+	var there service.State
 	require.Equal(t, 200, again.call("GET", base, nil, &there))
 	assert.Equal(t, st.Document, there.Document)
 	assert.True(t, there.CanUndo)
@@ -312,7 +312,7 @@ func TestBadFilesChangeNothing(t *testing.T) {
 	left, err := os.ReadDir(filepath.Join(c.dir, "blobs"))
 	require.NoError(t, err)
 	assert.Empty(t, left, "nothing stays of them")
-	var after workshop.State
+	var after service.State
 	c.call("GET", "/api/projects/"+st.ID, nil, &after)
 	assert.Equal(t, st, after)
 }
@@ -323,7 +323,7 @@ func TestCancelImport(t *testing.T) {
 	_, job, _ := c.upload(st.ID, "x.flac", fixture(t))
 	require.Equal(t, 200, c.call("DELETE", "/api/jobs/"+job.ID, nil, nil))
 	assert.Equal(t, jobs.Cancelled, c.wait(job.ID).Status)
-	var after workshop.State
+	var after service.State
 	c.call("GET", "/api/projects/"+st.ID, nil, &after)
 	assert.Empty(t, after.Document.References)
 }

@@ -16,14 +16,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/app/jobs"
-	"jubrak/app/workshop"
-	"jubrak/core/deliver"
-	"jubrak/core/listen"
+	"jubrak/app/service"
+	"jubrak/core/export"
 	"jubrak/core/project"
+	"jubrak/core/transcribe"
 )
 
 // A project that was exported is opened again: references, corrections, layers,
-// hits and feel are there, and the list tells of it.
+// hits and feel are there, and the list returns of it.
 func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	if testing.Short() {
 		t.Skip("listens to a recording")
@@ -34,7 +34,7 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	c.call("GET", "/api/projects/"+st.ID, nil, &st)
 	base := "/api/projects/" + st.ID
 	require.Equal(t, 200, c.edit(base, EditRequest{Base: st.Version, Edits: project.Edits{
-		project.Correct{Reference: ref, Correction: listen.Correction{Kind: "double"}}, project.TakeBoth{}, project.SetNumber{At: "groove/feel/swing_percent", Value: 58},
+		project.Correct{Reference: ref, Correction: transcribe.Correction{Kind: "double"}}, project.TakeBoth{}, project.SetNumber{At: "groove/feel/swing_percent", Value: 58},
 	}}, &st))
 	require.Equal(t, 200, c.send(fmt.Sprintf("%s/voices/kick/layers?base=%d", base, st.Version), "thump.wav", noise(t, 0.2), &st))
 	req, err := http.NewRequest("GET", c.url+base+"/export/project", nil)
@@ -48,11 +48,11 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	require.Len(t, job.Notes, 1)
 	assert.Contains(t, job.Notes[0], "came in: 5 voices")
 	assert.Contains(t, job.Notes[0], "1 recorded sound, 1 reference, 1 correction")
-	var again workshop.State
+	var again service.State
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+job.Result, nil, &again))
 	assert.NotEqual(t, st.ID, again.ID)
 	assert.Equal(t, st.Document, again.Document)
-	var a listen.Analysis
+	var a transcribe.Analysis
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+again.ID+"/references/"+ref, nil, &a))
 	assert.InDelta(t, 280, *a.Tempo, 2, "corrected as before")
 
@@ -70,7 +70,7 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 	for _, p := range list.Projects {
 		if p.ID == one.ID {
 			require.NotNil(t, p.Outside)
-			assert.Positive(t, *p.Told)
+			assert.Positive(t, *p.Measurable)
 		}
 	}
 
@@ -81,7 +81,7 @@ func TestAnExportedProjectIsOpenedAgain(t *testing.T) {
 		return len(files)
 	}
 	require.Equal(t, 2, blobs(), "a recording and a layer; the archive itself is gone")
-	var copied workshop.State
+	var copied service.State
 	require.Equal(t, 200, c.call("POST", base+"/duplicate", nil, &copied))
 	assert.Equal(t, "Lap (copy)", copied.Document.Name)
 	require.Equal(t, 200, c.call("DELETE", base, nil, nil))
@@ -117,7 +117,7 @@ func TestLevelsBeforeDownloading(t *testing.T) {
 	base := "/api/projects/" + st.ID
 	edits := project.Edits{project.AddHit{Voice: "kick", Tick: 0, Velocity: 127}, project.SetNumber{At: "kick/level_db", Value: 12}}
 	require.Equal(t, 200, c.edit(base, EditRequest{Base: 1, Edits: edits}, &st))
-	var l deliver.Levels
+	var l export.Levels
 	require.Equal(t, 200, c.call("GET", base+"/levels?bars=1", nil, &l))
 	require.NotNil(t, l.Loop.Peak)
 	assert.Positive(t, *l.Loop.Peak)
@@ -165,7 +165,7 @@ func TestAnUploadThatBreaksOff(t *testing.T) {
 	assert.Empty(t, left)
 }
 
-// Work that was under way when the program stopped is told after the restart,
+// Work that was under way when the program stopped is reported after the restart,
 // can be begun again, and its file is kept so long.
 func TestInterruptedWorkIsBegunAgain(t *testing.T) {
 	if testing.Short() {

@@ -13,8 +13,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"jubrak/app/service"
 	"jubrak/app/store"
-	"jubrak/app/workshop"
 	"jubrak/core/groove"
 	"jubrak/core/project"
 	"jubrak/core/sound"
@@ -55,7 +55,7 @@ func BenchmarkEdit8000(b *testing.B) {
 			st, err := store.Open(dir)
 			require.NoError(b, err)
 			defer func() { _ = st.Close() }()
-			work := workshop.New(st)
+			work := service.New(st)
 			defer work.Close()
 			server := New(work, fstest.MapFS{}, slog.New(slog.DiscardHandler))
 			at, err := work.Create(large(b))

@@ -6,9 +6,9 @@ import (
 	"strings"
 
 	"jubrak/core/groove"
-	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // facts is a TypeScript file of what the screen must know before it is asked for: each
@@ -26,7 +26,7 @@ func facts() []byte {
 	put("Ticks of a quarter note.", "ppq", "number", music.PPQ)
 	put("The exponent of a curve's way at full bend.", "bendiness", "number", sound.Bendiness)
 	put("The most strokes of a roll.", "maxStrokes", "number", groove.MaxStrokes)
-	put("Meters on offer.", "meters", "string[]", listen.Meters)
+	put("Meters on offer.", "meters", "string[]", transcribe.Meters)
 	put("Scales by what follows the root of a key: semitones above it.", "scales", "Record<string, number[]>", music.Modes())
 	put("The family of each key of General MIDI's percussion map.", "percussion", "Record<number, string>", sound.Percussion())
 	return []byte(b.String())

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/app/jobs"
-	"jubrak/app/workshop"
+	"jubrak/app/service"
 	"jubrak/core/audio"
 	"jubrak/core/format"
 	"jubrak/core/project"
@@ -51,7 +51,7 @@ func noise(t *testing.T, seconds float64) []byte {
 func TestLayersOverTheAPI(t *testing.T) {
 	c := start(t)
 	st := c.create()
-	var after workshop.State
+	var after service.State
 	path := "/api/projects/" + st.ID + "/voices/kick/layers?base=" + "1"
 	require.Equal(t, http.StatusOK, c.send(path, "thump.wav", noise(t, 0.2), &after))
 	require.Len(t, after.Document.Kit.Voice("kick").Layers, 2)
@@ -68,16 +68,16 @@ func TestLayersOverTheAPI(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, c.send("/api/projects/"+st.ID+"/voices/spoon/layers?base=2", "thump.wav", noise(t, 0.2), &failure))
 
 	// Set by edits, drawn with the voice, undone.
-	var next workshop.State
+	var next service.State
 	req := EditRequest{Base: 2, Edits: project.Edits{project.SetNumber{At: project.LayerAddress("kick", l.ID, "pitch_st"), Value: 7}}}
 	require.Equal(t, http.StatusOK, c.edit("/api/projects/"+st.ID, req, &next))
 	assert.Equal(t, 7.0, next.Document.Kit.Voice("kick").Layers[1].Pitch)
-	var sounding workshop.VoiceSound
+	var sounding service.VoiceSound
 	require.Equal(t, http.StatusOK, c.call(http.MethodGet, "/api/projects/"+st.ID+"/voices/kick/sound", nil, &sounding))
 	require.Len(t, sounding.Layers, 2)
 	assert.NotNil(t, sounding.Layers[0].Curves, "of the recipe")
 	assert.InDelta(t, 200, sounding.Layers[1].Span, 0.1)
-	require.Equal(t, http.StatusOK, c.change("/api/projects/"+st.ID, "/undo", StepRequest{Base: next.Version}, &next))
+	require.Equal(t, http.StatusOK, c.change("/api/projects/"+st.ID, "/undo", HistoryRequest{Base: next.Version}, &next))
 	assert.Zero(t, next.Document.Kit.Voice("kick").Layers[1].Pitch)
 	var info Info
 	c.call(http.MethodGet, "/api/info", nil, &info)
@@ -97,11 +97,11 @@ func TestASliceBecomesALayerOverTheAPI(t *testing.T) {
 	require.NotEmpty(t, list.Slices)
 	c.call(http.MethodGet, "/api/projects/"+st.ID, nil, &st)
 	path := "/api/projects/" + st.ID + "/references/" + ref + "/layers"
-	var after workshop.State
-	require.Equal(t, http.StatusOK, c.call(http.MethodPost, path, workshop.NewLayer{Base: st.Version, Voice: "snare", Slice: list.Slices[0].Slice}, &after))
+	var after service.State
+	require.Equal(t, http.StatusOK, c.call(http.MethodPost, path, service.NewLayer{Base: st.Version, Voice: "snare", Slice: list.Slices[0].Slice}, &after))
 	assert.Len(t, after.Document.Kit.Voice("snare").Layers, 2)
-	assert.NotEqual(t, http.StatusOK, c.call(http.MethodPost, path, workshop.NewLayer{Base: after.Version, Voice: "snare", Slice: slice.Slice{From: 1e9, To: 2e9}}, nil))
-	assert.Equal(t, http.StatusNotFound, c.call(http.MethodPost, "/api/projects/"+st.ID+"/references/nobody/layers", workshop.NewLayer{}, nil))
+	assert.NotEqual(t, http.StatusOK, c.call(http.MethodPost, path, service.NewLayer{Base: after.Version, Voice: "snare", Slice: slice.Slice{From: 1e9, To: 2e9}}, nil))
+	assert.Equal(t, http.StatusNotFound, c.call(http.MethodPost, "/api/projects/"+st.ID+"/references/nobody/layers", service.NewLayer{}, nil))
 }
 
 func TestLongFilesOverTheAPI(t *testing.T) {
@@ -111,7 +111,7 @@ func TestLongFilesOverTheAPI(t *testing.T) {
 	for _, call := range []struct{ method, path string }{{http.MethodGet, "/api/long/nobody"}, {http.MethodDelete, "/api/long/nobody"}} {
 		assert.Equal(t, http.StatusNotFound, c.call(call.method, call.path, nil, &failure), call)
 	}
-	assert.Equal(t, http.StatusNotFound, c.call(http.MethodPost, "/api/projects/"+st.ID+"/long/nobody", workshop.Stretch{From: 1, To: 9}, &failure))
+	assert.Equal(t, http.StatusNotFound, c.call(http.MethodPost, "/api/projects/"+st.ID+"/long/nobody", service.Stretch{From: 1, To: 9}, &failure))
 }
 
 func TestWhatIsHeardSoFar(t *testing.T) {
@@ -122,7 +122,7 @@ func TestWhatIsHeardSoFar(t *testing.T) {
 	st := c.create()
 	assert.Equal(t, http.StatusNotFound, c.call(http.MethodGet, "/api/jobs/nobody/so-far", nil, nil))
 	_, job, _ := c.upload(st.ID, "loop.flac", fixture(t))
-	var seen workshop.SoFar
+	var seen service.SoFar
 	shown := false
 	for !job.Status.Ended() {
 		if job.Shown > 0 && c.call(http.MethodGet, "/api/jobs/"+job.ID+"/so-far", nil, &seen) == http.StatusOK {

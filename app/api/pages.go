@@ -6,7 +6,7 @@ import (
 	"reflect"
 	"strings"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/project"
 	"jubrak/internal/comments"
 )
@@ -37,12 +37,36 @@ func readComments(root string) (Comments, error) {
 	s := newSchemas(all)
 	s.document()
 	out := Comments{}
-	for _, t := range s.types {
-		if c := all[typeName(t)]; c != nil {
-			out[typeName(t)] = c
+	for _, list := range []map[string]reflect.Type{s.types, s.embedded} {
+		for _, t := range list {
+			if c := all[typeName(t)]; c != nil {
+				out[typeName(t)] = c
+			}
 		}
 	}
 	return out, nil
+}
+
+// listFields lists the fields of an edit, those of embedded types included, as Markdown.
+func (s schemas) listFields(b *strings.Builder, t reflect.Type) {
+	about := s.saidOf(t)
+	for i := range t.NumField() {
+		f := t.Field(i)
+		if f.Anonymous {
+			s.listFields(b, f.Type)
+			continue
+		}
+		tag, options, _ := strings.Cut(f.Tag.Get("json"), ",")
+		star := ""
+		if options == "omitempty" {
+			star = "\\*"
+		}
+		fmt.Fprintf(b, "- `%s`%s %s", tag, star, kindOf(f.Type))
+		if doc := about.Fields[f.Name]; doc != "" {
+			fmt.Fprintf(b, ": %s", oneLine(strings.TrimPrefix(doc, f.Name+" "), false))
+		}
+		b.WriteString("\n")
+	}
 }
 
 // editsPage lists every kind of edit, as Markdown.
@@ -55,24 +79,12 @@ func editsPage(said Comments) []byte {
 	for _, k := range project.Kinds() {
 		about := s.saidOf(k.Type)
 		fmt.Fprintf(&b, "## `%s`\n\n%s\n\n", k.Op, oneLine(strings.TrimPrefix(about.Doc, k.Type.Name()+" "), true))
-		for i := range k.Type.NumField() {
-			f := k.Type.Field(i)
-			tag, options, _ := strings.Cut(f.Tag.Get("json"), ",")
-			star := ""
-			if options == "omitempty" {
-				star = "\\*"
-			}
-			fmt.Fprintf(&b, "- `%s`%s %s", tag, star, kindOf(f.Type))
-			if doc := about.Fields[f.Name]; doc != "" {
-				fmt.Fprintf(&b, ": %s", oneLine(strings.TrimPrefix(doc, f.Name+" "), false))
-			}
-			b.WriteString("\n")
-		}
+		s.listFields(&b, k.Type)
 		b.WriteString("\n")
 	}
 	tables := reflect.ValueOf(project.AllTables())
 	for i := range tables.NumField() {
-		fmt.Fprintf(&b, "## Numbers: %s\n\n| id | name | range | default | scale |\n|---|---|---|---|---|\n", strings.ReplaceAll(tables.Type().Field(i).Tag.Get("json"), "_", " "))
+		fmt.Fprintf(&b, "## Parameters: %s\n\n| id | name | range | default | scale |\n|---|---|---|---|---|\n", strings.ReplaceAll(tables.Type().Field(i).Tag.Get("json"), "_", " "))
 		for j := range tables.Field(i).Len() {
 			p := tables.Field(i).Index(j)
 			field := func(n string) any { return p.FieldByName(n).Interface() }
@@ -80,17 +92,17 @@ func editsPage(said Comments) []byte {
 		}
 		b.WriteString("\n")
 	}
-	b.WriteString("# Kinds of step\n\nWhat stands in recipes (where it says so, in rows of the mix alone), with the numbers that each kind has; `chain.add` and `step.add` name a kind.\n\n")
-	for _, k := range mix.Kinds {
-		fmt.Fprintf(&b, "## Step: `%s`\n\n%s.", k.ID, k.Label)
+	b.WriteString("# Kinds of effect\n\nThey stand in recipes and in chains of rows (some in rows alone), with these parameters; `effect.add` names a kind.\n\n")
+	for _, k := range effect.Kinds() {
+		fmt.Fprintf(&b, "## Effect: `%s`\n\n%s (%s): %s.", k.ID, k.Label, k.Group, strings.ToLower(k.Hint[:1])+k.Hint[1:])
 		if k.Rows {
 			b.WriteString(" In rows of the mix alone.")
 		}
 		if k.Keyed {
-			b.WriteString(" Another voice may steer it.")
+			b.WriteString(" Another voice may be its sidechain.")
 		}
-		if k.Paths > 0 {
-			fmt.Fprintf(&b, " It holds chains of its own on %d paths.", k.Paths)
+		if len(k.Paths) > 0 {
+			fmt.Fprintf(&b, " It holds chains of its own: %s.", strings.ToLower(strings.Join(k.Paths, ", ")))
 		}
 		b.WriteString("\n\n| id | name | range | default | scale |\n|---|---|---|---|---|\n")
 		for _, p := range k.Params {

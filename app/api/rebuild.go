@@ -3,34 +3,28 @@ package api
 import (
 	"github.com/gin-gonic/gin"
 
-	"jubrak/app/workshop"
+	"jubrak/app/service"
 	"jubrak/core/rebuild"
 )
 
-// WhoseList says of each voice what is still the reference's.
-type WhoseList struct {
-	Voices []rebuild.Whose `json:"voices"`
+// OriginList says of each voice what is still the reference's.
+type OriginList struct {
+	Voices []rebuild.Origins `json:"voices"`
 }
 
-func (s *server) rebuild() gin.HandlerFunc {
-	return func(c *gin.Context) {
-		if req, ok := body[workshop.RebuildAsk](c); ok {
-			job, err := s.workshop.Rebuild(c.Param("id"), req)
-			s.answer(c, job, err)
-		}
+func (s *server) rebuild(c *gin.Context) {
+	if req, ok := body[service.RebuildAsk](c); ok {
+		job, err := s.service.Rebuild(c.Param("id"), req)
+		s.answer(c, job, err)
 	}
 }
 
-func (s *server) rebuilt() gin.HandlerFunc {
-	return func(c *gin.Context) {
-		r, err := s.workshop.Rebuilt(c.Param("id"))
-		s.answer(c, r, err)
-	}
+func (s *server) rebuilt(c *gin.Context) {
+	r, err := s.service.Rebuilt(c.Param("id"))
+	s.answer(c, r, err)
 }
 
-func (s *server) whose() gin.HandlerFunc {
-	return func(c *gin.Context) {
-		list, err := s.workshop.Whose(c.Request.Context(), c.Param("id"))
-		s.answer(c, WhoseList{list}, err)
-	}
+func (s *server) origins(c *gin.Context) {
+	list, err := s.service.Origins(c.Request.Context(), c.Param("id"))
+	s.answer(c, OriginList{list}, err)
 }

@@ -13,25 +13,25 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/app/jobs"
-	"jubrak/app/workshop"
+	"jubrak/app/service"
+	"jubrak/core/audition"
+	"jubrak/core/compare"
 	"jubrak/core/format"
-	"jubrak/core/listen"
-	"jubrak/core/match"
 	"jubrak/core/music"
 	"jubrak/core/profile"
 	"jubrak/core/project"
 	"jubrak/core/sound"
-	"jubrak/core/study"
+	"jubrak/core/transcribe"
 )
 
 // lateHats is a take whose hats are 12 ms late.
-func lateHats() workshop.Take {
-	t := workshop.Take{Name: "Pads", Tempo: 120, Beats: 4}
+func lateHats() service.Take {
+	t := service.Take{Name: "Pads", Tempo: 120, Beats: 4}
 	for i := range 64 {
 		at := float64(i) * 0.25
-		t.Hits = append(t.Hits, workshop.TakeHit{Time: at + 0.012, Family: sound.HatClosed, Velocity: 60 + 30*(i%2)})
+		t.Hits = append(t.Hits, service.TakeHit{Time: at + 0.012, Family: sound.HatClosed, Velocity: 60 + 30*(i%2)})
 		if i%2 == 0 {
-			t.Hits = append(t.Hits, workshop.TakeHit{Time: at, Family: sound.Kick, Velocity: 110})
+			t.Hits = append(t.Hits, service.TakeHit{Time: at, Family: sound.Kick, Velocity: 110})
 		}
 	}
 	return t
@@ -40,13 +40,13 @@ func lateHats() workshop.Take {
 func TestTakesAreMeasuredLikeAnyPerformance(t *testing.T) {
 	c := start(t)
 	st := c.create()
-	var after workshop.State
+	var after service.State
 	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/takes", lateHats(), &after))
 	require.Len(t, after.Document.References, 1)
 	ref := after.Document.References[0]
 	assert.Equal(t, "midi", ref.Kind)
 	assert.Equal(t, "Pads", ref.Name)
-	var a listen.Analysis
+	var a transcribe.Analysis
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/references/"+ref.ID, nil, &a))
 	assert.InDelta(t, 120, *a.Tempo, 1e-6)
 	assert.InDelta(t, 12, *a.Feel.Voices["hat_closed"].Lean, 0.2)
@@ -55,9 +55,9 @@ func TestTakesAreMeasuredLikeAnyPerformance(t *testing.T) {
 	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/takes", early, &after))
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/references/"+after.Document.Active, nil, &a))
 	assert.Len(t, a.Hits, len(early.Hits), "a first hit that comes early is kept")
-	for name, bad := range map[string]func(*workshop.Take){
-		"nothing played": func(t *workshop.Take) { t.Hits = nil }, "no tempo": func(t *workshop.Take) { t.Tempo = 0 },
-		"no family": func(t *workshop.Take) { t.Hits[0].Family = "spoon" }, "no strength": func(t *workshop.Take) { t.Hits[0].Velocity = 0 },
+	for name, bad := range map[string]func(*service.Take){
+		"nothing played": func(t *service.Take) { t.Hits = nil }, "no tempo": func(t *service.Take) { t.Tempo = 0 },
+		"no family": func(t *service.Take) { t.Hits[0].Family = "spoon" }, "no strength": func(t *service.Take) { t.Hits[0].Velocity = 0 },
 	} {
 		take := lateHats()
 		bad(&take)
@@ -87,16 +87,16 @@ func TestLibrary(t *testing.T) {
 	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/profile", UseProfile{Profile: saved.ID, Base: st.Version}, &st))
 	ref := st.Document.Reference(st.Document.Active)
 	require.NotNil(t, ref.Profile)
-	var cmp match.Comparison
+	var cmp compare.Comparison
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/compare", nil, &cmp))
-	assert.Greater(t, cmp.Told, 1)
+	assert.Greater(t, cmp.Measurable, 1)
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/compare?reference="+st.Document.References[0].ID, nil, &cmp))
 	require.Equal(t, 200, c.edit("/api/projects/"+st.ID, EditRequest{Base: st.Version, Edits: project.Edits{project.TakeFeel{}}}, &st))
 	assert.InDelta(t, 12, st.Document.Groove.Feel.Voices["hat"].Lean, 0.2)
 	require.Equal(t, 200, c.call("DELETE", "/api/profiles/"+saved.ID, nil, nil))
 	assert.Equal(t, 404, c.call("DELETE", "/api/profiles/"+saved.ID, nil, &failure))
 	assert.Equal(t, 404, c.call("POST", "/api/projects/"+st.ID+"/profile", UseProfile{Profile: "none", Base: st.Version}, &failure))
-	var again workshop.State
+	var again service.State
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID, nil, &again))
 	assert.NotNil(t, again.Document.Reference(ref.ID).Profile, "the project keeps a profile that has left the library")
 }
@@ -123,7 +123,7 @@ func TestDrumsByThemselves(t *testing.T) {
 	ref := c.bring(st.ID, "../../demo/rink/warm-up-laps.flac")
 	project1 := "/api/projects/" + st.ID
 	base := project1 + "/references/" + ref
-	drumsNow := func() (set workshop.DrumSet) {
+	drumsNow := func() (set service.DrumSet) {
 		require.Eventually(t, func() bool {
 			require.Equal(t, 200, c.call("GET", base+"/drums", nil, &set))
 			return set.Done == 1
@@ -154,15 +154,15 @@ func TestDrumsByThemselves(t *testing.T) {
 	assert.Equal(t, 422, c.call("GET", base+"/drums/cowbell/0", nil, &failure))
 	assert.Equal(t, 400, c.call("GET", base+"/drums/kick/one", nil, &failure))
 	edit(project.SetTarget{Target: project.Target{Voice: "kick", Reference: ref, Drum: &project.DrumOf{Family: sound.Kick}}})
-	var v workshop.VoiceSound
+	var v service.VoiceSound
 	require.Equal(t, 200, c.call("GET", project1+"/voices/kick/sound", nil, &v))
 	require.NotNil(t, v.Target, "the kick is built towards the drum")
 	assert.Contains(t, v.Target.Name, "Boom")
-	require.Equal(t, 200, c.call("POST", base+"/drums", workshop.TakeDrum{Base: st.Version, Voice: "snare", Drum: project.DrumOf{Family: sound.Snare}}, &st))
+	require.Equal(t, 200, c.call("POST", base+"/drums", service.TakeDrum{Base: st.Version, Voice: "snare", Drum: project.DrumOf{Family: sound.Snare}}, &st))
 	layers := st.Document.Kit.Voice("snare").Layers
 	require.Len(t, layers, 2, "soft strokes are a layer of their own")
 	assert.Equal(t, layers[1].VelocityTo+1, layers[0].VelocityFrom)
-	assert.Equal(t, 404, c.call("POST", base+"/drums", workshop.TakeDrum{Base: st.Version, Voice: "nobody"}, &failure))
+	assert.Equal(t, 404, c.call("POST", base+"/drums", service.TakeDrum{Base: st.Version, Voice: "nobody"}, &failure))
 }
 
 func must[T any](v T, err error) T {
@@ -189,7 +189,7 @@ func TestSlicesAndPictures(t *testing.T) {
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID, nil, &st))
 	edit := project.SetTarget{Target: project.Target{Voice: "kick", Reference: ref, Slice: &kick.Slice}}
 	require.Equal(t, 200, c.edit("/api/projects/"+st.ID, EditRequest{Base: st.Version, Edits: project.Edits{edit}}, &st))
-	var v workshop.VoiceSound
+	var v service.VoiceSound
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/voices/kick/sound", nil, &v))
 	require.NotNil(t, v.Target, "the kick is built towards the slice")
 	assert.Equal(t, kick.Measures.Fundamental, v.Target.Measures.Fundamental)
@@ -200,7 +200,7 @@ func TestSlicesAndPictures(t *testing.T) {
 	files, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	require.NoError(t, err)
 	assert.Len(t, files.File, len(list.Slices))
-	var picture study.Spectrogram
+	var picture audition.Spectrogram
 	require.Equal(t, 200, c.call("GET", base+"/spectrogram?from=0&to=2&points=50", nil, &picture))
 	assert.Len(t, picture.Levels, 50*len(picture.Hz))
 	var failure Failure
@@ -212,9 +212,9 @@ func TestMappingOfMIDIKeys(t *testing.T) {
 	c := start(t)
 	st := c.create()
 	var failure Failure
-	assert.Equal(t, 422, c.call("PUT", "/api/mapping", workshop.Mapping{Keys: map[int]sound.Family{300: sound.Kick}}, &failure))
-	require.Equal(t, 200, c.call("PUT", "/api/mapping", workshop.Mapping{Keys: map[int]sound.Family{42: sound.Shaker}}, nil))
-	var m workshop.Mapping
+	assert.Equal(t, 422, c.call("PUT", "/api/mapping", service.Mapping{Keys: map[int]sound.Family{300: sound.Kick}}, &failure))
+	require.Equal(t, 200, c.call("PUT", "/api/mapping", service.Mapping{Keys: map[int]sound.Family{42: sound.Shaker}}, nil))
+	var m service.Mapping
 	require.Equal(t, 200, c.call("GET", "/api/mapping", nil, &m))
 	assert.Equal(t, sound.Shaker, m.Keys[42])
 	p := format.Performance{PPQ: 480, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []format.MIDITempo{{Micros: 500000}}}
@@ -225,7 +225,7 @@ func TestMappingOfMIDIKeys(t *testing.T) {
 	var midi bytes.Buffer
 	require.NoError(t, format.WriteMIDI(&midi, &p, "x"))
 	require.NoError(t, os.WriteFile(path, midi.Bytes(), 0o644))
-	var a listen.Analysis
+	var a transcribe.Analysis
 	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID+"/references/"+c.bring(st.ID, path), nil, &a))
 	assert.Equal(t, 32, a.Feel.Voices["shaker"].Count, "files to come are filed by it")
 	require.Equal(t, 200, c.call("POST", "/api/projects/"+st.ID+"/takes", lateHats(), &st))

@@ -14,13 +14,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"jubrak/app/workshop"
+	"jubrak/app/service"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 )
 
 // What the API does not know it refuses by name, and a request that does not say which
-// version it was made from is told so rather than of another window.
+// version it was made from is reported as that, not as one of another window.
 func TestWhatIsNotKnownIsNamed(t *testing.T) {
 	c := start(t)
 	st := c.create()
@@ -50,7 +50,7 @@ func TestWhatIsNotKnownIsNamed(t *testing.T) {
 		assert.GreaterOrEqual(t, reply.StatusCode, 400, text)
 		assert.Contains(t, string(data), strings.ReplaceAll(says, `"`, `\"`), text)
 	}
-	var now workshop.State
+	var now service.State
 	require.Equal(t, 200, c.call("GET", path, nil, &now))
 	assert.Equal(t, st.Version, now.Version)
 }
@@ -99,7 +99,7 @@ func TestALegalMoveIsPlayed(t *testing.T) {
 	_, err := c.work.Edit(st.ID, st.Version, project.Edits{
 		project.AddHit{Voice: "kick", Tick: 0},
 		project.SetNumber{At: "kick/layers/drum/body.wave", Value: 0},
-		project.SetMove{Voice: "kick", Layer: "drum", Move: sound.Move{By: sound.ByVelocity, At: "body.second_percent", From: 0, To: 80}},
+		project.SetModulation{Voice: "kick", Layer: "drum", Modulation: sound.Modulation{By: sound.ByVelocity, At: "body.second_percent", From: 0, To: 80}},
 	}, "")
 	require.NoError(t, err)
 	req, err := http.NewRequest("GET", c.url+"/api/projects/"+st.ID+"/export/loop?bars=1", nil)

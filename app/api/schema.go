@@ -31,13 +31,14 @@ type Comments map[string]*comments.Type
 // OpenAPI 3.0, and remembers which type has a name, so that two cannot share
 // one. Descriptions and enumerations are the Go source's.
 type schemas struct {
-	byName map[string]any
-	types  map[string]reflect.Type
-	said   Comments
+	byName   map[string]any
+	types    map[string]reflect.Type
+	embedded map[string]reflect.Type // their fields are those of the types that embed them
+	said     Comments
 }
 
 func newSchemas(said Comments) schemas {
-	return schemas{map[string]any{}, map[string]reflect.Type{}, said}
+	return schemas{map[string]any{}, map[string]reflect.Type{}, map[string]reflect.Type{}, said}
 }
 
 // saidOf is what a type says of itself, never nil.
@@ -100,7 +101,7 @@ func (s schemas) enumeration(t reflect.Type, values []string) map[string]any {
 	return map[string]any{"$ref": "#/components/schemas/" + name(t)}
 }
 
-// edits is one of the kinds of edit, told apart by op.
+// edits is one of the kinds of edit, distinguished by op.
 func (s schemas) edits() map[string]any {
 	const union = "Edit"
 	if s.byName[union] == nil {
@@ -116,7 +117,7 @@ func (s schemas) edits() map[string]any {
 			mapping[k.Op] = ref
 		}
 		s.byName[union] = map[string]any{
-			"description": "One change of a document, told by its op. Edits of a request are made in order, all or none.",
+			"description": "One change of a document, named by its op. Edits of a request are made in order, all or none.",
 			"oneOf":       all, "discriminator": map[string]any{"propertyName": "op", "mapping": mapping},
 		}
 	}
@@ -127,33 +128,37 @@ func (s schemas) edits() map[string]any {
 func name(t reflect.Type) string {
 	pkg := t.PkgPath()[strings.LastIndex(t.PkgPath(), "/")+1:]
 	switch pkg + "." + t.Name() {
-	case "listen.Hit":
+	case "transcribe.Hit":
 		return "HeardHit"
 	case "profile.Voice":
 		return "ProfileVoice"
-	case "study.Settings":
-		return "StudySettings"
-	case "deliver.Level":
+	case "audition.Settings":
+		return "AuditionSettings"
+	case "export.Level":
 		return "FileLevel"
 	case "synth.Curve":
 		return "ChartLine"
-	case "stock.Facts":
+	case "preset.Facts":
 		return "SoundFacts"
 	case "jobs.Kind":
 		return "JobKind"
-	case "rebuild.Step":
-		return "RebuildStep"
+	case "rebuild.Stage":
+		return "RebuildStage"
 	case "rebuild.State":
-		return "StepState"
-	case "match.Job":
+		return "StageState"
+	case "compare.Job":
 		return "LayerJob"
-	case "mix.Kind":
-		return "StepKind"
-	case "mix.Move":
-		return "MixMove"
-	case "mix.Row":
+	case "effect.Kind":
+		return "EffectKind"
+	case "effect.Recording":
+		return "EffectRecording"
+	case "effect.Group":
+		return "EffectGroup"
+	case "effect.Picture":
+		return "PictureKind"
+	case "mixer.Row":
 		return "MixRow"
-	case "workshop.Recording":
+	case "service.Recording":
 		return "OtherRecording"
 	case "sound.Noise":
 		return "RecipeNoise"
@@ -161,7 +166,7 @@ func name(t reflect.Type) string {
 	return t.Name()
 }
 
-// take notes that a type has its name, and tells whether it had it already.
+// take notes that a type has its name, and reports whether it had it already.
 func (s schemas) take(t reflect.Type) bool {
 	other, done := s.types[name(t)]
 	if done && other != t {
@@ -187,6 +192,7 @@ func (s schemas) fields(t reflect.Type, properties map[string]any, required []st
 	for i := range t.NumField() {
 		f := t.Field(i)
 		if f.Anonymous && f.Tag.Get("json") == "" {
+			s.embedded[typeName(f.Type)] = f.Type
 			required = s.fields(f.Type, properties, required)
 			continue
 		}

@@ -1,4 +1,4 @@
-// Package api serves the workshop over HTTP: decode, call, encode. It answers
+// Package api serves the service over HTTP: decode, call, encode. It answers
 // only its own pages.
 package api
 
@@ -18,8 +18,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"jubrak/app/service"
 	"jubrak/app/store"
-	"jubrak/app/workshop"
 	"jubrak/core/format"
 )
 
@@ -35,19 +35,20 @@ const (
 )
 
 type server struct {
-	workshop *workshop.Workshop
-	log      *slog.Logger
+	doc     []byte // OpenAPI
+	service *service.Service
+	log     *slog.Logger
 }
 
 // New is the handler of the whole application: the API and the built front
 // end in web.
-func New(st *workshop.Workshop, web fs.FS, log *slog.Logger) http.Handler {
+func New(st *service.Service, web fs.FS, log *slog.Logger) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
-	s := &server{workshop: st, log: log}
+	s := &server{service: st, log: log, doc: OpenAPI()}
 	g := gin.New()
 	g.Use(s.recovered(), ownPagesOnly(), headers())
 	for _, r := range routes() {
-		g.Handle(r.method, r.path, r.knownQueries(), r.handle(s))
+		g.Handle(r.method, r.path, r.knownQueries(), func(c *gin.Context) { r.handle(s, c) })
 	}
 	g.NoRoute(s.page(web))
 	return g
@@ -57,7 +58,7 @@ func New(st *workshop.Workshop, web fs.FS, log *slog.Logger) http.Handler {
 func (s *server) recovered() gin.HandlerFunc {
 	return gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
 		s.log.Error("a handler panicked", "path", c.Request.URL.Path, "panic", p, "stack", string(debug.Stack()))
-		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak; nothing was changed.")
+		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak. Nothing was changed. Try again; if it happens again, the terminal shows why.")
 	})
 }
 
@@ -145,9 +146,9 @@ func refuse(c *gin.Context, status int, code Code, message string) {
 	c.AbortWithStatusJSON(status, Failure{Error: FailureBody{Code: code, Message: message}})
 }
 
-// fail answers an error of the workshop.
+// fail answers an error of the service.
 func (s *server) fail(c *gin.Context, err error) {
-	var refusal *workshop.Refusal
+	var refusal *service.Refusal
 	var file *format.Error
 	var tooLarge *http.MaxBytesError
 	var broken *store.BrokenOff
@@ -163,9 +164,9 @@ func (s *server) fail(c *gin.Context, err error) {
 		refuse(c, http.StatusInsufficientStorage, "disk_full", "The disk is full, so this could not be saved. Everything up to the change before is kept. Make room on the disk, then do it again.")
 	case errors.Is(err, store.ErrNoFolder), errors.Is(err, store.ErrNotAllowed):
 		s.log.Error("the data folder cannot be used", "path", c.Request.URL.Path, "error", err)
-		refuse(c, http.StatusInsufficientStorage, FolderUnusable, workshop.Sentence(err))
+		refuse(c, http.StatusInsufficientStorage, FolderUnusable, service.Sentence(err))
 	case errors.Is(err, store.ErrDamaged):
-		refuse(c, http.StatusUnprocessableEntity, "file_damaged", workshop.Sentence(err))
+		refuse(c, http.StatusUnprocessableEntity, "file_damaged", service.Sentence(err))
 	case errors.Is(err, store.ErrNotFound):
 		refuse(c, http.StatusNotFound, "not_found", "This is no longer there. It may have been deleted in another window.")
 	case errors.Is(err, store.ErrConflict):
@@ -176,6 +177,6 @@ func (s *server) fail(c *gin.Context, err error) {
 		refuse(c, http.StatusUnprocessableEntity, Code(file.Code), file.Message)
 	default:
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
-		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak; nothing was changed.")
+		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Jubrak. Nothing was changed. Try again; if it happens again, the terminal shows why.")
 	}
 }

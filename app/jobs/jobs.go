@@ -29,7 +29,7 @@ const (
 	Cancelled   Status = "cancelled"
 )
 
-// Ended tells whether nothing more will come of a job by itself.
+// Ended reports whether nothing more will come of a job by itself.
 func (s Status) Ended() bool { return s == Done || s == Failed || s == Cancelled }
 
 // Kind is what a job does.
@@ -70,9 +70,9 @@ type Job struct {
 // ctx ends, and returns a result for the user or an error.
 type Work func(ctx context.Context, w *Watch) (result string, err error)
 
-// Watch is how work tells of itself while it runs.
+// Watch is how work returns of itself while it runs.
 type Watch struct {
-	// Report tells the stage and how far the whole has come, 0..1.
+	// Report reports the stage and how far the whole has come, 0..1.
 	Report func(stage string, done float64)
 	// Show gives what there is so far; Manager.Shown returns the newest. It
 	// must not be changed afterwards.
@@ -117,7 +117,7 @@ type Spec struct {
 	ID, Title, Project string
 	// Kind is what the job does; empty brings a file.
 	Kind Kind
-	// Ended is told of the job once it has ended, unless the manager was
+	// Ended is reported of the job once it has ended, unless the manager was
 	// closed under it. It may be nil.
 	Ended func(Job)
 }

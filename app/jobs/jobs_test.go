@@ -36,7 +36,7 @@ func TestOutcomes(t *testing.T) {
 	assert.Equal(t, "no luck.", failed.Error)
 	broken := final(t, m, m.Start(Spec{Title: "c"}, func(context.Context, *Watch) (string, error) { panic("oh") }).ID)
 	assert.Equal(t, Failed, broken.Status)
-	assert.Contains(t, broken.Error, "nothing was changed")
+	assert.Contains(t, broken.Error, "Nothing was changed")
 }
 
 func TestCancel(t *testing.T) {
@@ -120,16 +120,16 @@ func TestWorkWaitsInLine(t *testing.T) {
 		return "", nil
 	}
 	var all []Job
-	told := make(chan Job, 30)
+	known := make(chan Job, 30)
 	for range runtime.NumCPU() + 18 {
-		all = append(all, m.Start(Spec{Title: "x", Ended: func(j Job) { told <- j }}, work))
+		all = append(all, m.Start(Spec{Title: "x", Ended: func(j Job) { known <- j }}, work))
 	}
 	last := all[len(all)-1]
 	now, _ := m.Get(last.ID)
 	assert.Equal(t, Waiting, now.Status)
 	assert.Equal(t, 18, now.Ahead)
 	assert.True(t, m.Cancel(last.ID))
-	assert.Equal(t, Cancelled, (<-told).Status, "at once")
+	assert.Equal(t, Cancelled, (<-known).Status, "at once")
 	close(end)
 	for _, j := range all[:len(all)-1] {
 		assert.Equal(t, Done, final(t, m, j.ID).Status)

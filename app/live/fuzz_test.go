@@ -12,7 +12,7 @@ func FuzzMessage(f *testing.F) {
 	for _, s := range []string{
 		`{"type":"play","tick":3.5,"count_in":1}`, `{"type":"stop"}`, `{"type":"strike","voice":"kick","velocity":900}`, `{"type":"source","source":"both"}`,
 		`{"type":"loop","from":-1,"to":4611686018427387904}`, `{"type":"click","on":true,"per":-3}`, `{"type":"solo","voices":["kick","nobody"]}`, `{"type":"hear","parts":["swing","x"]}`,
-		`{"type":"judge","judge":{"row":"kick","step":"none"}}`, `{"type":"system","system":"moon"}`, `{"type":"band","row":"kick","step":"x","band":99}`, `{"type":"played","frames":-9,"dry":1e9,"least":5}`,
+		`{"type":"bypass","bypass":{"row":"kick","effect":"none"}}`, `{"type":"system","system":"moon"}`, `{"type":"band","row":"kick","effect":"x","band":99}`, `{"type":"played","frames":-9,"dry":1e9,"least":5}`,
 	} {
 		f.Add([]byte(s), []byte(`{"type":"play","tick":0}`))
 	}
@@ -29,8 +29,8 @@ func FuzzMessage(f *testing.F) {
 				s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} })()
 			case "hear":
 				s.again(func() { s.hear = m.Parts })()
-			case "judge":
-				s.again(func() { s.judge = m.Judge })()
+			case "bypass":
+				s.again(func() { s.bypass = m.Bypass })()
 			default:
 				s.take(&m)
 			}

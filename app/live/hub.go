@@ -48,7 +48,7 @@ func (h *Hub) Each(project string, f func(*Session)) {
 	}
 }
 
-// Playing tells whether anything is heard in any session.
+// Playing reports whether anything is heard in any session.
 func (h *Hub) Playing() bool {
 	h.mu.Lock()
 	var open []*Session

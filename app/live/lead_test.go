@@ -7,7 +7,7 @@ import (
 )
 
 // run lets the browser play for some seconds, with so many frames lost at the
-// worst moments; it tells the lead that it ends with.
+// worst moments; it reports the lead that it ends with.
 func (l *lead) run(from, seconds int64, lost func(lead int64) int64, dry int) int64 {
 	for at := from * 48000; at < (from+seconds)*48000; at += 256 {
 		l.heard(at, dry, max(l.frames-lost(l.frames), 1))

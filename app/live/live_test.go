@@ -16,8 +16,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/audio"
+	"jubrak/core/audition"
 	"jubrak/core/project"
-	"jubrak/core/study"
 )
 
 func song(t *testing.T) *project.Document {
@@ -151,8 +151,8 @@ func TestOverTheWire(t *testing.T) {
 }
 
 func TestStudies(t *testing.T) {
-	asked := make(chan study.Settings, 4)
-	prepare := func(_ context.Context, s study.Settings) (*audio.Buffer, error) {
+	asked := make(chan audition.Settings, 4)
+	prepare := func(_ context.Context, s audition.Settings) (*audio.Buffer, error) {
 		asked <- s
 		if s.Speed == 0 {
 			return nil, errors.New("speed lies between 25 and 100 %")
@@ -195,13 +195,13 @@ func TestStudies(t *testing.T) {
 		say(Message{Type: "played", Frames: played})
 		return read(t, data).peak, binary.LittleEndian.Uint32(data[28:]), ""
 	}
-	say(Message{Type: "study", Study: &study.Settings{Reference: "r", Speed: 0.5, Band: "lows"}})
+	say(Message{Type: "study", Study: &audition.Settings{Reference: "r", Speed: 0.5, Band: "lows"}})
 	require.Eventually(t, func() bool {
 		peak, flags, _ := next()
 		return peak > 0.2 && flags == 2
 	}, 5*time.Second, time.Microsecond, "the study is heard, and said to be one")
 	assert.Equal(t, "lows", (<-asked).Band)
-	say(Message{Type: "study", Study: &study.Settings{}})
+	say(Message{Type: "study", Study: &audition.Settings{}})
 	require.Eventually(t, func() bool {
 		_, _, refused := next()
 		return refused != ""
@@ -213,14 +213,14 @@ func TestStudies(t *testing.T) {
 	}, 5*time.Second, time.Microsecond)
 }
 
-// A study that panics is told and ends alone; the session goes on.
+// A study that panics is reported and ends alone; the session goes on.
 func TestAPanicIsTold(t *testing.T) {
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		conn, err := websocket.Accept(w, r, nil)
 		if err != nil {
 			return
 		}
-		s := NewSession(song(t).Song(nil), 1, func(context.Context, study.Settings) (*audio.Buffer, error) { panic("oh") })
+		s := NewSession(song(t).Song(nil), 1, func(context.Context, audition.Settings) (*audio.Buffer, error) { panic("oh") })
 		_ = s.Serve(r.Context(), conn)
 	}))
 	defer server.Close()

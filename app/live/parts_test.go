@@ -12,7 +12,7 @@ import (
 	"jubrak/core/project"
 )
 
-// peaks plays so many blocks, all of them read at once, and tells each one's peak.
+// peaks plays so many blocks, all of them read at once, and returns each one's peak.
 func peaks(t *testing.T, s *Session, blocks int) (out []block) {
 	t.Helper()
 	for range blocks {

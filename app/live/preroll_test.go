@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/engine"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/project"
 )
 
@@ -19,10 +19,10 @@ import (
 func roomy(t *testing.T) *project.Document {
 	d, _, err := project.New("x").Apply(project.Edits{
 		project.AddHit{Voice: "kick", Tick: 0}, project.AddHit{Voice: "kick", Tick: 1920}, project.AddHit{Voice: "hat", Tick: 960},
-		project.AddToChain{Row: "kick", Kind: "reverb", Values: map[string]float64{"decay_ms": 2500, "mix_percent": 60}},
+		project.AddEffect{Chain: project.InRow("kick"), Kind: "reverb", Values: map[string]float64{"decay_ms": 2500, "mix_percent": 60}},
 		project.SetSection{Section: "s1", Bars: new(8)}, project.SetNumber{At: "tempo/bpm", Value: 220},
 		project.PaintRows{Voices: []string{"kick"}, From: 4 * 3840, To: 8 * 3840},
-		project.Automate{Section: "s1", At: "hat/level_db", Points: []mix.MovePoint{{Bar: 0, Value: -40}, {Bar: 8, Value: 0}}},
+		project.Automate{Section: "s1", At: "hat/level_db", Points: []mixer.AutomationPoint{{Bar: 0, Value: -40}, {Bar: 8, Value: 0}}},
 	}, nil)
 	require.NoError(t, err)
 	return d

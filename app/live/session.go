@@ -1,5 +1,5 @@
 // Package live is the streaming monitor: engine blocks over a WebSocket. The
-// browser pulls: it tells how many frames it has played, and the session
+// browser pulls: it returns how many frames it has played, and the session
 // renders ahead of that by a fixed lead.
 package live
 
@@ -13,9 +13,9 @@ import (
 	"github.com/coder/websocket"
 
 	"jubrak/core/audio"
+	"jubrak/core/audition"
 	"jubrak/core/engine"
 	"jubrak/core/groove"
-	"jubrak/core/study"
 	"jubrak/internal/guard"
 )
 
@@ -51,17 +51,17 @@ type Message struct {
 	Voices []string `json:"voices"`
 	// Parts are the parts of the feel that are heard; null is all.
 	Parts []groove.Part `json:"parts"`
-	// Judge is what is heard off, at the loudness that it has on; null is nothing.
-	Judge *engine.Judged `json:"judge"`
+	// Bypass is what is heard off, at the loudness that it has on; null is nothing.
+	Bypass *engine.Bypass `json:"bypass"`
 	// Row, Step and Band name a band of an equalizer that is heard alone, counted from 0;
 	// -1 lets all be heard.
-	Row  string `json:"row"`
-	Step string `json:"step"`
-	Band int    `json:"band"`
-	// System is what one listens on, one of the engine's.
+	Row    string `json:"row"`
+	Effect string `json:"effect"`
+	Band   int    `json:"band"`
+	// System is the speaker simulation, one of the engine's.
 	System string `json:"system"`
 	// Study says what is studied, in a study message.
-	Study *study.Settings `json:"study"`
+	Study *audition.Settings `json:"study"`
 	// Frames played since the connection opened, how often the browser ran dry,
 	// and the fewest frames that were left since the message before, in a played
 	// message.
@@ -71,7 +71,7 @@ type Message struct {
 }
 
 // Prepare makes the sound of a study.
-type Prepare func(ctx context.Context, s study.Settings) (*audio.Buffer, error)
+type Prepare func(ctx context.Context, s audition.Settings) (*audio.Buffer, error)
 
 // Session is one open monitor of one project. It holds an engine only from the first
 // sound that is asked for until it has been silent for a while: a page that is open and
@@ -93,7 +93,7 @@ type Session struct {
 	leaps    bool
 	piece    bool          // the arrangement is heard, not the groove
 	hear     []groove.Part // nil: all
-	judge    *engine.Judged
+	bypass   *engine.Bypass
 	changes  int // of how it is to be heard
 	version  uint32
 	lead     lead
@@ -120,7 +120,7 @@ type heardAs struct {
 	click       bool
 	per         int
 	solo        []string
-	row, step   string // of the band that is heard alone
+	row, effect string // of the band that is heard alone
 	band        int
 	bandIsAlone bool
 }
@@ -132,7 +132,7 @@ func (h *heardAs) set(m *engine.Monitor) {
 	m.SetSystem(h.system)
 	m.Engine.Solo(h.solo)
 	if h.bandIsAlone {
-		m.Engine.Alone(h.row, h.step, h.band)
+		m.Engine.Alone(h.row, h.effect, h.band)
 	}
 }
 
@@ -189,20 +189,20 @@ func (s *Session) ready(song engine.Song) *engine.Program {
 
 // hearing is what of a song is to be heard.
 type hearing struct {
-	loop  [2]int
-	piece bool
-	hear  []groove.Part
-	judge *engine.Judged
+	loop   [2]int
+	piece  bool
+	hear   []groove.Part
+	bypass *engine.Bypass
 }
 
-func (s *Session) heardOf() hearing { return hearing{s.loop, s.piece, s.hear, s.judge} }
+func (s *Session) heardOf() hearing { return hearing{s.loop, s.piece, s.hear, s.bypass} }
 
 func readyAs(song engine.Song, was *engine.Program, of hearing) *engine.Program {
 	if of.hear != nil {
 		song = song.Hear(of.hear)
 	}
-	if of.judge != nil {
-		song = song.Without(*of.judge)
+	if of.bypass != nil {
+		song = song.Without(*of.bypass)
 	}
 	loop := of.loop
 	if of.piece && song.Piece != nil {
@@ -283,7 +283,7 @@ func (s *Session) again(change func()) (take func()) {
 	}
 }
 
-// Playing tells whether the groove or a study plays.
+// Playing reports whether the groove or a study plays.
 func (s *Session) Playing() bool {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -314,7 +314,7 @@ func (s *Session) End() {
 }
 
 // Serve runs the session until the connection or ctx ends. Should the engine
-// fail, that is told as a text message and the session ends; the page opens
+// fail, that is reported as a text message and the session ends; the page opens
 // another.
 func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
 	ctx, cancel := context.WithCancel(ctx)
@@ -334,7 +334,7 @@ func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
 	return ended
 }
 
-// refuse tells the page what went wrong.
+// refuse reports the page what went wrong.
 func refuse(ctx context.Context, conn *websocket.Conn, err error) {
 	text, _ := json.Marshal(map[string]string{"type": "refused", "message": err.Error()})
 	_ = conn.Write(ctx, websocket.MessageText, text) // a lost connection shows at the next read
@@ -368,8 +368,8 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 			}
 		case "hear":
 			guard.Go("another hearing", s.again(func() { s.hear = m.Parts }))
-		case "judge":
-			guard.Go("off and on", s.again(func() { s.judge = m.Judge }))
+		case "bypass":
+			guard.Go("off and on", s.again(func() { s.bypass = m.Bypass }))
 		default:
 			s.take(&m)
 		}
@@ -380,8 +380,8 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 }
 
 // study prepares what was asked for and plays it, unless something else was
-// asked for in the meantime. What goes wrong is told as a text message.
-func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings study.Settings) {
+// asked for in the meantime. What goes wrong is reported as a text message.
+func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audition.Settings) {
 	s.mu.Lock()
 	s.asked++
 	mine := s.asked
@@ -426,7 +426,7 @@ func (s *Session) take(m *Message) {
 		}
 	case "strike":
 		s.wake()
-		s.monitor.Engine.Strike(m.Voice, min(max(m.Velocity, 1), 127), 0)
+		s.monitor.Engine.Trigger(m.Voice, min(max(m.Velocity, 1), 127), 0)
 	case "leap":
 		if s.monitor != nil && s.piece && !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
 			s.leap, s.leaps = m.Tick, true
@@ -436,7 +436,7 @@ func (s *Session) take(m *Message) {
 	case "solo":
 		h.solo = m.Voices
 	case "band":
-		h.row, h.step, h.band, h.bandIsAlone = m.Row, m.Step, m.Band, true
+		h.row, h.effect, h.band, h.bandIsAlone = m.Row, m.Effect, m.Band, true
 	case "system":
 		h.system = m.System
 	case "source":
@@ -454,7 +454,7 @@ func (s *Session) take(m *Message) {
 	case "solo":
 		s.monitor.Engine.Solo(h.solo)
 	case "band":
-		s.monitor.Engine.Alone(h.row, h.step, h.band)
+		s.monitor.Engine.Alone(h.row, h.effect, h.band)
 	case "system":
 		s.monitor.SetSystem(h.system)
 	case "source":

@@ -54,7 +54,7 @@ type Incoming struct {
 func (s *Store) Receive(r io.Reader) (*Incoming, error) {
 	part, err := os.CreateTemp(s.blobs(), "part-*")
 	if err != nil {
-		return nil, told(err)
+		return nil, userError(err)
 	}
 	in := &Incoming{store: s, part: part.Name()}
 	hash := sha256.New()
@@ -68,7 +68,7 @@ func (s *Store) Receive(r io.Reader) (*Incoming, error) {
 		if watched.err != nil {
 			return nil, &BrokenOff{watched.err}
 		}
-		return nil, told(err)
+		return nil, userError(err)
 	}
 	in.Name = hex.EncodeToString(hash.Sum(nil))
 	return in, nil
@@ -81,13 +81,13 @@ func (in *Incoming) Drop() { _ = os.Remove(in.part) }
 func (in *Incoming) Keep() error {
 	path := filepath.Join(in.store.blobs(), in.Name)
 	if there, err := namedFile(path); err == nil && there == in.Name {
-		return told(os.Remove(in.part))
+		return userError(os.Remove(in.part))
 	}
 	if err := os.Rename(in.part, path); err != nil {
 		in.Drop()
-		return told(err)
+		return userError(err)
 	}
-	return told(flush(in.store.blobs()))
+	return userError(flush(in.store.blobs()))
 }
 
 // named is the name that a blob has by its content.
@@ -108,7 +108,7 @@ func namedFile(path string) (string, error) {
 	return hex.EncodeToString(hash.Sum(nil)), err
 }
 
-// watchedReader tells the reader's errors from the writer's.
+// watchedReader reports the reader's errors from the writer's.
 type watchedReader struct {
 	r   io.Reader
 	err error
@@ -140,7 +140,7 @@ func (s *Store) DropBlob(name string) error {
 	if errors.Is(err, os.ErrNotExist) {
 		return nil
 	}
-	return told(err)
+	return userError(err)
 }
 
 // Blob reads a blob; one whose content is not what its name says is ErrDamaged.
@@ -153,7 +153,7 @@ func (s *Store) Blob(name string) ([]byte, error) {
 		return nil, ErrNotFound
 	}
 	if err != nil {
-		return nil, told(err)
+		return nil, userError(err)
 	}
 	if named(data) != name {
 		return nil, ErrDamaged
@@ -165,7 +165,7 @@ func (s *Store) Blob(name string) ([]byte, error) {
 func (in *Incoming) Head(n int) ([]byte, error) {
 	f, err := os.Open(in.part)
 	if err != nil {
-		return nil, told(err)
+		return nil, userError(err)
 	}
 	defer func() { _ = f.Close() }()
 	head := make([]byte, n)
@@ -173,7 +173,7 @@ func (in *Incoming) Head(n int) ([]byte, error) {
 	if errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) {
 		err = nil
 	}
-	return head[:n], told(err)
+	return head[:n], userError(err)
 }
 
 // Head reads the first bytes of a blob, at most n.
@@ -220,7 +220,7 @@ func (s *Store) nameOld() error {
 			return err
 		}
 		if err := s.db.Model(&r).Update("names", namesIn(document)).Error; err != nil {
-			return told(err)
+			return userError(err)
 		}
 	}
 	return nil
@@ -270,7 +270,7 @@ func (s *Store) Sweep(keep ...string) (removed int, err error) {
 	}
 	entries, err := os.ReadDir(s.blobs())
 	if err != nil {
-		return 0, told(err)
+		return 0, userError(err)
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -281,7 +281,7 @@ func (s *Store) Sweep(keep ...string) (removed int, err error) {
 			continue
 		}
 		if err := os.Remove(filepath.Join(s.blobs(), e.Name())); err != nil && !errors.Is(err, os.ErrNotExist) {
-			return removed, told(err)
+			return removed, userError(err)
 		}
 		removed++
 		gone = append(gone, e.Name())
@@ -289,7 +289,7 @@ func (s *Store) Sweep(keep ...string) (removed int, err error) {
 	for from := 0; from < len(gone); from += 500 {
 		some := gone[from:min(from+500, len(gone))]
 		if err := errors.Join(s.db.Delete(&Hearing{}, "blob in ?", some).Error, s.db.Delete(&Made{}, "blob in ?", some).Error); err != nil {
-			return removed, told(err)
+			return removed, userError(err)
 		}
 	}
 	if removed > 0 {
@@ -305,7 +305,7 @@ func (s *Store) DropParts() error {
 	for _, p := range parts {
 		err = errors.Join(err, os.Remove(p))
 	}
-	return told(err)
+	return userError(err)
 }
 
 // Size is what the data folder takes on the disk, bytes.
@@ -323,7 +323,7 @@ func (s *Store) Size() (total int64, err error) {
 		}
 		return err
 	})
-	return total, told(err)
+	return total, userError(err)
 }
 
 // ProjectSize is what a project takes: its history and the blobs that this

@@ -24,13 +24,15 @@ var (
 	ErrNotAllowed = errors.New("the data folder may not be written, so this could not be saved; everything that was saved before is kept. Allow Jubrak to write there, then do it again")
 	// ErrDamaged means that a sound is not what it was when it was kept.
 	ErrDamaged = errors.New("a sound in the data folder is damaged. Bring its file again: that mends it everywhere")
+	// ErrNewer means that a later version of Jubrak wrote the data folder.
+	ErrNewer = errors.New("a newer version of Jubrak wrote this data folder. Nothing was changed; use that version, or another folder")
 	// ErrInUse means that another program writes to the data folder.
 	ErrInUse = errors.New("another Jubrak is running on this data folder")
 )
 
-// told turns errors of the disk and the database into those that a user is
-// told: a full disk by name, others without the paths of this machine.
-func told(err error) error {
+// userError turns errors of the disk and the database into those that a user is
+// reported: a full disk by name, others without the paths of this machine.
+func userError(err error) error {
 	var base sqlite3.Error
 	var path *fs.PathError
 	switch {
@@ -56,7 +58,7 @@ func Lock(dir string) (unlock func(), err error) {
 	l := flock.New(filepath.Join(dir, "lock"))
 	ok, err := l.TryLock()
 	if err != nil {
-		return nil, told(err)
+		return nil, userError(err)
 	}
 	if !ok {
 		return nil, ErrInUse

@@ -17,7 +17,7 @@ type Profile struct {
 func (s *Store) PutProfile(id string, data []byte) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return told(s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).
+	return userError(s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).
 		Create(&Profile{ID: id, Data: data}).Error)
 }
 

@@ -21,9 +21,9 @@ func (s *Store) keepReserve() error {
 	if info, err := os.Stat(s.reserve()); err == nil && info.Size() == reserveSize {
 		return nil
 	}
-	err := told(os.WriteFile(s.reserve(), make([]byte, reserveSize), 0o644))
+	err := userError(os.WriteFile(s.reserve(), make([]byte, reserveSize), 0o644))
 	if errors.Is(err, ErrDiskFull) {
-		return told(os.Remove(s.reserve()))
+		return userError(os.Remove(s.reserve()))
 	}
 	return err
 }
@@ -54,11 +54,11 @@ func (s *Store) withReserve(work func() error) error {
 	return nil
 }
 
-// there tells whether the data folder is still where it was: a database whose file was
+// there reports whether the data folder is still where it was: a database whose file was
 // removed takes everything, and keeps nothing.
 func (s *Store) there() error {
 	_, err := os.Stat(filepath.Join(s.dir, databaseFile))
-	return told(err)
+	return userError(err)
 }
 
 // mostRewritten is the largest database that is rewritten when it is opened, bytes.
@@ -69,15 +69,15 @@ const mostRewritten = 256 << 20
 func (s *Store) givesBack() error {
 	var mode int
 	if err := s.db.Raw("pragma auto_vacuum").Scan(&mode).Error; err != nil || mode != 0 {
-		return told(err)
+		return userError(err)
 	}
 	if info, err := os.Stat(filepath.Join(s.dir, databaseFile)); err != nil || info.Size() > mostRewritten {
-		return told(err)
+		return userError(err)
 	}
 	if err := s.db.Exec("pragma auto_vacuum = incremental").Error; err != nil {
-		return told(err)
+		return userError(err)
 	}
-	err := told(s.db.Exec("vacuum").Error)
+	err := userError(s.db.Exec("vacuum").Error)
 	if errors.Is(err, ErrDiskFull) {
 		return nil // at the next start
 	}

@@ -75,7 +75,7 @@ func TestAStalledUploadHoldsNothing(t *testing.T) {
 	assert.Equal(t, "half of it, and the rest", string(data))
 }
 
-// Many write at once: nobody is told that the database is locked.
+// Many write at once: nobody is reported that the database is locked.
 func TestManyWritersAtOnce(t *testing.T) {
 	s := open(t, t.TempDir())
 	var wg sync.WaitGroup
@@ -146,7 +146,7 @@ func TestAFolderThatIsGone(t *testing.T) {
 	require.ErrorIs(t, err, ErrNoFolder)
 	_, err = s.PutBlob([]byte("x"))
 	require.ErrorIs(t, err, ErrNoFolder)
-	assert.ErrorIs(t, told(&os.PathError{Op: "open", Path: dir, Err: os.ErrPermission}), ErrNotAllowed)
+	assert.ErrorIs(t, userError(&os.PathError{Op: "open", Path: dir, Err: os.ErrPermission}), ErrNotAllowed)
 	for _, err := range []error{ErrNoFolder, ErrNotAllowed, ErrDamaged} {
 		assert.False(t, strings.Contains(err.Error(), dir))
 	}

@@ -12,7 +12,7 @@ type Setting struct {
 func (s *Store) PutSetting(name string, data []byte) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return told(s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&Setting{name, data}).Error)
+	return userError(s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&Setting{name, data}).Error)
 }
 
 // Setting reads a setting; empty where none was saved.

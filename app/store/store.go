@@ -90,14 +90,14 @@ type Store struct {
 // synchronous FULL).
 func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(dir, "blobs"), 0o755); err != nil {
-		return nil, fmt.Errorf("the data folder cannot be made: %w", told(err))
+		return nil, fmt.Errorf("the data folder cannot be made: %w", userError(err))
 	}
 	dsn := "file:" + filepath.Join(dir, databaseFile) + "?_journal_mode=WAL&_synchronous=FULL&_busy_timeout=15000&_txlock=immediate&_auto_vacuum=incremental"
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Discard})
 	if err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be opened: %w", err)
 	}
-	if err := db.AutoMigrate(&Project{}, &Revision{}, &Part{}, &Hearing{}, &Made{}, &Profile{}, &Setting{}, &Task{}, &Judgement{}, &Item{}); err != nil {
+	if err := migrate(db); err != nil {
 		return nil, fmt.Errorf("the data folder's database cannot be brought up to date: %w", err)
 	}
 	s := &Store{db: db, dir: dir}
@@ -122,7 +122,7 @@ func (s *Store) Projects() ([]Project, error) {
 	return out, s.db.Order("updated_at desc, id").Find(&out).Error
 }
 
-// Has tells whether there is a project of an id, readable or not.
+// Has reports whether there is a project of an id, readable or not.
 func (s *Store) Has(id string) bool {
 	var n int64
 	return s.db.Model(&Project{}).Where("id = ?", id).Count(&n).Error == nil && n > 0
@@ -132,7 +132,7 @@ func (s *Store) Has(id string) bool {
 func (s *Store) Create(id, name string, document []byte) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return told(s.db.Transaction(func(tx *gorm.DB) error {
+	return userError(s.db.Transaction(func(tx *gorm.DB) error {
 		if err := tx.Create(&Project{ID: id, Name: name, Version: 1, Position: 1}).Error; err != nil {
 			return err
 		}
@@ -149,7 +149,7 @@ func (s *Store) Delete(id string) error {
 }
 
 func (s *Store) delete(id string) error {
-	return told(s.db.Transaction(func(tx *gorm.DB) error {
+	return userError(s.db.Transaction(func(tx *gorm.DB) error {
 		res := tx.Delete(&Project{}, "id = ?", id)
 		if res.Error == nil && res.RowsAffected == 0 {
 			return ErrNotFound
@@ -157,7 +157,7 @@ func (s *Store) delete(id string) error {
 		if res.Error != nil {
 			return res.Error
 		}
-		if err := tx.Delete(&Judgement{}, "project_id = ?", id).Error; err != nil {
+		if err := tx.Delete(&Distance{}, "project_id = ?", id).Error; err != nil {
 			return err
 		}
 		if err := tx.Delete(&Part{}, "project_id = ?", id).Error; err != nil {
@@ -208,7 +208,7 @@ func load(tx *gorm.DB, id string) (*Current, error) {
 	return &c, nil
 }
 
-// ends tells whether the history goes on before and behind the present place.
+// ends reports whether the history goes on before and behind the present place.
 func (c *Current) ends(tx *gorm.DB) error {
 	var ends struct{ First, Last int }
 	err := tx.Model(&Revision{}).Select("min(position) as first, max(position) as last").Where("project_id = ?", c.ID).Scan(&ends).Error
@@ -289,7 +289,7 @@ func (s *Store) Save(id string, base int, change Change) (*Current, error) {
 		return c.ends(tx)
 	})
 	if err != nil {
-		return nil, told(err)
+		return nil, userError(err)
 	}
 	return c, nil
 }
@@ -317,9 +317,9 @@ func lockProject(tx *gorm.DB, id string, base int) (*Project, error) {
 	return &p, nil
 }
 
-// Step moves through the history: -1 undoes, +1 redoes, and reads what is there.
+// UndoRedo moves through the history: -1 undoes, +1 redoes, and reads what is there.
 // At an end it stays.
-func (s *Store) Step(id string, base, by int) (*Current, error) {
+func (s *Store) UndoRedo(id string, base, by int) (*Current, error) {
 	return s.move(id, base, func(now int) int { return now + by })
 }
 
@@ -374,14 +374,14 @@ func (s *Store) move(id string, base int, to func(now int) int) (*Current, error
 		c, err = load(tx, id)
 		return err
 	})
-	return c, told(err)
+	return c, userError(err)
 }
 
 // PutHearing keeps what a version of the listener heard in a blob.
 func (s *Store) PutHearing(blob string, version int, data []byte) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return told(s.db.Save(&Hearing{Blob: blob, Version: version, Data: pack(data)}).Error)
+	return userError(s.db.Save(&Hearing{Blob: blob, Version: version, Data: pack(data)}).Error)
 }
 
 // Hearing reads it back.
@@ -401,16 +401,16 @@ func (s *Store) PutMade(blob, key string, data []byte) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if err := s.db.Save(&Made{Blob: blob, Key: key, At: time.Now().UnixMilli(), Data: pack(data)}).Error; err != nil {
-		return told(err)
+		return userError(err)
 	}
 	var keys []string
 	if err := s.db.Model(&Made{}).Where("blob = ?", blob).Order("at desc").Offset(mostMade).Limit(1000).Pluck("key", &keys).Error; err != nil {
-		return told(err)
+		return userError(err)
 	}
 	if len(keys) == 0 {
 		return nil
 	}
-	return told(s.db.Delete(&Made{}, "blob = ? and key in ?", blob, keys).Error)
+	return userError(s.db.Delete(&Made{}, "blob = ? and key in ?", blob, keys).Error)
 }
 
 // Made reads it back.

@@ -41,7 +41,7 @@ func TestHistory(t *testing.T) {
 	c = save(t, s, c.Version, "2", "")
 	assert.True(t, c.CanUndo)
 	assert.False(t, c.CanRedo)
-	c, err := s.Step("p", c.Version, -1)
+	c, err := s.UndoRedo("p", c.Version, -1)
 	require.NoError(t, err)
 	assert.Equal(t, "1", string(c.Document))
 	assert.True(t, c.CanRedo)
@@ -51,14 +51,14 @@ func TestHistory(t *testing.T) {
 	c, err = s.Load("p")
 	require.NoError(t, err)
 	assert.Equal(t, "1", string(c.Document))
-	c, err = s.Step("p", c.Version, 1)
+	c, err = s.UndoRedo("p", c.Version, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "2", string(c.Document))
-	c, err = s.Step("p", c.Version, 1)
+	c, err = s.UndoRedo("p", c.Version, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "2", string(c.Document), "at the end it stays")
-	c, _ = s.Step("p", c.Version, -1)
-	c, _ = s.Step("p", c.Version, -1)
+	c, _ = s.UndoRedo("p", c.Version, -1)
+	c, _ = s.UndoRedo("p", c.Version, -1)
 	assert.Equal(t, "0", string(c.Document))
 	assert.False(t, c.CanUndo)
 	c = save(t, s, c.Version, "new", "")
@@ -71,26 +71,26 @@ func TestTwoWindowsCannotOverwriteEachOther(t *testing.T) {
 	save(t, s, 1, "mine", "")
 	_, err := s.Save("p", 1, Change{Name: "Name", Document: []byte("theirs")})
 	assert.ErrorIs(t, err, ErrConflict)
-	_, err = s.Step("p", 1, -1)
+	_, err = s.UndoRedo("p", 1, -1)
 	assert.ErrorIs(t, err, ErrConflict)
 	c, _ := s.Load("p")
 	assert.Equal(t, "mine", string(c.Document))
 }
 
-func TestAGestureIsOneStep(t *testing.T) {
+func TestAGestureIsOneChange(t *testing.T) {
 	s := open(t, t.TempDir())
 	require.NoError(t, s.Create("p", "Name", []byte("0")))
 	c := save(t, s, 1, "a1", "drag")
 	c = save(t, s, c.Version, "a2", "drag")
 	c = save(t, s, c.Version, "a3", "drag")
 	c = save(t, s, c.Version, "b", "")
-	c, _ = s.Step("p", c.Version, -1)
+	c, _ = s.UndoRedo("p", c.Version, -1)
 	assert.Equal(t, "a3", string(c.Document))
-	c, _ = s.Step("p", c.Version, -1)
+	c, _ = s.UndoRedo("p", c.Version, -1)
 	assert.Equal(t, "0", string(c.Document))
-	c, _ = s.Step("p", c.Version, 1)
+	c, _ = s.UndoRedo("p", c.Version, 1)
 	c = save(t, s, c.Version, "a4", "drag")
-	c, _ = s.Step("p", c.Version, -1)
+	c, _ = s.UndoRedo("p", c.Version, -1)
 	assert.Equal(t, "a3", string(c.Document), "a gesture left by undo is over")
 }
 
@@ -284,8 +284,8 @@ func TestAFullDisk(t *testing.T) {
 	c, err := s.Load("p")
 	require.NoError(t, err)
 	assert.Equal(t, "before", string(c.Document))
-	assert.ErrorIs(t, told(&os.PathError{Op: "write", Path: "/somewhere", Err: syscall.ENOSPC}), ErrDiskFull)
-	assert.NotContains(t, told(&os.PathError{Op: "write", Path: "/somewhere", Err: syscall.EIO}).Error(), "/somewhere")
+	assert.ErrorIs(t, userError(&os.PathError{Op: "write", Path: "/somewhere", Err: syscall.ENOSPC}), ErrDiskFull)
+	assert.NotContains(t, userError(&os.PathError{Op: "write", Path: "/somewhere", Err: syscall.EIO}).Error(), "/somewhere")
 }
 
 func TestABlobFromAReaderThatBreaks(t *testing.T) {
@@ -322,7 +322,7 @@ func TestParts(t *testing.T) {
 	}
 	step := func(by int) {
 		t.Helper()
-		now, err := s.Step("p", version, by)
+		now, err := s.UndoRedo("p", version, by)
 		require.NoError(t, err)
 		version = now.Version
 	}

@@ -28,7 +28,7 @@ func (s *Store) PreparedFile(name string) (*os.File, error) {
 		return nil, ErrNotFound
 	}
 	if err != nil {
-		return nil, told(err)
+		return nil, userError(err)
 	}
 	now := time.Now()
 	_ = os.Chtimes(path, now, now) // it was used
@@ -38,12 +38,12 @@ func (s *Store) PreparedFile(name string) (*os.File, error) {
 // Prepare makes a prepared sound by write, whole or not at all.
 func (s *Store) Prepare(name string, write func(f *os.File) error) error {
 	if err := os.MkdirAll(s.prepared(), 0o755); err != nil {
-		return told(err)
+		return userError(err)
 	}
 	s.dropOldest()
 	f, err := os.CreateTemp(s.prepared(), "part-*")
 	if err != nil {
-		return told(err)
+		return userError(err)
 	}
 	err = write(f)
 	if err = errors.Join(err, f.Close()); err != nil {
@@ -53,7 +53,7 @@ func (s *Store) Prepare(name string, write func(f *os.File) error) error {
 		}
 		return err
 	}
-	return told(os.Rename(f.Name(), filepath.Join(s.prepared(), filepath.Base(name))))
+	return userError(os.Rename(f.Name(), filepath.Join(s.prepared(), filepath.Base(name))))
 }
 
 // dropOldest makes room: what was used longest ago goes, and what was never finished.
@@ -101,21 +101,21 @@ func (s *Store) BlobFile(name string) (*os.File, error) {
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, ErrNotFound
 	}
-	return f, told(err)
+	return f, userError(err)
 }
 
 // Mapped is a file's content as it lies on the disk; the caller unmaps it.
 func Mapped(f *os.File) (data []byte, unmap func(), err error) {
 	info, err := f.Stat()
 	if err != nil {
-		return nil, nil, told(err)
+		return nil, nil, userError(err)
 	}
 	if info.Size() == 0 {
 		return []byte{}, func() {}, nil
 	}
 	data, err = syscall.Mmap(int(f.Fd()), 0, int(info.Size()), syscall.PROT_READ, syscall.MAP_PRIVATE)
 	if err != nil {
-		return nil, nil, told(err)
+		return nil, nil, userError(err)
 	}
 	return data, func() { _ = syscall.Munmap(data) }, nil
 }

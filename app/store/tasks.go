@@ -23,7 +23,7 @@ type Task struct {
 func (s *Store) PutTask(t *Task) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return told(s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(t).Error)
+	return userError(s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(t).Error)
 }
 
 // Tasks lists the tasks that have not ended, the oldest first.
@@ -36,5 +36,5 @@ func (s *Store) Tasks() ([]Task, error) {
 func (s *Store) DropTask(id string) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return told(s.db.Delete(&Task{}, "id = ?", id).Error)
+	return userError(s.db.Delete(&Task{}, "id = ?", id).Error)
 }

@@ -22,7 +22,7 @@ func (s *Store) View(name string) (*View, error) {
 	case errors.Is(err, os.ErrNotExist):
 		return nil, ErrNotFound
 	case err != nil:
-		return nil, told(err)
+		return nil, userError(err)
 	case there != name:
 		return nil, ErrDamaged
 	}
@@ -35,15 +35,15 @@ func (in *Incoming) View() (*View, error) { return view(in.part) }
 func view(path string) (*View, error) {
 	f, err := os.Open(path)
 	if err != nil {
-		return nil, told(err)
+		return nil, userError(err)
 	}
 	defer func() { _ = f.Close() }()
 	info, err := f.Stat()
 	if err != nil || info.Size() == 0 {
-		return &View{}, told(err)
+		return &View{}, userError(err)
 	}
 	data, err := syscall.Mmap(int(f.Fd()), 0, int(info.Size()), syscall.PROT_READ, syscall.MAP_SHARED)
-	return &View{data}, told(err)
+	return &View{data}, userError(err)
 }
 
 // Release gives back the memory of what was read so far; it is read from the disk

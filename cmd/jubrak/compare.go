@@ -9,17 +9,17 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"jubrak/app/workshop"
-	"jubrak/core/drums"
+	"jubrak/app/service"
+	"jubrak/core/compare"
 	"jubrak/core/format"
-	"jubrak/core/listen"
-	"jubrak/core/match"
+	"jubrak/core/isolate"
+	"jubrak/core/transcribe"
 )
 
 // compared is a comparison as it is printed.
 type compared struct {
 	Reference string `json:"reference"`
-	*match.Comparison
+	*compare.Comparison
 }
 
 func compareCommand() *cobra.Command {
@@ -63,57 +63,57 @@ func compareCommand() *cobra.Command {
 }
 
 // mineOf reads what is compared: a recording, a performance or a project.
-func mineOf(ctx context.Context, path, data string) (func(*match.Against) *match.Comparison, error) {
+func mineOf(ctx context.Context, path, data string) (func(*compare.Against) *compare.Comparison, error) {
 	if file, err := os.ReadFile(path); err == nil {
 		if k := format.Sniff(file); k != format.Archive && k != format.Unknown {
 			a, err := againstFile(ctx, path)
 			if err != nil {
 				return nil, err
 			}
-			return func(b *match.Against) *match.Comparison { return match.References(a, b) }, nil
+			return func(b *compare.Against) *compare.Comparison { return compare.References(a, b) }, nil
 		}
 	}
 	d, samples, err := findProject(path, data)
 	if err != nil {
 		return nil, err
 	}
-	mine, err := match.MeasureMine(ctx, d, samples, nil)
+	mine, err := compare.MeasureMine(ctx, d, samples, nil)
 	if err != nil {
 		return nil, err
 	}
-	return func(b *match.Against) *match.Comparison {
+	return func(b *compare.Against) *compare.Comparison {
 		for i := range d.References { // its targets are drums of the same recording
 			if d.References[i].ID == d.Active {
 				b.Reference = d.Active
 			}
 		}
-		return match.Compare(d, mine, b)
+		return compare.Compare(d, mine, b)
 	}, nil
 }
 
 // againstFile listens to a reference and takes its drums out.
-func againstFile(ctx context.Context, path string) (*match.Against, error) {
+func againstFile(ctx context.Context, path string) (*compare.Against, error) {
 	data, err := os.ReadFile(path)
 	if err != nil {
 		return nil, err
 	}
-	raw, err := workshop.Hear(ctx, data, progressBar())
+	raw, err := service.Hear(ctx, data, progressBar())
 	if err != nil {
 		return nil, err
 	}
-	a := &match.Against{Analysis: listen.Finish(raw, nil)}
+	a := &compare.Against{Analysis: transcribe.Finish(raw, nil)}
 	if raw.Kind != "audio" || a.Analysis.NoDrums {
 		return a, nil
 	}
 	if a.Drums, err = findDrums(ctx, data, 0, math.Inf(1), a.Analysis); err != nil {
 		return nil, err
 	}
-	a.Analysis = drums.With(a.Analysis, a.Drums)
+	a.Analysis = isolate.With(a.Analysis, a.Drums)
 	return a, nil
 }
 
 func (c *compared) print() {
-	fmt.Printf("%s: %d of %d values outside\n", filepath.Base(c.Reference), c.Outside, c.Told)
+	fmt.Printf("%s: %d of %d values outside\n", filepath.Base(c.Reference), c.Outside, c.Measurable)
 	for _, r := range c.Order() {
 		fmt.Printf("  %s", r.Sentence)
 		if r.Change != "" {

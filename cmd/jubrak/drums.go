@@ -11,17 +11,17 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"jubrak/app/workshop"
+	"jubrak/app/service"
 	"jubrak/core/audio"
-	"jubrak/core/deliver"
-	"jubrak/core/drums"
+	"jubrak/core/export"
 	"jubrak/core/format"
-	"jubrak/core/listen"
+	"jubrak/core/isolate"
+	"jubrak/core/transcribe"
 )
 
 // drumFile is a drum as it was written.
 type drumFile struct {
-	drums.Drum
+	isolate.Drum
 	File string `json:"file"`
 	// Dry is whether the file is without the room: asked for, and known.
 	Dry bool `json:"dry"`
@@ -41,14 +41,14 @@ func drumsCommand() *cobra.Command {
 				return err
 			}
 			debug.SetMemoryLimit(listenMemory)
-			raw, err := workshop.Hear(c.Context(), data, progressBar())
+			raw, err := service.Hear(c.Context(), data, progressBar())
 			if err != nil {
 				return err
 			}
 			if raw.Kind != "audio" {
 				return fmt.Errorf("%s is a MIDI file: it has strokes but no sound, so there are no drums to take out of it", filepath.Base(args[0]))
 			}
-			list, err := findDrums(c.Context(), data, 0, math.Inf(1), listen.Finish(raw, nil))
+			list, err := findDrums(c.Context(), data, 0, math.Inf(1), transcribe.Finish(raw, nil))
 			if err != nil {
 				return err
 			}
@@ -58,12 +58,12 @@ func drumsCommand() *cobra.Command {
 			files := []drumFile{}
 			for i := range list {
 				d := &list[i]
-				f := drumFile{Drum: *d, File: workshop.DrumFileName(d) + ".wav"}
+				f := drumFile{Drum: *d, File: service.DrumFileName(d) + ".wav"}
 				b := d.Sound
 				if dry && d.Dry != nil {
 					b, f.Dry = d.Dry, true
 				}
-				w := deliver.WAV(workshop.DrumFileName(d), b, format.WAV32F)
+				w := export.WAV(service.DrumFileName(d), b, format.WAV32F)
 				if err := writeFile(filepath.Join(out, f.File), w); err != nil {
 					return err
 				}
@@ -85,7 +85,7 @@ func drumsCommand() *cobra.Command {
 }
 
 // findDrums takes the drums out of a file, or out of a stretch of it, that was heard.
-func findDrums(ctx context.Context, data []byte, from, to float64, a *listen.Analysis) ([]drums.Drum, error) {
+func findDrums(ctx context.Context, data []byte, from, to float64, a *transcribe.Analysis) ([]isolate.Drum, error) {
 	if a.NoDrums {
 		return nil, nil // its hits are guesses
 	}
@@ -100,15 +100,15 @@ func findDrums(ctx context.Context, data []byte, from, to float64, a *listen.Ana
 		return nil, err
 	}
 	report := progressBar()
-	return drums.Find(ctx, b, a.Hits, drums.Choices{}, func(done float64) { report("drums", done) })
+	return isolate.Find(ctx, b, a.Hits, isolate.Choices{}, func(done float64) { report("drums", done) })
 }
 
-// printDrums tells what is known of each drum.
+// printDrums returns what is known of each drum.
 func printDrums(files []drumFile) {
 	if len(files) == 0 {
 		fmt.Println("No drums were heard.")
 	}
-	value := func(m *drums.Measure, digits int, unit string) string {
+	value := func(m *isolate.Measure, digits int, unit string) string {
 		if m == nil {
 			return "-"
 		}

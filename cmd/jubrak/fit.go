@@ -12,11 +12,11 @@ import (
 	"github.com/spf13/cobra"
 
 	"jubrak/core/audio"
-	"jubrak/core/deliver"
+	"jubrak/core/export"
 	"jubrak/core/fit"
 	"jubrak/core/format"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // fitted is a fit as it was written.
@@ -111,7 +111,7 @@ func fitFile(c *cobra.Command, path, family string, o fit.Options) (*fitted, err
 	}
 	f := &fitted{Target: path, Family: sound.Family(family)}
 	if family == "" {
-		if guess := tone.Measure(b).FamilyGuess; guess != nil {
+		if guess := measure.Measure(b).FamilyGuess; guess != nil {
 			f.Family = sound.Family(*guess)
 		}
 		if !f.Family.Known() {
@@ -134,13 +134,13 @@ func (f *fitted) write(recipe string) error {
 			ch[i] *= float32(audio.Gain(f.Level))
 		}
 	}
-	if err := writeFile(f.File, deliver.WAV(filepath.Base(f.File), shot, format.WAV32F)); err != nil {
+	if err := writeFile(f.File, export.WAV(filepath.Base(f.File), shot, format.WAV32F)); err != nil {
 		return err
 	}
 	if recipe == "" {
 		return nil
 	}
-	return writeFile(recipe, deliver.File{Name: filepath.Base(recipe), Write: func(w io.Writer) error {
+	return writeFile(recipe, export.File{Name: filepath.Base(recipe), Write: func(w io.Writer) error {
 		e := json.NewEncoder(w)
 		e.SetIndent("", "  ")
 		return e.Encode(f.Recipe)

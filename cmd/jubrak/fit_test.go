@@ -11,14 +11,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/audio"
-	"jubrak/core/deliver"
+	"jubrak/core/export"
 	"jubrak/core/format"
 	"jubrak/core/sound"
 )
 
 func written(t *testing.T, path string, b *audio.Buffer) string {
 	t.Helper()
-	require.NoError(t, writeFile(path, deliver.WAV(filepath.Base(path), b, format.WAV16)))
+	require.NoError(t, writeFile(path, export.WAV(filepath.Base(path), b, format.WAV16)))
 	return path
 }
 

@@ -7,8 +7,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"jubrak/app/service"
 	"jubrak/app/store"
-	"jubrak/app/workshop"
 )
 
 func importCommand() *cobra.Command {
@@ -53,7 +53,7 @@ func importCommand() *cobra.Command {
 
 // openData opens a data folder for writing; nobody else may write to it until
 // closeAll is called.
-func openData(dir string) (work *workshop.Workshop, closeAll func(), err error) {
+func openData(dir string) (work *service.Service, closeAll func(), err error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return nil, nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
@@ -69,7 +69,7 @@ func openData(dir string) (work *workshop.Workshop, closeAll func(), err error) 
 		unlock()
 		return nil, nil, err
 	}
-	work = workshop.New(st)
+	work = service.New(st)
 	return work, func() {
 		work.Close()
 		_ = st.Close()

@@ -97,7 +97,7 @@ func TestImport(t *testing.T) {
 	assert.ErrorContains(t, serve(context.Background(), "127.0.0.1:17880", data, false), "another Jubrak is running")
 }
 
-// A layer that has lost its sound is named, and nothing is made unless told so.
+// A layer that has lost its sound is named, and nothing is made unless reported so.
 func TestRenderNamesLostSounds(t *testing.T) {
 	path, dir := archive(t, false), t.TempDir()
 	status, text := messages(t, "render", path, "--out", dir)
@@ -106,7 +106,7 @@ func TestRenderNamesLostSounds(t *testing.T) {
 	made, err := os.ReadDir(dir)
 	require.NoError(t, err)
 	assert.Empty(t, made)
-	status, text = messages(t, "render", path, "--out", dir, "--without-lost")
+	status, text = messages(t, "render", path, "--out", dir, "--skip-missing")
 	assert.Zero(t, status)
 	assert.Contains(t, text, "rink slap")
 	made, err = os.ReadDir(dir)
@@ -114,7 +114,7 @@ func TestRenderNamesLostSounds(t *testing.T) {
 	assert.Len(t, made, 1)
 }
 
-// Files beyond full scale are told, with what brings them below.
+// Files beyond full scale are reported, with what brings them below.
 func TestRenderWarnsAboveFullScale(t *testing.T) {
 	path, dir := archive(t, true), t.TempDir()
 	status, text := messages(t, "render", path, "--out", dir)

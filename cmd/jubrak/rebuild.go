@@ -14,22 +14,22 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"jubrak/app/workshop"
+	"jubrak/app/service"
 	"jubrak/core/audio"
-	"jubrak/core/deliver"
+	"jubrak/core/export"
 	"jubrak/core/format"
-	"jubrak/core/listen"
 	"jubrak/core/project"
 	"jubrak/core/rebuild"
+	"jubrak/core/transcribe"
 )
 
 // rebuiltFile is a project that was made of a reference.
 type rebuiltFile struct {
-	Reference string         `json:"reference"`
-	File      string         `json:"file"`
-	Steps     []rebuild.Step `json:"steps"`
-	Inside    int            `json:"inside"`
-	Told      int            `json:"told"`
+	Reference  string          `json:"reference"`
+	File       string          `json:"file"`
+	Stages     []rebuild.Stage `json:"stages"`
+	Inside     int             `json:"inside"`
+	Measurable int             `json:"measurable"`
 	// Skipped is true of a file that was there already.
 	Skipped bool `json:"skipped"`
 }
@@ -65,7 +65,7 @@ func rebuildCommand() *cobra.Command {
 			}
 			list := []rebuiltFile{}
 			for _, path := range args {
-				r := rebuiltFile{Reference: path, File: to, Steps: []rebuild.Step{}}
+				r := rebuiltFile{Reference: path, File: to, Stages: []rebuild.Stage{}}
 				if !one {
 					r.File = filepath.Join(to, strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))+".jubrak")
 				}
@@ -113,7 +113,7 @@ func (r *rebuiltFile) make(ctx context.Context, o rebuild.Options) error {
 		blobs[name] = data
 		return name
 	}
-	ref := project.Reference{ID: workshop.NewID(), Kind: "audio", Blob: keep(data), Corrections: []listen.Correction{}}
+	ref := project.Reference{ID: service.NewID(), Kind: "audio", Blob: keep(data), Corrections: []transcribe.Correction{}}
 	if format.Sniff(data) == format.MIDI {
 		ref.Kind, o.Sounds = "midi", rebuild.Kept
 	}
@@ -128,10 +128,10 @@ func (r *rebuiltFile) make(ctx context.Context, o rebuild.Options) error {
 		return keep(out.Bytes()), err
 	}
 	report := progressBar()
-	got, err := rebuild.Rebuild(ctx, m.Document, a, o, m.Host(func(steps []rebuild.Step, done float64) {
-		for i := range steps {
-			if steps[i].State == rebuild.Running {
-				report(steps[i].Title, done)
+	got, err := rebuild.Rebuild(ctx, m.Document, a, o, m.Host(func(stages []rebuild.Stage, done float64) {
+		for i := range stages {
+			if stages[i].State == rebuild.Running {
+				report(stages[i].Title, done)
 			}
 		}
 	}))
@@ -141,9 +141,9 @@ func (r *rebuiltFile) make(ctx context.Context, o rebuild.Options) error {
 	if got.Stopped {
 		return ctx.Err()
 	}
-	r.Steps = got.Steps
+	r.Stages = got.Stages
 	if c := got.Comparison; c != nil {
-		r.Inside, r.Told = c.Told-c.Outside, c.Told
+		r.Inside, r.Measurable = c.Measurable-c.Outside, c.Measurable
 	}
 	text, err := json.MarshalIndent(m.Document, "", " ")
 	if err != nil {
@@ -153,7 +153,7 @@ func (r *rebuiltFile) make(ctx context.Context, o rebuild.Options) error {
 	for _, b := range m.Document.Blobs() {
 		used[b] = blobs[b]
 	}
-	return writeFile(r.File, deliver.File{Name: filepath.Base(r.File), Write: func(out io.Writer) error { return format.WriteArchive(out, text, used) }})
+	return writeFile(r.File, export.File{Name: filepath.Base(r.File), Write: func(out io.Writer) error { return format.WriteArchive(out, text, used) }})
 }
 
 func (r *rebuiltFile) print() {
@@ -161,8 +161,8 @@ func (r *rebuiltFile) print() {
 		fmt.Printf("%s: is there already\n", r.File)
 		return
 	}
-	fmt.Printf("%s: %d of %d values inside\n", r.File, r.Inside, r.Told)
-	for _, s := range r.Steps {
+	fmt.Printf("%s: %d of %d values inside\n", r.File, r.Inside, r.Measurable)
+	for _, s := range r.Stages {
 		fmt.Printf("  %-18s %s\n", s.Title, s.Result)
 		for _, w := range s.Weak {
 			fmt.Printf("  %-18s %s\n", "", w)

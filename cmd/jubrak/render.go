@@ -14,9 +14,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"jubrak/app/service"
 	"jubrak/app/store"
-	"jubrak/app/workshop"
-	"jubrak/core/deliver"
+	"jubrak/core/export"
 	"jubrak/core/format"
 	"jubrak/core/project"
 	"jubrak/core/sound"
@@ -25,9 +25,9 @@ import (
 // rendering is what render was asked for.
 type rendering struct {
 	dir                     string
-	options                 deliver.Options
+	options                 export.Options
 	mix, stems, shots, midi bool
-	withoutLost             bool
+	skipMissing             bool
 	arrangement             bool
 	section, variation      string
 }
@@ -54,7 +54,7 @@ func renderCommand() *cobra.Command {
 				return err
 			}
 			if r.variation != "" {
-				if d, err = deliver.WithVariation(d, r.variation); err != nil {
+				if d, err = export.WithVariation(d, r.variation); err != nil {
 					return err
 				}
 			}
@@ -82,7 +82,9 @@ func renderCommand() *cobra.Command {
 	fl.BoolVar(&r.arrangement, "arrangement", false, "the whole piece in place of the loop; with --stems and --midi those of the piece")
 	fl.StringVar(&r.section, "section", "", "a section of the piece, by its name")
 	fl.StringVar(&r.variation, "variation", "", "the loop of another variation, by its letter or name")
-	fl.BoolVar(&r.withoutLost, "without-lost", false, "go on although the sound of a layer is missing")
+	fl.BoolVar(&r.skipMissing, "skip-missing", false, "go on although the sound of a layer is missing")
+	fl.BoolVar(&r.skipMissing, "without-lost", false, "as --skip-missing")
+	_ = fl.MarkHidden("without-lost") // its former name; the flag is there
 	return c
 }
 
@@ -126,7 +128,7 @@ func findProject(which, dir string) (*project.Document, sound.Samples, error) {
 			if err != nil {
 				return nil, nil, err
 			}
-			return d, workshop.Samples(d, st.Blob), nil
+			return d, service.Samples(d, st.Blob), nil
 		}
 	}
 	return nil, nil, fmt.Errorf("there is no project %q in %s", which, dir)
@@ -153,7 +155,7 @@ func readProject(data []byte) (*project.Document, sound.Samples, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	return d, workshop.Samples(d, a.Blob), nil
+	return d, service.Samples(d, a.Blob), nil
 }
 
 // lost names the layers whose sound is missing, as one error.
@@ -170,22 +172,22 @@ func lost(d *project.Document, samples sound.Samples) error {
 
 func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.Samples) error {
 	if missing := lost(d, samples); missing != nil {
-		if !r.withoutLost {
-			return fmt.Errorf("%w. Nothing was made; --without-lost goes on without them", missing)
+		if !r.skipMissing {
+			return fmt.Errorf("%w. Nothing was made; --skip-missing goes on without them", missing)
 		}
 		fmt.Fprintln(os.Stderr, missing)
 	}
 	if err := os.MkdirAll(r.dir, 0o755); err != nil {
 		return err
 	}
-	var parts []deliver.Part
-	stemsOf, midiOf := deliver.Stems, deliver.MIDI
-	var long []deliver.File
+	var parts []export.Part
+	stemsOf, midiOf := export.Stems, export.MIDI
+	var long []export.File
 	if r.arrangement {
-		stemsOf, midiOf = deliver.PieceStems, deliver.PieceMIDI
+		stemsOf, midiOf = export.PieceStems, export.PieceMIDI
 	}
 	if r.section != "" {
-		section, err := deliver.Section(ctx, d, samples, r.section, r.options)
+		section, err := export.Section(ctx, d, samples, r.section, r.options)
 		if err != nil {
 			return err
 		}
@@ -193,9 +195,9 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 	}
 	if r.mix || !r.stems && !r.shots && !r.midi && r.section == "" {
 		if r.arrangement { // of any length
-			long = append(long, deliver.PieceFile(ctx, d, samples, nil, r.options))
+			long = append(long, export.PieceFile(ctx, d, samples, nil, r.options))
 		} else {
-			loop, err := deliver.Loop(ctx, d, samples, r.options)
+			loop, err := export.Loop(ctx, d, samples, r.options)
 			if err != nil {
 				return err
 			}
@@ -210,13 +212,13 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 		parts = append(parts, stems...)
 	}
 	if r.shots {
-		shots, err := deliver.OneShots(ctx, d, samples, r.options)
+		shots, err := export.OneShots(ctx, d, samples, r.options)
 		if err != nil {
 			return err
 		}
 		parts = append(parts, shots...)
 	}
-	if l := deliver.LevelOf(parts); l.Over > 0 {
+	if l := export.LevelOf(parts); l.Over > 0 {
 		what := "they are cut off"
 		if r.options.Format == format.WAV32F {
 			what = "32-bit float keeps them, other formats cut them off"
@@ -224,7 +226,7 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 		fmt.Fprintf(os.Stderr, "%s goes %.1f dB above full scale; %d samples of all files are beyond it (%s). --gain %.1f brings all below.\n",
 			l.File, l.Above(), l.Over, what, r.options.Gain-l.Above()-0.05)
 	}
-	files := append(long, deliver.Files(parts, r.options.Format)...)
+	files := append(long, export.Files(parts, r.options.Format)...)
 	if r.midi {
 		midi, err := midiOf(d, r.options)
 		if err != nil {
@@ -243,7 +245,7 @@ func (r *rendering) run(ctx context.Context, d *project.Document, samples sound.
 }
 
 // writeFile leaves no half of a file behind.
-func writeFile(path string, file deliver.File) error {
+func writeFile(path string, file export.File) error {
 	w, err := os.Create(path)
 	if err != nil {
 		return err
@@ -267,7 +269,7 @@ func removeFile(path string) {
 	}
 }
 
-func unwritten(file deliver.File, err error) error {
+func unwritten(file export.File, err error) error {
 	var at *fs.PathError
 	switch {
 	case errors.Is(err, syscall.ENOSPC):

@@ -14,14 +14,15 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"jubrak/app/workshop"
+	"jubrak/app/service"
 	"jubrak/core/audio"
 	"jubrak/core/engine"
 	"jubrak/core/format"
+	"jubrak/core/measure"
+	"jubrak/core/preset"
+	"jubrak/core/project"
 	"jubrak/core/sound"
-	"jubrak/core/stock"
 	"jubrak/core/synth"
-	"jubrak/core/tone"
 )
 
 func soundCommand() *cobra.Command {
@@ -51,7 +52,7 @@ func soundNew() *cobra.Command {
 			var r sound.Recipe
 			switch {
 			case from != "":
-				s := stock.Find(from)
+				s := preset.Find(from)
 				if s == nil {
 					return fmt.Errorf("there is no sound %q; see jubrak sound list", from)
 				}
@@ -64,7 +65,7 @@ func soundNew() *cobra.Command {
 			r.Own()
 			level := levelFlag(cmd, &atLevel)
 			if from != "" && level == nil {
-				level = &stock.Find(from).Layers[0].Level
+				level = &preset.Find(from).Layers[0].Level
 			}
 			for _, s := range sets {
 				if err := assign(&r, s); err != nil {
@@ -91,7 +92,7 @@ func soundNew() *cobra.Command {
 	c.Flags().Float64Var(&atLevel, "level", 0, "level, dB; a shipped sound has its own")
 	c.Flags().StringVar(&family, "family", "", "family of the drum")
 	c.Flags().StringVar(&from, "from", "", "shipped sound to begin with")
-	c.Flags().StringArrayVar(&sets, "set", nil, "number=value, such as body.end_hz=46; as often as wanted")
+	c.Flags().StringArrayVar(&sets, "set", nil, "number=value, such as body.end_hz=46; may be repeated")
 	c.Flags().StringVar(&out, "out", "", "WAV file to write")
 	c.Flags().StringVar(&recipe, "recipe", "", "JSON file to write the recipe to")
 	return c
@@ -174,7 +175,7 @@ func writeSound(path string, b *audio.Buffer) error {
 	return errors.Join(format.WriteWAV(f, b, format.WAV24), f.Close())
 }
 
-// listed is a sound of the library as the command line tells of it.
+// listed is a sound of the library as the command line returns of it.
 type listed struct {
 	ID          string       `json:"id"`
 	Name        string       `json:"name"`
@@ -186,13 +187,13 @@ type listed struct {
 	Distance    *float64     `json:"distance_db"`
 }
 
-func library(family, tag string, like tone.Print) []listed {
+func library(family, tag string, like measure.Print) []listed {
 	out := []listed{}
-	for _, s := range stock.Sounds() {
+	for _, s := range preset.Sounds() {
 		if family != "" && string(s.Family) != family || tag != "" && !strings.Contains(strings.Join(s.Tags, " "), tag) {
 			continue
 		}
-		facts, _ := stock.Known(s.ID)
+		facts, _ := preset.Known(s.ID)
 		l := listed{ID: s.ID, Name: s.Name, Family: s.Family, Tags: s.Tags, Fundamental: facts.Fundamental, Decay: facts.Decay, Brightness: facts.Brightness}
 		if like != nil {
 			d := like.Distance(facts.Print)
@@ -233,7 +234,7 @@ func soundList() *cobra.Command {
 		Use: "list", Short: "List the shipped sounds", Args: exactly(0, "no arguments but flags"),
 		RunE: func(*cobra.Command, []string) error { return tell(library(family, tag, nil), asJSON) },
 	}
-	c.Flags().StringVar(&family, "family", "", "of this family alone")
+	c.Flags().StringVar(&family, "family", "", "only this family")
 	c.Flags().StringVar(&tag, "tag", "", "with this tag alone")
 	c.Flags().BoolVar(&asJSON, "json", false, "one JSON document")
 	return c
@@ -242,7 +243,7 @@ func soundList() *cobra.Command {
 func soundFind() *cobra.Command {
 	var family, like string
 	var most int
-	var than stock.Than
+	var than preset.Than
 	var asJSON bool
 	c := &cobra.Command{
 		Use: "find --like FILE", Short: "Find the shipped sounds that are most like a one-shot", Args: exactly(0, "no arguments but flags"),
@@ -258,7 +259,7 @@ func soundFind() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			print := tone.PrintOf(b)
+			print := measure.PrintOf(b)
 			if print == nil {
 				return fmt.Errorf("%s is silent", like)
 			}
@@ -268,15 +269,15 @@ func soundFind() *cobra.Command {
 			if family != "" && !sound.Family(family).Known() {
 				return fmt.Errorf("%w: --family is one of %s", errUsage, familyNames())
 			}
-			m := tone.Measure(b)
+			m := measure.Measure(b)
 			list := slices.DeleteFunc(library(family, "", print), func(l listed) bool {
-				return !than.Holds(stock.Facts{Fundamental: l.Fundamental, Decay: l.Decay, Brightness: l.Brightness}, m.Fundamental, m.Decay, m.Centroid)
+				return !than.Holds(preset.Facts{Fundamental: l.Fundamental, Decay: l.Decay, Brightness: l.Brightness}, m.Fundamental, m.Decay, m.Centroid)
 			})
 			return tell(list[:min(most, len(list))], asJSON)
 		},
 	}
-	c.Flags().StringVar(&like, "like", "", "one-shot to be alike")
-	c.Flags().StringVar(&family, "family", "", "of this family alone")
+	c.Flags().StringVar(&like, "like", "", "one-shot to match")
+	c.Flags().StringVar(&family, "family", "", "only this family")
 	c.Flags().BoolVar(&than.Darker, "darker", false, "only those darker than it")
 	c.Flags().BoolVar(&than.Brighter, "brighter", false, "only those brighter than it")
 	c.Flags().BoolVar(&than.Shorter, "shorter", false, "only those shorter than it")
@@ -295,20 +296,20 @@ func soundVary() *cobra.Command {
 	var dir, only string
 	var atLevel float64
 	c := &cobra.Command{
-		Use: "vary RECIPE", Short: "Make variations of a recipe as numbered files", Args: exactly(1, "one recipe, a JSON file"),
+		Use: "vary RECIPE", Short: "Make variants of a recipe as numbered files", Args: exactly(1, "one recipe, a JSON file"),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			groups := strings.Split(only, ",")
 			switch {
 			case dir == "":
 				return fmt.Errorf("%w: --out names a folder", errUsage)
-			case count < 1 || count > workshop.MostVariations:
-				return fmt.Errorf("%w: --count is 1 to %d", errUsage, workshop.MostVariations)
+			case count < 1 || count > service.MostVariants:
+				return fmt.Errorf("%w: --count is 1 to %d", errUsage, service.MostVariants)
 			case !(percent >= 0 && percent <= 100):
 				return fmt.Errorf("%w: --far is 0 to 100 percent", errUsage)
 			}
 			for _, g := range groups {
-				if !slices.Contains(stock.Groups, g) {
-					return fmt.Errorf("%w: --only is some of %s, not %q", errUsage, strings.Join(stock.Groups, ","), g)
+				if !slices.Contains(preset.Groups, g) {
+					return fmt.Errorf("%w: --only is some of %s, not %q", errUsage, strings.Join(preset.Groups, ","), g)
 				}
 			}
 			level := levelFlag(cmd, &atLevel)
@@ -317,8 +318,11 @@ func soundVary() *cobra.Command {
 				return err
 			}
 			var r sound.Recipe
+			if data, err = project.UpgradeSaved(data, 0); err != nil {
+				return fmt.Errorf("%s is not a recipe: %w", args[0], err)
+			}
 			if err := json.Unmarshal(data, &r); err != nil {
-				return fmt.Errorf("%s is no recipe: %w", args[0], err)
+				return fmt.Errorf("%s is not a recipe: %w", args[0], err)
 			}
 			r.Tidy()
 			if err := r.Validate(); err != nil {
@@ -330,7 +334,7 @@ func soundVary() *cobra.Command {
 			name := strings.TrimSuffix(filepath.Base(args[0]), filepath.Ext(args[0]))
 			next := lastNumber(dir, name)
 			progress := progressBar()
-			for i, v := range stock.Vary(r, count, percent, groups, seed) {
+			for i, v := range preset.Vary(r, count, percent, groups, seed) {
 				next++
 				path := filepath.Join(dir, fmt.Sprintf("%s-%03d", name, next))
 				if err := errors.Join(writeRecipe(path+".json", &v), writeSound(path+".wav", leveled(path+".wav", shot(&v), level))); err != nil {
@@ -345,8 +349,8 @@ func soundVary() *cobra.Command {
 	c.Flags().Float64Var(&atLevel, "level", 0, "level of each, dB")
 	c.Flags().IntVar(&count, "count", 12, "how many")
 	c.Flags().Float64Var(&percent, "far", 20, "how far they go, percent")
-	c.Flags().Uint64Var(&seed, "seed", 1, "the same seed makes the same variations")
-	c.Flags().StringVar(&only, "only", strings.Join(stock.Groups, ","), "what may change")
+	c.Flags().Uint64Var(&seed, "seed", 1, "the same seed makes the same variants")
+	c.Flags().StringVar(&only, "only", strings.Join(preset.Groups, ","), "what may change")
 	c.Flags().StringVar(&dir, "out", "", "folder; numbers go on from the last one there")
 	return c
 }

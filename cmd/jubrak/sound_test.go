@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/format"
+	"jubrak/core/preset"
 	"jubrak/core/sound"
-	"jubrak/core/stock"
 	"jubrak/core/synth"
 )
 
@@ -19,7 +19,7 @@ import (
 func TestSoundsFromTheCommandLine(t *testing.T) {
 	dir := t.TempDir()
 	wav, recipe := filepath.Join(dir, "kick.wav"), filepath.Join(dir, "kick.json")
-	status, _ := call(t, "sound", "new", "--family", "kick", "--set", "body.end_hz=46", "--set", "steps/drive1/level_db=-1", "--out", wav, "--recipe", recipe)
+	status, _ := call(t, "sound", "new", "--family", "kick", "--set", "body.end_hz=46", "--set", "effects/drive1/level_db=-1", "--out", wav, "--recipe", recipe)
 	require.Zero(t, status)
 	status, out := call(t, "measure", wav, "--json")
 	require.Zero(t, status)
@@ -33,7 +33,7 @@ func TestSoundsFromTheCommandLine(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, json.Unmarshal(data, &r))
 	assert.Equal(t, 46.0, r.Body.End)
-	assert.Equal(t, -1.0, r.Step("drive1").Values["level_db"])
+	assert.Equal(t, -1.0, r.Effect("drive1").Values["level_db"])
 
 	many := filepath.Join(dir, "many")
 	for _, want := range []string{"kick-003.wav", "kick-006.wav"} {
@@ -75,7 +75,7 @@ func TestWrongUseOfSounds(t *testing.T) {
 		{2, []string{"sound", "new", "--family", "kick", "--set", "body.end_hz=low"}, "is no number"},
 		{1, []string{"sound", "new", "--from", "nothing"}, "no sound"},
 		{2, []string{"sound", "vary", bad}, "--out"},
-		{1, []string{"sound", "vary", bad, "--out", t.TempDir()}, "must lie between"},
+		{1, []string{"sound", "vary", bad, "--out", t.TempDir()}, "outside 20 to 4000 Hz"},
 		{1, []string{"sound", "find", "--like", bad}, ""},
 		{0, []string{"sound", "new", "--family", "kick", "--set", "body.end_hz=1e9"}, "held to 2000"},
 	} {
@@ -100,7 +100,7 @@ func TestSoundsAreWrittenAtTheirLevel(t *testing.T) {
 		require.NoError(t, err)
 		return b.Peak()
 	}
-	for i, s := range stock.Sounds() {
+	for i, s := range preset.Sounds() {
 		if i%9 != 0 {
 			continue
 		}

@@ -11,14 +11,14 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"jubrak/app/workshop"
-	"jubrak/core/deliver"
-	"jubrak/core/drums"
+	"jubrak/app/service"
+	"jubrak/core/export"
 	"jubrak/core/format"
-	"jubrak/core/listen"
+	"jubrak/core/isolate"
+	"jubrak/core/measure"
 	"jubrak/core/music"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
+	"jubrak/core/transcribe"
 )
 
 // listenMemory is where the garbage collector begins to hurry while a file is
@@ -26,12 +26,12 @@ import (
 const listenMemory = 380 << 20
 
 // hearStretch listens to a part of a file, which may be too long as a whole.
-func hearStretch(ctx context.Context, data []byte, from, to float64) (*listen.Raw, error) {
+func hearStretch(ctx context.Context, data []byte, from, to float64) (*transcribe.Raw, error) {
 	b, err := format.DecodeStretch(data, from, min(to, 1e6), func(float64) error { return ctx.Err() })
 	if err != nil {
 		return nil, err
 	}
-	return listen.Listen(ctx, b, progressBar())
+	return transcribe.Analyze(ctx, b, progressBar())
 }
 
 func analyzeCommand() *cobra.Command {
@@ -39,29 +39,29 @@ func analyzeCommand() *cobra.Command {
 	var midi string
 	var from, to float64
 	c := &cobra.Command{
-		Use: "analyze FILE", Short: "Hear a reference: audio or MIDI", Args: exactly(1, "one file"),
+		Use: "analyze FILE", Short: "Analyze a reference: audio or MIDI", Args: exactly(1, "one file"),
 		RunE: func(c *cobra.Command, args []string) error {
 			data, err := os.ReadFile(args[0])
 			if err != nil {
 				return err
 			}
 			debug.SetMemoryLimit(listenMemory)
-			var raw *listen.Raw
+			var raw *transcribe.Raw
 			if c.Flags().Changed("from") || c.Flags().Changed("to") {
 				raw, err = hearStretch(c.Context(), data, from, to)
 			} else {
-				raw, err = workshop.Hear(c.Context(), data, progressBar())
+				raw, err = service.Hear(c.Context(), data, progressBar())
 			}
 			if err != nil {
 				return err
 			}
-			a := listen.Finish(raw, nil)
+			a := transcribe.Finish(raw, nil)
 			if raw.Kind == "audio" {
 				list, err := findDrums(c.Context(), data, from, to, a)
 				if err != nil {
 					return err
 				}
-				a = drums.With(a, list)
+				a = isolate.With(a, list)
 			}
 			if midi != "" {
 				if err := writeFile(midi, heardMIDI(a)); err != nil {
@@ -83,7 +83,7 @@ func analyzeCommand() *cobra.Command {
 }
 
 // progressBar draws on a terminal and is silent elsewhere.
-func progressBar() listen.Progress {
+func progressBar() transcribe.Progress {
 	info, err := os.Stderr.Stat()
 	if err != nil || info.Mode()&os.ModeCharDevice == 0 {
 		return func(string, float64) {}
@@ -97,8 +97,8 @@ func progressBar() listen.Progress {
 	}
 }
 
-// printAnalysis tells what was found: in sentences, then family by family.
-func printAnalysis(a *listen.Analysis) {
+// printAnalysis returns what was found: in sentences, then family by family.
+func printAnalysis(a *transcribe.Analysis) {
 	fmt.Printf("%.2f s, %d hits", a.Duration, len(a.Hits))
 	if a.Tempo == nil {
 		fmt.Println(", no beat found")
@@ -110,7 +110,7 @@ func printAnalysis(a *listen.Analysis) {
 			fmt.Println(f.Text)
 		}
 	}
-	told := func(format string, values ...*float64) string {
+	known := func(format string, values ...*float64) string {
 		numbers := make([]any, len(values))
 		for i, v := range values {
 			if v == nil {
@@ -123,16 +123,16 @@ func printAnalysis(a *listen.Analysis) {
 	fmt.Printf("\n%-12s %5s %14s %12s %10s\n", "", "hits", "lean, ms", "scatter, ms", "velocity")
 	for _, family := range sound.Families {
 		if v, ok := a.Feel.Voices[string(family)]; ok {
-			fmt.Printf("%-12s %5d %14s %12s %10s\n", family, v.Count, told("%+.1f ±%.1f", v.Lean, v.LeanErr),
-				told("%.1f", v.Scatter), told("%.0f ±%.0f", &v.VelocityMean, &v.VelocitySD))
+			fmt.Printf("%-12s %5d %14s %12s %10s\n", family, v.Count, known("%+.1f ±%.1f", v.Lean, v.LeanErr),
+				known("%.1f", v.Scatter), known("%.0f ±%.0f", &v.VelocityMean, &v.VelocitySD))
 		}
 	}
-	fmt.Printf("\nswing of %dths %s; - is not enough to say\n", a.Feel.Pair, told("%.1f %% ±%.1f", a.Feel.Swing, a.Feel.SwingErr))
+	fmt.Printf("\nswing of %dths %s; - is not enough to say\n", a.Feel.Pair, known("%.1f %% ±%.1f", a.Feel.Swing, a.Feel.SwingErr))
 }
 
 // heardMIDI writes the hits with their own times at the measured tempo.
-func heardMIDI(a *listen.Analysis) deliver.File {
-	return deliver.File{Write: func(w io.Writer) error {
+func heardMIDI(a *transcribe.Analysis) export.File {
+	return export.File{Write: func(w io.Writer) error {
 		bpm := 120.0
 		if a.Tempo != nil {
 			bpm = *a.Tempo
@@ -149,7 +149,7 @@ func heardMIDI(a *listen.Analysis) deliver.File {
 func measureCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
-		Use: "measure FILE", Short: "Take the tone of a one-shot", Args: exactly(1, "one file"),
+		Use: "measure FILE", Short: "Measure a one-shot", Args: exactly(1, "one file"),
 		RunE: func(_ *cobra.Command, args []string) error {
 			data, err := os.ReadFile(args[0])
 			if err != nil {
@@ -159,7 +159,7 @@ func measureCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			m := tone.Measure(b)
+			m := measure.Measure(b)
 			if asJSON {
 				return printJSON(m)
 			}

@@ -10,7 +10,7 @@ import (
 	"unicode/utf8"
 
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 )
 
@@ -80,7 +80,7 @@ type Section struct {
 	Dropouts []Dropout `json:"dropouts"`
 	// Automation are numbers drawn over it, by address, bars counted from its start. At
 	// its end each is again what it is everywhere else.
-	Automation []mix.Move `json:"automation"`
+	Automation []mixer.Automation `json:"automation"`
 }
 
 // Rest is where a row does not play, ticks from the section's start.
@@ -187,8 +187,8 @@ func (s *Section) MeterOf(g *groove.Groove) music.Meter {
 // Ticks is how long a section lasts that plays a groove.
 func (s *Section) Ticks(g *groove.Groove) int { return s.Bars * s.MeterOf(g).BarTicks() }
 
-// Move finds the automation of an address, or nil.
-func (s *Section) Move(at string) *mix.Move {
+// AutomationOf finds the automation of an address, or nil.
+func (s *Section) AutomationOf(at string) *mixer.Automation {
 	for i := range s.Automation {
 		if s.Automation[i].At == at {
 			return &s.Automation[i]
@@ -329,7 +329,7 @@ func (s *Section) validate(grooves Grooves) error {
 		}
 	}
 	end := s.Ticks(g)
-	if len(s.Rests) > MaxOver || len(s.Placed) > MaxOver || len(s.Dropouts) > MaxOver || len(s.Automation) > mix.MaxMoves {
+	if len(s.Rests) > MaxOver || len(s.Placed) > MaxOver || len(s.Dropouts) > MaxOver || len(s.Automation) > mixer.MaxAutomation {
 		return fmt.Errorf("it holds too much; split it")
 	}
 	for _, r := range s.Rests {
@@ -426,7 +426,7 @@ func tidy(list []Section) {
 			}
 		}
 		if s.Automation == nil {
-			s.Automation = []mix.Move{}
+			s.Automation = []mixer.Automation{}
 		}
 	}
 }

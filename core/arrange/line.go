@@ -152,7 +152,7 @@ func (l *Line) index(g *groove.Groove) int {
 
 // drawn is a number of the feel as it is drawn over a section, or nil.
 func drawn(s *Section, p *span, address string) func(tick float64) float64 {
-	m := s.Move(address)
+	m := s.AutomationOf(address)
 	if m == nil {
 		return nil
 	}

@@ -10,7 +10,7 @@ import (
 	"pgregory.net/rapid"
 
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 )
 
@@ -34,8 +34,8 @@ func grooves(m map[string]*groove.Groove) Grooves {
 	return func(id string) *groove.Groove { return m[id] }
 }
 
-// told are the events of a line as "voice bar.sixteenth", in 4/4.
-func told(l *Line, from, to int) (out []string) {
+// described are the events of a line as "voice bar.sixteenth", in 4/4.
+func described(l *Line, from, to int) (out []string) {
 	for _, e := range l.Events(from, to, nil) {
 		out = append(out, fmt.Sprintf("%s %d.%d", l.Grooves()[e.Part].Lanes[e.Lane].Voice, e.Tick/3840+1, e.Tick%3840/240+1))
 	}
@@ -51,7 +51,7 @@ func TestSectionsFollowEachOther(t *testing.T) {
 	a := &Arrangement{Sections: []Section{{ID: "1", Name: "Doors", Variation: "a", Bars: 3}, {ID: "2", Name: "Lap", Variation: "b", Bars: 2}, {ID: "3", Name: "Late", Variation: "a", Bars: 1, From: 1}}}
 	require.NoError(t, a.Validate(grooves(two), music.Steady(120)))
 	l := NewLine(a, grooves(two), music.Steady(120))
-	assert.Equal(t, []string{"kick 1.1", "snare 1.5", "kick 2.1", "kick 2.9", "kick 3.1", "snare 3.5", "hat 4.1", "kick 4.9", "hat 5.1", "kick 5.9", "kick 6.1", "kick 6.9"}, told(l, 0, l.End()))
+	assert.Equal(t, []string{"kick 1.1", "snare 1.5", "kick 2.1", "kick 2.9", "kick 3.1", "snare 3.5", "hat 4.1", "kick 4.9", "hat 5.1", "kick 5.9", "kick 6.1", "kick 6.9"}, described(l, 0, l.End()))
 	assert.Equal(t, 6*3840, l.End())
 	assert.InDelta(t, 12.0, l.Seconds(float64(l.End())), 1e-12)
 	assert.Equal(t, []Span{{0, 3 * 3840, 0, fourFour}, {3 * 3840, 5 * 3840, 3, fourFour}, {5 * 3840, 6 * 3840, 5, fourFour}}, l.Spans())
@@ -68,12 +68,12 @@ func TestWhatIsLeftOutAndWhatIsPlaced(t *testing.T) {
 	a := &Arrangement{Sections: []Section{s}}
 	require.NoError(t, a.Validate(grooves(m), music.Steady(100)))
 	l := NewLine(a, grooves(m), music.Steady(100))
-	assert.Equal(t, []string{"kick 1.1", "kick 2.1", "kick 2.9", "hat 3.1", "snare 3.5", "kick 4.1", "snare 4.9", "snare 4.10", "snare 4.11", "snare 4.12"}, told(l, 0, l.End()),
+	assert.Equal(t, []string{"kick 1.1", "kick 2.1", "kick 2.9", "hat 3.1", "snare 3.5", "kick 4.1", "snare 4.9", "snare 4.10", "snare 4.11", "snare 4.12"}, described(l, 0, l.End()),
 		"the fill takes the place of the kick at 4.9")
 	a.Sections[0].Placed[0].Over = true
-	assert.Contains(t, told(NewLine(a, grooves(m), music.Steady(100)), 0, l.End()), "kick 4.9")
+	assert.Contains(t, described(NewLine(a, grooves(m), music.Steady(100)), 0, l.End()), "kick 4.9")
 	a.Sections[0].Placed[0].Over, a.Sections[0].Placed[0].Keeps = false, []string{"kick"}
-	assert.Contains(t, told(NewLine(a, grooves(m), music.Steady(100)), 0, l.End()), "kick 4.9")
+	assert.Contains(t, described(NewLine(a, grooves(m), music.Steady(100)), 0, l.End()), "kick 4.9")
 }
 
 // A bar of 3/4 plays the first three beats of a bar of 4/4, and of 5/4 has its last beat
@@ -136,9 +136,9 @@ func TestSwingAndStrengthAreDrawn(t *testing.T) {
 	g := pattern(1, map[string]string{"hat": ".x.x.x.x.x.x.x.x"})
 	g.Feel.Swing = 60
 	m := map[string]*groove.Groove{"a": g}
-	a := &Arrangement{Sections: []Section{{ID: "1", Name: "A", Variation: "a", Bars: 2, Automation: []mix.Move{
-		{At: "groove/feel/swing_percent", Points: []mix.MovePoint{{Bar: 0, Value: 50}, {Bar: 1, Value: 66}}},
-		{At: "groove/feel/strength_percent", Points: []mix.MovePoint{{Bar: 1, Value: 100}, {Bar: 2, Value: 0}}}}}}}
+	a := &Arrangement{Sections: []Section{{ID: "1", Name: "A", Variation: "a", Bars: 2, Automation: []mixer.Automation{
+		{At: "groove/feel/swing_percent", Points: []mixer.AutomationPoint{{Bar: 0, Value: 50}, {Bar: 1, Value: 66}}},
+		{At: "groove/feel/strength_percent", Points: []mixer.AutomationPoint{{Bar: 1, Value: 100}, {Bar: 2, Value: 0}}}}}}}
 	l := NewLine(a, grooves(m), music.Steady(120))
 	// A pair of sixteenths at 120 BPM lasts 250 ms; 1 % of swing is 2.5 ms.
 	for _, e := range l.Events(0, l.End(), nil) {
@@ -154,7 +154,7 @@ func TestSwingAndStrengthAreDrawn(t *testing.T) {
 func TestARangeGoesRound(t *testing.T) {
 	a := &Arrangement{Sections: []Section{{ID: "1", Name: "A", Variation: "a", Bars: 2}, {ID: "2", Name: "B", Variation: "b", Bars: 2}}}
 	l := NewLine(a, grooves(two), music.Steady(120)).Round(3840, 3*3840)
-	assert.Equal(t, []string{"kick 2.1", "kick 2.9", "hat 3.1", "kick 3.9", "kick 4.1", "kick 4.9", "hat 5.1", "kick 5.9"}, told(l, 3840, 5*3840))
+	assert.Equal(t, []string{"kick 2.1", "kick 2.9", "hat 3.1", "kick 3.9", "kick 4.1", "kick 4.9", "hat 5.1", "kick 5.9"}, described(l, 3840, 5*3840))
 	assert.InDelta(t, l.Seconds(3840)+4, l.Seconds(3*3840), 1e-9)
 	assert.InDelta(t, 3840.0+100, l.Within(3*3840+100), 1e-9)
 	events := l.Events(3*3840, 3*3840+1, nil)
@@ -212,7 +212,7 @@ func TestArrangementsThatAreRefused(t *testing.T) {
 		"tempo 19":             func(a *Arrangement) { a.Sections[0].Tempo = 19 },
 		"tempo 401":            func(a *Arrangement) { a.Sections[0].TempoTo = 401 },
 		"too short": func(a *Arrangement) {
-			a.Sections[0].Automation = []mix.Move{{At: TempoAddress, Points: []mix.MovePoint{{Bar: 0, Value: 90}, {Bar: 1.0 / 3840, Value: 100}}}}
+			a.Sections[0].Automation = []mixer.Automation{{At: TempoAddress, Points: []mixer.AutomationPoint{{Bar: 0, Value: 90}, {Bar: 1.0 / 3840, Value: 100}}}}
 		},
 		"an hour":   func(a *Arrangement) { a.Sections[0].Bars, a.Sections[0].Tempo = 1000, 20 },
 		"inside":    func(a *Arrangement) { a.Sections[0].Rests = []Rest{{"kick", 0, 3 * 3840}} },
@@ -220,8 +220,8 @@ func TestArrangementsThatAreRefused(t *testing.T) {
 		"letters":   func(a *Arrangement) { a.Sections[0].Name = " " },
 		"meter 0/4": func(a *Arrangement) { a.Sections[0].Meter = &music.Meter{Beats: 0, Unit: 4} },
 		"drawn twice": func(a *Arrangement) {
-			p := []mix.MovePoint{{Bar: 0, Value: 1}}
-			a.Sections[0].Automation = []mix.Move{{At: "x", Points: p}, {At: "x", Points: p}}
+			p := []mixer.AutomationPoint{{Bar: 0, Value: 1}}
+			a.Sections[0].Automation = []mixer.Automation{{At: "x", Points: p}, {At: "x", Points: p}}
 		},
 	} {
 		a := base()

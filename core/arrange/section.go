@@ -5,7 +5,7 @@ import (
 	"strconv"
 
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 )
 
 // Own makes the lists of a section its own, so that they may be changed.
@@ -81,19 +81,19 @@ func (s *Section) part(from, to, bars, ticks int) (Section, int) {
 		out.Dropouts = append(out.Dropouts, d)
 	}
 	for _, m := range s.Automation {
-		out.Automation = append(out.Automation, cutMove(m, float64(from), float64(to)))
+		out.Automation = append(out.Automation, cutAutomation(m, float64(from), float64(to)))
 	}
 	list := []Section{out}
 	tidy(list)
 	return list[0], gone
 }
 
-// cutMove is the part of a move between two bars, with a point where it was cut off.
-func cutMove(m mix.Move, from, to float64) mix.Move {
-	out := mix.Move{At: m.At}
+// cutAutomation is the part of a move between two bars, with a point where it was cut off.
+func cutAutomation(m mixer.Automation, from, to float64) mixer.Automation {
+	out := mixer.Automation{At: m.At}
 	n := len(m.Points)
 	at := func(bar float64) float64 {
-		i := slices.IndexFunc(m.Points, func(p mix.MovePoint) bool { return p.Bar >= bar })
+		i := slices.IndexFunc(m.Points, func(p mixer.AutomationPoint) bool { return p.Bar >= bar })
 		switch {
 		case i < 0:
 			return m.Points[n-1].Value
@@ -104,15 +104,15 @@ func cutMove(m mix.Move, from, to float64) mix.Move {
 		return a.Value + (b.Value-a.Value)*(bar-a.Bar)/(b.Bar-a.Bar)
 	}
 	if m.Points[0].Bar < from {
-		out.Points = append(out.Points, mix.MovePoint{Bar: 0, Value: at(from)})
+		out.Points = append(out.Points, mixer.AutomationPoint{Bar: 0, Value: at(from)})
 	}
 	for _, p := range m.Points {
 		if p.Bar >= from && p.Bar <= to {
-			out.Points = append(out.Points, mix.MovePoint{Bar: p.Bar - from, Value: p.Value})
+			out.Points = append(out.Points, mixer.AutomationPoint{Bar: p.Bar - from, Value: p.Value})
 		}
 	}
 	if k := len(out.Points); m.Points[n-1].Bar > to && (k == 0 || out.Points[k-1].Bar < to-from) {
-		out.Points = append(out.Points, mix.MovePoint{Bar: to - from, Value: at(to)})
+		out.Points = append(out.Points, mixer.AutomationPoint{Bar: to - from, Value: at(to)})
 	}
 	return out
 }

@@ -55,7 +55,7 @@ func (a *Arrangement) tempo(grooves Grooves, song music.TempoMap) music.TempoMap
 		g := grooves(s.Variation)
 		end := at + s.Ticks(g)
 		bar := float64(s.MeterOf(g).BarTicks())
-		drawn := s.Move(TempoAddress)
+		drawn := s.AutomationOf(TempoAddress)
 		switch {
 		case drawn != nil:
 			loose = false

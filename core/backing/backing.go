@@ -9,12 +9,12 @@ import (
 	"math"
 
 	"jubrak/core/audio"
-	"jubrak/core/drums"
+	"jubrak/core/audition"
 	"jubrak/core/engine"
 	"jubrak/core/format"
-	"jubrak/core/listen"
+	"jubrak/core/isolate"
 	"jubrak/core/stretch"
-	"jubrak/core/study"
+	"jubrak/core/transcribe"
 )
 
 // How says what is made of a recording.
@@ -38,7 +38,7 @@ const (
 )
 
 // Make reads a file and gives what is made of it, two channels at the engine's rate, block
-// by block; blocks are valid until give returns. watch is told how far reading has come,
+// by block; blocks are valid until give returns. watch is reported how far reading has come,
 // 0..1, and stops it by an error. Of a file that is cut short what is whole is given before
 // the error is returned.
 func Make(ctx context.Context, data []byte, how How, give func(*audio.Buffer) error, watch func(done float64) error) error {
@@ -185,28 +185,28 @@ func (m *maker) made(b *audio.Buffer) (*audio.Buffer, error) {
 
 // drumless is a part without the drums that are heard in it; where none are, as it is.
 func drumless(ctx context.Context, b *audio.Buffer) (*audio.Buffer, error) {
-	raw, err := listen.Listen(ctx, b, func(string, float64) {})
+	raw, err := transcribe.Analyze(ctx, b, func(string, float64) {})
 	if err != nil {
 		if ctx.Err() != nil {
 			return nil, err
 		}
 		return b, nil // silence, or nothing that can be listened to
 	}
-	heard := listen.Finish(raw, nil)
+	heard := transcribe.Finish(raw, nil)
 	if len(heard.Hits) == 0 {
 		return b, nil
 	}
-	found, err := drums.Find(ctx, b, heard.Hits, drums.Choices{}, func(float64) {})
+	found, err := isolate.Find(ctx, b, heard.Hits, isolate.Choices{}, func(float64) {})
 	if err != nil {
 		return nil, err
 	}
-	_, rest, err := drums.Split(ctx, b, 0, found)
+	_, rest, err := isolate.Split(ctx, b, 0, found)
 	if err != nil {
 		return nil, err
 	}
 	rest = rest.Resample(engine.Rate)
 	// What no stroke explains but is struck all the same, around the strokes.
-	struck, _, err := study.Separate(ctx, rest)
+	struck, _, err := audition.Separate(ctx, rest)
 	if err != nil {
 		return nil, err
 	}
@@ -223,7 +223,7 @@ func drumless(ctx context.Context, b *audio.Buffer) (*audio.Buffer, error) {
 
 // aroundHits is how much of what is struck goes, 0..1, frame by frame: all of it from just
 // before a hit, less and less after it.
-func aroundHits(hits []listen.Hit, frames int) []float32 {
+func aroundHits(hits []transcribe.Hit, frames int) []float32 {
 	out := make([]float32, frames)
 	const before, after = engine.Rate / 50, engine.Rate / 3
 	for _, h := range hits {
@@ -247,14 +247,14 @@ const takenStruck = 0.95
 // Tempo is the tempo of a recording, BPM, and where a bar of it begins, s; 0 and 0 where
 // no beat is found.
 func Tempo(ctx context.Context, b *audio.Buffer, watch func(done float64)) (bpm, first float64, err error) {
-	raw, err := listen.Listen(ctx, b, func(_ string, done float64) { watch(done) })
+	raw, err := transcribe.Analyze(ctx, b, func(_ string, done float64) { watch(done) })
 	if err != nil {
 		if ctx.Err() != nil {
 			return 0, 0, err
 		}
 		return 0, 0, nil
 	}
-	heard := listen.Finish(raw, nil)
+	heard := transcribe.Finish(raw, nil)
 	if heard.Tempo == nil || heard.Grid == nil {
 		return 0, 0, nil
 	}

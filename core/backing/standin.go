@@ -134,12 +134,12 @@ func notesOf(s *arrange.StandIn, line *arrange.Line, key string) []note {
 			vowel = (vowel + 1 + int(chance(2, t)*4)) % len(vowels)
 			bend := math.Round((chance(3, t) - 0.5) * 6)
 			long := float64(step) * (0.7 + 0.9*chance(4, t))
-			n := put(spoken, float64(t), min(float64(t)+long, end), float64(scale.Move(int(s.Note), int(bend))), s.Voice)
+			n := put(spoken, float64(t), min(float64(t)+long, end), float64(scale.Transpose(int(s.Note), int(bend))), s.Voice)
 			n.vowel, n.hiss = vowel, chance(5, t)
 		}
 		if s.Melody > -60 && t%(2*step) == 0 && !pause && chance(6, t) < 0.55 {
 			degree = max(min(degree+int(math.Round((chance(7, t)-0.5)*5)), 7), -4)
-			put(plucked, float64(t), min(float64(t+3*step), end), float64(scale.Move(72, degree)), s.Melody)
+			put(plucked, float64(t), min(float64(t+3*step), end), float64(scale.Transpose(72, degree)), s.Melody)
 		}
 	}
 	sort.SliceStable(out, func(a, b int) bool { return out[a].from < out[b].from })
@@ -152,8 +152,8 @@ func usualChords(scale *music.Scale) string {
 	names := []string{"C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B"}
 	out := ""
 	for i, degree := range []int{0, 5, 2, 6} {
-		root := scale.Move(60+scale.Root, degree)
-		third := scale.Move(root, 2) - root
+		root := scale.Transpose(60+scale.Root, degree)
+		third := scale.Transpose(root, 2) - root
 		name := names[root%12]
 		if third == 3 {
 			name += "m"

@@ -13,7 +13,7 @@ import (
 // The transform is Stockham's in radix 4 (Van Loan, Computational Frameworks
 // for the Fast Fourier Transform, 1992, 1.7). Real and Inverse serve
 // correlation. It allocates nothing once made, and is not safe for concurrent
-// use. docs/decisions/0009 tells why it is not a library's.
+// use. docs/decisions/0009 reports why it is not a library's.
 type FFT struct {
 	n    int
 	turn []complex128 // exp(-2πi k/n)
@@ -161,6 +161,13 @@ func (f *FFT) Real(x []float64, out []complex128) {
 		odd := complex(imag(u)+imag(v), real(v)-real(u))
 		out[k] = 0.5 * (even + f.halfTurn[k]*odd)
 	}
+}
+
+// Forward writes the n bins of the transform of n samples, which may be complex: out may be x
+// itself.
+func (f *FFT) Forward(x, out []complex128) {
+	copy(f.a, x)
+	copy(out, f.transform())
 }
 
 // Inverse takes n bins back to n samples, which may be complex: out may be

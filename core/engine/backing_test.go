@@ -12,7 +12,7 @@ import (
 	"jubrak/core/audio"
 )
 
-// ramp is a recording whose sample tells its frame.
+// ramp is a recording whose sample reports its frame.
 type ramp struct{ frames int64 }
 
 func (r ramp) Frames() int64 { return r.frames }

@@ -5,8 +5,8 @@ import (
 	"slices"
 
 	"jubrak/core/audio"
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 	"jubrak/core/synth"
@@ -25,7 +25,7 @@ type backwards struct {
 
 func (b *backwards) frames() int { return len(b.left) }
 
-// same tells whether the sound of a hit is still the one of another program.
+// same reports whether the sound of a hit is still the one of another program.
 func (b *backwards) same(o *backwards) bool {
 	return b.voice == o.voice && b.compiled == o.compiled && b.velocity == o.velocity && b.semitones == o.semitones && b.length == o.length
 }
@@ -37,7 +37,7 @@ const fadeIn = 0.005
 type hitOf struct{ groove, lane, hit int }
 
 // reverse renders the hits that play backwards, each once, as far as they are not there
-// from the program before, and tells how early the longest begins, seconds.
+// from the program before, and returns how early the longest begins, seconds.
 func (p *Program) reverse(rate int, was *Program) (early float64) {
 	var known []*backwards
 	if was != nil {
@@ -119,7 +119,7 @@ func (p *playback) cut() {
 	}
 }
 
-func (p *playback) add(b mix.Block) {
+func (p *playback) add(b effect.Block) {
 	if p.of == nil {
 		return
 	}

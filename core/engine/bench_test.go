@@ -8,8 +8,9 @@ import (
 	"testing"
 	"time"
 
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 )
@@ -133,7 +134,7 @@ func BenchmarkVoices32x3(b *testing.B) {
 		if blocks%19 == 0 { // 101 ms
 			e.silence()
 			for i := range s.Kit.Voices {
-				e.Strike(s.Kit.Voices[i].ID, 110, 0)
+				e.Trigger(s.Kit.Voices[i].ID, 110, 0)
 			}
 		}
 		e.Process(l[:], r[:])
@@ -187,9 +188,9 @@ func benchmarkMix16(b *testing.B, recorded bool) {
 	s.Groove.Lanes = nil
 	for i := range 16 {
 		v := sound.NewVoice(fmt.Sprintf("v%d", i), fmt.Sprintf("V %d", i), sound.Families[i%len(sound.Families)])
-		v.Chain = []mix.Step{step("equalizer", map[string]float64{"band1.shape": 4, "band1.hz": 60, "band2.gain_db": 2, "band3.gain_db": -2}), step("compressor", nil), step("drive", nil), step("gate", map[string]float64{"threshold_db": -60})}
+		v.Chain = []effect.Effect{testEffect("equalizer", map[string]float64{"band1.shape": 4, "band1.hz": 60, "band2.gain_db": 2, "band3.gain_db": -2}), testEffect("compressor", nil), testEffect("drive", nil), testEffect("gate", map[string]float64{"threshold_db": -60})}
 		v.To = []string{"drums", "tops", "lows"}[i%3]
-		v.Sends = []mix.Send{{To: []string{"room", "hall"}[i%2], Level: -12, Low: 20, High: 20000}}
+		v.Sends = []mixer.Send{{To: []string{"room", "hall"}[i%2], Level: -12, Low: 20, High: 20000}}
 		if recorded {
 			sounds, samples := clicker(v.ID)
 			x := make([]float32, Rate/2)
@@ -208,11 +209,11 @@ func benchmarkMix16(b *testing.B, recorded bool) {
 		}
 	}
 	s.Kit = kit
-	bus := func(id string, chain ...mix.Step) mix.Bus {
-		return mix.Bus{ID: id, Name: id, Row: mix.Row{Chain: chain}}
+	bus := func(id string, chain ...effect.Effect) mixer.Bus {
+		return mixer.Bus{ID: id, Name: id, Row: mixer.Row{Chain: chain}}
 	}
-	s.Mix.Buses = []mix.Bus{bus("drums", step("compressor", nil)), bus("tops", step("equalizer", map[string]float64{"band7.gain_db": 2})), bus("lows"), bus("room", step("reverb", map[string]float64{"mix_percent": 100})), bus("hall", step("reverb", map[string]float64{"decay_ms": 2000, "mix_percent": 100}))}
-	s.Mix.Out.Chain = []mix.Step{step("ceiling", nil)}
+	s.Mix.Buses = []mixer.Bus{bus("drums", testEffect("compressor", nil)), bus("tops", testEffect("equalizer", map[string]float64{"band7.gain_db": 2})), bus("lows"), bus("room", testEffect("reverb", map[string]float64{"mix_percent": 100})), bus("hall", testEffect("reverb", map[string]float64{"decay_ms": 2000, "mix_percent": 100}))}
+	s.Mix.Out.Chain = []effect.Effect{testEffect("ceiling", nil)}
 	e := New(Rate)
 	e.Load(s)
 	e.Play(0)

@@ -55,6 +55,7 @@ type TooLong struct {
 	Stems   bool
 }
 
+// Error is the sentence for people.
 func (t *TooLong) Error() string {
 	what := "a file"
 	if t.Stems {
@@ -221,11 +222,11 @@ func (e *Engine) playInto(ctx context.Context) error {
 // each pass: what follows levels a few seconds, and what turns at rates that are moved, or
 // by a tempo that changes, the whole of a pass.
 func (e *Engine) settles() int64 {
-	if !e.mixes.steps() {
+	if !e.mixes.takeMoves() {
 		return 0
 	}
 	ahead := 4 * int64(e.rate)
-	if len(e.mixes.moves) > 0 || len(e.song.Tempo) > 1 {
+	if len(e.mixes.automation) > 0 || len(e.song.Tempo) > 1 {
 		ahead += e.loopFrames
 	}
 	return ahead
@@ -276,7 +277,7 @@ func narrow(b *audio.Buffer, at int, left, right []float64) {
 	}
 }
 
-// sounding tells whether anything sounds or rings on.
+// sounding reports whether anything sounds or rings on.
 func (e *Engine) sounding() bool {
 	for i := range e.notes {
 		if e.notes[i].on() {

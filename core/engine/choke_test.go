@@ -7,8 +7,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 )
@@ -18,7 +19,7 @@ func hats(seed int64, ticks ...[2]int) Song {
 	kit := sound.Kit{Voices: []sound.Voice{sound.NewVoice("hat", "Hat", sound.HatClosed), sound.NewVoice("open", "Open", sound.HatOpen)}}
 	kit.Voices[0].CutBy, kit.Voices[1].CutBy = []string{"open"}, []string{"hat"}
 	for i := range kit.Voices {
-		kit.Voices[i].Row = mix.Row{Chain: []mix.Step{}, Sends: []mix.Send{}}
+		kit.Voices[i].Row = mixer.Row{Chain: []effect.Effect{}, Sends: []mixer.Send{}}
 	}
 	g := groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: seed}
 	g.Feel.Voices["hat"], g.Feel.Voices["open"] = groove.VoiceFeel{Scatter: 8}, groove.VoiceFeel{Scatter: 8}
@@ -93,7 +94,7 @@ func TestVoicesOfAGroupSpareEachOther(t *testing.T) {
 func TestLegatoBeginsAnew(t *testing.T) {
 	v := sound.NewVoice("808", "808", sound.Bass808)
 	v.Mono, v.Legato, v.Glide = true, true, 60
-	v.Row = mix.Row{Chain: []mix.Step{}, Sends: []mix.Send{}}
+	v.Row = mixer.Row{Chain: []effect.Effect{}, Sends: []mixer.Send{}}
 	r := sound.DefaultRecipe(sound.Bass808).With(map[string]float64{"body.decay_ms": 2000})
 	v.Layers = []sound.Layer{sound.Synthesized("l", "L", r)}
 	song := func(lengths int) Song {

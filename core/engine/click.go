@@ -3,7 +3,7 @@ package engine
 import (
 	"math"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/music"
 )
 
@@ -28,7 +28,7 @@ func (m *Monitor) SetClick(on bool, per int) {
 }
 
 // process adds the clicks of a block that began at a tick of the line.
-func (c *click) process(e *Engine, from float64, b mix.Block) {
+func (c *click) process(e *Engine, from float64, b effect.Block) {
 	playing := e.playing && e.line != nil && (c.on || e.CountingIn())
 	if !playing && c.level < 1e-4 {
 		return

@@ -509,7 +509,7 @@ func TestUnchangedVoicesAreKept(t *testing.T) {
 }
 
 // Whatever the document holds, nothing louder than full scale is heard; the
-// meter tells how loud it was made.
+// meter returns how loud it was made.
 func TestNothingIsHeardAboveFullScale(t *testing.T) {
 	m := NewMonitor(Rate)
 	s := fiveVoices()

@@ -4,10 +4,10 @@ import (
 	"math"
 
 	"jubrak/core/audio"
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/measure"
 	"jubrak/core/music"
-	"jubrak/core/tone"
 )
 
 // Source is what the monitor lets through.
@@ -33,7 +33,7 @@ type Track struct {
 // loudness, and the meter.
 type Monitor struct {
 	Engine *Engine
-	Meter  *tone.Meter
+	Meter  *measure.Meter
 	source Source
 	mine   float64 // present gains, gliding to their goals
 	theirs float64
@@ -47,20 +47,20 @@ type Monitor struct {
 	at     int           // next frame of study
 	click  click
 	system string
-	racks  map[string]*mix.Rack // of the systems
-	before string               // the system that is faded from
-	change int                  // frames of that to go
-	safety mix.Limiter          // always the last
-	tape   *tape                // nil: at the engine's own speed
-	left   *Engine              // fades out beside the one that took its place; nil: none
-	leaves int                  // frames of that to go
+	racks  map[string]*effect.Rack // of the systems
+	before string                  // the system that is faded from
+	change int                     // frames of that to go
+	safety effect.Limiter          // always the last
+	tape   *tape                   // nil: at the engine's own speed
+	left   *Engine                 // fades out beside the one that took its place; nil: none
+	leaves int                     // frames of that to go
 	block  [2][MaxBlock]float64
 	other  [2][MaxBlock]float64
 }
 
 // NewMonitor is a stopped monitor at a rate, letting mine through.
 func NewMonitor(rate int) *Monitor {
-	return &Monitor{Engine: New(rate), Meter: tone.NewMeter(rate), source: Mine, mine: 1, match: 1, safety: mix.NewLimiter(float64(rate))}
+	return &Monitor{Engine: New(rate), Meter: measure.NewMeter(rate), source: Mine, mine: 1, match: 1, safety: effect.NewLimiter(float64(rate))}
 }
 
 // SetSource chooses what is heard; the change fades over a few ms.
@@ -151,7 +151,7 @@ func (m *Monitor) target() (frame float64, bar int) {
 // the meter sees what was made, and the safety limiter keeps what leaves here at
 // or below full scale.
 func (m *Monitor) Process(left, right []float32) {
-	b := mix.Block{Left: m.block[0][:len(left)], Right: m.block[1][:len(left)]}
+	b := effect.Block{Left: m.block[0][:len(left)], Right: m.block[1][:len(left)]}
 	before := m.Engine.now()
 	m.play(b)
 	if m.study != nil {
@@ -169,7 +169,7 @@ func (m *Monitor) Process(left, right []float32) {
 }
 
 // play lets the engine fill a block, at the speed of the piece's tape.
-func (m *Monitor) play(b mix.Block) {
+func (m *Monitor) play(b effect.Block) {
 	speed := m.Engine.speed()
 	if speed == 1 {
 		if m.tape != nil {
@@ -219,7 +219,7 @@ const joinFade = 960
 // monitor's over some ms: one that has played for a while and has what rings.
 func (m *Monitor) Join(e *Engine) { m.left, m.Engine, m.leaves = m.Engine, e, joinFade }
 
-// SetSystem chooses what one listens on; an unknown one is the full range. The change
+// SetSystem chooses the speaker simulation; an unknown one is the full range. The change
 // fades over some ms.
 func (m *Monitor) SetSystem(id string) {
 	if SystemOf(id) == nil {
@@ -232,10 +232,10 @@ func (m *Monitor) SetSystem(id string) {
 		return
 	}
 	if m.racks == nil {
-		m.racks = map[string]*mix.Rack{}
+		m.racks = map[string]*effect.Rack{}
 	}
 	if id != "" && m.racks[id] == nil {
-		m.racks[id] = mix.NewRack(SystemOf(id).Chain, float64(m.Engine.rate), nil)
+		m.racks[id] = effect.NewRack(SystemOf(id).Chain, float64(m.Engine.rate), effect.Context{})
 	}
 	m.before, m.system, m.change = m.system, id, systemFade
 }
@@ -244,22 +244,22 @@ func (m *Monitor) SetSystem(id string) {
 const systemFade = 960
 
 // listen lets a block be heard as the chosen system gives it.
-func (m *Monitor) listen(b mix.Block) {
+func (m *Monitor) listen(b effect.Block) {
 	if m.change == 0 {
 		if m.system != "" {
-			m.racks[m.system].Run(b, nil, mix.Clock{}, false)
+			m.racks[m.system].Run(b, nil, effect.Clock{}, false)
 		}
 		return
 	}
 	n := b.Frames()
-	old := mix.Block{Left: m.other[0][:n], Right: m.other[1][:n]}
+	old := effect.Block{Left: m.other[0][:n], Right: m.other[1][:n]}
 	copy(old.Left, b.Left)
 	copy(old.Right, b.Right)
 	if m.before != "" {
-		m.racks[m.before].Run(old, nil, mix.Clock{}, false)
+		m.racks[m.before].Run(old, nil, effect.Clock{}, false)
 	}
 	if m.system != "" {
-		m.racks[m.system].Run(b, nil, mix.Clock{}, false)
+		m.racks[m.system].Run(b, nil, effect.Clock{}, false)
 	}
 	for i := range b.Left {
 		w := float64(m.change) / systemFade
@@ -269,7 +269,7 @@ func (m *Monitor) listen(b mix.Block) {
 	}
 }
 
-// Held tells whether the safety limiter turns down what is heard.
+// Held reports whether the safety limiter turns down what is heard.
 func (m *Monitor) Held() bool { return m.safety.Holding() }
 
 // blend lets mine and the track through as the source says.

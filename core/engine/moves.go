@@ -4,46 +4,47 @@ import (
 	"math"
 	"strings"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 	"jubrak/core/param"
 	"jubrak/core/sound"
 )
 
-// move is a move of the mix with what it moves.
-type move struct {
-	of     mix.Move
+// automation is a move of the mix with what it moves.
+type automation struct {
+	of     mixer.Automation
 	param  *param.Param
 	row    string
-	step   string // empty: of the row itself, or of a send
-	number int    // of the step
+	effect string // empty: of the row itself, or of a send
+	number int    // of the effect
 	id     string // of the row
 	send   string
 	base   float64 // what it is where nothing is drawn
 	over   []over  // what sections draw
 }
 
-// movesOf finds what the moves of a song move; those of what is not there are left out.
-func movesOf(s *Song) (out []move) {
-	for _, m := range s.Mix.Moves {
+// automationOfLoop finds what the moves of a song move; those of what is not there are left out.
+func automationOfLoop(s *Song) (out []automation) {
+	for _, m := range s.Mix.Automation {
 		if len(m.Points) == 0 {
 			continue
 		}
-		if found, ok := moveOf(s, m); ok {
+		if found, ok := automationOf(s, m); ok {
 			out = append(out, found)
 		}
 	}
 	return out
 }
 
-// moveOf finds what a move moves.
-func moveOf(s *Song, m mix.Move) (move, bool) {
+// automationOf finds what a move moves.
+func automationOf(s *Song, m mixer.Automation) (automation, bool) {
 	at := strings.Split(m.At, "/")
 	row := rowOf(s, at[0])
 	switch {
 	case row == nil:
 	case len(at) == 2 && (at[1] == "level_db" || at[1] == "pan"):
-		found := move{of: m, param: &sound.VoiceParams.Find(at[1]).Param, row: at[0], id: at[1], base: row.level}
+		found := automation{of: m, param: &sound.VoiceParams.Find(at[1]).Param, row: at[0], id: at[1], base: row.level}
 		if at[1] == "pan" {
 			found.base = row.pan
 		}
@@ -51,23 +52,23 @@ func moveOf(s *Song, m mix.Move) (move, bool) {
 	case len(at) == 4 && at[1] == "sends" && at[3] == "level_db":
 		for i := range row.sends {
 			if row.sends[i].To == at[2] {
-				return move{of: m, param: &mix.SendParams.Find(at[3]).Param, row: at[0], send: at[2], base: row.sends[i].Level}, true
+				return automation{of: m, param: &mixer.SendParams.Find(at[3]).Param, row: at[0], send: at[2], base: row.sends[i].Level}, true
 			}
 		}
 	case len(at) == 4 && at[1] == "chain":
-		if st := mix.FindStep(row.chain, at[2]); st != nil {
-			if p, i := mix.KindOf(st.Kind).Param(at[3]); p != nil {
-				return move{of: m, param: p, row: at[0], step: at[2], number: i, base: st.Values[at[3]]}, true
+		if st := effect.Find(row.chain, at[2]); st != nil {
+			if p, i := effect.KindOf(st.Kind).Param(at[3]); p != nil {
+				return automation{of: m, param: p, row: at[0], effect: at[2], number: i, base: st.Values[at[3]]}, true
 			}
 		}
 	}
-	return move{}, false
+	return automation{}, false
 }
 
 // rowNumbers are what a row of the song has that can be moved.
 type rowNumbers struct {
-	chain      []mix.Step
-	sends      []mix.Send
+	chain      []effect.Effect
+	sends      []mixer.Send
 	level, pan float64
 }
 
@@ -88,9 +89,9 @@ func rowOf(s *Song, row string) *rowNumbers {
 	return nil
 }
 
-// applyMoves gives the numbers that are moved their values at the end of a block.
-func (e *Engine) applyMoves(frames int, c mix.Clock) {
-	if len(e.mixes.moves) == 0 || !e.playing {
+// applyAutomation gives the numbers that are moved their values at the end of a block.
+func (e *Engine) applyAutomation(frames int, c effect.Clock) {
+	if len(e.mixes.automation) == 0 || !e.playing {
 		return
 	}
 	then := (c.Beat + c.PerFrame*float64(frames)) * music.PPQ
@@ -102,8 +103,8 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 		glide = 0
 	}
 	later := false // a chain has become late in another measure
-	for i := range e.mixes.moves {
-		m := &e.mixes.moves[i]
+	for i := range e.mixes.automation {
+		m := &e.mixes.automation[i]
 		r := e.mixes.find(m.row)
 		if r == nil {
 			continue
@@ -115,13 +116,13 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 			v = m.of.ValueAt(max(now, 0), m.param)
 		}
 		switch {
-		case m.step != "":
-			r.rack.Set(m.step, m.number, v, glide)
+		case m.effect != "":
+			r.rack.Set(m.effect, m.number, v, glide)
 			later = later || r.rack.Latency() != r.aligned
 		case m.send != "":
 			for k := range r.sends {
 				if s := &r.sends[k]; s.of.To == m.send {
-					s.fader.Follow(mix.NewFader(v, 0, float64(e.rate)))
+					s.fader.Follow(effect.NewFader(v, 0, float64(e.rate)))
 				}
 			}
 		default:
@@ -131,7 +132,7 @@ func (e *Engine) applyMoves(frames int, c mix.Clock) {
 				r.level = v
 			}
 			if !r.mute {
-				r.fader.Follow(mix.NewFader(r.level, r.pan, float64(e.rate)))
+				r.fader.Follow(effect.NewFader(r.level, r.pan, float64(e.rate)))
 				if first {
 					r.fader.Reset()
 				}

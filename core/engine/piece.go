@@ -8,8 +8,9 @@ import (
 	"strings"
 
 	"jubrak/core/arrange"
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/param"
 	"jubrak/core/synth"
 )
@@ -59,7 +60,7 @@ func (p *Program) prepare(rate int, was *Program) {
 	for _, h := range line.Hushes() {
 		p.piece.hushes = append(p.piece.hushes, newHush(h, line, early/1000, rate))
 	}
-	p.mixes.moves = movesOfPiece(s, line)
+	p.mixes.automation = automationOfPiece(s, line)
 	p.piece.backings = backingsOf(s, p.voices)
 	p.piece.sounds = map[int][]drawnSound{}
 	for i := range p.voices {
@@ -147,25 +148,25 @@ func (p *Program) drawSounds(v *voice, rate int, was *Program) (out []drawnSound
 	spans := p.piece.line.Spans()
 	for i := range spans {
 		section, span := &p.song.Piece.Arrangement.Sections[i], spans[i]
-		var moves []mix.Move
+		var automation []mixer.Automation
 		var params []*param.Param
 		for _, m := range section.Automation {
 			if path, ok := strings.CutPrefix(m.At, v.id+"/"); ok {
 				if n := v.sound.Number(path); n != nil {
-					moves, params = append(moves, m), append(params, &n.Param)
+					automation, params = append(automation, m), append(params, &n.Param)
 				}
 			}
 		}
-		if len(moves) == 0 {
+		if len(automation) == 0 {
 			continue
 		}
 		hold := max(holdTicks, (span.To-span.From)/mostHolds)
 		for at := span.From; at < span.To; at += hold {
 			values := map[string]float64{}
 			var key strings.Builder
-			for k := range moves {
-				path := moves[k].At[len(v.id)+1:]
-				values[path] = moves[k].ValueAt(float64(at-span.From)/float64(span.Meter.BarTicks()), params[k])
+			for k := range automation {
+				path := automation[k].At[len(v.id)+1:]
+				values[path] = automation[k].ValueAt(float64(at-span.From)/float64(span.Meter.BarTicks()), params[k])
 				fmt.Fprintf(&key, "%s=%g ", path, values[path])
 			}
 			if n := len(out); n > 0 && out[n-1].to == at && out[n-1].values == key.String() {
@@ -182,13 +183,13 @@ func (p *Program) drawSounds(v *voice, rate int, was *Program) (out []drawnSound
 type over struct {
 	from, to int     // ticks
 	bar      float64 // ticks
-	of       mix.Move
+	of       mixer.Automation
 }
 
-// movesOfPiece are the moves of the mix with what the sections draw in their place.
-func movesOfPiece(s *Song, line *arrange.Line) []move {
+// automationOfPiece are the moves of the mix with what the sections draw in their place.
+func automationOfPiece(s *Song, line *arrange.Line) []automation {
 	spans := line.Spans()
-	desk := s.Mix.Moves
+	desk := s.Mix.Automation
 	addresses := []string{}
 	for _, m := range desk {
 		addresses = append(addresses, m.At)
@@ -200,18 +201,18 @@ func movesOfPiece(s *Song, line *arrange.Line) []move {
 			}
 		}
 	}
-	var out []move
+	var out []automation
 	for _, at := range addresses {
-		m := mix.Move{At: at}
-		if of := s.Mix.Move(at); of != nil {
+		m := mixer.Automation{At: at}
+		if of := s.Mix.AutomationOf(at); of != nil {
 			m = *of
 		}
-		found, ok := moveOf(s, m)
+		found, ok := automationOf(s, m)
 		if !ok {
 			continue
 		}
 		for i := range spans {
-			if of := s.Piece.Arrangement.Sections[i].Move(at); of != nil {
+			if of := s.Piece.Arrangement.Sections[i].AutomationOf(at); of != nil {
 				found.over = append(found.over, over{spans[i].From, spans[i].To, float64(spans[i].Meter.BarTicks()), *of})
 			}
 		}
@@ -222,7 +223,7 @@ func movesOfPiece(s *Song, line *arrange.Line) []move {
 
 // at is the value of a move at a tick of the piece: what its section draws, else what is
 // drawn over the section's groove, else what it is without.
-func (m *move) at(tick float64, line *arrange.Line) float64 {
+func (m *automation) at(tick float64, line *arrange.Line) float64 {
 	tick = max(line.Within(tick), 0)
 	i := sort.Search(len(m.over), func(i int) bool { return float64(m.over[i].to) > tick })
 	if i < len(m.over) && float64(m.over[i].from) <= tick {
@@ -355,7 +356,7 @@ func (r *row) forget() {
 
 // hush turns a row down over the frames of a block, which has gone by. id is empty for
 // buses and the output.
-func (e *Engine) hush(still *float64, id string, b mix.Block) {
+func (e *Engine) hush(still *float64, id string, b effect.Block) {
 	if e.piece == nil || len(e.piece.hushes) == 0 {
 		return
 	}

@@ -10,8 +10,9 @@ import (
 
 	"jubrak/core/arrange"
 	"jubrak/core/audio"
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 )
 
 // piece is fiveVoices as an arrangement of sections that play it.
@@ -70,7 +71,7 @@ func TestOneSectionIsTheLoop(t *testing.T) {
 }
 
 func withRoom(s Song) Song {
-	s.Kit.Voices[0].Chain = []mix.Step{mix.NewStep("reverb1", mix.KindOf("reverb"), map[string]float64{"decay_ms": 4000, "mix_percent": 60})}
+	s.Kit.Voices[0].Chain = []effect.Effect{effect.New("reverb1", effect.KindOf("reverb"), map[string]float64{"decay_ms": 4000, "mix_percent": 60})}
 	return s
 }
 
@@ -109,26 +110,26 @@ func TestTailsAreCutWhereASectionEnds(t *testing.T) {
 }
 
 func TestNumbersOfTheMixAreDrawn(t *testing.T) {
-	level := func(points ...mix.MovePoint) arrange.Section {
+	level := func(points ...mixer.AutomationPoint) arrange.Section {
 		s := section(4)
-		s.Automation = []mix.Move{{At: "kick/level_db", Points: points}}
+		s.Automation = []mixer.Automation{{At: "kick/level_db", Points: points}}
 		return s
 	}
 	plain := bounced(t, piece(section(4)))
-	soft := bounced(t, piece(level(mix.MovePoint{Bar: 0, Value: -30})))
+	soft := bounced(t, piece(level(mixer.AutomationPoint{Bar: 0, Value: -30})))
 	base := plain.Stems[0]
 	at := piece().Kit.Voices[0].Level
 	assert.InDelta(t, audio.DB(peakOf(base, 0, 4))-30-at, audio.DB(peakOf(soft.Stems[0], 0, 4)), 0.05)
-	rise := bounced(t, piece(level(mix.MovePoint{Bar: 0, Value: -40}, mix.MovePoint{Bar: 4, Value: 0})))
+	rise := bounced(t, piece(level(mixer.AutomationPoint{Bar: 0, Value: -40}, mixer.AutomationPoint{Bar: 4, Value: 0})))
 	assert.Less(t, peakOf(rise.Stems[0], 0, 0.2)*8, peakOf(rise.Stems[0], 3, 4))
 	// Behind the section that draws it, a number is again what it was.
-	after := bounced(t, piece(arrange.Section{ID: "s1", Name: "A", Variation: "a", Bars: 2, Automation: []mix.Move{{At: "kick/level_db", Points: []mix.MovePoint{{Bar: 0, Value: -60}}}}}, arrange.Section{ID: "s2", Name: "B", Variation: "a", Bars: 2, From: 2}))
+	after := bounced(t, piece(arrange.Section{ID: "s1", Name: "A", Variation: "a", Bars: 2, Automation: []mixer.Automation{{At: "kick/level_db", Points: []mixer.AutomationPoint{{Bar: 0, Value: -60}}}}}, arrange.Section{ID: "s2", Name: "B", Variation: "a", Bars: 2, From: 2}))
 	assert.InDelta(t, peakOf(base, 2.1, 4), peakOf(after.Stems[0], 2.1, 4), 1e-6)
 }
 
 func TestNumbersOfASoundAreDrawn(t *testing.T) {
 	s := section(4)
-	s.Automation = []mix.Move{{At: "hat/layers/drum/noise.decay_ms", Points: []mix.MovePoint{{Bar: 0, Value: 20}, {Bar: 4, Value: 400}}}}
+	s.Automation = []mixer.Automation{{At: "hat/layers/drum/noise.decay_ms", Points: []mixer.AutomationPoint{{Bar: 0, Value: 20}, {Bar: 4, Value: 400}}}}
 	song := piece(s)
 	require.NotNil(t, song.Kit.Voice("hat").Number("layers/drum/noise.decay_ms"), "the hat has such a number")
 	out := bounced(t, song).Stems[2]
@@ -145,7 +146,7 @@ func TestNumbersOfASoundAreDrawn(t *testing.T) {
 // What is played from a bar is, a second on, what a render from the start gives there.
 func TestPlayingFromABarJoinsTheWhole(t *testing.T) {
 	s := section(8)
-	s.Automation = []mix.Move{{At: "kick/level_db", Points: []mix.MovePoint{{Bar: 0, Value: -40}, {Bar: 8, Value: 0}}}}
+	s.Automation = []mixer.Automation{{At: "kick/level_db", Points: []mixer.AutomationPoint{{Bar: 0, Value: -40}, {Bar: 8, Value: 0}}}}
 	song := piece(s)
 	whole := bounced(t, song)
 	e := New(Rate)
@@ -242,10 +243,10 @@ func TestAPieceEnds(t *testing.T) {
 
 func BenchmarkPiece(b *testing.B) {
 	s := section(64)
-	s.Automation = []mix.Move{{At: "hat/layers/drum/noise.decay_ms", Points: []mix.MovePoint{{Bar: 0, Value: 20}, {Bar: 64, Value: 400}}}, {At: "kick/level_db", Points: []mix.MovePoint{{Bar: 0, Value: -20}, {Bar: 64, Value: 0}}}}
+	s.Automation = []mixer.Automation{{At: "hat/layers/drum/noise.decay_ms", Points: []mixer.AutomationPoint{{Bar: 0, Value: 20}, {Bar: 64, Value: 400}}}, {At: "kick/level_db", Points: []mixer.AutomationPoint{{Bar: 0, Value: -20}, {Bar: 64, Value: 0}}}}
 	song := piece(s)
 	for i := range song.Kit.Voices {
-		song.Kit.Voices[i].Chain = []mix.Step{mix.NewStep("equalizer1", mix.KindOf("equalizer"), nil), mix.NewStep("compressor1", mix.KindOf("compressor"), nil)}
+		song.Kit.Voices[i].Chain = []effect.Effect{effect.New("equalizer1", effect.KindOf("equalizer"), nil), effect.New("compressor1", effect.KindOf("compressor"), nil)}
 	}
 	var seconds float64
 	for b.Loop() {
@@ -263,7 +264,7 @@ func BenchmarkPreparePiece(b *testing.B) {
 	for i := range 40 {
 		s := section(8)
 		s.ID = string(rune('a' + i))
-		s.Automation = []mix.Move{{At: "hat/layers/drum/noise.decay_ms", Points: []mix.MovePoint{{Bar: 0, Value: 20}, {Bar: 8, Value: 400}}}}
+		s.Automation = []mixer.Automation{{At: "hat/layers/drum/noise.decay_ms", Points: []mixer.AutomationPoint{{Bar: 0, Value: 20}, {Bar: 8, Value: 400}}}}
 		sections = append(sections, s)
 	}
 	song := piece(sections...)

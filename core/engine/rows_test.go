@@ -10,8 +10,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/audio"
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 )
@@ -31,13 +32,13 @@ func mixed() Song {
 	return song
 }
 
-func step(kind string, values map[string]float64) mix.Step {
-	return mix.NewStep(kind+"1", mix.KindOf(kind), values)
+func testEffect(kind string, values map[string]float64) effect.Effect {
+	return effect.New(kind+"1", effect.KindOf(kind), values)
 }
 
-func withChain(s Song, voice string, steps ...mix.Step) Song {
+func withChain(s Song, voice string, effects ...effect.Effect) Song {
 	s.Kit.Voices = append([]sound.Voice{}, s.Kit.Voices...)
-	s.Kit.Voice(voice).Chain = steps
+	s.Kit.Voice(voice).Chain = effects
 	return s
 }
 
@@ -60,31 +61,31 @@ func apart(a, b *audio.Buffer) float64 {
 	return 20 * math.Log10(worst+1e-12)
 }
 
-// Asked: everything aligned for latency to the sample. A step that only holds a voice
+// Asked: everything aligned for latency to the sample. An effect that only holds a voice
 // back, in any place, changes nothing but when all of it comes.
 func TestLatenciesAreMadeUpFor(t *testing.T) {
 	plain := renderMix(t, mixed())
 	// A compressor that looks ahead and does nothing: 480 frames late.
-	late := step("compressor", map[string]float64{"ahead_ms": 10, "ratio": 1})
-	nested := step("parallel", map[string]float64{"amount_percent": 0})
-	nested.Paths[0] = []mix.Step{late}
+	late := testEffect("compressor", map[string]float64{"ahead_ms": 10, "ratio": 1})
+	nested := testEffect("parallel", map[string]float64{"amount_percent": 0})
+	nested.Paths[0] = []effect.Effect{late}
 	for name, s := range map[string]Song{
 		"on a voice":    withChain(mixed(), "kick", late),
-		"on the output": func() Song { s := mixed(); s.Mix.Out.Chain = []mix.Step{late}; return s }(),
+		"on the output": func() Song { s := mixed(); s.Mix.Out.Chain = []effect.Effect{late}; return s }(),
 		"on a bus": func() Song {
 			s := withChain(mixed(), "kick")
 			s.Kit.Voice("kick").To = "drums"
-			s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums", Row: mix.Row{Chain: []mix.Step{late}}}}
+			s.Mix.Buses = []mixer.Bus{{ID: "drums", Name: "Drums", Row: mixer.Row{Chain: []effect.Effect{late}}}}
 			return s
 		}(),
 		"on a bus of a bus": func() Song {
 			s := withChain(mixed(), "kick", late)
 			s.Kit.Voice("kick").To = "a"
-			s.Mix.Buses = []mix.Bus{{ID: "a", Name: "A", Row: mix.Row{To: "b", Chain: []mix.Step{late}}}, {ID: "b", Name: "B", Row: mix.Row{Chain: []mix.Step{late}}}}
+			s.Mix.Buses = []mixer.Bus{{ID: "a", Name: "A", Row: mixer.Row{To: "b", Chain: []effect.Effect{late}}}, {ID: "b", Name: "B", Row: mixer.Row{Chain: []effect.Effect{late}}}}
 			return s
 		}(),
-		"in parallel":           withChain(mixed(), "hat", nested),
-		"on a step that is off": withChain(mixed(), "hat", func() mix.Step { s := late.Clone(); s.Off = true; return s }()),
+		"in parallel":              withChain(mixed(), "hat", nested),
+		"on an effect that is off": withChain(mixed(), "hat", func() effect.Effect { s := late.Clone(); s.Off = true; return s }()),
 	} {
 		assert.Less(t, apart(plain.Mix, renderMix(t, s).Mix), -120.0, name)
 	}
@@ -93,9 +94,9 @@ func TestLatenciesAreMadeUpFor(t *testing.T) {
 // A split whose paths hold nothing adds up to a turned copy; both halves of one that
 // takes one path away add up to it.
 func TestASplitAddsUp(t *testing.T) {
-	whole := renderMix(t, withChain(mixed(), "kick", step("split", nil)))
-	lows := renderMix(t, withChain(mixed(), "kick", step("split", map[string]float64{"high_db": -60})))
-	highs := renderMix(t, withChain(mixed(), "kick", step("split", map[string]float64{"low_db": -60})))
+	whole := renderMix(t, withChain(mixed(), "kick", testEffect("split", nil)))
+	lows := renderMix(t, withChain(mixed(), "kick", testEffect("split", map[string]float64{"high_db": -60})))
+	highs := renderMix(t, withChain(mixed(), "kick", testEffect("split", map[string]float64{"low_db": -60})))
 	kick := 0
 	sum := audio.New(Rate, 2, min(lows.Stems[kick].Frames(), highs.Stems[kick].Frames()))
 	for c := range sum.Channels {
@@ -110,7 +111,7 @@ func TestASplitAddsUp(t *testing.T) {
 func TestBusesAndSends(t *testing.T) {
 	plain := renderMix(t, mixed())
 	s := withChain(mixed(), "kick")
-	s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums", Level: -6}, {ID: "all", Name: "All", Level: -6}}
+	s.Mix.Buses = []mixer.Bus{{ID: "drums", Name: "Drums", Level: -6}, {ID: "all", Name: "All", Level: -6}}
 	s.Mix.Buses[0].To = "all"
 	s.Kit.Voice("kick").To, s.Kit.Voice("hat").To = "drums", "drums"
 	bused := renderMix(t, s)
@@ -119,8 +120,8 @@ func TestBusesAndSends(t *testing.T) {
 	}
 	// A send adds a copy at its level, as late as it says.
 	s = withChain(mixed(), "kick")
-	s.Mix.Buses = []mix.Bus{{ID: "room", Name: "Room"}}
-	s.Kit.Voice("kick").Sends = []mix.Send{{To: "room", Level: -6, Later: 5, Low: 20, High: 20000}}
+	s.Mix.Buses = []mixer.Bus{{ID: "room", Name: "Room"}}
+	s.Kit.Voice("kick").Sends = []mixer.Send{{To: "room", Level: -6, Later: 5, Low: 20, High: 20000}}
 	sent := renderMix(t, s)
 	for i := 240; i < 40000; i++ {
 		require.InDelta(t, plain.Mix.Channels[0][i]+plain.Stems[0].Channels[0][i-240]*float32(audio.Gain(-6)), sent.Mix.Channels[0][i], 1e-6)
@@ -133,7 +134,7 @@ func TestBusesAndSends(t *testing.T) {
 
 // A voice that is muted still steers what listens to it: a silent key.
 func TestASilentKeyDucks(t *testing.T) {
-	duck := step("compressor", map[string]float64{"threshold_db": -14, "ratio": 20, "attack_ms": 0.1, "release_ms": 30})
+	duck := testEffect("compressor", map[string]float64{"threshold_db": -14, "ratio": 20, "attack_ms": 0.1, "release_ms": 30})
 	duck.Key = "kick"
 	s := withChain(mixed(), "hat", duck)
 	s.Kit.Voice("kick").Mute = true
@@ -153,7 +154,7 @@ func TestASilentKeyDucks(t *testing.T) {
 
 // A shape ducks in time with the song, wherever playing began.
 func TestAShapeDucksOnTheBeat(t *testing.T) {
-	duck := step("duck", map[string]float64{"amount_percent": 100, "smooth_ms": 0.5})
+	duck := testEffect("duck", map[string]float64{"amount_percent": 100, "smooth_ms": 0.5})
 	s := withChain(mixed(), "hat", duck)
 	plain, ducked := renderMix(t, mixed()), renderMix(t, s)
 	hat := 2
@@ -173,21 +174,21 @@ func TestAShapeDucksOnTheBeat(t *testing.T) {
 func TestEditsOfAChainDoNotClick(t *testing.T) {
 	s := mixed()
 	bass := s.Kit.Voice("808")
-	bass.Layers[0].Recipe.Steps = nil
+	bass.Layers[0].Recipe.Effects = nil
 	bass.Layers[0].Recipe.Body.Decay, bass.Layers[0].Recipe.Body.Start, bass.Layers[0].Recipe.Body.End = 8000, 55, 55
-	bass.Layers[0].Recipe.Curves, bass.Layers[0].Recipe.Moves = nil, nil
+	bass.Layers[0].Recipe.Curves, bass.Layers[0].Recipe.Modulations = nil, nil
 	s.Groove.Lanes = nil
-	eq := step("equalizer", map[string]float64{"band3.gain_db": 6, "band3.hz": 60})
+	eq := testEffect("equalizer", map[string]float64{"band3.gain_db": 6, "band3.hz": 60})
 	off := eq.Clone()
 	off.Off = true
-	other := step("equalizer", map[string]float64{"band3.gain_db": -9, "band3.hz": 300})
-	late := step("compressor", map[string]float64{"ahead_ms": 5, "ratio": 1})
-	for name, chains := range map[string][2][]mix.Step{
+	other := testEffect("equalizer", map[string]float64{"band3.gain_db": -9, "band3.hz": 300})
+	late := testEffect("compressor", map[string]float64{"ahead_ms": 5, "ratio": 1})
+	for name, chains := range map[string][2][]effect.Effect{
 		"off and on": {{eq}, {off}}, "a number": {{eq}, {other}}, "added": {{}, {eq}}, "moved": {{eq, late}, {late, eq}}, "held back": {{eq}, {eq, late}},
 	} {
 		e := New(Rate)
 		e.Load(withChain(s, "808", chains[0]...))
-		e.Strike("808", 110, 0)
+		e.Trigger("808", 110, 0)
 		var out []float64
 		var l, r [256]float64
 		program := Prepare(withChain(s, "808", chains[0]...), Rate, nil)
@@ -209,12 +210,12 @@ func TestEditsOfAChainDoNotClick(t *testing.T) {
 	}
 }
 
-// A step that is added in silence is wholly there at the next stroke.
-func TestAStepAddedInSilenceIsThere(t *testing.T) {
+// An effect that is added in silence is wholly there at the next stroke.
+func TestAnEffectAddedInSilenceIsThere(t *testing.T) {
 	s := mixed()
 	s.Groove.Lanes = nil
 	peak := func(e *Engine) (m float64) {
-		e.Strike("kick", 110, 0)
+		e.Trigger("kick", 110, 0)
 		var l, r [512]float64
 		for range 40 {
 			e.Process(l[:], r[:])
@@ -231,7 +232,7 @@ func TestAStepAddedInSilenceIsThere(t *testing.T) {
 	for range 300 {
 		e.Process(l[:], r[:])
 	}
-	e.Load(withChain(s, "kick", step("clip", map[string]float64{"ceiling_db": -18, "gain_db": 0})))
+	e.Load(withChain(s, "kick", testEffect("clip", map[string]float64{"ceiling_db": -18, "gain_db": 0})))
 	for range 4 {
 		e.Process(l[:], r[:])
 	}
@@ -240,7 +241,7 @@ func TestAStepAddedInSilenceIsThere(t *testing.T) {
 
 // What is no number is silent, and what comes after it sounds.
 func TestWhatIsNoNumberDoesNotStay(t *testing.T) {
-	s := withChain(mixed(), "kick", step("equalizer", map[string]float64{"band3.gain_db": 6}), step("reverb", nil))
+	s := withChain(mixed(), "kick", testEffect("equalizer", map[string]float64{"band3.gain_db": 6}), testEffect("reverb", nil))
 	s.Groove.Lanes = nil
 	s.Kit.Voice("kick").Layers = []sound.Layer{sound.Recorded("l", "L", "bad")}
 	bad, good := make([]float32, 4800), make([]float32, 4800)
@@ -251,7 +252,7 @@ func TestWhatIsNoNumberDoesNotStay(t *testing.T) {
 	e := New(Rate)
 	e.Load(s)
 	loudest := func() (m float64) {
-		e.Strike("kick", 120, 0)
+		e.Trigger("kick", 120, 0)
 		var l, r [512]float64
 		for range 40 {
 			e.Process(l[:], r[:])
@@ -269,10 +270,10 @@ func TestWhatIsNoNumberDoesNotStay(t *testing.T) {
 }
 
 func TestAMixAllocatesNothing(t *testing.T) {
-	s := withChain(mixed(), "kick", step("equalizer", nil), step("compressor", nil), step("gate", nil), step("tape", nil))
+	s := withChain(mixed(), "kick", testEffect("equalizer", nil), testEffect("compressor", nil), testEffect("gate", nil), testEffect("tape", nil))
 	s.Kit.Voice("kick").To = "drums"
-	s.Kit.Voice("hat").Sends = []mix.Send{{To: "room", Low: 20, High: 20000}}
-	s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums"}, {ID: "room", Name: "Room", Row: mix.Row{Chain: []mix.Step{step("reverb", nil)}}}}
+	s.Kit.Voice("hat").Sends = []mixer.Send{{To: "room", Low: 20, High: 20000}}
+	s.Mix.Buses = []mixer.Bus{{ID: "drums", Name: "Drums"}, {ID: "room", Name: "Room", Row: mixer.Row{Chain: []effect.Effect{testEffect("reverb", nil)}}}}
 	e := New(Rate)
 	e.Load(s)
 	e.Play(0)
@@ -283,14 +284,14 @@ func TestAMixAllocatesNothing(t *testing.T) {
 	assert.Zero(t, testing.AllocsPerRun(300, func() { e.Process(l[:], r[:]) }))
 }
 
-// Steps that hear silence sleep, and the sum of stems is the mix before buses.
+// Effects that hear silence sleep, and the sum of stems is the mix before buses.
 func TestAMixRestsInSilence(t *testing.T) {
-	s := withChain(mixed(), "kick", step("reverb", map[string]float64{"decay_ms": 100}))
+	s := withChain(mixed(), "kick", testEffect("reverb", map[string]float64{"decay_ms": 100}))
 	s.Groove.Lanes = nil
 	e := New(Rate)
 	e.Load(s)
 	e.Play(0)
-	e.Strike("kick", 100, 0)
+	e.Trigger("kick", 100, 0)
 	var l, r [512]float64
 	for range 300 {
 		e.Process(l[:], r[:])
@@ -302,10 +303,10 @@ func TestAMixRestsInSilence(t *testing.T) {
 // A number that is drawn over the bars is where it is drawn: at the end of the bar the
 // level has fallen by what is drawn.
 func TestMovesOverTheBars(t *testing.T) {
-	s := withChain(mixed(), "hat", step("trim", nil))
-	s.Mix.Moves = []mix.Move{
-		{At: "kick/level_db", Points: []mix.MovePoint{{Bar: 0, Value: -12}, {Bar: 1, Value: -36}}},
-		{At: "hat/chain/trim1/gain_db", Points: []mix.MovePoint{{Bar: 0, Value: 0}, {Bar: 0.5, Value: 0}, {Bar: 0.51, Value: -20}}},
+	s := withChain(mixed(), "hat", testEffect("trim", nil))
+	s.Mix.Automation = []mixer.Automation{
+		{At: "kick/level_db", Points: []mixer.AutomationPoint{{Bar: 0, Value: -12}, {Bar: 1, Value: -36}}},
+		{At: "hat/chain/trim1/gain_db", Points: []mixer.AutomationPoint{{Bar: 0, Value: 0}, {Bar: 0.5, Value: 0}, {Bar: 0.51, Value: -20}}},
 	}
 	plain, moved := renderMix(t, mixed()), renderMix(t, s)
 	level := func(b *audio.Buffer, from float64) float64 {
@@ -328,10 +329,10 @@ func TestMovesOverTheBars(t *testing.T) {
 // Asked: everything aligned to the sample. The stems of the rows that go to the output are
 // the mix together, buses that are later among them.
 func TestStemsOfBuses(t *testing.T) {
-	s := withChain(mixed(), "kick", step("compressor", map[string]float64{"ahead_ms": 5}))
-	s.Mix.Buses = []mix.Bus{{ID: "drums", Name: "Drums", Row: mix.Row{Chain: []mix.Step{step("ceiling", nil)}}}, {ID: "room", Name: "Room", Row: mix.Row{Chain: []mix.Step{step("reverb", nil)}}}}
+	s := withChain(mixed(), "kick", testEffect("compressor", map[string]float64{"ahead_ms": 5}))
+	s.Mix.Buses = []mixer.Bus{{ID: "drums", Name: "Drums", Row: mixer.Row{Chain: []effect.Effect{testEffect("ceiling", nil)}}}, {ID: "room", Name: "Room", Row: mixer.Row{Chain: []effect.Effect{testEffect("reverb", nil)}}}}
 	s.Kit.Voice("hat").To = "drums"
-	s.Kit.Voice("kick").Sends = []mix.Send{{To: "room", Level: -6, Low: 20, High: 20000}}
+	s.Kit.Voice("kick").Sends = []mixer.Send{{To: "room", Level: -6, Low: 20, High: 20000}}
 	for _, seamless := range []bool{false, true} {
 		out, err := Render(context.Background(), s, Bounce{Rate: Rate, Bars: 1, Stems: true, Seamless: seamless})
 		require.NoError(t, err)
@@ -349,4 +350,49 @@ func TestStemsOfBuses(t *testing.T) {
 		}
 		assert.Less(t, apart(sum, out.Mix), -120.0)
 	}
+}
+
+// A send before the fader does not follow it; a muted row sends nothing either way.
+func TestSendsBeforeTheFader(t *testing.T) {
+	bus := func(pre, mute bool, level float64) float64 {
+		s := withChain(mixed(), "kick")
+		v := s.Kit.Voice("kick")
+		v.Level, v.Mute = level, mute
+		v.Sends = []mixer.Send{{To: "room", Pre: pre, Low: 20, High: 20000}}
+		s.Mix.Buses = []mixer.Bus{{ID: "room", Name: "Room"}}
+		out := renderMix(t, s)
+		peak := 0.0
+		for _, x := range out.Buses[0].Channels[0] {
+			peak = math.Max(peak, math.Abs(float64(x)))
+		}
+		return 20 * math.Log10(peak+1e-12)
+	}
+	full := bus(false, false, 0)
+	assert.InDelta(t, full-30, bus(false, false, -30), 0.01)
+	assert.InDelta(t, full, bus(true, false, -30), 0.01)
+	assert.Less(t, bus(true, true, 0), -200.0)
+	assert.Less(t, bus(false, true, 0), -200.0)
+}
+
+// A bus as sidechain is the voices that go to it, at their levels, by way of other buses, too.
+func TestABusAsSidechain(t *testing.T) {
+	level := func(key string, kick float64) float64 {
+		duck := testEffect("compressor", map[string]float64{"threshold_db": -40, "ratio": 20, "attack_ms": 1, "release_ms": 500})
+		duck.Key = key
+		s := withChain(mixed(), "hat", duck)
+		s.Kit.Voice("kick").To, s.Kit.Voice("kick").Level = "a", kick
+		s.Mix.Buses = []mixer.Bus{{ID: "a", Name: "A", Row: mixer.Row{To: "b"}}, {ID: "b", Name: "B"}, {ID: "c", Name: "C"}}
+		out := renderMix(t, s)
+		sum := 0.0
+		for _, x := range out.Stems[2].Channels[0] {
+			sum += float64(x) * float64(x)
+		}
+		return 10 * math.Log10(sum+1e-12)
+	}
+	free := level("bus:c", 0)
+	byKick := level("kick", 0)
+	assert.Less(t, byKick, free-3, "it ducks")
+	assert.InDelta(t, byKick, level("bus:a", 0), 0.5)
+	assert.InDelta(t, byKick, level("bus:b", 0), 0.5)
+	assert.Greater(t, level("bus:a", -60), byKick+2, "at the level of its voice")
 }

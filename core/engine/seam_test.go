@@ -8,8 +8,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 )
@@ -22,23 +23,23 @@ func TestALoopIsItsNextPass(t *testing.T) {
 		"tape": {"wow_weighted_percent": 0.25, "flutter_weighted_percent": 1.44}, "worn": {"wow_weighted_percent": 0.15, "flutter_weighted_percent": 0.86}, "shift": {"shift_hz": 33.3},
 		"width": {"detune_ct": 14, "delay_ms": 7}, "tremolo": {"time": 1, "rate_hz": 3.3}, "crush": {"rate_hz": 7777, "bits": 12}, "octave": {"low_hz": 40, "high_hz": 500}, "reverb": {"decay_ms": 4000},
 	}
-	through := func(k *mix.Kind) sound.Voice {
+	through := func(k *effect.Kind) sound.Voice {
 		v := *sound.Alone(sound.Recorded("l", "Test", "test"))
 		v.ID, v.Level = "v", 0
-		v.Chain = []mix.Step{mix.NewStep("s", k, odd[k.ID])}
+		v.Chain = []effect.Effect{effect.New("s", k, odd[k.ID])}
 		return v
 	}
-	for _, k := range mix.Kinds {
+	for _, k := range effect.Kinds() {
 		isItsNextPass(t, k.ID, through(k), short)
 	}
 	for id, number := range map[string]string{"shift": "shift_hz", "width": "detune_ct", "tremolo": "rate_hz", "crush": "rate_hz"} {
-		k := mix.KindOf(id)
+		k := effect.KindOf(id)
 		p, _ := k.Param(number)
 		low, high := p.Between(p.Min, p.Max, 0.55), p.Between(p.Min, p.Max, 0.7)
-		isItsNextPass(t, id+" that is moved", through(k), short, mix.Move{At: "v/chain/s/" + number, Points: []mix.MovePoint{{Bar: 0, Value: low}, {Bar: 0.5, Value: high}, {Bar: 1, Value: low}}})
+		isItsNextPass(t, id+" that is moved", through(k), short, mixer.Automation{At: "v/chain/s/" + number, Points: []mixer.AutomationPoint{{Bar: 0, Value: low}, {Bar: 0.5, Value: high}, {Bar: 1, Value: low}}})
 	}
 	for _, id := range []string{"reverb", "tape", "shift", "bed", "tremolo"} {
-		isItsNextPass(t, id+" in a long loop", through(mix.KindOf(id)), long)
+		isItsNextPass(t, id+" in a long loop", through(effect.KindOf(id)), long)
 	}
 	rumble := roomy(300)
 	l := sound.Rumbling("r", "Rumble")
@@ -51,7 +52,7 @@ func TestALoopIsItsNextPass(t *testing.T) {
 
 // isItsNextPass plays a voice at the beginning of a loop, and of a long one also near its
 // end, for two passes.
-func isItsNextPass(t *testing.T, name string, v sound.Voice, loop int, moves ...mix.Move) {
+func isItsNextPass(t *testing.T, name string, v sound.Voice, loop int, automation ...mixer.Automation) {
 	t.Helper()
 	x := make([]float32, min(loop, 71000))
 	for i := range x {
@@ -65,7 +66,7 @@ func isItsNextPass(t *testing.T, name string, v sound.Voice, loop int, moves ...
 		Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(60 * 4 * Rate / float64(loop)), Samples: sound.Samples{"test": {Rate: Rate, X: [][]float32{x}}},
 		Groove: groove.Groove{Bars: 1, Meter: music.Meter{Beats: 4, Unit: 4}, Grid: 4, Feel: groove.Straight(), Seed: 1, Lanes: []groove.Lane{{Voice: v.ID, Hits: hits}}},
 	}
-	s.Mix.Moves = moves
+	s.Mix.Automation = automation
 	e := New(Rate)
 	e.Swap(prepare(s, Rate, 4*music.PPQ, nil))
 	require.NoError(t, e.playInto(context.Background()))

@@ -8,8 +8,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
 	"jubrak/core/music"
 	"jubrak/core/sound"
 )
@@ -19,8 +19,8 @@ func roomy(decay float64) sound.Voice {
 	v := sound.NewVoice("snare", "Snare", sound.Snare)
 	r := v.Layers[0].Recipe
 	r.Noise.Decay, r.Body.Decay = 60, 60
-	r.Moves, r.Curves = nil, nil
-	r.Steps = []mix.Step{mix.NewStep("room", mix.KindOf("reverb"), map[string]float64{"decay_ms": decay, "mix_percent": 50, "low_cut_hz": 20})}
+	r.Modulations, r.Curves = nil, nil
+	r.Effects = []effect.Effect{effect.New("room", effect.KindOf("reverb"), map[string]float64{"decay_ms": decay, "mix_percent": 50, "low_cut_hz": 20})}
 	return v
 }
 
@@ -42,7 +42,7 @@ func loudness(x []float64) float64 {
 func TestAChokeLeavesTheRoom(t *testing.T) {
 	e := New(Rate)
 	e.Load(struck(roomy(2000)))
-	e.Strike("snare", 120, 0)
+	e.Trigger("snare", 120, 0)
 	var out []float64
 	var l, r [256]float64
 	for i := range 200 {
@@ -62,16 +62,16 @@ func TestAChokeLeavesTheRoom(t *testing.T) {
 // A number of the room that is changed while it rings is followed; a step more rings out.
 func TestTailsFollowEdits(t *testing.T) {
 	for name, edit := range map[string]func(v *sound.Voice){
-		"decay": func(v *sound.Voice) { v.Layers[0].Recipe.Steps[0].Values["decay_ms"] = 2500 },
+		"decay": func(v *sound.Voice) { v.Layers[0].Recipe.Effects[0].Values["decay_ms"] = 2500 },
 		"another step": func(v *sound.Voice) {
-			v.Layers[0].Recipe.Steps = append(v.Layers[0].Recipe.Steps, mix.NewStep("eq", mix.KindOf("eq"), nil))
+			v.Layers[0].Recipe.Effects = append(v.Layers[0].Recipe.Effects, effect.New("eq", effect.KindOf("eq"), nil))
 		},
-		"none": func(v *sound.Voice) { v.Layers[0].Recipe.Steps = nil },
+		"none": func(v *sound.Voice) { v.Layers[0].Recipe.Effects = nil },
 	} {
 		program := Prepare(struck(roomy(2000)), Rate, nil)
 		e := New(Rate)
 		e.Swap(program)
-		e.Strike("snare", 120, 0)
+		e.Trigger("snare", 120, 0)
 		var out []float64
 		var l, r [256]float64
 		for i := range 160 {
@@ -98,7 +98,7 @@ func TestASharedTailIsTheSumOfItsNotes(t *testing.T) {
 			_ = i
 		}
 		v := roomy(800)
-		v.Layers[0].Recipe.Steps[0].Values["modulation_percent"] = 0
+		v.Layers[0].Recipe.Effects[0].Values["modulation_percent"] = 0
 		out, err := Render(context.Background(), Song{Kit: sound.Kit{Voices: []sound.Voice{v}}, Tempo: music.Steady(120), Groove: g}, Bounce{Rate: Rate, Bars: 1})
 		require.NoError(t, err)
 		return out.Mix.Mono()
@@ -115,7 +115,7 @@ func BenchmarkTails(b *testing.B) {
 	for i := 1; i < sound.MaxLayers; i++ {
 		l := v.Layers[0]
 		r := *l.Recipe
-		r.Steps = mix.CloneSteps(r.Steps)
+		r.Effects = effect.CloneChain(r.Effects)
 		l.ID, l.Recipe = string(rune('a'+i)), &r
 		v.Layers = append(v.Layers, l)
 	}
@@ -142,7 +142,7 @@ func TestTailsAreMadeReadyWhileTheySoundAndAreCheap(t *testing.T) {
 	song := func(decay float64, steps int) Song {
 		v := roomy(decay)
 		for range steps {
-			v.Layers[0].Recipe.Steps = append(v.Layers[0].Recipe.Steps, mix.NewStep("eq", mix.KindOf("eq"), nil))
+			v.Layers[0].Recipe.Effects = append(v.Layers[0].Recipe.Effects, effect.New("eq", effect.KindOf("eq"), nil))
 		}
 		return struck(v)
 	}
@@ -150,7 +150,7 @@ func TestTailsAreMadeReadyWhileTheySoundAndAreCheap(t *testing.T) {
 	e := New(Rate)
 	e.Swap(program)
 	var l, r [256]float64
-	e.Strike("snare", 120, 0)
+	e.Trigger("snare", 120, 0)
 	for i := range 30 {
 		ready := make(chan *Program)
 		go func(was *Program) { ready <- Prepare(song(float64(1000+100*i), i%2), Rate, was) }(program)

@@ -3,29 +3,29 @@ package engine
 import (
 	"slices"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 )
 
-// Judged is what is heard off: a step of a row, or its whole chain where no step is
+// Bypass is what is heard off: an effect of a row, or its whole chain where no effect is
 // named, or every chain where no row is; and by how much its row, or the output, is
 // turned up meanwhile, so that loudness cannot decide.
-type Judged struct {
-	Row  string  `json:"row"`
-	Step string  `json:"step"`
-	Gain float64 `json:"gain_db"`
+type Bypass struct {
+	Row    string  `json:"row"`
+	Effect string  `json:"effect"`
+	Gain   float64 `json:"gain_db"`
 }
 
 // Without is the song as it is heard while something is judged off.
-func (s Song) Without(j Judged) Song {
+func (s Song) Without(j Bypass) Song {
 	s.Kit.Voices = slices.Clone(s.Kit.Voices)
 	s.Mix.Buses = slices.Clone(s.Mix.Buses)
-	off := func(row string, chain []mix.Step) []mix.Step {
+	off := func(row string, chain []effect.Effect) []effect.Effect {
 		if j.Row != "" && j.Row != row {
 			return chain
 		}
-		out := mix.CloneSteps(chain)
-		if j.Step != "" {
-			if at := mix.FindStep(out, j.Step); at != nil {
+		out := effect.CloneChain(chain)
+		if j.Effect != "" {
+			if at := effect.Find(out, j.Effect); at != nil {
 				at.Off = true
 			}
 			return out

@@ -7,18 +7,18 @@ import (
 	"math"
 
 	"jubrak/core/audio"
-	"jubrak/core/mix"
-	"jubrak/core/tone"
+	"jubrak/core/effect"
+	"jubrak/core/measure"
 )
 
 // ChainFit is a chain that brings one sound to another's balance, crest and space by a few
 // broad effects.
 type ChainFit struct {
-	Steps []mix.Step `json:"steps"`
-	// Moves say what each effect does, in their order.
-	Moves  []string      `json:"moves"`
-	Before ChainMeasures `json:"before"`
-	After  ChainMeasures `json:"after"`
+	Effects []effect.Effect `json:"effects"`
+	// Modulated say what each effect does, in their order.
+	Modulated []string      `json:"modulated"`
+	Before    ChainMeasures `json:"before"`
+	After     ChainMeasures `json:"after"`
 }
 
 // ChainMeasures are how far a sound lies from the reference.
@@ -46,7 +46,7 @@ func Chain(ctx context.Context, mine, reference *audio.Buffer) (*ChainFit, error
 	if ref.Peak() < 1e-4 || x.Peak() < 1e-4 {
 		return nil, ErrSilent
 	}
-	c := &chainSearch{mine: x, ref: ref, equalizer: mix.NewStep("fit-eq", mix.KindOf("equalizer"), equalizerStart)}
+	c := &chainSearch{mine: x, ref: ref, equalizer: effect.New("fit-eq", effect.KindOf("equalizer"), equalizerStart)}
 	out := &ChainFit{Before: c.against(x)}
 	least := math.Inf(1)
 	for range chainTurns {
@@ -59,12 +59,12 @@ func Chain(ctx context.Context, mine, reference *audio.Buffer) (*ChainFit, error
 		c.space()
 		for range 2 {
 			c.balance()
-			steps := c.steps()
-			m := c.against(c.through(steps))
+			effects := c.effects()
+			m := c.against(c.through(effects))
 			if off := m.Balance + math.Abs(m.Crest) + 0.2*math.Max(m.Space, 0); off < least {
-				least, out.After, out.Moves, out.Steps = off, m, c.moves(), nil
-				for i := range steps {
-					out.Steps = append(out.Steps, copiedStep(&steps[i]))
+				least, out.After, out.Modulated, out.Effects = off, m, c.moves(), nil
+				for i := range effects {
+					out.Effects = append(out.Effects, copiedEffect(&effects[i]))
 				}
 			}
 		}
@@ -77,8 +77,8 @@ func Chain(ctx context.Context, mine, reference *audio.Buffer) (*ChainFit, error
 
 // chainSound is a sound at the rate that chains are compared at, in mono.
 func chainSound(b *audio.Buffer) *audio.Buffer {
-	x := b.Resample(tone.DistanceRate).Mono()
-	out := audio.New(tone.DistanceRate, 1, len(x))
+	x := b.Resample(measure.DistanceRate).Mono()
+	out := audio.New(measure.DistanceRate, 1, len(x))
 	for i, v := range x {
 		out.Channels[0][i] = float32(v)
 	}
@@ -87,10 +87,10 @@ func chainSound(b *audio.Buffer) *audio.Buffer {
 
 type chainSearch struct {
 	mine, ref *audio.Buffer
-	equalizer mix.Step
-	shaper    *mix.Step // of dynamics
-	drive     *mix.Step
-	reverb    *mix.Step
+	equalizer effect.Effect
+	shaper    *effect.Effect // of dynamics
+	drive     *effect.Effect
+	reverb    *effect.Effect
 	decay     float64 // of the reverb, ms
 }
 
@@ -104,8 +104,8 @@ var equalizerStart = func() values {
 	return v
 }()
 
-func (c *chainSearch) steps() (out []mix.Step) {
-	for _, s := range []*mix.Step{&c.equalizer, c.shaper, c.drive, c.reverb} {
+func (c *chainSearch) effects() (out []effect.Effect) {
+	for _, s := range []*effect.Effect{&c.equalizer, c.shaper, c.drive, c.reverb} {
 		if s != nil {
 			out = append(out, *s)
 		}
@@ -114,13 +114,13 @@ func (c *chainSearch) steps() (out []mix.Step) {
 }
 
 // through renders my sound through effects.
-func (c *chainSearch) through(steps []mix.Step) *audio.Buffer {
-	chain, _ := mix.NewChain(steps, tone.DistanceRate)
+func (c *chainSearch) through(effects []effect.Effect) *audio.Buffer {
+	chain, _ := effect.NewChain(effects, measure.DistanceRate)
 	late := chain.Latency()
-	out := audio.New(tone.DistanceRate, 1, c.mine.Frames())
-	var block [mix.MaxBlock]float64
-	for at := 0; at < c.mine.Frames()+late; at += mix.MaxBlock {
-		n := min(mix.MaxBlock, c.mine.Frames()+late-at)
+	out := audio.New(measure.DistanceRate, 1, c.mine.Frames())
+	var block [effect.MaxBlock]float64
+	for at := 0; at < c.mine.Frames()+late; at += effect.MaxBlock {
+		n := min(effect.MaxBlock, c.mine.Frames()+late-at)
 		left, right := block[:n], make([]float64, n)
 		for i := range left {
 			left[i] = 0
@@ -129,7 +129,7 @@ func (c *chainSearch) through(steps []mix.Step) *audio.Buffer {
 			}
 			right[i] = left[i]
 		}
-		chain.Process(mix.Block{Left: left, Right: right}, nil)
+		chain.Process(effect.Block{Left: left, Right: right}, nil)
 		for i := range left {
 			if j := at + i - late; j >= 0 && j < out.Frames() {
 				out.Channels[0][j] = float32((left[i] + right[i]) / 2)
@@ -141,7 +141,7 @@ func (c *chainSearch) through(steps []mix.Step) *audio.Buffer {
 
 // thirds are a sound's third octaves against its whole, dB.
 func thirds(b *audio.Buffer) (hz, db []float64) {
-	return tone.NewMeanSpectrum(b.Mono(), b.Rate).ThirdOctaves()
+	return measure.NewMeanSpectrum(b.Mono(), b.Rate).ThirdOctaves()
 }
 
 // loudThird is how far below the fullest third octave of the reference a band still counts.
@@ -180,13 +180,13 @@ func (c *chainSearch) against(b *audio.Buffer) ChainMeasures {
 }
 
 func crest(b *audio.Buffer) float64 {
-	return audio.DB(b.Peak() / math.Max(tone.RMS(b), 1e-9))
+	return audio.DB(b.Peak() / math.Max(measure.RMS(b), 1e-9))
 }
 
 // depth is how far the quiet moments of a sound lie below its loud ones, dB: the 30 and 90 %
 // quantiles of its level in frames of 10 ms. A room makes it less.
 func depth(b *audio.Buffer) float64 {
-	const frame = tone.DistanceRate / 100
+	const frame = measure.DistanceRate / 100
 	var levels []float64
 	x := b.Channels[0]
 	for at := 0; at+frame <= len(x); at += frame {
@@ -209,7 +209,7 @@ func quantile(v []float64, q float64) float64 {
 
 // balance moves the equalizer's bands by least squares.
 func (c *chainSearch) balance() {
-	hz, db, weight := c.differences(c.through(c.steps()))
+	hz, db, weight := c.differences(c.through(c.effects()))
 	var rows [][]float64
 	var want, sure []float64
 	for i := range hz {
@@ -236,20 +236,20 @@ func (c *chainSearch) balance() {
 // dynamics brings the crest to the reference's: a quick compressor takes peaks off, a slow one
 // or a transient shaper lets them stand out. What comes nearest stays.
 func (c *chainSearch) dynamics() {
-	if c.shaper == nil && math.Abs(crest(c.through(c.steps()))-crest(c.ref)) < nearCrest {
+	if c.shaper == nil && math.Abs(crest(c.through(c.effects()))-crest(c.ref)) < nearCrest {
 		return
 	}
-	kinds := []*mix.Step{c.shaper}
+	kinds := []*effect.Effect{c.shaper}
 	if c.shaper == nil {
 		kinds = nil
 		for _, times := range [][2]float64{{0.2, 60}, {12, 150}} {
-			s := mix.NewStep("fit-compressor", mix.KindOf("compressor"), values{"attack_ms": times[0], "release_ms": times[1], "ratio": 4, "knee_db": 6})
+			s := effect.New("fit-compressor", effect.KindOf("compressor"), values{"attack_ms": times[0], "release_ms": times[1], "ratio": 4, "knee_db": 6})
 			kinds = append(kinds, &s)
 		}
-		s := mix.NewStep("fit-transient", mix.KindOf("transient"), values{"attack_db": 0})
+		s := effect.New("fit-transient", effect.KindOf("transient"), values{"attack_db": 0})
 		kinds = append(kinds, &s)
 	}
-	var best mix.Step
+	var best effect.Effect
 	least := math.Inf(1)
 	for _, s := range kinds {
 		id, places := "threshold_db", []float64{-3, -5, -7, -9, -11, -13, -15, -17, -19, -22, -25, -28, -32, -36, -40}
@@ -259,9 +259,9 @@ func (c *chainSearch) dynamics() {
 		c.shaper = s
 		for _, at := range places {
 			s.Values[id] = at
-			b := c.through(c.steps())
+			b := c.through(c.effects())
 			if off := math.Abs(crest(b)-crest(c.ref)) + 0.2*math.Max(depth(b)-depth(c.ref), 0); off < least {
-				least, best = off, copiedStep(s)
+				least, best = off, copiedEffect(s)
 			}
 		}
 	}
@@ -270,11 +270,11 @@ func (c *chainSearch) dynamics() {
 		return
 	}
 	// What the compressor takes is made up.
-	by := audio.DB(tone.RMS(c.mine)/math.Max(tone.RMS(c.through(c.steps())), 1e-9)) + best.Values["gain_db"]
+	by := audio.DB(measure.RMS(c.mine)/math.Max(measure.RMS(c.through(c.effects())), 1e-9)) + best.Values["gain_db"]
 	best.Values["gain_db"] = math.Round(10*math.Min(math.Max(by, -24), 24)) / 10
 }
 
-func copiedStep(s *mix.Step) mix.Step {
+func copiedEffect(s *effect.Effect) effect.Effect {
 	out := *s
 	out.Values = maps.Clone(s.Values)
 	return out
@@ -283,16 +283,16 @@ func copiedStep(s *mix.Step) mix.Step {
 // saturate takes off what is left of peaks that stand out too far.
 func (c *chainSearch) saturate() {
 	if c.drive == nil {
-		if c.shaper == nil || crest(c.through(c.steps()))-crest(c.ref) < nearCrest {
+		if c.shaper == nil || crest(c.through(c.effects()))-crest(c.ref) < nearCrest {
 			return
 		}
-		s := mix.NewStep("fit-drive", mix.KindOf("drive"), nil)
+		s := effect.New("fit-drive", effect.KindOf("drive"), nil)
 		c.drive = &s
 	}
 	best, least := 0.0, math.Inf(1)
 	for _, at := range []float64{0, 3, 6, 9, 12, 16, 20, 25, 30, 36, 44, 55} {
 		c.drive.Values["amount_percent"] = at
-		if off := math.Abs(crest(c.through(c.steps())) - crest(c.ref)); off < least {
+		if off := math.Abs(crest(c.through(c.effects())) - crest(c.ref)); off < least {
 			least, best = off, at
 		}
 	}
@@ -301,19 +301,19 @@ func (c *chainSearch) saturate() {
 
 // space adds a room where the reference has one: its quiet moments are less quiet.
 func (c *chainSearch) space() {
-	off := depth(c.through(c.steps())) - depth(c.ref)
+	off := depth(c.through(c.effects())) - depth(c.ref)
 	if c.reverb == nil {
 		if off < nearSpace {
 			return
 		}
-		s := mix.NewStep("fit-room", mix.KindOf("reverb"), values{"decay_ms": 450, "mix_percent": 0})
+		s := effect.New("fit-room", effect.KindOf("reverb"), values{"decay_ms": 450, "mix_percent": 0})
 		c.reverb = &s
 	}
 	best, least := 0.0, math.Inf(1)
 	for _, decay := range []float64{300, 600, 1000} {
 		for _, at := range []float64{0, 2, 4, 7, 10, 14, 18, 23, 28, 34, 40} {
 			c.reverb.Values["mix_percent"], c.reverb.Values["decay_ms"] = at, decay
-			b := c.through(c.steps())
+			b := c.through(c.effects())
 			if off := math.Abs(depth(b)-depth(c.ref)) + 0.3*math.Abs(crest(b)-crest(c.ref)); off < least {
 				least, best, c.decay = off, at, decay
 			}

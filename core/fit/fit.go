@@ -11,8 +11,8 @@ import (
 	"time"
 
 	"jubrak/core/audio"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // Options say what a fit may do.
@@ -47,7 +47,7 @@ type Result struct {
 	Soft *SoftLayer `json:"soft"`
 	// Level brings its hard stroke to a peak of -3 dBFS: that of the recipe's layer, dB.
 	Level float64 `json:"level_db"`
-	// Distance is tone.Distance to the target, Spectral is tone.SpectralDistance, dB.
+	// Distance is measure.Distance to the target, Spectral is measure.SpectralDistance, dB.
 	Distance    float64 `json:"distance_db"`
 	Spectral    float64 `json:"spectral_db"`
 	Evaluations int     `json:"evaluations"`
@@ -118,10 +118,10 @@ func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result,
 		soft = g.soft(&r, t)
 	}
 	shot := Render(r, 3000)
-	mine, aim := tone.Measure(shot), g.sound()
+	mine, aim := measure.Measure(shot), g.sound()
 	return &Result{
 		Recipe: r, Soft: soft, Level: LevelFor(shot), Evaluations: f.best.done, Stopped: within.Err() != nil, Seed: o.Seed,
-		Distance: tone.Distance(shot, aim), Spectral: tone.SpectralDistance(shot, aim),
+		Distance: measure.Distance(shot, aim), Spectral: measure.SpectralDistance(shot, aim),
 		Parts: partsOf(mine, g.facts), Words: g.words(&r, mine),
 	}, nil
 }
@@ -254,15 +254,15 @@ func (f *fitting) blocks() (out [][]gene) {
 	if f.open("body") && sounds(r, "body") {
 		hz := r.Body.End
 		lo, hi := hz*0.996, hz*1.004
-		if _, ok := tone.Arrives(f.goal.facts.PitchCurve); !ok {
+		if _, ok := measure.Arrives(f.goal.facts.PitchCurve); !ok {
 			lo, hi = hz*0.8, hz*1.25
 		} else if f.options.From != nil {
 			lo, hi = min(lo, f.goal.hz*0.996), max(hi, f.goal.hz*1.004)
 		}
 		out = append(out, []gene{number("body.end_hz", max(lo, 20), min(hi, 2000)), number("body.start_hz", max(hi, 30), 3800), number("body.fall_ms", 2, 800), number("body.phase_deg", 0, 360)})
 		harmonics := []gene{number("body.second_percent", 0, 30), number("body.second_ratio", 0.5, 8), number("body.second_decay_ms", 8, 1500)}
-		if r.Step(driveStep) != nil && f.options.Effects {
-			harmonics = append(harmonics, number("steps/"+driveStep+"/amount_percent", 0, 95))
+		if r.Effect(driveID) != nil && f.options.Effects {
+			harmonics = append(harmonics, number("effects/"+driveID+"/amount_percent", 0, 95))
 		}
 		out = append(out, harmonics)
 		if r.Curve(bodyCurve) == nil {

@@ -12,10 +12,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/audio"
-	"jubrak/core/drums"
 	"jubrak/core/fit"
+	"jubrak/core/isolate"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 	"jubrak/fixtures/fits"
 )
 
@@ -46,7 +46,7 @@ func TestFitsAKick(t *testing.T) {
 	target := made(44100, 0.7, falling)
 	r := fitted(t, &fit.Target{Sound: target, Family: sound.Kick}, fit.Options{Effects: true, Evaluations: 400, Seed: 1})
 	assert.Less(t, r.Distance, 1.2, "dB")
-	got, want := tone.Measure(fit.Render(r.Recipe, 2000)), tone.Measure(target)
+	got, want := measure.Measure(fit.Render(r.Recipe, 2000)), measure.Measure(target)
 	assert.InDelta(t, 0, 1200*math.Log2(*got.Fundamental / *want.Fundamental), 15, "cents")
 	assert.InEpsilon(t, *want.Decay, *got.Decay, 0.12)
 	assert.InDelta(t, *want.Attack, *got.Attack, 2)
@@ -105,7 +105,7 @@ func TestHeldAndUnusedParts(t *testing.T) {
 	for _, part := range []float64{r.Recipe.Noise.Level, r.Recipe.Snap.Level, r.Recipe.Ring.Level, r.Recipe.Metal.Level} {
 		assert.EqualValues(t, sound.Silent, part)
 	}
-	assert.Empty(t, r.Recipe.Steps)
+	assert.Empty(t, r.Recipe.Effects)
 	bad := fit.Options{Parts: []string{"wheel"}}
 	assert.Error(t, bad.Validate())
 	assert.Error(t, (&fit.Options{Held: []string{"body"}}).Validate())
@@ -124,11 +124,11 @@ func TestDistanceByHand(t *testing.T) {
 	// Both are as loud: the sum of K-weighted powers is the same. With powers p and q of the
 	// tones and q/4 of the softer one, the gain is (p+q)/(p+q/4); the lows then differ by
 	// that, the highs by 6.02 dB less.
-	k := func(hz float64) float64 { return audio.Gain(2 * tone.KWeight(hz)) }
+	k := func(hz float64) float64 { return audio.Gain(2 * measure.KWeight(hz)) }
 	p, q := 0.09*k(190), 0.09*k(6000)
 	gain := 10 * math.Log10((p+q)/(p+q/4))
 	// At 6 kHz the window's lobes reach more bands than at 190 Hz: the mean lies between.
-	d := tone.Distance(two(0.15), two(0.3))
+	d := measure.Distance(two(0.15), two(0.3))
 	assert.Greater(t, d, math.Min(gain, 6.02-gain)-0.3)
 	assert.Less(t, d, math.Max(gain, 6.02-gain)+0.3)
 
@@ -140,11 +140,11 @@ func TestDistanceByHand(t *testing.T) {
 			return level * low * math.Exp(-t/0.05)
 		})
 	}
-	assert.Less(t, tone.Distance(noise(0.1, 3000), noise(0.4, 3000)), 0.01, "loudness is no difference")
+	assert.Less(t, measure.Distance(noise(0.1, 3000), noise(0.4, 3000)), 0.01, "loudness is no difference")
 	dark, darker, darkest := noise(0.3, 4000), noise(0.3, 2000), noise(0.3, 500)
-	assert.Less(t, tone.Distance(darker, darkest), tone.Distance(dark, darkest), "darker is nearer to darkest")
-	assert.Less(t, tone.SpectralDistance(darker, darkest), tone.SpectralDistance(dark, darkest))
-	assert.Less(t, tone.SpectralDistance(dark, dark), 1e-9)
+	assert.Less(t, measure.Distance(darker, darkest), measure.Distance(dark, darkest), "darker is nearer to darkest")
+	assert.Less(t, measure.SpectralDistance(darker, darkest), measure.SpectralDistance(dark, darkest))
+	assert.Less(t, measure.SpectralDistance(dark, dark), 1e-9)
 }
 
 // What a map calls unknown moves nothing: a loud stranger there is not fitted.
@@ -156,7 +156,7 @@ func TestUnknownPartsAreNotFitted(t *testing.T) {
 		}
 		return v
 	})
-	m := &drums.Known{Frame: 256.0 / 48000, Edges: []float64{0, 1000, 24000}}
+	m := &isolate.Known{Frame: 256.0 / 48000, Edges: []float64{0, 1000, 24000}}
 	for k := range 100 {
 		e := []float64{0, 0}
 		if float64(k)*m.Frame > 0.09 {
@@ -167,23 +167,23 @@ func TestUnknownPartsAreNotFitted(t *testing.T) {
 	}
 	clean := made(48000, 0.5, falling)
 	r := fitted(t, &fit.Target{Sound: stranger, Family: sound.Kick, Known: m}, fit.Options{Evaluations: 150, Seed: 1, Effects: true})
-	beneath := tone.Distance(fit.Render(r.Recipe, 2000), clean)
+	beneath := measure.Distance(fit.Render(r.Recipe, 2000), clean)
 	assert.Less(t, beneath, 3.0, "the drum beneath")
 	assert.NotContains(t, strings.Join(r.Words, " "), "3000", "nothing is said of what is not known")
 	r = fitted(t, &fit.Target{Sound: stranger, Family: sound.Kick}, fit.Options{Evaluations: 150, Seed: 1, Effects: true})
-	assert.Less(t, beneath, tone.Distance(fit.Render(r.Recipe, 2000), clean)*0.7)
+	assert.Less(t, beneath, measure.Distance(fit.Render(r.Recipe, 2000), clean)*0.7)
 	assert.Contains(t, strings.Join(r.Words, " "), "Hz", "what is known and was not reached is named")
 }
 
 // Where the target is hidden the recipe stays quiet.
 func TestHiddenHighsStayQuiet(t *testing.T) {
-	m := &drums.Known{Frame: 256.0 / 48000, Edges: []float64{0, 1000, 24000}}
+	m := &isolate.Known{Frame: 256.0 / 48000, Edges: []float64{0, 1000, 24000}}
 	for range 100 {
 		m.Error = append(m.Error, []float64{0, 40})
 		m.Level = append(m.Level, []float64{0, -60})
 	}
 	r := fitted(t, &fit.Target{Sound: made(48000, 0.5, falling), Family: sound.Kick, Known: m}, fit.Options{Evaluations: 150, Seed: 1, Effects: true})
-	hz, db := tone.NewMeanSpectrum(fit.Render(r.Recipe, 1000).Mono(), 48000).ThirdOctaves()
+	hz, db := measure.NewMeanSpectrum(fit.Render(r.Recipe, 1000).Mono(), 48000).ThirdOctaves()
 	for i := range hz {
 		if hz[i] > 4000 {
 			assert.Less(t, db[i], -34.0, "%.0f Hz", hz[i])
@@ -203,7 +203,7 @@ func TestSoftStrokesThatAreShorter(t *testing.T) {
 	}
 	got := fit1(hit(0.055))
 	require.NotNil(t, got.Soft)
-	decay := func(r sound.Recipe) float64 { return *tone.Measure(fit.Render(r, 1500)).Decay }
+	decay := func(r sound.Recipe) float64 { return *measure.Measure(fit.Render(r, 1500)).Decay }
 	assert.InEpsilon(t, 0.055/0.09, decay(got.Soft.Recipe)/decay(got.Recipe), 0.12)
 	assert.InDelta(t, 89, got.Soft.To, 1, "half-way between 112 and 67")
 	assert.Nil(t, fit1(hit(0.088)).Soft, "as long as loud ones")
@@ -218,10 +218,10 @@ func TestVelocityOfTheTarget(t *testing.T) {
 		})
 	}
 	got := fitted(t, &fit.Target{Sound: hit(0.2), Family: sound.Kick, Soft: hit(0.05), SoftBy: 9}, fit.Options{Evaluations: 100, Seed: 1})
-	var by *sound.Move
-	for i := range got.Recipe.Moves {
-		if got.Recipe.Moves[i].By == sound.ByVelocity && got.Recipe.Moves[i].At == "noise.level_db" {
-			by = &got.Recipe.Moves[i]
+	var by *sound.Modulation
+	for i := range got.Recipe.Modulations {
+		if got.Recipe.Modulations[i].By == sound.ByVelocity && got.Recipe.Modulations[i].At == "noise.level_db" {
+			by = &got.Recipe.Modulations[i]
 		}
 	}
 	require.NotNil(t, by)

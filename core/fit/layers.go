@@ -8,8 +8,8 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // Candidate is a sound that may become a layer.
@@ -53,7 +53,7 @@ func Combine(ctx context.Context, t *Target, list []Candidate, report func(done 
 	g.low = nil // sounds of a library need not share its phase
 	waves := make([][]float64, len(list))
 	for i, c := range list {
-		waves[i] = level(c.Shot.Resample(tone.DistanceRate))
+		waves[i] = level(c.Shot.Resample(measure.DistanceRate))
 		if len(waves[i]) > pursuitSize/2 {
 			waves[i] = waves[i][:pursuitSize/2]
 		}
@@ -83,7 +83,7 @@ func Combine(ctx context.Context, t *Target, list []Candidate, report func(done 
 		out.Picks[i].Name = list[out.Picks[i].Candidate].Name
 	}
 	sum := Sum(list, out.Picks)
-	out.Distance, out.Spectral = tone.Distance(sum, t.Sound), tone.SpectralDistance(sum, t.Sound)
+	out.Distance, out.Spectral = measure.Distance(sum, t.Sound), measure.SpectralDistance(sum, t.Sound)
 	report(1)
 	return out, nil
 }
@@ -92,8 +92,8 @@ func Combine(ctx context.Context, t *Target, list []Candidate, report func(done 
 func Sum(list []Candidate, picks []Pick) *audio.Buffer {
 	var out []float64
 	for _, p := range picks {
-		x := filtered(list[p.Candidate].Shot.Resample(tone.DistanceRate).Mono(), p)
-		at := int(math.Round(p.Start / 1000 * tone.DistanceRate))
+		x := filtered(list[p.Candidate].Shot.Resample(measure.DistanceRate).Mono(), p)
+		at := int(math.Round(p.Start / 1000 * measure.DistanceRate))
 		for len(out) < at+len(x) {
 			out = append(out, make([]float64, at+len(x)-len(out))...)
 		}
@@ -101,7 +101,7 @@ func Sum(list []Candidate, picks []Pick) *audio.Buffer {
 			out[at+i] += audio.Gain(p.Gain) * v
 		}
 	}
-	b := audio.New(tone.DistanceRate, 1, len(out))
+	b := audio.New(measure.DistanceRate, 1, len(out))
 	for i, v := range out {
 		b.Channels[0][i] = float32(v)
 	}
@@ -111,10 +111,10 @@ func Sum(list []Candidate, picks []Pick) *audio.Buffer {
 // cuts are the filters of a pick, as a layer's are: 12 dB an octave.
 func cuts(p Pick) (out []dsp.Biquad) {
 	if p.LowCut > sound.NoLowCut {
-		out = append(out, dsp.HighPass(p.LowCut, math.Sqrt2/2, tone.DistanceRate))
+		out = append(out, dsp.HighPass(p.LowCut, math.Sqrt2/2, measure.DistanceRate))
 	}
 	if p.HighCut < sound.NoHighCut {
-		out = append(out, dsp.LowPass(p.HighCut, math.Sqrt2/2, tone.DistanceRate))
+		out = append(out, dsp.LowPass(p.HighCut, math.Sqrt2/2, measure.DistanceRate))
 	}
 	return out
 }
@@ -129,9 +129,9 @@ func filtered(x []float64, p Pick) []float64 {
 
 const (
 	pursuitSize = 1 << 16
-	pursuitMost = 25 * tone.DistanceRate / 1000 // samples that a sound may begin late
-	trueSum     = 0.7                           // of the energy that a true sum explains
-	worthwhile  = 0.02                          // of the energy that one more sound must explain
+	pursuitMost = 25 * measure.DistanceRate / 1000 // samples that a sound may begin late
+	trueSum     = 0.7                              // of the energy that a true sum explains
+	worthwhile  = 0.02                             // of the energy that one more sound must explain
 )
 
 // pursuit finds waves in a target.
@@ -147,7 +147,7 @@ type pursuit struct {
 
 func newPursuit(g *goal, waves [][]float64) *pursuit {
 	p := &pursuit{waves: waves, target: make([]float64, pursuitSize), fft: fourier.NewFFT(pursuitSize)}
-	from := g.at - 30*tone.DistanceRate/1000
+	from := g.at - 30*measure.DistanceRate/1000
 	for i := range pursuitSize / 2 {
 		if j := from + i; j >= 0 && j < len(g.wave) {
 			p.target[i] = g.wave[j]
@@ -190,7 +190,7 @@ func (p *pursuit) next(ctx context.Context, report func(done float64)) bool {
 			Y[k] = X[k] * complex(real(Y[k]), -imag(Y[k]))
 		}
 		c = p.fft.Sequence(c, Y)
-		for lag := range 30*tone.DistanceRate/1000 + pursuitMost {
+		for lag := range 30*measure.DistanceRate/1000 + pursuitMost {
 			v := c[lag] / pursuitSize
 			if v > 0 && v*v/norm > best {
 				best, at, pick = v*v/norm, lag, i
@@ -255,7 +255,7 @@ func (p *pursuit) solve() {
 	}
 	for i := range n {
 		p.picks[i].Gain = math.Round(100*audio.DB(gains[i])) / 100
-		p.picks[i].Start = math.Round(100*float64(p.places[i]-first)/tone.DistanceRate*1000) / 100
+		p.picks[i].Start = math.Round(100*float64(p.places[i]-first)/measure.DistanceRate*1000) / 100
 	}
 }
 
@@ -264,8 +264,8 @@ func (p *pursuit) solve() {
 func (g *goal) compose(ctx context.Context, waves [][]float64, report func(done float64)) ([]Pick, error) {
 	levels := make([][][]float64, len(waves))
 	for i, w := range waves {
-		levels[i] = tone.MelLevels(w, tone.Onset(w, tone.DistanceRate)-ahead*tone.DistanceRate/1000, g.frames)
-		if e := tone.MelEnergy(levels[i]); e > 0 {
+		levels[i] = measure.MelLevels(w, measure.Onset(w, measure.DistanceRate)-ahead*measure.DistanceRate/1000, g.frames)
+		if e := measure.MelEnergy(levels[i]); e > 0 {
 			for k := range levels[i] {
 				for b := range levels[i][k] {
 					levels[i][k][b] *= g.energy / e
@@ -295,7 +295,7 @@ func (g *goal) compose(ctx context.Context, waves [][]float64, report func(done 
 			}
 			for _, gain := range gains {
 				for _, start := range starts {
-					p := Pick{Candidate: i, Gain: gain, Start: start * tone.DistanceFrame / tone.DistanceRate * 1000, LowCut: sound.NoLowCut, HighCut: sound.NoHighCut}
+					p := Pick{Candidate: i, Gain: gain, Start: start * measure.DistanceFrame / measure.DistanceRate * 1000, LowCut: sound.NoLowCut, HighCut: sound.NoHighCut}
 					if l := g.with(sum, levels[i], p); l < nearest*(1-worthwhile) {
 						nearest, best, found = l, p, true
 					}
@@ -311,7 +311,7 @@ func (g *goal) compose(ctx context.Context, waves [][]float64, report func(done 
 	}
 	for i := range picks { // levels were brought to the goal's energy: gains are of the waves
 		w := waves[picks[i].Candidate]
-		e := tone.MelEnergy(tone.MelLevels(w, tone.Onset(w, tone.DistanceRate)-ahead*tone.DistanceRate/1000, g.frames))
+		e := measure.MelEnergy(measure.MelLevels(w, measure.Onset(w, measure.DistanceRate)-ahead*measure.DistanceRate/1000, g.frames))
 		picks[i].Gain = math.Round(10*(picks[i].Gain+10*math.Log10(g.energy/math.Max(e, 1e-20)))) / 10
 	}
 	return picks, nil
@@ -320,20 +320,20 @@ func (g *goal) compose(ctx context.Context, waves [][]float64, report func(done 
 func blank(frames int) [][]float64 {
 	out := make([][]float64, frames)
 	for k := range out {
-		out[k] = make([]float64, tone.DistanceBands)
+		out[k] = make([]float64, measure.DistanceBands)
 	}
 	return out
 }
 
 // add adds the levels of a pick to a sum.
 func add(sum, levels [][]float64, p Pick) {
-	late := int(math.Round(p.Start / 1000 * tone.DistanceRate / tone.DistanceFrame))
-	var through [tone.DistanceBands]float64
-	edges := tone.MelEdges()
+	late := int(math.Round(p.Start / 1000 * measure.DistanceRate / measure.DistanceFrame))
+	var through [measure.DistanceBands]float64
+	edges := measure.MelEdges()
 	for b := range through {
 		through[b] = math.Pow(10, p.Gain/10)
 		for _, f := range cuts(p) {
-			m := f.Magnitude(math.Sqrt(math.Max(edges[b], 20)*edges[b+1]), tone.DistanceRate)
+			m := f.Magnitude(math.Sqrt(math.Max(edges[b], 20)*edges[b+1]), measure.DistanceRate)
 			through[b] *= m * m
 		}
 	}

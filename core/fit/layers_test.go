@@ -11,17 +11,17 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/fit"
+	"jubrak/core/preset"
 	"jubrak/core/sound"
-	"jubrak/core/stock"
 	"jubrak/core/synth"
 )
 
 // library is some of the shipped sounds, struck.
 func library(every int) (out []fit.Candidate) {
-	for i, s := range stock.Sounds() {
+	for i, s := range preset.Sounds() {
 		if i%every == 0 {
 			v := s.Voice()
-			out = append(out, fit.Candidate{Name: s.Name, Shot: synth.Shot(&v, stock.Material(), 48000, synth.Hard(112, 1), 1200)})
+			out = append(out, fit.Candidate{Name: s.Name, Shot: synth.Shot(&v, preset.Material(), 48000, synth.Hard(112, 1), 1200)})
 		}
 	}
 	return out

@@ -5,9 +5,9 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
 	"jubrak/core/synth"
-	"jubrak/core/tone"
 )
 
 // Velocity is that of the stroke that is fitted.
@@ -15,7 +15,7 @@ const Velocity = 112
 
 // Render is one stroke of a recipe as a fit hears it, at most so many ms.
 func Render(r sound.Recipe, ms float64) *audio.Buffer {
-	return synth.OneShot(r, tone.DistanceRate, synth.Hard(Velocity, 1), ms)
+	return synth.OneShot(r, measure.DistanceRate, synth.Hard(Velocity, 1), ms)
 }
 
 // heard is a render against the goal.
@@ -30,17 +30,17 @@ type heard struct {
 // lows are off.
 func (g *goal) hear(r *sound.Recipe) heard {
 	x := Render(*r, g.ms).Mono()
-	onset := tone.Onset(x, tone.DistanceRate)
-	from := onset - ahead*tone.DistanceRate/1000
+	onset := measure.Onset(x, measure.DistanceRate)
+	from := onset - ahead*measure.DistanceRate/1000
 	var best heard
 	if g.low != nil {
 		alike, shift := g.phases(lows(x, onset))
-		best = g.measure(tone.MelLevels(x, from+shift, g.frames))
+		best = g.measure(measure.MelLevels(x, from+shift, g.frames))
 		best.loss += phaseWeight * (1 - alike)
 	} else {
 		best.loss = math.Inf(1)
 		for _, shift := range [...]int{0, -96, 96} {
-			if h := g.measure(tone.MelLevels(x, from+shift, g.frames)); h.loss < best.loss {
+			if h := g.measure(measure.MelLevels(x, from+shift, g.frames)); h.loss < best.loss {
 				best = h
 			}
 			if shift == 0 && g.facts.Attack != nil && *g.facts.Attack < 3 {
@@ -48,7 +48,7 @@ func (g *goal) hear(r *sound.Recipe) heard {
 			}
 		}
 	}
-	if a, want := tone.Attack(x, tone.DistanceRate), g.facts.Attack; a != nil && want != nil {
+	if a, want := measure.Attack(x, measure.DistanceRate), g.facts.Attack; a != nil && want != nil {
 		best.loss += attackWeight * math.Min(math.Max(math.Abs(*a-*want)-1, 0), 10)
 	}
 	return best
@@ -66,10 +66,10 @@ const (
 
 // lows are a sound's lows from shortly before its onset on.
 func lows(x []float64, onset int) []float64 {
-	const every = tone.DistanceRate / lowRate
-	filters := [2]dsp.Biquad{dsp.LowPass(lowEdge, 0.54, tone.DistanceRate), dsp.LowPass(lowEdge, 1.31, tone.DistanceRate)}
-	y := make([]float64, min(int((lowAhead+lowLong)*tone.DistanceRate), len(x)-onset+int(lowAhead*tone.DistanceRate)))
-	from := onset - int(lowAhead*tone.DistanceRate)
+	const every = measure.DistanceRate / lowRate
+	filters := [2]dsp.Biquad{dsp.LowPass(lowEdge, 0.54, measure.DistanceRate), dsp.LowPass(lowEdge, 1.31, measure.DistanceRate)}
+	y := make([]float64, min(int((lowAhead+lowLong)*measure.DistanceRate), len(x)-onset+int(lowAhead*measure.DistanceRate)))
+	from := onset - int(lowAhead*measure.DistanceRate)
 	for i := range y {
 		if j := from + i; j >= 0 && j < len(x) {
 			y[i] = x[j]
@@ -86,7 +86,7 @@ func lows(x []float64, onset int) []float64 {
 }
 
 // phases is how alike lows are to the goal's at the best shift, and that shift in samples
-// at tone.DistanceRate.
+// at measure.DistanceRate.
 func (g *goal) phases(low []float64) (alike float64, shift int) {
 	var aa float64
 	for _, v := range g.low {
@@ -104,14 +104,14 @@ func (g *goal) phases(low []float64) (alike float64, shift int) {
 			alike, shift = r, s
 		}
 	}
-	return alike, shift * tone.DistanceRate / lowRate
+	return alike, shift * measure.DistanceRate / lowRate
 }
 
 // attackWeight is what a millisecond of attack that is off by more than one counts, dB.
 const attackWeight = 0.1
 
 func (g *goal) measure(levels [][]float64) heard {
-	h := heard{levels: levels, gain: g.energy / (tone.MelEnergy(known(levels, g.weight)) + 1e-30)}
+	h := heard{levels: levels, gain: g.energy / (measure.MelEnergy(known(levels, g.weight)) + 1e-30)}
 	sum, n := 0.0, 0.0
 	for k := range levels {
 		for b, w := range g.weight[k] {

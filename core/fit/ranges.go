@@ -8,9 +8,9 @@ import (
 	"slices"
 	"strings"
 
+	"jubrak/core/measure"
 	"jubrak/core/param"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // Range is from Low to High.
@@ -49,7 +49,7 @@ type bound struct {
 	steps func(mine, of float64) float64
 }
 
-func (r *Ranges) bounds(m *tone.Measures) []bound {
+func (r *Ranges) bounds(m *measure.Measures) []bound {
 	ratio := func(a, b float64) float64 { return math.Log(a/b) / math.Log(1+heardRatio) }
 	return []bound{
 		{"Fundamental", "Hz", m.Fundamental, r.Fundamental, func(a, b float64) float64 { return 1200 * math.Log2(a/b) / heardCents }},
@@ -138,7 +138,7 @@ func Into(ctx context.Context, from sound.Recipe, ranges Ranges, held []string) 
 
 // NearestOf is which of some tones a sound is nearest to, counted from 0; -1 of none.
 func NearestOf(r sound.Recipe, list []Ranges) int {
-	m, best, least := tone.Measure(Render(r, 2500)), -1, math.Inf(1)
+	m, best, least := measure.Measure(Render(r, 2500)), -1, math.Inf(1)
 	for i := range list {
 		sum := 0.0
 		for _, b := range list[i].bounds(m) {
@@ -161,7 +161,7 @@ type metered struct {
 func (m *metered) bounds(r *sound.Recipe) []bound {
 	if m.last == nil || !reflect.DeepEqual(*m.last, *r) {
 		c := copied(r)
-		m.last, m.known = &c, m.ranges.bounds(tone.Measure(Render(*r, 2500)))
+		m.last, m.known = &c, m.ranges.bounds(measure.Measure(Render(*r, 2500)))
 	}
 	return m.known
 }
@@ -258,17 +258,17 @@ func turn(r *sound.Recipe, at string, u float64) {
 	}
 	part, id, _ := strings.Cut(at, ".")
 	if id == "decay_ms" {
-		if move := r.DrivenBy(part + ".level_db"); move != nil {
-			c := r.Curve(move.By)
+		if modulation := r.DrivenBy(part + ".level_db"); modulation != nil {
+			c := r.Curve(modulation.By)
 			for i := range c.Points {
 				c.Points[i].At = math.Min(c.Points[i].At*math.Exp2(u), sound.MaxCurveMS)
 			}
 			return
 		}
 	}
-	if move := r.DrivenBy(at); move != nil {
-		for i := range r.Moves {
-			if m := &r.Moves[i]; m == move {
+	if modulation := r.DrivenBy(at); modulation != nil {
+		for i := range r.Modulations {
+			if m := &r.Modulations[i]; m == modulation {
 				m.From, m.To = n.Moved(m.From, amount(n.Scale, u)), n.Moved(m.To, amount(n.Scale, u))
 			}
 		}
@@ -294,8 +294,8 @@ func changes(a, b *sound.Recipe) []NumberChange {
 			out = append(out, NumberChange{p.ID, partLabel(p.Part) + ", " + strings.ToLower(p.Label), p.Unit, x, y})
 		}
 	}
-	for i := range min(len(a.Moves), len(b.Moves)) {
-		if x, y := a.Moves[i], b.Moves[i]; x != y {
+	for i := range min(len(a.Modulations), len(b.Modulations)) {
+		if x, y := a.Modulations[i], b.Modulations[i]; x != y {
 			out = append(out, NumberChange{y.At, "The curve of " + y.At, "", x.From, y.From})
 		}
 	}

@@ -8,21 +8,21 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/fit"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // A kick is brought into a drummer's ranges with few changes; one that is in them already is
 // not changed.
 func TestIntoRanges(t *testing.T) {
 	from := sound.DefaultRecipe(sound.Kick)
-	before := tone.Measure(fit.Render(from, 2500))
+	before := measure.Measure(fit.Render(from, 2500))
 	ranges := fit.Ranges{Fundamental: &fit.Range{Low: 52, High: 58}, Decay: &fit.Range{Low: 280, High: 360}}
 	require.False(t, *before.Fundamental > 52 && *before.Decay < 360)
 	b, err := fit.Into(context.Background(), from, ranges, nil)
 	require.NoError(t, err)
 	require.NoError(t, b.Recipe.Validate())
-	after := tone.Measure(fit.Render(b.Recipe, 2500))
+	after := measure.Measure(fit.Render(b.Recipe, 2500))
 	assert.InDelta(t, 55, *after.Fundamental, 3.1)
 	assert.InDelta(t, 320, *after.Decay, 41)
 	assert.LessOrEqual(t, len(b.Changed), 4, "%v", b.Changed)

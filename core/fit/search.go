@@ -42,8 +42,8 @@ func number(at string, lo, hi float64) gene {
 // moved is the gene of an end of a move by a curve: of where the curve is at 1, or at 0.
 func moved(curve, at string, first bool, lo, hi float64) gene {
 	find := func(r *sound.Recipe) *float64 {
-		for i := range r.Moves {
-			if m := &r.Moves[i]; m.By == curve && m.At == at {
+		for i := range r.Modulations {
+			if m := &r.Modulations[i]; m.By == curve && m.At == at {
 				if first {
 					return &m.From
 				}

@@ -4,9 +4,9 @@ import (
 	"math"
 	"slices"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // Curves of a fitted recipe.
@@ -17,7 +17,7 @@ const (
 	colorCurve = "noise-color"
 	toneEQ     = "eq1" // below
 	airEQ      = "eq2" // above
-	driveStep  = "drive1"
+	driveID    = "drive1"
 )
 
 // corners are the times of a level curve, ms: as close as frames at first, then wider.
@@ -52,7 +52,7 @@ func (g *goal) levelCurve(r *sound.Recipe, id, name, part string, level, attack,
 		c.Points = append(c.Points, sound.CurvePoint{At: t, Value: valueOf(db)})
 	}
 	r.Curves = append(r.Curves, c)
-	r.Moves = append(r.Moves, sound.Move{By: id, At: part + ".level_db", From: curveTop, To: sound.Silent})
+	r.Modulations = append(r.Modulations, sound.Modulation{By: id, At: part + ".level_db", From: curveTop, To: sound.Silent})
 }
 
 // curveTop is the level of a level curve at its top, dB.
@@ -64,7 +64,7 @@ func valueOf(db float64) float64 {
 
 // frameOf is the frame at so many ms after the stroke.
 func frameOf(ms float64) float64 {
-	return (ms + ahead) / 1000 * tone.DistanceRate / tone.DistanceFrame
+	return (ms + ahead) / 1000 * measure.DistanceRate / measure.DistanceFrame
 }
 
 // split is the first band that belongs to what is not the body in a frame: twice its pitch.
@@ -72,16 +72,16 @@ func (g *goal) split(r *sound.Recipe, k int) int {
 	if !sounds(r, "body") {
 		return 0
 	}
-	ms := float64(k)*tone.DistanceFrame/tone.DistanceRate*1000 - ahead
+	ms := float64(k)*measure.DistanceFrame/measure.DistanceRate*1000 - ahead
 	b := &r.Body
 	hz := b.End * math.Exp(math.Log(b.Start/b.End)*math.Exp(-3*math.Max(ms, 0)/b.Fall))
-	edges := tone.MelEdges()
-	for n := range tone.DistanceBands {
+	edges := measure.MelEdges()
+	for n := range measure.DistanceBands {
 		if edges[n] > hz*1.6 {
 			return n
 		}
 	}
-	return tone.DistanceBands
+	return measure.DistanceBands
 }
 
 // sounds is whether a part sounds at all.
@@ -183,14 +183,14 @@ func medianOf(v, weight []float64) float64 {
 // mel band falls: by least squares on the bands' responses.
 func (g *goal) equalize(r *sound.Recipe, h heard, from int) {
 	type knob struct {
-		step *mix.Step
-		id   string
-		hz   float64
-		q    float64
+		fx *effect.Effect
+		id string
+		hz float64
+		q  float64
 	}
 	var knobs []knob
 	for _, id := range []string{toneEQ, airEQ} {
-		if s := r.Step(id); s != nil {
+		if s := r.Effect(id); s != nil {
 			for _, band := range []string{"band1", "band2", "band3", "band4"} {
 				knobs = append(knobs, knob{s, band + ".gain_db", s.Values[band+".hz"], s.Values[band+".q"]})
 			}
@@ -199,10 +199,10 @@ func (g *goal) equalize(r *sound.Recipe, h heard, from int) {
 	if len(knobs) == 0 {
 		return
 	}
-	edges := tone.MelEdges()
+	edges := measure.MelEdges()
 	var want, weight []float64
 	var rows [][]float64
-	for b := from; b < tone.DistanceBands; b++ {
+	for b := from; b < measure.DistanceBands; b++ {
 		var off, w []float64
 		for k := range g.frames {
 			if g.weight[k][b] > 0 {
@@ -225,7 +225,7 @@ func (g *goal) equalize(r *sound.Recipe, h heard, from int) {
 	}
 	gains := leastSquares(rows, want, weight, 0.3)
 	for i, k := range knobs {
-		k.step.Values[k.id] = math.Min(math.Max(k.step.Values[k.id]+0.8*gains[i], -24), 18)
+		k.fx.Values[k.id] = math.Min(math.Max(k.fx.Values[k.id]+0.8*gains[i], -24), 18)
 	}
 }
 

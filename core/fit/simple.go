@@ -4,8 +4,8 @@ import (
 	"math"
 	"slices"
 
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // simpler is by how much the loss may grow by leaving out points of curves.
@@ -59,7 +59,7 @@ func (f *fitting) tail() {
 		return
 	}
 	decay := func(r *sound.Recipe) float64 {
-		if got := tone.Measure(Render(*r, 3000)).Decay; got != nil {
+		if got := measure.Measure(Render(*r, 3000)).Decay; got != nil {
 			return *got
 		}
 		return 0

@@ -3,8 +3,8 @@ package fit
 import (
 	"math"
 
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // SoftLayer is a recipe for soft strokes, where they decay otherwise than loud ones: a layer for
@@ -30,10 +30,10 @@ func (g *goal) softened(r sound.Recipe, t *Target) sound.Recipe {
 	if err != nil || t.SoftBy < 2 {
 		return r
 	}
-	edges := tone.MelEdges()
+	edges := measure.MelEdges()
 	shape := func(g *goal) float64 {
 		var high, all float64
-		for k := range min(len(g.levels), tone.DistanceFrames) {
+		for k := range min(len(g.levels), measure.DistanceFrames) {
 			for b, p := range g.levels[k] {
 				if edges[b] >= 1000 {
 					high += p
@@ -61,7 +61,7 @@ func (g *goal) soft(r *sound.Recipe, t *Target) *SoftLayer {
 	if t.SoftBy < 2 {
 		return nil
 	}
-	loud, quiet := g.facts.Decay, tone.Measure(t.Soft).Decay
+	loud, quiet := g.facts.Decay, measure.Measure(t.Soft).Decay
 	if loud == nil || quiet == nil {
 		return nil
 	}

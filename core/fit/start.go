@@ -3,8 +3,8 @@ package fit
 import (
 	"math"
 
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 type values = map[string]float64
@@ -54,7 +54,7 @@ func (f *fitting) start(shape int) sound.Recipe {
 		r = r.With(values{"noise.level_db": level, "noise.filter": float64(shape), "noise.width_oct": 3, "noise.decay_ms": decay})
 		g.levelCurve(&r, noiseCurve, "Noise level", "noise", level, attack, decay)
 		r.Curves = append(r.Curves, sound.Curve{ID: colorCurve, Name: "Noise brightness", Unit: sound.MS, Round: -1, Points: []sound.CurvePoint{{At: 0, Value: 1, Bend: 0.4}, {At: math.Max(decay*0.5, 30), Value: 0}}})
-		r.Moves = append(r.Moves, sound.Move{By: colorCurve, At: "noise.colour_hz", From: math.Min(centroid*open, 17000), To: math.Min(centroid*open*0.6, 12000)})
+		r.Modulations = append(r.Modulations, sound.Modulation{By: colorCurve, At: "noise.colour_hz", From: math.Min(centroid*open, 17000), To: math.Min(centroid*open*0.6, 12000)})
 	}
 	if f.may("snap") && g.family != sound.Bass808 {
 		r = r.With(values{"snap.level_db": -24, "snap.colour_hz": 4000, "snap.decay_ms": 6})
@@ -164,5 +164,5 @@ func (g *goal) bodyBands(r *sound.Recipe) func(k int) (from, to int) {
 }
 
 func (g *goal) otherBands(r *sound.Recipe) func(k int) (from, to int) {
-	return func(k int) (int, int) { return g.split(r, k), tone.DistanceBands }
+	return func(k int) (int, int) { return g.split(r, k), measure.DistanceBands }
 }

@@ -7,9 +7,9 @@ import (
 	"math"
 
 	"jubrak/core/audio"
-	"jubrak/core/drums"
+	"jubrak/core/isolate"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // Target is what a fit is to come near to.
@@ -20,14 +20,14 @@ type Target struct {
 	Family sound.Family
 	// Known is what of the sound is known; nil where all of it is. Lead is where in Sound
 	// the stroke is, seconds, which Known counts from.
-	Known *drums.Known
+	Known *isolate.Known
 	Lead  float64
 	// Soft is a soft stroke of the same drum, by how many dB it is softer; nil where none
 	// is known.
 	Soft   *audio.Buffer
 	SoftBy float64
 	// Facts are what is known of its measures; nil is all that can be measured.
-	Facts *tone.Measures
+	Facts *measure.Measures
 }
 
 // goal is a target made ready.
@@ -40,7 +40,7 @@ type goal struct {
 	floor  float64     // power below which nothing lies
 	frames int
 	ms     float64 // how long it is rendered
-	facts  *tone.Measures
+	facts  *measure.Measures
 	hz     float64 // where its pitch comes to rest; 0 where it has none
 	at     int     // its onset
 	partly bool    // not all of it is known
@@ -64,11 +64,11 @@ const (
 
 // ready makes a target ready.
 func (t *Target) ready() (*goal, error) {
-	b := t.Sound.Resample(tone.DistanceRate)
-	if b.Frames() < int(shortest*tone.DistanceRate) {
+	b := t.Sound.Resample(measure.DistanceRate)
+	if b.Frames() < int(shortest*measure.DistanceRate) {
 		return nil, ErrShort
 	}
-	g := &goal{family: t.Family, facts: tone.Measure(b), wave: level(b)}
+	g := &goal{family: t.Family, facts: measure.Measure(b), wave: level(b)}
 	peak := b.Peak()
 	if peak < 1e-4 {
 		return nil, ErrSilent
@@ -77,47 +77,47 @@ func (t *Target) ready() (*goal, error) {
 		g.facts = t.Facts
 	}
 	g.partly = t.Known != nil
-	g.at = tone.Onset(g.wave, tone.DistanceRate)
+	g.at = measure.Onset(g.wave, measure.DistanceRate)
 	last := len(g.wave)
 	for last > g.at && math.Abs(g.wave[last-1]) < peak/2000 {
 		last--
 	}
-	seconds := math.Min(math.Max(float64(last-g.at)/tone.DistanceRate, 0.05), longest)
+	seconds := math.Min(math.Max(float64(last-g.at)/measure.DistanceRate, 0.05), longest)
 	seconds += after // what rings on after it is too long
-	g.frames = int(seconds * tone.DistanceRate / tone.DistanceFrame)
+	g.frames = int(seconds * measure.DistanceRate / measure.DistanceFrame)
 	g.ms = seconds*1000 + 10
-	g.levels = tone.MelLevels(g.wave, g.at-ahead*tone.DistanceRate/1000, g.frames)
+	g.levels = measure.MelLevels(g.wave, g.at-ahead*measure.DistanceRate/1000, g.frames)
 	top := 0.0
 	for k := range g.levels {
 		for _, p := range g.levels[k] {
 			top = math.Max(top, p)
 		}
 	}
-	g.floor = top * math.Pow(10, -tone.DistanceFloor/10.0)
-	lead := float64(g.at)/tone.DistanceRate - t.Lead
+	g.floor = top * math.Pow(10, -measure.DistanceFloor/10.0)
+	lead := float64(g.at)/measure.DistanceRate - t.Lead
 	g.weight, g.sure = make([][]float64, g.frames), make([][]float64, g.frames)
 	for k := range g.weight {
-		g.weight[k], g.sure[k] = make([]float64, tone.DistanceBands), make([]float64, tone.DistanceBands)
+		g.weight[k], g.sure[k] = make([]float64, measure.DistanceBands), make([]float64, measure.DistanceBands)
 		for n, p := range g.levels[k] {
 			g.sure[k][n] = 1
 			if t.Known != nil {
-				g.sure[k][n] = trust(t.Known, lead+(float64(k*tone.DistanceFrame)/tone.DistanceRate-ahead/1000.0), n)
+				g.sure[k][n] = trust(t.Known, lead+(float64(k*measure.DistanceFrame)/measure.DistanceRate-ahead/1000.0), n)
 			}
-			if p < top*math.Pow(10, -tone.DistanceRange/10.0) {
+			if p < top*math.Pow(10, -measure.DistanceRange/10.0) {
 				continue
 			}
 			w := 1.0
-			if k >= tone.DistanceFrames {
+			if k >= measure.DistanceFrames {
 				w = late
 			}
 			g.weight[k][n] = w * g.sure[k][n]
 		}
 	}
-	g.energy = tone.MelEnergy(known(g.levels, g.weight))
+	g.energy = measure.MelEnergy(known(g.levels, g.weight))
 	if g.energy == 0 {
 		return nil, ErrSilent
 	}
-	if hz, ok := tone.Arrives(g.facts.PitchCurve); ok {
+	if hz, ok := measure.Arrives(g.facts.PitchCurve); ok {
 		g.hz = hz
 	} else if g.facts.Fundamental != nil {
 		g.hz = *g.facts.Fundamental
@@ -139,7 +139,7 @@ func (g *goal) brief() *goal {
 
 // sound is the target as it is compared: mono, without its offset.
 func (g *goal) sound() *audio.Buffer {
-	b := audio.New(tone.DistanceRate, 1, len(g.wave))
+	b := audio.New(measure.DistanceRate, 1, len(g.wave))
 	for i, v := range g.wave {
 		b.Channels[0][i] = float32(v)
 	}
@@ -149,7 +149,7 @@ func (g *goal) sound() *audio.Buffer {
 // level is mono sound without its offset.
 func level(b *audio.Buffer) []float64 {
 	x := b.Mono()
-	if dc := tone.Offset(x, b.Rate); dc != 0 {
+	if dc := measure.Offset(x, b.Rate); dc != 0 {
 		for i := range x {
 			x[i] -= dc
 		}
@@ -159,7 +159,7 @@ func level(b *audio.Buffer) []float64 {
 
 // trust is the weight of a mel band so many seconds after the stroke by a map: all of it
 // where it is known within 3 dB, none where it is off by 10.
-func trust(m *drums.Known, seconds float64, band int) float64 {
+func trust(m *isolate.Known, seconds float64, band int) float64 {
 	k := int(seconds/m.Frame + 0.5)
 	if k < 0 {
 		k = 0
@@ -167,11 +167,11 @@ func trust(m *drums.Known, seconds float64, band int) float64 {
 	if k >= len(m.Error) {
 		return 0
 	}
-	edges := tone.MelEdges()
+	edges := measure.MelEdges()
 	hz := (edges[band] + edges[band+1]) / 2
 	for n := range m.Error[k] {
 		if hz >= m.Edges[n] && hz < m.Edges[n+1] {
-			return math.Min(math.Max((10-m.Error[k][n])/(10-drums.SurelyKnown), 0), 1)
+			return math.Min(math.Max((10-m.Error[k][n])/(10-isolate.SurelyKnown), 0), 1)
 		}
 	}
 	return 0
@@ -179,7 +179,7 @@ func trust(m *drums.Known, seconds float64, band int) float64 {
 
 // known is the levels of cells that count, first 300 ms.
 func known(levels, weight [][]float64) [][]float64 {
-	out := make([][]float64, min(len(levels), tone.DistanceFrames))
+	out := make([][]float64, min(len(levels), measure.DistanceFrames))
 	for k := range out {
 		out[k] = make([]float64, len(levels[k]))
 		for n, w := range weight[k] {

@@ -7,12 +7,12 @@ import (
 
 	"gonum.org/v1/gonum/dsp/fourier"
 
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 // partsOf sets the measures of a fitted sound beside the target's.
-func partsOf(mine, target *tone.Measures) []Part {
+func partsOf(mine, target *measure.Measures) []Part {
 	return []Part{
 		{Name: "Fundamental", Unit: "Hz", Mine: mine.Fundamental, Target: target.Fundamental},
 		{Name: "Settles", Unit: "ms", Mine: mine.Settles, Target: target.Settles},
@@ -32,7 +32,7 @@ const (
 )
 
 // words say in which respects a recipe is still another sound than the target.
-func (g *goal) words(r *sound.Recipe, mine *tone.Measures) []string {
+func (g *goal) words(r *sound.Recipe, mine *measure.Measures) []string {
 	out, h := []string{}, g.hear(r)
 	type gap struct {
 		band int
@@ -40,7 +40,7 @@ func (g *goal) words(r *sound.Recipe, mine *tone.Measures) []string {
 		from float64 // ms
 	}
 	var gaps []gap
-	for b := range tone.DistanceBands {
+	for b := range measure.DistanceBands {
 		var off, weight []float64
 		first := -1
 		for k := stickOver; k < g.frames; k++ {
@@ -55,11 +55,11 @@ func (g *goal) words(r *sound.Recipe, mine *tone.Measures) []string {
 			continue
 		}
 		if db := medianOf(off, weight); math.Abs(db) >= wordDB {
-			gaps = append(gaps, gap{b, db, float64(first) * tone.DistanceFrame / tone.DistanceRate * 1000})
+			gaps = append(gaps, gap{b, db, float64(first) * measure.DistanceFrame / measure.DistanceRate * 1000})
 		}
 	}
 	slices.SortFunc(gaps, func(a, b gap) int { return int(math.Copysign(1, math.Abs(b.db)-math.Abs(a.db))) })
-	edges := tone.MelEdges()
+	edges := measure.MelEdges()
 	for _, w := range gaps[:min(len(gaps), mostWords)] {
 		if w.db < 0 {
 			out = append(out, fmt.Sprintf("%s to %s Hz is %.0f dB too loud after its start.", hz(edges[w.band]), hz(edges[w.band+1]), -w.db))
@@ -108,20 +108,20 @@ func (g *goal) ring(from, to float64) (float64, bool) {
 	fft := fourier.NewFFT(size)
 	x := make([]float64, size)
 	for i := range x {
-		if j := g.at + int(0.02*tone.DistanceRate) + i; j < len(g.wave) {
+		if j := g.at + int(0.02*measure.DistanceRate) + i; j < len(g.wave) {
 			x[i] = g.wave[j] * (0.5 - 0.5*math.Cos(2*math.Pi*float64(i)/size))
 		}
 	}
 	var power []float64
-	best, first := 0, int(from*size/tone.DistanceRate)
+	best, first := 0, int(from*size/measure.DistanceRate)
 	for k, c := range fft.Coefficients(nil, x) {
 		p := real(c)*real(c) + imag(c)*imag(c)
 		power = append(power, p)
-		if k >= first && k <= int(to*size/tone.DistanceRate) && (best == 0 || p > power[best]) {
+		if k >= first && k <= int(to*size/measure.DistanceRate) && (best == 0 || p > power[best]) {
 			best = k
 		}
 	}
 	around := slices.Clone(power[max(best-12, 0):min(best+13, len(power))])
 	slices.Sort(around)
-	return float64(best) * tone.DistanceRate / size, power[best] > 16*around[len(around)/2]
+	return float64(best) * measure.DistanceRate / size, power[best] > 16*around[len(around)/2]
 }

@@ -1,7 +1,7 @@
 package format
 
 // readFLAC reads all that is kept; frames before it are passed over, not
-// decoded, where the file says how long it is. tell is told how far it has come,
+// decoded, where the file says how long it is. tell is reported how far it has come,
 // 0..1, and can stop it.
 func readFLAC(data []byte, k *keeper, tell func(float64) error) error {
 	f, err := openFLAC(data)

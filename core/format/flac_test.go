@@ -61,7 +61,7 @@ func TestAStretchOfAFLAC(t *testing.T) {
 	})
 }
 
-// Derivation: what is cut off or damaged is told, and what lies before it is as
+// Derivation: what is cut off or damaged is reported, and what lies before it is as
 // it was.
 func TestABrokenFLAC(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "short.flac")
@@ -70,7 +70,7 @@ func TestABrokenFLAC(t *testing.T) {
 	require.NoError(t, err)
 	whole, err := Decode(data)
 	require.NoError(t, err)
-	first := 4 // byte of the first frame, behind what the file tells of itself
+	first := 4 // byte of the first frame, behind what the file returns of itself
 	for last := false; !last; first += 4 + int(binary.BigEndian.Uint32(data[first:])&0xffffff) {
 		last = data[first]&0x80 != 0
 	}

@@ -34,9 +34,10 @@ type Error struct {
 	Message string
 }
 
+// Error is the sentence for people.
 func (e *Error) Error() string { return e.Message }
 
-// Partial tells whether the file breaks off or breaks somewhere: what lies before
+// Partial reports whether the file breaks off or breaks somewhere: what lies before
 // may be whole.
 func (e *Error) Partial() bool { return e.Code == CodeDamaged || e.Code == CodeTruncated }
 
@@ -95,7 +96,7 @@ func Decode(data []byte) (*audio.Buffer, error) {
 	return DecodeWatched(data, func(float64) error { return nil })
 }
 
-// DecodeWatched is Decode for long files: watch is told how far reading has
+// DecodeWatched is Decode for long files: watch is reported how far reading has
 // come, 0..1, and stops it by an error, which is then returned.
 func DecodeWatched(data []byte, watch func(done float64) error) (*audio.Buffer, error) {
 	k := &keeper{}
@@ -138,7 +139,7 @@ func NotSound() error {
 	return fail(CodeUnknown, "This is not a sound file that can be read: its content is not WAV, AIFF, FLAC or MP3, whatever its name says.")
 }
 
-// watched is a reader that tells how far it has come and can be stopped.
+// watched is a reader that returns how far it has come and can be stopped.
 type watched struct {
 	data    *bytes.Reader
 	watch   func(float64) error

@@ -90,7 +90,7 @@ static void flac_close(flac_file *f) {
 	free(f);
 }
 
-// flac_open reads what the file tells of itself; NULL where it cannot.
+// flac_open reads what the file returns of itself; NULL where it cannot.
 static flac_file *flac_open(const unsigned char *data, size_t size) {
 	flac_file *f = calloc(1, sizeof *f);
 	if (!f) return NULL;
@@ -187,7 +187,7 @@ func (f *libFLAC) decoded() [][]float32 {
 	return f.block
 }
 
-// broken tells whether damage ended the reading.
+// broken reports whether damage ended the reading.
 func (f *libFLAC) broken() bool { return f.file.broken != 0 }
 
 // read is the share of the file's bytes that were read, 0..1.

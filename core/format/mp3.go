@@ -4,7 +4,7 @@ package format
 const blockSeconds = 5
 
 // readMP3 leaves out what the encoder added before and after the sound. Frames
-// before those that are kept are passed over, not decoded. tell is told how
+// before those that are kept are passed over, not decoded. tell is reported how
 // far it has come, 0..1, and can stop it.
 func readMP3(data []byte, k *keeper, tell func(float64) error) error {
 	m, err := openMPG123(data)

@@ -143,7 +143,7 @@ func TestAnMP3CanBeStopped(t *testing.T) {
 	assert.Equal(t, stop, err)
 }
 
-// A free bit rate may be told by frames of five bytes, two seconds of "sound"
+// A free bit rate may be distinguished by frames of five bytes, two seconds of "sound"
 // from a hundred: a small file would grow to hours.
 func TestFramesTooShortForSound(t *testing.T) {
 	for _, n := range []int{2, 20, 100_000} {

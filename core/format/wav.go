@@ -21,7 +21,7 @@ const (
 	WAV32F SampleFormat = "wav32f"
 )
 
-// Known tells whether f can be written.
+// Known reports whether f can be written.
 func (f SampleFormat) Known() bool { return f == WAV16 || f == WAV24 || f == WAV32F }
 
 const (

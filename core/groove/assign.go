@@ -72,7 +72,7 @@ func Assign(hits []Heard, grid *BeatGrid, steps int) (placed []Placed, rolls []R
 	return placed, rolls, pair
 }
 
-// onStep tells whether a stroke is one of the grid's, not one between steps or on
+// onStep reports whether a stroke is one of the grid's, not one between steps or on
 // the way to one.
 func (p *Placed) onStep() bool { return p.Within == 0 && !p.Grace }
 

@@ -98,7 +98,7 @@ func (g *Groove) CycleTicks() int {
 	return cycle
 }
 
-// CycleIsLonger tells whether the lanes meet again only after LongestCycle, or beyond.
+// CycleIsLonger reports whether the lanes meet again only after LongestCycle, or beyond.
 func (g *Groove) CycleIsLonger() bool { return g.CycleTicks() >= LongestCycle }
 
 // BarsOf is the number of bars that a length in ticks fills, the last perhaps
@@ -144,7 +144,7 @@ func (l *Lane) Find(id string) *Hit {
 	return nil
 }
 
-// SameHits tells whether two lanes have the same hits; quick where they share
+// SameHits reports whether two lanes have the same hits; quick where they share
 // them.
 func (l *Lane) SameHits(o *Lane) bool {
 	if len(l.Hits) != len(o.Hits) {

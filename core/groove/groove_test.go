@@ -156,7 +156,7 @@ func TestDriftIsFound(t *testing.T) {
 	assert.InDelta(t, 1.5, *m.Voices["hat_closed"].Scatter, 0.4)
 }
 
-// What cannot be told is nil, never a number dressed up.
+// What cannot be known is nil, never a number dressed up.
 func TestNotEnoughToSay(t *testing.T) {
 	frame := Frame{Steps: 4, PerBar: 4, Beat: 0.5, Pair: 16, Anchor: "kick"}
 	assert.Nil(t, Measure(nil, frame).Swing)

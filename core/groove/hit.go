@@ -80,7 +80,7 @@ func (h *Hit) AskedStrokes() int {
 	return max(n, 1)
 }
 
-// Rolls tells whether the hit is a roll.
+// Rolls reports whether the hit is a roll.
 func (h *Hit) Rolls() bool { return h.Roll.Strokes > 1 || h.Roll.PerBeat > 0 }
 
 // rollTicks is how long a roll goes on; a beat where no length is set.
@@ -139,7 +139,7 @@ func (h *Hit) Opened(dst []Stroke) []Stroke {
 	return dst
 }
 
-// plain tells whether a hit is one stroke.
+// plain reports whether a hit is one stroke.
 func (h *Hit) plain() bool { return h.Flam.Strokes == 0 && !h.Rolls() }
 
 // reach is how many ticks after its place its last stroke may come.
@@ -150,7 +150,7 @@ func (h *Hit) reach() int {
 	return h.rollTicks()
 }
 
-// struck tells whether a hit sounds on a pass. Of each Of passes, in a row, it does on
+// struck reports whether a hit sounds on a pass. Of each Of passes, in a row, it does on
 // Times, which by lot: key names the lot.
 func (h *Hit) struck(key uint64, pass int) bool {
 	if h.Of <= 0 || h.Times >= h.Of {

@@ -501,7 +501,7 @@ type Fall struct {
 	Velocity  int
 }
 
-// Falls tells where each hit of a lane falls in the lane's first pass. That
+// Falls returns where each hit of a lane falls in the lane's first pass. That
 // depends on no other lane.
 func (l *Line) Falls(lane int) []Fall {
 	out := make([]Fall, 0, len(l.groove.Lanes[lane].Hits))

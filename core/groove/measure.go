@@ -10,7 +10,7 @@ import (
 // a voice; below it a value is nil, "not enough to say".
 const EnoughHits = 4
 
-// Measured is the feel of a performance. A nil number could not be told.
+// Measured is the feel of a performance. A nil number could not be reported.
 type Measured struct {
 	// Grid is the note value of a step: 16 for sixteenths, 12 for eighth
 	// triplets.

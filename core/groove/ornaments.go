@@ -17,7 +17,7 @@ type Roll struct {
 }
 
 // fewestStrokes make a roll: fewer may as well be one hit and a stray. After
-// mostStrokes another begins, so that an hour of thirty-seconds is soon told.
+// mostStrokes another begins, so that an hour of thirty-seconds is soon reported.
 const fewestStrokes, mostStrokes = 3, 64
 
 // rollRates are the strokes to a beat that rolls may have over so many steps:
@@ -63,7 +63,7 @@ func findRolls(hits []Heard, grid *BeatGrid, steps int, swing float64, pair int)
 	return out
 }
 
-// crowded tells whether two of some rising positions have the same nearest step.
+// crowded reports whether two of some rising positions have the same nearest step.
 func crowded(at []float64, steps int, swing float64, pair int) bool {
 	last := math.MinInt
 	for _, x := range at {
@@ -94,7 +94,7 @@ func rollAt(at []float64, steps int) (n, rate int) {
 	return n, rate
 }
 
-// even tells which rate strokes have, if they keep to it: within a fifth of
+// even returns which rate strokes have, if they keep to it: within a fifth of
 // their distance from where they would fall.
 func even(at []float64, rates []int) (rate int, ok bool) {
 	each := (at[len(at)-1] - at[0]) / float64(len(at)-1)

@@ -1,6 +1,6 @@
 package groove
 
-// Spread tells on which of so many steps strokes fall that are spread as evenly as can
+// Spread reports on which of so many steps strokes fall that are spread as evenly as can
 // be, the first on step 0: Bjorklund's algorithm, by which groups that are left over
 // are dealt out to the others until at most one is left (Toussaint, The Euclidean
 // algorithm generates traditional musical rhythms, BRIDGES 2005).

@@ -10,7 +10,7 @@ import (
 // one with more than offPair the second.
 const onPair, offPair = 0.25, 0.75
 
-// SecondOfPair tells whether a tick is the second of a pair of eighths (8) or
+// SecondOfPair reports whether a tick is the second of a pair of eighths (8) or
 // sixteenths (16).
 func SecondOfPair(tick float64, pair int) bool { return SwingShape(tick, pair) > offPair }
 
@@ -111,7 +111,7 @@ func (v voiceMoments) inOrder() []string { return slices.Sorted(maps.Keys(v)) }
 // delay is the voice's own.
 func (m *moments) delay() float64 { return m.sxy / m.sxx }
 
-// leansOnFirst tells of a voice that is late on the first steps of pairs and less
+// leansOnFirst returns of a voice that is late on the first steps of pairs and less
 // so, or on the grid, on the second, as late backbeats with straighter ghost
 // notes are. It could be one that is late and rushes, but who plays so?
 func (m *moments) leansOnFirst() bool {
@@ -247,7 +247,7 @@ func (fit *fitted) between(voice string) (ms, stderr float64, ok bool) {
 	return m.second.mean - m.first.mean - fit.delay, math.Hypot(m.first.stderr(), m.second.stderr()), true
 }
 
-// speaksForSwing tells whether a voice has enough hits both on and off the
+// speaksForSwing reports whether a voice has enough hits both on and off the
 // pairs' first steps.
 func speaksForSwing(rows []row) bool {
 	on, off := map[string]int{}, map[string]int{}

@@ -108,5 +108,5 @@ func (g *Groove) Syncopated() map[string]float64 {
 	return out
 }
 
-// struckEver tells whether a hit is not dropped.
+// struckEver reports whether a hit is not dropped.
 func (h *Hit) struckEver() bool { return h.Of == 0 || h.Times > 0 }

@@ -80,11 +80,11 @@ func TestScales(t *testing.T) {
 	for _, n := range []int{42, 45, 47, 50, 52} {
 		assert.False(t, fm.Has(n), n)
 	}
-	assert.Equal(t, 43, fm.Move(41, 1))
-	assert.Equal(t, 53, fm.Move(41, 7))
-	assert.Equal(t, 39, fm.Move(41, -1), "E flat below")
-	assert.Equal(t, 29, fm.Move(41, -7))
-	assert.Equal(t, 44, fm.Move(42, 1), "what lies outside keeps its distance")
+	assert.Equal(t, 43, fm.Transpose(41, 1))
+	assert.Equal(t, 53, fm.Transpose(41, 7))
+	assert.Equal(t, 39, fm.Transpose(41, -1), "E flat below")
+	assert.Equal(t, 29, fm.Transpose(41, -7))
+	assert.Equal(t, 44, fm.Transpose(42, 1), "what lies outside keeps its distance")
 	for _, text := range []string{"Gm", "C♯ dorian", "Eb", "B major", "A pentatonic"} {
 		_, err := ParseKey(text)
 		assert.NoError(t, err, text)

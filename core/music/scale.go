@@ -9,8 +9,8 @@ import (
 
 // Scale is the notes of a key: a root, 0 for C to 11 for B, and the semitones above it.
 type Scale struct {
-	Root  int
-	Steps []int
+	Root      int
+	Intervals []int
 }
 
 // modes by what may follow the root of a key.
@@ -40,11 +40,11 @@ func ParseKey(text string) (*Scale, error) {
 	if rest != "m" {
 		rest = strings.ToLower(rest)
 	}
-	steps, ok := modes[rest]
+	intervals, ok := modes[rest]
 	if !ok {
 		return nil, fmt.Errorf("%q is not a key; write one such as Gm or F minor", text)
 	}
-	return &Scale{name, steps}, nil
+	return &Scale{name, intervals}, nil
 }
 
 // pitchName reads a note name without an octave at the start of a text.
@@ -70,31 +70,31 @@ func pitchName(s string) (class int, rest string, ok bool) {
 	return (base + 12) % 12, rest, ok
 }
 
-// Has tells whether a MIDI note is one of the scale's.
+// Has reports whether a MIDI note is one of the scale's.
 func (s *Scale) Has(note int) bool {
-	return slices.Contains(s.Steps, ((note-s.Root)%12+12)%12)
+	return slices.Contains(s.Intervals, ((note-s.Root)%12+12)%12)
 }
 
-// Move is the note so many steps of the scale above a note, below where negative. One
+// Transpose is the note so many steps of the scale above a note, below where negative. One
 // outside the scale keeps its distance from the step below it.
-func (s *Scale) Move(note, steps int) int {
+func (s *Scale) Transpose(note, degrees int) int {
 	above := ((note-s.Root)%12 + 12) % 12
 	base := note - above
 	i := 0
-	for k, st := range s.Steps {
+	for k, st := range s.Intervals {
 		if st <= above {
 			i = k
 		}
 	}
-	off := above - s.Steps[i]
-	n := len(s.Steps)
-	to := i + steps
+	off := above - s.Intervals[i]
+	n := len(s.Intervals)
+	to := i + degrees
 	octave := to / n
 	if to%n < 0 {
 		octave--
 	}
 	to = ((to % n) + n) % n
-	return base + 12*octave + s.Steps[to] + off
+	return base + 12*octave + s.Intervals[to] + off
 }
 
 // Chord is the root of one chord and where it is struck, in beats from the start.

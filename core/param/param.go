@@ -7,6 +7,8 @@ package param
 import (
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 )
 
 // Scale says what feels alike over the range of a number.
@@ -15,11 +17,11 @@ type Scale string
 // The scales. Equal ratios feel alike on Log, equal differences on the others;
 // Steps has whole numbers alone, Switch only 0 and 1.
 const (
-	Linear Scale = "linear"
-	Log    Scale = "log"
-	DB     Scale = "dB"
-	Steps  Scale = "steps"
-	Switch Scale = "switch"
+	Linear   Scale = "linear"
+	Log      Scale = "log"
+	DB       Scale = "dB"
+	Discrete Scale = "discrete"
+	Switch   Scale = "switch"
 )
 
 // Param is one number: its id within what holds it, the part it belongs to, its
@@ -33,15 +35,40 @@ type Param struct {
 	Max     float64 `json:"max"`
 	Default float64 `json:"default"`
 	Scale   Scale   `json:"scale"`
+	// Hint explains it where its label does not.
+	Hint string `json:"hint,omitempty"`
+	// When is where it means something; nil is always.
+	When *When `json:"when,omitempty"`
+	// Fixed is true of a number that cannot glide: where it changes, what has it is made anew
+	// and faded to. Nothing is drawn over time or modulated by it.
+	Fixed bool `json:"fixed,omitempty"`
+	// Smooth is true of a choice that changes without a break, as that of a unit does.
+	Smooth bool `json:"-"`
 	// Names are what the whole values from Min on are called, where they are
 	// kinds of something.
 	Names []string `json:"names,omitempty"`
 }
 
+// When is a condition: another number has one of some values, or none of some.
+type When struct {
+	ID  string    `json:"id"`
+	Is  []float64 `json:"is,omitempty"`
+	Not []float64 `json:"not,omitempty"`
+}
+
+// Holds reports whether the condition holds for a value of that number.
+func (w *When) Holds(v float64) bool {
+	return w == nil || (len(w.Is) == 0 || slices.Contains(w.Is, v)) && !slices.Contains(w.Not, v)
+}
+
 // Choice is a number that says which of some kinds: the first is 0.
 func Choice(id, part, label string, names ...string) Param {
-	return Param{ID: id, Part: part, Label: label, Max: float64(len(names) - 1), Scale: Steps, Names: names}
+	return Param{ID: id, Part: part, Label: label, Max: float64(len(names) - 1), Scale: Discrete, Names: names}
 }
+
+// Continuous reports whether a number may be modulated or automated: kinds of something may
+// not, nor what cannot glide.
+func (p *Param) Continuous() bool { return p.Scale != Discrete && p.Scale != Switch && !p.Fixed }
 
 // Between is the value a part of the way from one value to another, 0 to 1, as it
 // feels on the number's scale.
@@ -66,19 +93,22 @@ func (p *Param) Moved(v, by float64) float64 {
 // Check refuses a value that is not a number or lies outside the range.
 func (p *Param) Check(v float64) error {
 	if !(v >= p.Min && v <= p.Max) {
-		return fmt.Errorf("%s is %g; it must lie between %g and %g %s", p.ID, v, p.Min, p.Max, p.Unit)
+		return fmt.Errorf("%s is %s, outside %g to %s", p.Label, p.text(v), p.Min, p.text(p.Max))
 	}
 	return nil
 }
+
+// text is a value with its unit.
+func (p *Param) text(v float64) string { return strings.TrimSpace(fmt.Sprintf("%g %s", v, p.Unit)) }
 
 // Held is v inside the range, whole where the scale has whole numbers alone. It
 // refuses a value that is not a number.
 func (p *Param) Held(v float64) (float64, error) {
 	if math.IsNaN(v) || math.IsInf(v, 0) {
-		return 0, fmt.Errorf("%s must be a number between %g and %g %s", p.Label, p.Min, p.Max, p.Unit)
+		return 0, fmt.Errorf("%s must be a number from %g to %s", p.Label, p.Min, p.text(p.Max))
 	}
 	v = math.Min(math.Max(v, p.Min), p.Max)
-	if p.Scale == Steps || p.Scale == Switch {
+	if p.Scale == Discrete || p.Scale == Switch {
 		v = math.Round(v)
 	}
 	return v, nil
@@ -107,7 +137,7 @@ func Number[T any](p Param, at func(*T) *float64) Row[T] {
 
 // Whole is a row whose place is an int, on the scale Steps.
 func Whole[T any](p Param, at func(*T) *int) Row[T] {
-	p.Scale = Steps
+	p.Scale = Discrete
 	return Row[T]{p, func(of *T) float64 { return float64(*at(of)) }, func(of *T, v float64) { *at(of) = int(v) }}
 }
 

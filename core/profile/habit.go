@@ -35,7 +35,7 @@ type HabitMeasure struct {
 	Values []*float64 `json:"values"`
 	// Odd are the recordings that are out of the ordinary, counted from 0.
 	Odd []int `json:"odd"`
-	// Shared tells that all the others lie within what one would hear; else it varies.
+	// Shared reports that all the others lie within what one would hear; else it varies.
 	Shared bool `json:"shared"`
 	// Speak is how many recordings speak for it, Hits how many hits these have.
 	Speak int `json:"speak"`
@@ -129,12 +129,12 @@ func Combine(name string, from []Profile) (*Profile, error) {
 		out.Pair = 8
 	}
 	for _, m := range measures(parts) {
-		told, ok := m.over(parts)
+		value, ok := m.over(parts)
 		if !ok {
 			continue
 		}
-		out.Habit.Measures = append(out.Habit.Measures, told)
-		out.put(m, told.Range)
+		out.Habit.Measures = append(out.Habit.Measures, value)
+		out.put(m, value.Range)
 	}
 	out.middles(parts)
 	for _, region := range []string{"sub", "low", "low_mid", "presence", "air"} {
@@ -196,7 +196,7 @@ func (p *Profile) put(m measureOf, r Range) {
 	*m.at(p) = &r
 }
 
-// over tells a number over the recordings; ok is false where fewer than two have it.
+// over reports a number over the recordings; ok is false where fewer than two have it.
 func (m *measureOf) over(parts []Profile) (HabitMeasure, bool) {
 	out := HabitMeasure{ID: m.id, Unit: m.unit, Odd: []int{}}
 	var values []float64

@@ -10,8 +10,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"jubrak/core/listen"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // Range is from Low to High; a measured value has both alike.
@@ -141,7 +141,7 @@ func (p *Profile) Validate() error {
 }
 
 // Of saves what was measured of a reference, with the tones of its hits.
-func Of(a *listen.Analysis, tones map[sound.Family]Tone, name, notes string, tags []string) (*Profile, error) {
+func Of(a *transcribe.Analysis, tones map[sound.Family]Tone, name, notes string, tags []string) (*Profile, error) {
 	if a.Feel == nil || a.Tempo == nil {
 		return nil, fmt.Errorf("no beat was found, so there is no feel to save")
 	}
@@ -182,7 +182,7 @@ func exactly(v float64) *Range { return &Range{v, v} }
 
 func round(v float64) float64 { return math.Round(v*100) / 100 }
 
-// known fills what was not told with a default; nothing at all stays empty.
+// known fills what was not reported with a default; nothing at all stays empty.
 func known(table []*float64, otherwise float64) []float64 {
 	if !slices.ContainsFunc(table, func(v *float64) bool { return v != nil }) {
 		return []float64{}

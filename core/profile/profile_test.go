@@ -8,8 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/groove"
-	"jubrak/core/listen"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // Practice: tempos and fundamentals as the trade has them (slow hip-hop
@@ -40,8 +40,8 @@ func TestGenres(t *testing.T) {
 
 func TestSavedFromAReference(t *testing.T) {
 	lean, swing, tempo := 11.04, 57.8, 92.0
-	a := &listen.Analysis{Tempo: &tempo, Meter: "4/4", Groove: listen.Density{Density: map[sound.Family]float64{sound.Snare: 0.5}},
-		Balance: &listen.Balance{Sub: -3},
+	a := &transcribe.Analysis{Tempo: &tempo, Meter: "4/4", Groove: transcribe.Density{Density: map[sound.Family]float64{sound.Snare: 0.5}},
+		Balance: &transcribe.Balance{Sub: -3},
 		Feel: &groove.Measured{Pair: 16, Swing: &swing, Voices: map[string]groove.MeasuredVoice{
 			"snare": {Lean: &lean, VelocityMean: 100, Contour: []*float64{nil, &lean}, Accent: []*float64{nil, nil}},
 		}}}
@@ -53,7 +53,7 @@ func TestSavedFromAReference(t *testing.T) {
 	assert.Equal(t, []float64{0, 11.04}, p.Voices[sound.Snare].Contour)
 	assert.Empty(t, p.Voices[sound.Snare].Accent, "what was not told is not made up")
 	assert.Equal(t, -3.0, p.Balance["sub"].Low)
-	_, err = Of(&listen.Analysis{}, nil, "x", "", nil)
+	_, err = Of(&transcribe.Analysis{}, nil, "x", "", nil)
 	assert.ErrorContains(t, err, "no beat")
 	for _, bad := range []func(*Profile){
 		func(p *Profile) { p.Name = " " }, func(p *Profile) { p.Pair = 7 }, func(p *Profile) { p.Tempo = &Range{90, 80} },

@@ -5,16 +5,16 @@ import (
 	"math"
 
 	"jubrak/core/groove"
-	"jubrak/core/listen"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // Analysis is the profile as if it had been measured from a recording, each
 // range at its middle, so that it can be compared with and borrowed from like
 // one. It has no hits and no grid.
-func (p *Profile) Analysis() *listen.Analysis {
+func (p *Profile) Analysis() *transcribe.Analysis {
 	p = p.target()
-	a := listen.Finish(&listen.Raw{Kind: "profile", Unit: 4, Hits: []listen.Hit{}, Bands: []listen.Band{}}, nil)
+	a := transcribe.Finish(&transcribe.Raw{Kind: "profile", Unit: 4, Hits: []transcribe.Hit{}, Bands: []transcribe.Band{}}, nil)
 	a.Meter = p.Meter
 	a.Feel = &groove.Measured{Grid: 16, Pair: p.Pair, Anchor: string(sound.Kick), Voices: map[string]groove.MeasuredVoice{}}
 	a.Tempo, a.Feel.Swing, a.KickHz = middle(p.Tempo), middle(p.Swing), middle(p.KickHz)
@@ -30,7 +30,7 @@ func (p *Profile) Analysis() *listen.Analysis {
 	}
 	if len(p.Balance) == 5 {
 		at := func(region string) float64 { return p.Balance[region].Low/2 + p.Balance[region].High/2 }
-		a.Balance = &listen.Balance{Sub: at("sub"), Low: at("low"), LowMid: at("low_mid"), Presence: at("presence"), Air: at("air")}
+		a.Balance = &transcribe.Balance{Sub: at("sub"), Low: at("low"), LowMid: at("low_mid"), Presence: at("presence"), Air: at("air")}
 	}
 	return a
 }

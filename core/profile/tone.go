@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"math"
 
-	"jubrak/core/tone"
+	"jubrak/core/measure"
 )
 
 // Tone is what a profile says of the sound of one family's hits; nil is
@@ -21,8 +21,8 @@ type Tone struct {
 // ToneOf is the tone of some hits of one family: each range from the least to
 // the greatest. What most of them do not have, a pitch for instance, is left
 // out, and so is a pitch on which they do not agree within a semitone.
-func ToneOf(hits []*tone.Measures) Tone {
-	over := func(get func(*tone.Measures) *float64) *Range {
+func ToneOf(hits []*measure.Measures) Tone {
+	over := func(get func(*measure.Measures) *float64) *Range {
 		var r Range
 		n := 0
 		for _, m := range hits {
@@ -43,10 +43,10 @@ func ToneOf(hits []*tone.Measures) Tone {
 	}
 	t := Tone{
 		Count:       len(hits),
-		Fundamental: over(func(m *tone.Measures) *float64 { return m.Fundamental }),
-		Decay:       over(func(m *tone.Measures) *float64 { return m.Decay }),
-		Brightness:  over(func(m *tone.Measures) *float64 { return m.Centroid }),
-		Attack:      over(func(m *tone.Measures) *float64 { return m.Attack }),
+		Fundamental: over(func(m *measure.Measures) *float64 { return m.Fundamental }),
+		Decay:       over(func(m *measure.Measures) *float64 { return m.Decay }),
+		Brightness:  over(func(m *measure.Measures) *float64 { return m.Centroid }),
+		Attack:      over(func(m *measure.Measures) *float64 { return m.Attack }),
 	}
 	if f := t.Fundamental; f != nil && f.High > f.Low*math.Exp2(1.0/12) {
 		t.Fundamental = nil

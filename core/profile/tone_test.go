@@ -6,24 +6,24 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 func TestToneOfHits(t *testing.T) {
 	v := func(x float64) *float64 { return &x }
-	hit := func(hz, ms *float64, bright float64) *tone.Measures {
-		return &tone.Measures{Fundamental: hz, Decay: ms, Centroid: v(bright)}
+	hit := func(hz, ms *float64, bright float64) *measure.Measures {
+		return &measure.Measures{Fundamental: hz, Decay: ms, Centroid: v(bright)}
 	}
-	got := ToneOf([]*tone.Measures{hit(v(55), v(300), 900), hit(v(55.5), v(350), 1000), hit(nil, nil, 800)})
+	got := ToneOf([]*measure.Measures{hit(v(55), v(300), 900), hit(v(55.5), v(350), 1000), hit(nil, nil, 800)})
 	assert.Equal(t, 3, got.Count)
 	assert.Equal(t, &Range{55, 55.5}, got.Fundamental)
 	assert.Equal(t, &Range{300, 350}, got.Decay)
 	assert.Equal(t, &Range{800, 1000}, got.Brightness)
 	assert.Nil(t, got.Attack)
-	got = ToneOf([]*tone.Measures{hit(v(55), nil, 900), hit(nil, nil, 1000), hit(nil, nil, 800)})
+	got = ToneOf([]*measure.Measures{hit(v(55), nil, 900), hit(nil, nil, 1000), hit(nil, nil, 800)})
 	assert.Nil(t, got.Fundamental, "one of three is not enough")
-	got = ToneOf([]*tone.Measures{hit(v(55), nil, 900), hit(v(190), nil, 900)})
+	got = ToneOf([]*measure.Measures{hit(v(55), nil, 900), hit(v(190), nil, 900)})
 	assert.Nil(t, got.Fundamental, "they do not agree")
 	assert.Nil(t, ToneOf(nil).Brightness)
 

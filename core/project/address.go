@@ -6,8 +6,9 @@ import (
 	"strings"
 
 	"jubrak/core/arrange"
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 	"jubrak/core/param"
 	"jubrak/core/sound"
@@ -22,7 +23,7 @@ import (
 //	kick/layers/drum/level_db                     a layer
 //	kick/gate.hold_ms                             a voice's gate
 //	kick/layers/drum/body.decay_ms                a recipe in it
-//	kick/layers/drum/steps/drive1/amount_percent  a step of the recipe
+//	kick/layers/drum/effects/drive1/amount_percent  a step of the recipe
 //	kick/layers/drum/attack.length_ms             a borrowed attack
 //	kick/layers/wet/rumble.decay_ms               a rumble
 //	kick/layers/l2/recording.skip_ms              a recording in it
@@ -80,7 +81,7 @@ func AllTables() Tables {
 		tempoParams.Params(), groove.FeelParams.Params(), groove.VoiceFeelParams.Params(), groove.HitParams.Params(),
 		sound.VoiceParams.Params(), sound.LayerParams.Params(), sound.Params.Params(), sound.RecordingParams.Params(),
 		sound.AttackParams.Params(), sound.RumbleParams.Params(), sound.GateParams.Params(),
-		mix.BusParams.Params(), mix.SendParams.Params(), mix.OutputParams.Params(),
+		mixer.BusParams.Params(), mixer.SendParams.Params(), mixer.OutputParams.Params(),
 		arrange.BackingParams.Params(), arrange.StandInParams.Params(),
 	}
 }
@@ -112,10 +113,10 @@ func (d *Document) number(address string, own bool) (*Number, error) {
 	case len(part) == 2 && part[0] == "backing":
 		n = d.backingNumber(part[1], id)
 	case dir == OutRow:
-		n = numberOf(mix.OutputParams, id, &d.Mix.Out, "Output")
+		n = numberOf(mixer.OutputParams, id, &d.Mix.Out, "Output")
 	case len(part) == 1 && strings.HasPrefix(dir, busRow):
 		if b := d.Mix.Bus(dir[len(busRow):]); b != nil {
-			n = numberOf(mix.BusParams, id, b, b.Name)
+			n = numberOf(mixer.BusParams, id, b, b.Name)
 		}
 	case len(part) == 3 && part[1] == "chain":
 		n = d.chainNumber(part[0], part[2], id, own)
@@ -133,8 +134,8 @@ func (d *Document) number(address string, own bool) (*Number, error) {
 		}
 	case len(part) == 3 && part[1] == "layers":
 		n = d.layerNumber(part[0], part[2], id, own)
-	case len(part) == 5 && part[1] == "layers" && part[3] == "steps":
-		n = d.layerNumber(part[0], part[2], "steps/"+part[4]+"/"+id, own)
+	case len(part) == 5 && part[1] == "layers" && part[3] == "effects":
+		n = d.layerNumber(part[0], part[2], "effects/"+part[4]+"/"+id, own)
 	}
 	if n == nil {
 		return nil, fmt.Errorf("there is no number at %q", address)
@@ -202,7 +203,7 @@ func (d *Document) layerNumber(voice, layer, id string, own bool) *Number {
 
 // partLabel names a part of a layer for people.
 func partLabel(part string) string {
-	if k := mix.KindOf(part); k != nil {
+	if k := effect.KindOf(part); k != nil {
 		return lower(k.Label)
 	}
 	return part

@@ -10,20 +10,21 @@ import (
 	"unicode/utf8"
 
 	"jubrak/core/arrange"
-	"jubrak/core/drums"
+	"jubrak/core/effect"
 	"jubrak/core/engine"
 	"jubrak/core/groove"
-	"jubrak/core/listen"
-	"jubrak/core/mix"
+	"jubrak/core/isolate"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 	"jubrak/core/profile"
 	"jubrak/core/slice"
 	"jubrak/core/sound"
 	"jubrak/core/synth"
+	"jubrak/core/transcribe"
 )
 
 // Schema is the version of the document written by this program.
-const Schema = 8
+const Schema = 9
 
 // Document is a project. Its JSON form is published in docs/formats.md.
 type Document struct {
@@ -33,7 +34,7 @@ type Document struct {
 	Tempo  music.TempoMap `json:"tempo"`
 	Kit    sound.Kit      `json:"kit"`
 	// Mix is the mix beside the voices' own rows.
-	Mix    mix.Desk      `json:"mix"`
+	Mix    mixer.Desk    `json:"mix"`
 	Groove groove.Groove `json:"groove"`
 	// Arrangement is the whole piece that the grooves make.
 	Arrangement arrange.Arrangement `json:"arrangement"`
@@ -58,7 +59,7 @@ type Target struct {
 
 // DrumChoices are what the user has said of a reference's drums.
 type DrumChoices struct {
-	drums.Choices
+	isolate.Choices
 	// Names are those of drums, by family and group ("snare/2").
 	Names map[string]string `json:"names"`
 }
@@ -98,12 +99,12 @@ func (d *Document) Target(voice string) *Target {
 // Reference is a recording or performance to match. Its sound is a blob
 // named by its SHA-256; what was heard in it is kept beside the blob.
 type Reference struct {
-	ID          string              `json:"id"`
-	Name        string              `json:"name"`
-	Kind        string              `json:"kind"` // "audio", "midi" or "profile"
-	Blob        string              `json:"blob"` // empty for a profile
-	Drums       DrumChoices         `json:"drums"`
-	Corrections []listen.Correction `json:"corrections"`
+	ID          string                  `json:"id"`
+	Name        string                  `json:"name"`
+	Kind        string                  `json:"kind"` // "audio", "midi" or "profile"
+	Blob        string                  `json:"blob"` // empty for a profile
+	Drums       DrumChoices             `json:"drums"`
+	Corrections []transcribe.Correction `json:"corrections"`
 	// Profile is the reference itself where it is one.
 	Profile *profile.Profile `json:"profile"`
 }
@@ -179,7 +180,7 @@ func decode(data []byte) (*Document, error) {
 // Validate checks the whole document.
 func (d *Document) Validate() error {
 	if n := utf8.RuneCountInString(strings.TrimSpace(d.Name)); n == 0 || n > 120 {
-		return fmt.Errorf("a project needs a name of 1 to 120 letters")
+		return fmt.Errorf("a project needs a name of 1 to 120 characters")
 	}
 	if err := d.Tempo.Validate(); err != nil {
 		return err
@@ -277,7 +278,7 @@ func (d *Document) tidy() {
 			p.Tidy()
 		}
 		if d.References[i].Corrections == nil {
-			d.References[i].Corrections = []listen.Correction{}
+			d.References[i].Corrections = []transcribe.Correction{}
 		}
 		d.References[i].Drums.tidy()
 	}
@@ -324,8 +325,23 @@ func (d *Document) Blobs() (names []string) {
 	for _, b := range d.Arrangement.Backings {
 		names = append(names, b.Blob)
 	}
+	names = append(names, d.EffectBlobs()...)
 	slices.Sort(names)
 	return slices.DeleteFunc(slices.Compact(names), func(n string) bool { return n == "" })
+}
+
+// EffectBlobs are the recordings that effects of the mix use.
+func (d *Document) EffectBlobs() (names []string) {
+	for _, row := range d.Rows() {
+		if chain := d.Chain(row); chain != nil {
+			effect.Each(*chain, func(fx *effect.Effect) {
+				if fx.Recording != nil {
+					names = append(names, fx.Recording.Blob)
+				}
+			})
+		}
+	}
+	return names
 }
 
 // LayerOf names a layer by its voice, in words.
@@ -334,7 +350,7 @@ type LayerOf struct {
 	Layer string `json:"layer"`
 }
 
-// LayersWithout lists the layers whose sound is not there.
+// LayersWithout lists the layers, and the effects by their rows, whose sound is not there.
 func (d *Document) LayersWithout(there func(blob string) bool) []LayerOf {
 	out := []LayerOf{}
 	for i := range d.Kit.Voices {
@@ -343,6 +359,15 @@ func (d *Document) LayersWithout(there func(blob string) bool) []LayerOf {
 			if slices.ContainsFunc(l.Blobs(), func(blob string) bool { return !there(blob) }) {
 				out = append(out, LayerOf{v.Name, l.Name})
 			}
+		}
+	}
+	for _, row := range d.Rows() {
+		if chain := d.Chain(row); chain != nil {
+			effect.Each(*chain, func(fx *effect.Effect) {
+				if fx.Recording != nil && !there(fx.Recording.Blob) {
+					out = append(out, LayerOf{d.RowName(row), fx.Recording.Name})
+				}
+			})
 		}
 	}
 	return out

@@ -9,7 +9,7 @@ import (
 	"strings"
 
 	"jubrak/core/groove"
-	"jubrak/core/listen"
+	"jubrak/core/transcribe"
 )
 
 // Edit is one change of a document: one of the types in Kinds. As JSON it is an
@@ -24,7 +24,7 @@ type Edit interface {
 // Env gives edits what the document does not hold itself.
 type Env interface {
 	// Analysis is what was heard in a reference, corrected.
-	Analysis(ref *Reference) (*listen.Analysis, error)
+	Analysis(ref *Reference) (*transcribe.Analysis, error)
 }
 
 // Edits are made in order, all or none.
@@ -42,7 +42,7 @@ func Kinds() []Kind { return slices.Clone(kinds) }
 var kinds = func() []Kind {
 	var out []Kind
 	add := func(op string, e Edit) { out = append(out, Kind{op, reflect.TypeOf(e)}) }
-	for _, group := range []map[string]Edit{numberEdits, songEdits, hitEdits, patternEdits, variationEdits, feelEdits, noteEdits, voiceEdits, layerEdits, recipeEdits, kitEdits, mixEdits, deskEdits, referenceEdits, takeEdits, sectionEdits, overEdits, backingEdits} {
+	for _, group := range []map[string]Edit{numberEdits, songEdits, hitEdits, patternEdits, variationEdits, feelEdits, noteEdits, voiceEdits, layerEdits, recipeEdits, effectEdits, kitEdits, mixEdits, deskEdits, referenceEdits, takeEdits, sectionEdits, overEdits, backingEdits} {
 		for op, e := range group {
 			add(op, e)
 		}
@@ -116,6 +116,7 @@ func (s *Edits) UnmarshalJSON(data []byte) error {
 // UnknownEdit is a text that is no edit.
 type UnknownEdit struct{ Message string }
 
+// Error is the sentence for people.
 func (u *UnknownEdit) Error() string { return u.Message }
 
 // readEdit reads the fields of an edit; op stands beside them.
@@ -136,6 +137,9 @@ func readEdit(t reflect.Type, data []byte) (Edit, error) {
 		return nil, err
 	}
 	for i := range t.NumField() {
+		if t.Field(i).Anonymous {
+			continue // where an effect stands: checked by the edit
+		}
 		name, rest, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
 		if _, ok := fields[name]; !ok && rest == "" {
 			return nil, fmt.Errorf("%s is missing", name)

@@ -5,11 +5,12 @@ import (
 	"math"
 	"slices"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
+	"jubrak/core/mixer"
 	"jubrak/core/sound"
 )
 
-// Edits that build a whole part of the mix in one step, all of it then open to be changed.
+// Edits that build a whole part of the mix in one effect, all of it then open to be changed.
 var deskEdits = map[string]Edit{"mix.rooms": AddRooms{}, "mix.rumble": AddRumble{}, "mix.complement": Complement{}, "mix.take": TakeMix{}}
 
 // AddRooms gives a programmed kit the pictures that microphones farther off would have of
@@ -28,21 +29,21 @@ var overhead = map[sound.Family]distance{
 const roomFarther = 3.2
 
 func (e AddRooms) apply(d *Document, _ Env) ([]string, error) {
-	over := mix.NewStep("", mix.KindOf("equalizer"), map[string]float64{"band1.shape": 4, "band1.hz": 120, "band2.shape": 0, "band3.shape": 0, "band4.shape": 0, "band7.hz": 9000, "band7.gain_db": 1.5})
-	air := mix.NewStep("", mix.KindOf("reverb"), map[string]float64{"decay_ms": 380, "size_percent": 30, "mix_percent": 25, "low_cut_hz": 200})
-	far := mix.NewStep("", mix.KindOf("reverb"), map[string]float64{"decay_ms": 700, "size_percent": 60, "mix_percent": 100, "low_cut_hz": 60, "high_cut_hz": 9000})
-	squash := mix.NewStep("", mix.KindOf("compressor"), map[string]float64{"threshold_db": -30, "ratio": 6, "attack_ms": 1, "release_ms": 120, "gain_db": 6})
+	over := effect.New("", effect.KindOf("equalizer"), map[string]float64{"band1.shape": 4, "band1.hz": 120, "band2.shape": 0, "band3.shape": 0, "band4.shape": 0, "band7.hz": 9000, "band7.gain_db": 1.5})
+	air := effect.New("", effect.KindOf("reverb"), map[string]float64{"decay_ms": 380, "size_percent": 30, "mix_percent": 25, "low_cut_hz": 200})
+	far := effect.New("", effect.KindOf("reverb"), map[string]float64{"decay_ms": 700, "size_percent": 60, "mix_percent": 100, "low_cut_hz": 60, "high_cut_hz": 9000})
+	squash := effect.New("", effect.KindOf("compressor"), map[string]float64{"threshold_db": -30, "ratio": 6, "attack_ms": 1, "release_ms": 120, "gain_db": 6})
 	for _, b := range []struct {
 		name  string
-		chain []mix.Step
+		chain []effect.Effect
 		more  float64 // metres
 		less  float64 // dB
-	}{{"Overhead", []mix.Step{over, air}, 0, 0}, {"Room", []mix.Step{far, squash}, roomFarther, -4}} {
+	}{{"Overhead", []effect.Effect{over, air}, 0, 0}, {"Room", []effect.Effect{far, squash}, roomFarther, -4}} {
 		if _, err := (AddBus{Name: b.name}).apply(d, nil); err != nil {
 			return nil, err
 		}
 		bus := &d.Mix.Buses[len(d.Mix.Buses)-1]
-		if _, err := (SetChain{Row: BusRow(bus.ID), Steps: b.chain}).apply(d, nil); err != nil {
+		if _, err := (SetChain{Row: BusRow(bus.ID), Effects: b.chain}).apply(d, nil); err != nil {
 			return nil, err
 		}
 		for i := range d.Kit.Voices {
@@ -51,9 +52,9 @@ func (e AddRooms) apply(d *Document, _ Env) ([]string, error) {
 			if !ok {
 				at = distance{1.3, -11}
 			}
-			s := mix.Send{To: bus.ID}
-			mix.SendParams.Reset(&s)
-			s.Level, s.Later = at.level+b.less, math.Round((at.metres+b.more)/mix.SoundSpeed*10000)/10
+			s := mixer.Send{To: bus.ID}
+			mixer.SendParams.Reset(&s)
+			s.Level, s.Later = at.level+b.less, math.Round((at.metres+b.more)/effect.SoundSpeed*10000)/10
 			v.Sends = append(slices.Clone(v.Sends), s)
 		}
 	}
@@ -62,7 +63,7 @@ func (e AddRooms) apply(d *Document, _ Env) ([]string, error) {
 
 func (e AddRooms) name(_, _ *Document) string { return "Rooms added" }
 
-// AddRumble makes a rumble of a voice in one step: a copy of it goes to a bus of its own,
+// AddRumble makes a rumble of a voice in one effect: a copy of it goes to a bus of its own,
 // where a long dark room, cuts, a compressor and the beat make a floor of it.
 type AddRumble struct {
 	// Voice is the kick, as a rule.
@@ -79,20 +80,20 @@ func (e AddRumble) apply(d *Document, _ Env) ([]string, error) {
 	}
 	bus := d.Mix.Buses[len(d.Mix.Buses)-1].ID
 	// Common practice: under 300 Hz, over 37 Hz where big systems stop, ducked on quarters.
-	k := func(kind string, values map[string]float64) mix.Step {
-		return mix.NewStep("", mix.KindOf(kind), values)
+	k := func(kind string, values map[string]float64) effect.Effect {
+		return effect.New("", effect.KindOf(kind), values)
 	}
-	steps := []mix.Step{
+	effects := []effect.Effect{
 		k("reverb", map[string]float64{"decay_ms": 2600, "size_percent": 90, "mix_percent": 100, "low_cut_hz": 30, "damping_hz": 1500, "high_cut_hz": 2000}),
 		k("equalizer", map[string]float64{"band1.shape": 4, "band1.hz": 37, "band1.slope": 3, "band2.shape": 5, "band2.hz": 300, "band2.slope": 3, "band3.shape": 0, "band4.shape": 0, "band7.shape": 0}),
 		k("compressor", map[string]float64{"threshold_db": -26, "ratio": 4, "attack_ms": 10, "release_ms": 150, "gain_db": 6}),
 		k("duck", map[string]float64{"amount_percent": 90}),
 	}
-	if _, err := (SetChain{Row: BusRow(bus), Steps: steps}).apply(d, nil); err != nil {
+	if _, err := (SetChain{Row: BusRow(bus), Effects: effects}).apply(d, nil); err != nil {
 		return nil, err
 	}
-	s := mix.Send{To: bus}
-	mix.SendParams.Reset(&s)
+	s := mixer.Send{To: bus}
+	mixer.SendParams.Reset(&s)
 	s.Level = -6
 	v.Sends = append(slices.Clone(v.Sends), s)
 	return nil, nil
@@ -130,7 +131,7 @@ func (e Complement) apply(d *Document, _ Env) ([]string, error) {
 		own, leave float64
 	}{{e.First, one, two}, {e.Second, two, one}} {
 		values := map[string]float64{"band1.shape": 0, "band2.shape": 1, "band2.hz": v.own, "band2.gain_db": up, "band2.q": q, "band3.hz": v.leave, "band3.gain_db": down, "band3.q": q, "band4.shape": 0, "band7.shape": 0}
-		if _, err := (AddToChain{Row: v.voice, Kind: "equalizer", To: mix.MaxChain, Values: values}).apply(d, nil); err != nil {
+		if _, err := (AddEffect{Chain: InRow(v.voice), Kind: "equalizer", To: effect.MaxChain, Values: values}).apply(d, nil); err != nil {
 			return nil, err
 		}
 	}
@@ -174,12 +175,12 @@ func (e Complement) name(before, _ *Document) string {
 	return fmt.Sprintf("%s and %s as complements", before.nameOf(e.First), before.nameOf(e.Second))
 }
 
-func steps(n int) string {
+func effectsCount(n int) string {
 	if n == 0 {
-		return "no steps"
+		return "no effects"
 	}
 	if n == 1 {
-		return "1 step"
+		return "1 effect"
 	}
-	return fmt.Sprintf("%d steps", n)
+	return fmt.Sprintf("%d effects", n)
 }

@@ -112,7 +112,7 @@ func (e SwingAlike) apply(d *Document, _ Env) ([]string, error) {
 	return nil, nil
 }
 
-func (e SwingAlike) name(_, _ *Document) string { return "Feel: everything swings alike" }
+func (e SwingAlike) name(_, _ *Document) string { return "Feel: all voices share the swing" }
 
 // PullBack moves every voice later, or earlier, by as much.
 type PullBack struct {
@@ -164,7 +164,7 @@ func (e FreezeFeel) apply(d *Document, _ Env) ([]string, error) {
 	}
 	d.Groove.Feel = groove.Straight()
 	if held > 0 {
-		return []string{fmt.Sprintf("%s lay more than %g ms from the grid and were held there.", count(held, "hit"), groove.MaxNudge)}, nil
+		return []string{fmt.Sprintf("%s lay more than %g ms from the grid and were limited to that.", count(held, "hit"), groove.MaxNudge)}, nil
 	}
 	return nil, nil
 }
@@ -235,7 +235,7 @@ func (e FeelApart) apply(d *Document, _ Env) ([]string, error) {
 			rest += h.Nudge * h.Nudge
 		}
 	}
-	return []string{fmt.Sprintf("Each hit falls where it did; %s ms are left with the hits, on the root mean square.", amount(math.Sqrt(rest/float64(len(placed))), ""))}, nil
+	return []string{fmt.Sprintf("Timing is unchanged. %s ms (RMS) stay with the hits as nudges.", amount(math.Sqrt(rest/float64(len(placed))), ""))}, nil
 }
 
 // anchor is the voice that stands for the beat: the first kick, or the first voice.
@@ -251,7 +251,7 @@ func (d *Document) anchor() string {
 	return ""
 }
 
-func (e FeelApart) name(_, _ *Document) string { return "Feel taken out of the hits" }
+func (e FeelApart) name(_, _ *Document) string { return "Feel extracted from the hits" }
 
 // PlayIn puts a stroke that was played while the groove went round.
 type PlayIn struct {

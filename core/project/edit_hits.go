@@ -98,10 +98,10 @@ func (e PutHits) apply(d *Document, _ Env) ([]string, error) {
 	return nil, nil
 }
 
-// samePlace tells whether two hits of a lane cannot both be there.
+// samePlace reports whether two hits of a lane cannot both be there.
 func samePlace(a, b *groove.Hit) bool { return a.Tick == b.Tick && a.Sound == b.Sound }
 
-func (e PutHits) name(_, _ *Document) string { return count(len(e.Hits), "hit") + " put" }
+func (e PutHits) name(_, _ *Document) string { return count(len(e.Hits), "hit") + " pasted" }
 
 // SetHits sets a number of hits.
 type SetHits struct {
@@ -161,7 +161,7 @@ func (e ChangeHits) apply(d *Document, _ Env) ([]string, error) {
 	for _, h := range hits {
 		by = room(by, row.Min, row.Max, row.Get(h))
 	}
-	if row.Scale == param.Steps {
+	if row.Scale == param.Discrete {
 		by = math.Round(by)
 	}
 	for _, h := range hits {
@@ -190,7 +190,7 @@ func (d *Document) hitNumbers(refs []HitRef, number string) (*param.Row[groove.H
 	return row, hits, err
 }
 
-// nameHits tells how a number of hits changed.
+// nameHits returns how a number of hits changed.
 func nameHits(refs []HitRef, number string, before, after *Document) string {
 	row := groove.HitParams.Find(number)
 	if len(refs) == 0 {

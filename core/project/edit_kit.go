@@ -29,47 +29,69 @@ func (e SetKit) apply(d *Document, _ Env) ([]string, error) {
 		return nil, fmt.Errorf("the kit has no voices")
 	}
 	kit := sound.Kit{Voices: slices.Clone(e.Voices)}
-	taken := make([]bool, len(kit.Voices))
-	heir := map[string]int{} // by the old voice
-	pick := func(f sound.Family) int {
-		for i := range kit.Voices {
-			if kit.Voices[i].Family == f && !taken[i] {
-				return i
+	ids, notes := d.heirs(&kit)
+	renamed := nameRest(&kit, ids)
+	for i := range kit.Voices {
+		v := &kit.Voices[i]
+		v.ID = ids[i]
+		if was := d.Kit.Voice(v.ID); was != nil && len(v.Chain) == 0 && v.To == "" && len(v.Sends) == 0 {
+			v.Row = was.Row // it keeps its place in the mix
+		}
+		refer(v, renamed)
+	}
+	lanes, feel := make([]groove.Lane, len(kit.Voices)), map[string]groove.VoiceFeel{}
+	for i := range lanes {
+		id := kit.Voices[i].ID
+		lanes[i] = groove.Lane{Voice: id, Hits: []groove.Hit{}}
+		if was := d.Groove.Lane(id); was != nil {
+			lanes[i] = *was
+		}
+		if f, ok := d.Groove.Feel.Voices[id]; ok {
+			feel[id] = f
+		}
+	}
+	d.Kit, d.Groove.Lanes, d.Groove.Feel.Voices = kit, lanes, feel
+	d.orphanedLanes()
+	d.Groove.Feel.Drift.Voices = slices.DeleteFunc(slices.Clone(d.Groove.Feel.Drift.Voices), func(id string) bool { return d.Kit.Voice(id) == nil })
+	return notes, nil
+}
+
+// heirs are the ids that voices of another kit take over from those of this one, by place:
+// of the same family first, then of a related one where there are hits. Notes say whose hits
+// have none.
+func (d *Document) heirs(kit *sound.Kit) (ids, notes []string) {
+	ids = make([]string, len(kit.Voices))
+	inherits := func(v *sound.Voice, f sound.Family) bool {
+		i := slices.IndexFunc(ids, func(id string) bool { return id == "" })
+		for ; i >= 0 && i < len(ids); i++ {
+			if ids[i] == "" && kit.Voices[i].Family == f {
+				ids[i] = v.ID
+				return true
 			}
 		}
-		return -1
+		return false
 	}
-	old := d.Kit.Voices
-	for _, v := range old { // the same family first
-		if i := pick(v.Family); i >= 0 {
-			heir[v.ID], taken[i] = i, true
+	var left []*sound.Voice
+	for i := range d.Kit.Voices {
+		if v := &d.Kit.Voices[i]; !inherits(v, v.Family) {
+			left = append(left, v)
 		}
 	}
-	var notes []string
-	var lanes []groove.Lane
-	feel := map[string]groove.VoiceFeel{}
-	ids := make([]string, len(kit.Voices)) // what each new voice will be called
-	for id, i := range heir {
-		ids[i] = id
-	}
-	for _, v := range old {
-		if _, ok := heir[v.ID]; ok {
-			continue
-		}
+	for _, v := range left {
 		lane := d.Groove.Lane(v.ID)
 		if lane == nil || len(lane.Hits) == 0 {
 			continue
 		}
-		for _, f := range sound.Relations(v.Family) {
-			if i := pick(f); i >= 0 {
-				heir[v.ID], taken[i], ids[i] = i, true, v.ID
-				break
-			}
-		}
-		if _, ok := heir[v.ID]; !ok {
-			notes = append(notes, fmt.Sprintf("The hits of %s (%d) found no place in this kit and were left out.", v.Name, len(lane.Hits)))
+		if !slices.ContainsFunc(sound.Relations(v.Family), func(f sound.Family) bool { return inherits(v, f) }) {
+			notes = append(notes, fmt.Sprintf("The hits of %s (%d) have no matching voice in this kit and were left out. Ctrl Z brings them back.", v.Name, len(lane.Hits)))
 		}
 	}
+	return ids, notes
+}
+
+// nameRest gives the voices that inherit nothing ids of their own, and returns what each id of
+// the kit has become.
+func nameRest(kit *sound.Kit, ids []string) map[string]string {
 	renamed := map[string]string{}
 	for i := range kit.Voices {
 		if ids[i] == "" {
@@ -84,45 +106,34 @@ func (e SetKit) apply(d *Document, _ Env) ([]string, error) {
 		}
 		renamed[kit.Voices[i].ID] = ids[i]
 	}
-	for i := range kit.Voices {
-		v := &kit.Voices[i]
-		v.ID = ids[i]
-		if was := d.Kit.Voice(v.ID); was != nil && len(v.Chain) == 0 && v.To == "" && len(v.Sends) == 0 {
-			v.Row = was.Row // it keeps its place in the mix
-		}
-		cut := []string{}
-		for _, id := range v.CutBy {
-			if to, ok := renamed[id]; ok {
-				cut = append(cut, to)
-			}
-		}
-		v.CutBy = cut
-		if v.Gate != nil {
-			by, ok := renamed[v.Gate.By]
-			v.Gate = new(*v.Gate)
-			v.Gate.By = by
-			if !ok {
-				v.Gate = nil
-			}
-		}
-		lane := groove.Lane{Voice: v.ID, Hits: []groove.Hit{}}
-		if was := d.Groove.Lane(v.ID); was != nil {
-			lane = *was
-		}
-		lanes = append(lanes, lane)
-		if f, ok := d.Groove.Feel.Voices[v.ID]; ok {
-			feel[v.ID] = f
+	return renamed
+}
+
+// refer lets a voice of a kit name the others by what they have become; what is not there is
+// no longer named.
+func refer(v *sound.Voice, renamed map[string]string) {
+	cut := []string{}
+	for _, id := range v.CutBy {
+		if to, ok := renamed[id]; ok {
+			cut = append(cut, to)
 		}
 	}
-	d.Kit, d.Groove.Lanes, d.Groove.Feel.Voices = kit, lanes, feel
-	d.homeless()
-	d.Groove.Feel.Drift.Voices = slices.DeleteFunc(slices.Clone(d.Groove.Feel.Drift.Voices), func(id string) bool { return d.Kit.Voice(id) == nil })
-	return notes, nil
+	v.CutBy = cut
+	if v.Gate == nil {
+		return
+	}
+	by, ok := renamed[v.Gate.By]
+	if !ok {
+		v.Gate = nil
+		return
+	}
+	v.Gate = new(*v.Gate)
+	v.Gate.By = by
 }
 
 func (e SetKit) name(_, _ *Document) string {
 	if e.Title == "" {
-		return "Another kit"
+		return "Kit changed"
 	}
 	return "Kit " + e.Title
 }
@@ -151,7 +162,7 @@ func (e SetSound) apply(d *Document, _ Env) ([]string, error) {
 
 func (e SetSound) name(before, _ *Document) string {
 	if e.Title == "" {
-		return before.nameOf(e.Voice) + ": another sound"
+		return before.nameOf(e.Voice) + ": sound changed"
 	}
 	return fmt.Sprintf("%s: %s", before.nameOf(e.Voice), e.Title)
 }
@@ -179,7 +190,7 @@ func (e SetCutBy) apply(d *Document, _ Env) ([]string, error) {
 
 func (e SetCutBy) name(before, _ *Document) string {
 	if len(e.By) == 0 {
-		return before.nameOf(e.Voice) + " rings on"
+		return before.nameOf(e.Voice) + " choke removed"
 	}
 	names := make([]string, len(e.By))
 	for i, id := range e.By {

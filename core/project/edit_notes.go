@@ -15,8 +15,8 @@ var noteEdits = map[string]Edit{"hit.transpose": TransposeHits{}, "lane.follow":
 // TransposeHits moves the pitch of hits by steps of the project's key, or by octaves.
 type TransposeHits struct {
 	Hits []HitRef `json:"hits"`
-	// Steps of the scale; without a key they are semitones.
-	Steps int `json:"steps"`
+	// Degrees of the scale; without a key they are semitones.
+	Degrees int `json:"degrees"`
 	// Octaves are added to that.
 	Octaves int `json:"octaves,omitempty"`
 }
@@ -34,9 +34,9 @@ func (e TransposeHits) apply(d *Document, _ Env) ([]string, error) {
 		base := d.RootOf(refs[i].Voice)
 		note := int(math.Round(float64(base) + h.Semitones))
 		cents := float64(base) + h.Semitones - float64(note)
-		to := note + e.Steps
+		to := note + e.Degrees
 		if !keyless {
-			to = scale.Move(note, e.Steps)
+			to = scale.Transpose(note, e.Degrees)
 		}
 		to += 12 * e.Octaves
 		v := float64(to-base) + cents
@@ -114,7 +114,7 @@ func (e FollowLane) apply(d *Document, _ Env) ([]string, error) {
 // the next one finds it sounding and glides from it.
 const overlap = music.PPQ / 8
 
-// pitches tells the pitch that a lane has at a place: that of the last note before.
+// pitches reports the pitch that a lane has at a place: that of the last note before.
 func pitches(hits []groove.Hit) func(tick int) float64 {
 	hits = slices.Clone(hits)
 	return func(tick int) float64 {

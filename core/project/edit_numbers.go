@@ -65,11 +65,11 @@ func (e ChangeNumber) apply(d *Document, _ Env) ([]string, error) {
 
 func (e ChangeNumber) name(before, after *Document) string { return nameNumber(e.At, before, after) }
 
-// nameNumber tells how a number changed: "Kick, body: decay 320 → 410 ms".
+// nameNumber returns how a number changed: "Kick, body: decay 320 → 410 ms".
 func nameNumber(at string, before, after *Document) string {
 	b, err := after.Number(at)
 	if err != nil {
-		return "A number of something that is gone"
+		return "A parameter that no longer exists"
 	}
 	label := lower(b.Label)
 	a, err := before.Number(at)

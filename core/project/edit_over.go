@@ -8,7 +8,7 @@ import (
 
 	"jubrak/core/arrange"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 	"jubrak/core/pattern"
 	"jubrak/core/sound"
@@ -253,7 +253,7 @@ func (d *Document) fillFor(f *pattern.Fill, like *groove.Groove) (*groove.Groove
 	for _, r := range f.Rows {
 		to, ok := places[r.Lane]
 		if !ok {
-			notes = append(notes, fmt.Sprintf("%s of %s found no place in this kit.", r.Name, f.Name))
+			notes = append(notes, fmt.Sprintf("%s of %s have no matching voice in this kit and were left out. Ctrl Z brings them back.", r.Name, f.Name))
 			continue
 		}
 		out.Lanes = append(out.Lanes, groove.Lane{Voice: to, Hits: f.Of.Lane(r.Lane).Hits})
@@ -622,7 +622,7 @@ type Automate struct {
 	At string `json:"at"`
 	// Points follow each other, bars counted from the section's start; none lets the number
 	// stay where it is set.
-	Points []mix.MovePoint `json:"points"`
+	Points []mixer.AutomationPoint `json:"points"`
 }
 
 func (e Automate) apply(d *Document, _ Env) ([]string, error) {
@@ -630,7 +630,7 @@ func (e Automate) apply(d *Document, _ Env) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	i := slices.IndexFunc(s.Automation, func(m mix.Move) bool { return m.At == e.At })
+	i := slices.IndexFunc(s.Automation, func(m mixer.Automation) bool { return m.At == e.At })
 	if len(e.Points) == 0 {
 		if i >= 0 {
 			s.Automation = slices.Delete(s.Automation, i, i+1)
@@ -641,7 +641,7 @@ func (e Automate) apply(d *Document, _ Env) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := mix.Move{At: e.At, Points: slices.Clone(e.Points)}
+	m := mixer.Automation{At: e.At, Points: slices.Clone(e.Points)}
 	for k := range m.Points {
 		if e.At == arrange.TempoAddress {
 			if err := music.ValidTempo(m.Points[k].Value); err != nil {

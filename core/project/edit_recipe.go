@@ -6,16 +6,13 @@ import (
 	"slices"
 	"strings"
 
-	"jubrak/core/mix"
 	"jubrak/core/sound"
 )
 
-// Edits of a synthesized layer: its steps of colour, its curves, and what moves
-// its numbers.
+// Edits of a synthesized layer: its curves and what modulates its parameters.
 var recipeEdits = map[string]Edit{
-	"step.add": AddStep{}, "step.remove": RemoveStep{}, "step.move": MoveStep{}, "step.switch": SwitchStep{},
 	"curve.add": AddCurve{}, "curve.draw": DrawCurve{}, "curve.set": SetCurve{}, "curve.remove": RemoveCurve{},
-	"move.set": SetMove{}, "move.remove": RemoveMove{}, "recipe.set": SetRecipe{}, "wave.draw": DrawWave{}, "sample.set": SetSample{},
+	"modulation.set": SetModulation{}, "modulation.remove": RemoveModulation{}, "recipe.set": SetRecipe{}, "wave.draw": DrawWave{}, "sample.set": SetSample{},
 }
 
 // recipeOf finds a recipe to be changed.
@@ -30,17 +27,6 @@ func (d *Document) recipeOf(voice, layer string) (*sound.Recipe, error) {
 	return l.Recipe, nil
 }
 
-// stepName names a step for people.
-func (d *Document) stepName(voice, layer, step string) string {
-	name := d.layerName(voice, layer)
-	if v := d.Kit.Voice(voice); v != nil && v.Layer(layer) != nil && v.Layer(layer).Recipe != nil {
-		if s := v.Layer(layer).Recipe.Step(step); s != nil {
-			return name + ", " + lower(mix.KindOf(s.Kind).Label)
-		}
-	}
-	return name + ", a step"
-}
-
 func (d *Document) curveName(voice, layer, curve string) string {
 	name := d.layerName(voice, layer)
 	if v := d.Kit.Voice(voice); v != nil && v.Layer(layer) != nil && v.Layer(layer).Recipe != nil {
@@ -51,126 +37,13 @@ func (d *Document) curveName(voice, layer, curve string) string {
 	return name + ", a curve"
 }
 
-// free is an id of a kind that no step or curve of the recipe has.
+// free is an id of a kind that no effect or curve of the recipe has.
 func free(r *sound.Recipe, kind string) string {
 	for n := 1; ; n++ {
-		if id := fmt.Sprintf("%s%d", kind, n); r.Step(id) == nil && r.Curve(id) == nil {
+		if id := fmt.Sprintf("%s%d", kind, n); r.Effect(id) == nil && r.Curve(id) == nil {
 			return id
 		}
 	}
-}
-
-// AddStep adds a step of colour.
-type AddStep struct {
-	Voice string `json:"voice"`
-	Layer string `json:"layer"`
-	// Kind is one of the kinds of step.
-	Kind string `json:"kind"`
-	// To is the place it comes to, counted from 0; beyond the end it is the last.
-	To int `json:"to"`
-	// Values are numbers that are not the kind's defaults.
-	Values map[string]float64 `json:"values,omitempty"`
-}
-
-func (e AddStep) apply(d *Document, _ Env) ([]string, error) {
-	r, err := d.recipeOf(e.Voice, e.Layer)
-	if err != nil {
-		return nil, err
-	}
-	k := mix.KindOf(e.Kind)
-	if k == nil {
-		return nil, fmt.Errorf("there is no step of kind %q", e.Kind)
-	}
-	for id := range e.Values {
-		if p, _ := k.Param(id); p == nil {
-			return nil, fmt.Errorf("a %s has no number %q", k.Label, id)
-		}
-	}
-	s := mix.NewStep(free(r, e.Kind), k, e.Values)
-	r.Steps = slices.Insert(r.Steps, min(max(e.To, 0), len(r.Steps)), s)
-	return nil, nil
-}
-
-func (e AddStep) name(before, _ *Document) string {
-	return fmt.Sprintf("%s: %s added", before.layerName(e.Voice, e.Layer), lower(mix.KindOf(e.Kind).Label))
-}
-
-// RemoveStep takes a step of colour away, with what moves it.
-type RemoveStep struct {
-	Voice string `json:"voice"`
-	Layer string `json:"layer"`
-	// Step is its id.
-	Step string `json:"step"`
-}
-
-func (e RemoveStep) apply(d *Document, _ Env) ([]string, error) {
-	r, err := d.recipeOf(e.Voice, e.Layer)
-	if err != nil {
-		return nil, err
-	}
-	r.Steps = slices.DeleteFunc(r.Steps, func(s mix.Step) bool { return s.ID == e.Step })
-	r.Moves = slices.DeleteFunc(r.Moves, func(m sound.Move) bool { _, ok := r.Number(m.At); return !ok })
-	return nil, nil
-}
-
-func (e RemoveStep) name(before, _ *Document) string {
-	return before.stepName(e.Voice, e.Layer, e.Step) + " removed"
-}
-
-// MoveStep changes the order of the steps.
-type MoveStep struct {
-	Voice string `json:"voice"`
-	Layer string `json:"layer"`
-	// Step is its id.
-	Step string `json:"step"`
-	// To is the place it comes to, counted from 0.
-	To int `json:"to"`
-}
-
-func (e MoveStep) apply(d *Document, _ Env) ([]string, error) {
-	r, err := d.recipeOf(e.Voice, e.Layer)
-	if err != nil {
-		return nil, err
-	}
-	i := slices.IndexFunc(r.Steps, func(s mix.Step) bool { return s.ID == e.Step })
-	if i < 0 {
-		return nil, fmt.Errorf("the step is no longer there")
-	}
-	moved := r.Steps[i]
-	rest := slices.Delete(r.Steps, i, i+1)
-	r.Steps = slices.Insert(rest, min(max(e.To, 0), len(rest)), moved)
-	return nil, nil
-}
-
-func (e MoveStep) name(before, _ *Document) string {
-	return before.stepName(e.Voice, e.Layer, e.Step) + " moved"
-}
-
-// SwitchStep switches a step off or on.
-type SwitchStep struct {
-	Voice string `json:"voice"`
-	Layer string `json:"layer"`
-	// Step is its id.
-	Step string `json:"step"`
-	// Off lets the sound pass as it is.
-	Off bool `json:"off"`
-}
-
-func (e SwitchStep) apply(d *Document, _ Env) ([]string, error) {
-	r, err := d.recipeOf(e.Voice, e.Layer)
-	if err != nil {
-		return nil, err
-	}
-	s := r.Step(e.Step)
-	if s == nil {
-		return nil, fmt.Errorf("the step is no longer there")
-	}
-	s.Off = e.Off
-	return nil, nil
-}
-
-func (e SwitchStep) name(before, _ *Document) string {
-	return before.stepName(e.Voice, e.Layer, e.Step) + map[bool]string{true: " off", false: " on"}[e.Off]
 }
 
 // AddCurve adds a curve, which moves nothing yet.
@@ -217,7 +90,7 @@ func (e DrawCurve) apply(d *Document, _ Env) ([]string, error) {
 		return nil, err
 	}
 	n, ok := r.Number(e.At)
-	if !ok || !sound.Movable(n.Param) {
+	if !ok || !n.Param.Continuous() {
 		return nil, fmt.Errorf("there is no number at %q that can be moved", e.At)
 	}
 	if r.DrivenBy(e.At) != nil {
@@ -227,7 +100,7 @@ func (e DrawCurve) apply(d *Document, _ Env) ([]string, error) {
 	c.ID, c.Unit, c.Round = free(r, "curve"), sound.MS, -1
 	c.Name = curveTitle(e.At, n)
 	r.Curves = append(r.Curves, c)
-	r.Moves = append(r.Moves, sound.Move{By: c.ID, At: e.At, From: from, To: to})
+	r.Modulations = append(r.Modulations, sound.Modulation{By: c.ID, At: e.At, From: from, To: to})
 	return nil, nil
 }
 
@@ -329,7 +202,7 @@ func (e RemoveCurve) apply(d *Document, _ Env) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	r.Moves = slices.DeleteFunc(r.Moves, func(m sound.Move) bool { return m.By == e.Curve })
+	r.Modulations = slices.DeleteFunc(r.Modulations, func(m sound.Modulation) bool { return m.By == e.Curve })
 	r.Curves = slices.DeleteFunc(r.Curves, func(c sound.Curve) bool { return c.ID == e.Curve })
 	return nil, nil
 }
@@ -338,49 +211,49 @@ func (e RemoveCurve) name(before, _ *Document) string {
 	return before.curveName(e.Voice, e.Layer, e.Curve) + " removed"
 }
 
-// SetMove lets a curve, velocity, note or chance move a number, in place of what
+// SetModulation lets a curve, velocity, note or chance move a number, in place of what
 // moved it by the same.
-type SetMove struct {
-	Voice string     `json:"voice"`
-	Layer string     `json:"layer"`
-	Move  sound.Move `json:"move"`
+type SetModulation struct {
+	Voice      string           `json:"voice"`
+	Layer      string           `json:"layer"`
+	Modulation sound.Modulation `json:"modulation"`
 }
 
-func (e SetMove) apply(d *Document, _ Env) ([]string, error) {
+func (e SetModulation) apply(d *Document, _ Env) ([]string, error) {
 	r, err := d.recipeOf(e.Voice, e.Layer)
 	if err != nil {
 		return nil, err
 	}
-	for i := range r.Moves {
-		m := &r.Moves[i]
-		if m.At == e.Move.At && (m.By == e.Move.By || m.Curve() && e.Move.Curve()) {
-			*m = e.Move
+	for i := range r.Modulations {
+		m := &r.Modulations[i]
+		if m.At == e.Modulation.At && (m.By == e.Modulation.By || m.Curve() && e.Modulation.Curve()) {
+			*m = e.Modulation
 			return nil, nil
 		}
 	}
-	r.Moves = append(r.Moves, e.Move)
+	r.Modulations = append(r.Modulations, e.Modulation)
 	return nil, nil
 }
 
-func (e SetMove) name(before, after *Document) string {
+func (e SetModulation) name(before, after *Document) string {
 	name := before.layerName(e.Voice, e.Layer)
 	if v := after.Kit.Voice(e.Voice); v != nil && v.Layer(e.Layer) != nil {
-		if n, ok := v.Layer(e.Layer).Recipe.Number(e.Move.At); ok {
-			return fmt.Sprintf("%s: %s moved by %s", name, lower(n.Label), moverName(v.Layer(e.Layer).Recipe, e.Move.By))
+		if n, ok := v.Layer(e.Layer).Recipe.Number(e.Modulation.At); ok {
+			return fmt.Sprintf("%s: %s modulated by %s", name, lower(n.Label), sourceName(v.Layer(e.Layer).Recipe, e.Modulation.By))
 		}
 	}
-	return name + ": a number moved"
+	return name + ": a parameter modulated"
 }
 
-func moverName(r *sound.Recipe, by string) string {
+func sourceName(r *sound.Recipe, by string) string {
 	if c := r.Curve(by); c != nil {
 		return c.Name
 	}
 	return by
 }
 
-// RemoveMove lets a number be again.
-type RemoveMove struct {
+// RemoveModulation lets a number be again.
+type RemoveModulation struct {
 	Voice string `json:"voice"`
 	Layer string `json:"layer"`
 	// By is a curve, "velocity", "note" or "chance", At the number within the recipe.
@@ -389,20 +262,20 @@ type RemoveMove struct {
 	At string `json:"at"`
 }
 
-func (e RemoveMove) apply(d *Document, _ Env) ([]string, error) {
+func (e RemoveModulation) apply(d *Document, _ Env) ([]string, error) {
 	r, err := d.recipeOf(e.Voice, e.Layer)
 	if err != nil {
 		return nil, err
 	}
-	r.Moves = slices.DeleteFunc(r.Moves, func(m sound.Move) bool { return m.By == e.By && m.At == e.At })
+	r.Modulations = slices.DeleteFunc(r.Modulations, func(m sound.Modulation) bool { return m.By == e.By && m.At == e.At })
 	return nil, nil
 }
 
-func (e RemoveMove) name(before, _ *Document) string {
-	return before.layerName(e.Voice, e.Layer) + ": a move removed"
+func (e RemoveModulation) name(before, _ *Document) string {
+	return before.layerName(e.Voice, e.Layer) + ": modulation removed"
 }
 
-// SetRecipe puts another recipe in the place of a layer's.
+// SetRecipe puts recipe changed in the place of a layer's.
 type SetRecipe struct {
 	Voice  string       `json:"voice"`
 	Layer  string       `json:"layer"`
@@ -425,7 +298,7 @@ func (e SetRecipe) name(before, _ *Document) string {
 	if e.Title != "" {
 		return fmt.Sprintf("%s: %s", before.layerName(e.Voice, e.Layer), e.Title)
 	}
-	return before.layerName(e.Voice, e.Layer) + ": another recipe"
+	return before.layerName(e.Voice, e.Layer) + ": recipe changed"
 }
 
 // DrawWave draws the body's wave.

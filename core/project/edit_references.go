@@ -7,9 +7,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"jubrak/core/drums"
-	"jubrak/core/listen"
+	"jubrak/core/isolate"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // Edits of the references and of what is built towards them.
@@ -32,7 +32,7 @@ func (e AddReference) apply(d *Document, _ Env) ([]string, error) {
 		return nil, fmt.Errorf("the reference needs an id of its own")
 	}
 	if r.Corrections == nil {
-		r.Corrections = []listen.Correction{}
+		r.Corrections = []transcribe.Correction{}
 	}
 	d.References = append(d.References, r)
 	d.Active = r.ID
@@ -96,8 +96,8 @@ func (e ActivateReference) name(before, _ *Document) string {
 // Correct sets right what was heard in a reference.
 type Correct struct {
 	// Reference is its id.
-	Reference  string            `json:"reference"`
-	Correction listen.Correction `json:"correction"`
+	Reference  string                `json:"reference"`
+	Correction transcribe.Correction `json:"correction"`
 }
 
 func (e Correct) apply(d *Document, _ Env) ([]string, error) {
@@ -117,8 +117,8 @@ func (e Correct) name(before, _ *Document) string {
 	return fmt.Sprintf("%s: %s", before.referenceName(e.Reference), e.Correction.Words())
 }
 
-// replaces tells whether a correction sets again what the one before set.
-func replaces(c, before *listen.Correction) bool {
+// replaces reports whether a correction sets again what the one before set.
+func replaces(c, before *transcribe.Correction) bool {
 	switch c.Kind {
 	case "move", "weigh", "refile", "beat", "tempo", "meter", "grid", "map":
 		return c.Kind == before.Kind && c.Hit == before.Hit && c.Beats == before.Beats && c.Key == before.Key
@@ -144,7 +144,7 @@ func (e SetTarget) apply(d *Document, _ Env) ([]string, error) {
 		return nil, fmt.Errorf("a target is a drum of the reference or a cut of it")
 	case t.Slice != nil && (!t.Slice.Family.Known() || !(t.Slice.From >= 0 && t.Slice.To > t.Slice.From && t.Slice.To < 36000)):
 		return nil, fmt.Errorf("the slice has no place in the recording")
-	case t.Drum != nil && (!t.Drum.Family.Known() || t.Drum.Group < 0 || t.Drum.Group > drums.MostGroups):
+	case t.Drum != nil && (!t.Drum.Family.Known() || t.Drum.Group < 0 || t.Drum.Group > isolate.MostGroups):
 		return nil, fmt.Errorf("the reference has no such drum")
 	}
 	_, _ = ClearTarget{t.Voice}.apply(d, nil) // never refused
@@ -218,8 +218,8 @@ func (e DivideRow) apply(d *Document, _ Env) ([]string, error) {
 	if r == nil {
 		return nil, noReference()
 	}
-	if !e.Family.Known() || e.Drums < 0 || e.Drums > drums.MostGroups {
-		return nil, fmt.Errorf("a row is made of one drum or of %d", drums.MostGroups)
+	if !e.Family.Known() || e.Drums < 0 || e.Drums > isolate.MostGroups {
+		return nil, fmt.Errorf("a row is made of one drum or of %d", isolate.MostGroups)
 	}
 	rows := maps.Clone(r.Drums.Rows)
 	if rows == nil {
@@ -260,7 +260,7 @@ func (e NameDrum) apply(d *Document, _ Env) ([]string, error) {
 	if r == nil {
 		return nil, noReference()
 	}
-	if !e.Family.Known() || e.Group < 0 || e.Group > drums.MostGroups {
+	if !e.Family.Known() || e.Group < 0 || e.Group > isolate.MostGroups {
 		return nil, fmt.Errorf("the reference has no such drum")
 	}
 	name := strings.TrimSpace(e.Name)

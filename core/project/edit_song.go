@@ -102,7 +102,7 @@ func (e Clear) name(before, _ *Document) string {
 	if e.Voice == "" {
 		return "All hits cleared"
 	}
-	return before.nameOf(e.Voice) + ": all hits cleared"
+	return before.nameOf(e.Voice) + ": all hits removed"
 }
 
 // SetPair chooses the note value whose pairs swing.
@@ -134,7 +134,7 @@ func (e SetScatterKind) apply(d *Document, _ Env) ([]string, error) {
 }
 
 func (e SetScatterKind) name(_, _ *Document) string {
-	return fmt.Sprintf("Feel: %s scatter", e.Kind)
+	return "Feel: " + map[groove.ScatterKind]string{groove.White: "independent", groove.Pink: "linked"}[e.Kind] + " scatter"
 }
 
 // SetSeed takes another draw of what is random.

@@ -6,9 +6,9 @@ import (
 	"slices"
 
 	"jubrak/core/groove"
-	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // Edits that borrow from a reference.
@@ -137,8 +137,8 @@ func (d *Document) take(id string, env Env, ask asked) ([]string, error) {
 	return notes, nil
 }
 
-// takeFeel sets what was measured; what could not be told stays as it is.
-func (d *Document) takeFeel(a *listen.Analysis) (notes []string) {
+// takeFeel sets what was measured; what could not be reported stays as it is.
+func (d *Document) takeFeel(a *transcribe.Analysis) (notes []string) {
 	m := a.Feel
 	f := &d.Groove.Feel
 	f.Strength = 100
@@ -228,7 +228,7 @@ type TakeGroove struct {
 	Title string `json:"title,omitempty"`
 }
 
-// PlacesFor tells which voice of the kit each row goes to, by lane; a row that is not
+// PlacesFor returns which voice of the kit each row goes to, by lane; a row that is not
 // there has no place.
 func (d *Document) PlacesFor(rows []GrooveRow, byHand map[string]string) map[string]string {
 	out := map[string]string{}
@@ -291,7 +291,7 @@ func (e TakeGroove) apply(d *Document, _ Env) ([]string, error) {
 			}
 			to, ok := places[r.Lane]
 			if !ok {
-				notes = append(notes, fmt.Sprintf("%s of %s found no place in this kit.", count(len(from.Hits), "hit"), r.Name))
+				notes = append(notes, fmt.Sprintf("%s of %s have no matching voice in this kit and were left out. Ctrl Z brings them back.", count(len(from.Hits), "hit"), r.Name))
 				continue
 			}
 			hits := slices.Clone(from.Hits)

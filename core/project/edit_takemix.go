@@ -6,7 +6,8 @@ import (
 	"slices"
 	"strings"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
+	"jubrak/core/mixer"
 	"jubrak/core/sound"
 )
 
@@ -16,7 +17,7 @@ import (
 type TakeMix struct {
 	// Desk are the buses and shapes, and the moves at the addresses that they have once
 	// voices are called as here.
-	Desk mix.Desk `json:"desk"`
+	Desk mixer.Desk `json:"desk"`
 	// Output takes the output's level and chain as well.
 	Output bool `json:"output,omitempty"`
 	// Rows are what the voices of this kit get, by their ids.
@@ -29,7 +30,7 @@ type TakeMix struct {
 type TakenRow struct {
 	Level float64 `json:"level_db"`
 	Pan   float64 `json:"pan"`
-	mix.Row
+	mixer.Row
 }
 
 func (e TakeMix) apply(d *Document, _ Env) ([]string, error) {
@@ -63,8 +64,8 @@ func (e TakeMix) apply(d *Document, _ Env) ([]string, error) {
 		}
 		return name
 	}
-	moved := func(r mix.Row) mix.Row {
-		r.Chain, r.Sends, r.Own = mix.CloneSteps(r.Chain), slices.Clone(r.Sends), maps.Clone(r.Own)
+	moved := func(r mixer.Row) mixer.Row {
+		r.Chain, r.Sends, r.Own = effect.CloneChain(r.Chain), slices.Clone(r.Sends), maps.Clone(r.Own)
 		reshape(r.Chain, shapes)
 		r.To = buses[r.To]
 		for i := range r.Sends {
@@ -88,24 +89,24 @@ func (e TakeMix) apply(d *Document, _ Env) ([]string, error) {
 	}
 	if e.Output {
 		d.Mix.Out = e.Desk.Out
-		d.Mix.Out.Chain = mix.CloneSteps(e.Desk.Out.Chain)
+		d.Mix.Out.Chain = effect.CloneChain(e.Desk.Out.Chain)
 		reshape(d.Mix.Out.Chain, shapes)
 	}
-	for _, m := range e.Desk.Moves {
+	for _, m := range e.Desk.Automation {
 		m.At = readdress(m.At, row)
 		m.Points = slices.Clone(m.Points)
 		if part := strings.Split(m.At, "/"); len(part) == 4 && part[1] == "sends" {
 			part[2] = buses[part[2]]
 			m.At = strings.Join(part, "/")
 		}
-		d.Mix.Moves = append(slices.DeleteFunc(slices.Clone(d.Mix.Moves), func(o mix.Move) bool { return o.At == m.At }), m)
+		d.Mix.Automation = append(slices.DeleteFunc(slices.Clone(d.Mix.Automation), func(o mixer.Automation) bool { return o.At == m.At }), m)
 	}
 	return nil, nil
 }
 
-// reshape lets steps follow the shapes that theirs have become.
-func reshape(steps []mix.Step, shapes map[string]string) {
-	mix.EachStep(steps, func(s *mix.Step) {
+// reshape lets effects follow the shapes that theirs have become.
+func reshape(effects []effect.Effect, shapes map[string]string) {
+	effect.Each(effects, func(s *effect.Effect) {
 		if to, ok := shapes[s.Shape]; ok {
 			s.Shape = to
 		}
@@ -132,7 +133,7 @@ func (e TakeMix) name(_, _ *Document) string {
 func MixOf(other, d *Document, what string) (TakeMix, []string) {
 	t := taking{
 		other: other, d: d, buses: map[string]bool{},
-		edit: TakeMix{Rows: map[string]TakenRow{}, Title: other.Name, Desk: mix.Desk{Buses: []mix.Bus{}, Shapes: []mix.Shape{}, Moves: []mix.Move{}, Out: mix.Output{Chain: []mix.Step{}}}},
+		edit: TakeMix{Rows: map[string]TakenRow{}, Title: other.Name, Desk: mixer.Desk{Buses: []mixer.Bus{}, Shapes: []effect.Shape{}, Automation: []mixer.Automation{}, Out: mixer.Output{Chain: []effect.Effect{}}}},
 	}
 	var rows []GrooveRow
 	for i := range other.Kit.Voices {
@@ -185,10 +186,10 @@ func (t *taking) voice(v *sound.Voice) {
 		return
 	}
 	row := v.Row
-	row.Chain = mix.CloneSteps(v.Chain)
+	row.Chain = effect.CloneChain(v.Chain)
 	t.rekey(row.Chain)
 	t.edit.Rows[heir.ID] = TakenRow{v.Level, v.Pan, row}
-	t.say("%s: %s, %s for %s", v.Name, amount(v.Level, "dB")+panned(v.Pan), steps(mix.CountSteps(v.Chain)), heir.Name)
+	t.say("%s: %s, %s for %s", v.Name, amount(v.Level, "dB")+panned(v.Pan), effectsCount(effect.Count(v.Chain)), heir.Name)
 	t.need(v.To)
 	for _, s := range v.Sends {
 		t.need(s.To)
@@ -219,28 +220,28 @@ func (t *taking) need(bus string) {
 	}
 }
 
-func (t *taking) bus(b mix.Bus) {
-	b.Chain = mix.CloneSteps(b.Chain)
+func (t *taking) bus(b mixer.Bus) {
+	b.Chain = effect.CloneChain(b.Chain)
 	t.rekey(b.Chain)
 	t.edit.Desk.Buses = append(t.edit.Desk.Buses, b)
-	t.say("bus %s: %s, %s", b.Name, amount(b.Level, "dB")+panned(b.Pan), steps(mix.CountSteps(b.Chain)))
+	t.say("bus %s: %s, %s", b.Name, amount(b.Level, "dB")+panned(b.Pan), effectsCount(effect.Count(b.Chain)))
 }
 
 func (t *taking) output() {
 	t.edit.Output = true
 	t.edit.Desk.Out = t.other.Mix.Out
-	t.edit.Desk.Out.Chain = mix.CloneSteps(t.other.Mix.Out.Chain)
+	t.edit.Desk.Out.Chain = effect.CloneChain(t.other.Mix.Out.Chain)
 	t.rekey(t.edit.Desk.Out.Chain)
-	t.say("the output: %s, %s", amount(t.other.Mix.Out.Level, "dB"), steps(mix.CountSteps(t.other.Mix.Out.Chain)))
+	t.say("the output: %s, %s", amount(t.other.Mix.Out.Level, "dB"), effectsCount(effect.Count(t.other.Mix.Out.Chain)))
 }
 
-// rekey lets steps that listen to a voice of the other project listen to this kit's, and
+// rekey lets effects that listen to a voice of the other project listen to this kit's, and
 // says where there is none.
-func (t *taking) rekey(steps []mix.Step) {
-	mix.EachStep(steps, func(s *mix.Step) {
+func (t *taking) rekey(effects []effect.Effect) {
+	effect.Each(effects, func(s *effect.Effect) {
 		if v := t.other.Kit.Voice(s.Key); v != nil {
 			if s.Key = t.heirs[v.ID]; s.Key == "" {
-				t.say("nothing here plays %s: what listened to it listens to its own sound", v.Name)
+				t.say("nothing here plays %s: its sidechain is removed", v.Name)
 			}
 		}
 	})
@@ -249,7 +250,7 @@ func (t *taking) rekey(steps []mix.Step) {
 // links lets a row follow the row here that the one it followed has become; where that
 // does not come along, it keeps a copy of its chain.
 func (t *taking) links() {
-	link := func(r *mix.Row) {
+	link := func(r *mixer.Row) {
 		if r.Like == "" {
 			return
 		}
@@ -278,7 +279,7 @@ func (t *taking) links() {
 
 // moves takes along what is drawn over the bars of rows that come.
 func (t *taking) moves(output bool) {
-	for _, m := range t.other.Mix.Moves {
+	for _, m := range t.other.Mix.Automation {
 		n, err := t.other.Number(m.At)
 		if err != nil {
 			continue
@@ -294,15 +295,15 @@ func (t *taking) moves(output bool) {
 			}
 			m.At = readdress(m.At, func(string) string { return heir })
 		}
-		t.say("%s, %s: drawn over the bars", n.Of, lower(n.Label))
-		t.edit.Desk.Moves = append(t.edit.Desk.Moves, m)
+		t.say("%s, %s: drawn automated", n.Of, lower(n.Label))
+		t.edit.Desk.Automation = append(t.edit.Desk.Automation, m)
 	}
 }
 
-// shapes takes along those that a step of what comes follows.
+// shapes takes along those that an effect of what comes follows.
 func (t *taking) shapes() {
 	used := map[string]bool{}
-	look := func(steps []mix.Step) { mix.EachStep(steps, func(s *mix.Step) { used[s.Shape] = true }) }
+	look := func(effects []effect.Effect) { effect.Each(effects, func(s *effect.Effect) { used[s.Shape] = true }) }
 	for _, r := range t.edit.Rows {
 		look(r.Chain)
 	}

@@ -58,20 +58,20 @@ func (e UseVariation) apply(d *Document, _ Env) ([]string, error) {
 	d.Groove, d.Variation = next, e.Variation
 	d.Groove.Lanes = slices.Clone(d.Groove.Lanes)
 	d.Groove.Feel.Voices = maps.Clone(d.Groove.Feel.Voices)
-	return d.homeless(), nil
+	return d.orphanedLanes(), nil
 }
 
 func (e UseVariation) name(_, after *Document) string {
 	return "To variation " + after.variationName(e.Variation)
 }
 
-// homeless brings the groove in line with the kit: lanes of voices that are no more go,
+// orphanedLanes brings the groove in line with the kit: lanes of voices that are no more go,
 // and each voice has one.
-func (d *Document) homeless() (notes []string) {
+func (d *Document) orphanedLanes() (notes []string) {
 	d.Groove.Lanes = slices.DeleteFunc(d.Groove.Lanes, func(l groove.Lane) bool {
 		gone := d.Kit.Voice(l.Voice) == nil
 		if gone && len(l.Hits) > 0 {
-			notes = append(notes, fmt.Sprintf("%s of %q found no voice in this kit and were left out.", count(len(l.Hits), "hit"), l.Voice))
+			notes = append(notes, fmt.Sprintf("%s of %q have no matching voice in this kit and were left out. Ctrl Z brings them back.", count(len(l.Hits), "hit"), l.Voice))
 		}
 		return gone
 	})

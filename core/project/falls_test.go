@@ -9,8 +9,9 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"jubrak/core/effect"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/music"
 )
 
@@ -140,22 +141,22 @@ func TestADriftThatStays(t *testing.T) {
 
 // A saved chain with paths is put on a row twice: every step has an id of its own.
 func TestAChainTwice(t *testing.T) {
-	inner := mix.NewStep("drive1", mix.KindOf("drive"), nil)
-	outer := mix.NewStep("parallel1", mix.KindOf("parallel"), nil)
-	outer.Paths[0] = []mix.Step{inner}
-	saved := []mix.Step{outer, mix.NewStep("drive2", mix.KindOf("drive"), nil)}
-	d := apply(t, New("x"), SetChain{Row: "snare", Steps: saved}, SetChain{Row: "snare", Steps: saved, Behind: true}, SetChain{Row: "snare", Steps: saved, Behind: true})
+	inner := effect.New("drive1", effect.KindOf("drive"), nil)
+	outer := effect.New("parallel1", effect.KindOf("parallel"), nil)
+	outer.Paths[0] = []effect.Effect{inner}
+	saved := []effect.Effect{outer, effect.New("drive2", effect.KindOf("drive"), nil)}
+	d := apply(t, New("x"), SetChain{Row: "snare", Effects: saved}, SetChain{Row: "snare", Effects: saved, Append: true}, SetChain{Row: "snare", Effects: saved, Append: true})
 	ids := map[string]bool{}
-	mix.EachStep(*d.Chain("snare"), func(s *mix.Step) {
+	effect.Each(*d.Chain("snare"), func(s *effect.Effect) {
 		assert.False(t, ids[s.ID], s.ID)
 		ids[s.ID] = true
 	})
 	assert.Len(t, ids, 9)
-	keyed := mix.NewStep("", mix.KindOf("compressor"), nil)
+	keyed := effect.New("", effect.KindOf("compressor"), nil)
 	keyed.Key = "nobody"
-	duck := mix.NewStep("", mix.KindOf("duck"), nil)
+	duck := effect.New("", effect.KindOf("duck"), nil)
 	duck.Shape = "none"
-	_, notes, err := d.Apply(Edits{SetChain{Row: "kick", Steps: []mix.Step{keyed, duck}}}, nil)
+	_, notes, err := d.Apply(Edits{SetChain{Row: "kick", Effects: []effect.Effect{keyed, duck}}}, nil)
 	require.NoError(t, err)
 	require.Len(t, notes, 2)
 	assert.Contains(t, notes[0], "nobody")
@@ -168,10 +169,10 @@ func TestAWholeMixComesAlong(t *testing.T) {
 	from := apply(t, New("Laps"),
 		SetNumber{"kick/level_db", -3}, SetNumber{"hat/level_db", -17}, SetNumber{"hat/pan", -0.4}, SetNumber{"out/level_db", -2},
 		AddBus{Name: "Drums", Rows: []string{"kick", "snare"}}, AddSend{Row: "snare", To: "drums"},
-		SetShape{mix.Shape{ID: "s", Name: "Pump", Beats: 1, Points: []float64{0, 1, 1}}}, AddToChain{Row: "hat", Kind: "duck"}, SetStepShape{"hat", "duck1", "s"},
-		SetMixMove{"hat/level_db", []mix.MovePoint{{Bar: 0, Value: -20}, {Bar: 1, Value: -17}}}, SetMixMove{"bus:drums/level_db", []mix.MovePoint{{Bar: 0, Value: 0}, {Bar: 1, Value: -6}}},
-		SetMixMove{"out/level_db", []mix.MovePoint{{Bar: 0, Value: 0}, {Bar: 1, Value: -6}}})
-	to := apply(t, New("Here"), AddBus{Name: "Drums"}, SetShape{mix.Shape{ID: "s", Name: "Other", Beats: 2, Points: []float64{1, 0}}})
+		SetShape{effect.Shape{ID: "s", Name: "Pump", Beats: 1, Points: []float64{0, 1, 1}}}, AddEffect{Chain: InRow("hat"), Kind: "duck"}, SetEffectShape{InRow("hat"), "duck1", "s"},
+		SetAutomation{"hat/level_db", []mixer.AutomationPoint{{Bar: 0, Value: -20}, {Bar: 1, Value: -17}}}, SetAutomation{"bus:drums/level_db", []mixer.AutomationPoint{{Bar: 0, Value: 0}, {Bar: 1, Value: -6}}},
+		SetAutomation{"out/level_db", []mixer.AutomationPoint{{Bar: 0, Value: 0}, {Bar: 1, Value: -6}}})
+	to := apply(t, New("Here"), AddBus{Name: "Drums"}, SetShape{effect.Shape{ID: "s", Name: "Other", Beats: 2, Points: []float64{1, 0}}})
 	edit, comes := MixOf(from, to, "all")
 	next := apply(t, to, edit)
 	assert.Equal(t, -3.0, next.Kit.Voice("kick").Level)
@@ -184,7 +185,7 @@ func TestAWholeMixComesAlong(t *testing.T) {
 	require.NotNil(t, shape)
 	assert.Equal(t, "Pump", shape.Name, "not the other one that was called s here")
 	at := map[string]bool{}
-	for _, m := range next.Mix.Moves {
+	for _, m := range next.Mix.Automation {
 		at[m.At] = true
 	}
 	assert.Equal(t, map[string]bool{"hat/level_db": true, "bus:drums2/level_db": true, "out/level_db": true}, at)
@@ -192,11 +193,11 @@ func TestAWholeMixComesAlong(t *testing.T) {
 	for _, v := range from.Kit.Voices {
 		assert.Contains(t, text, v.Name+": ", "rows without a chain are named, too")
 	}
-	for _, want := range []string{"bus Drums", "shape Pump", "the output: −2 dB", "Hat, level: drawn over the bars"} {
+	for _, want := range []string{"bus Drums", "shape Pump", "the output: −2 dB", "Hat, level: drawn automated"} {
 		assert.Contains(t, text, want)
 	}
 	one, _ := MixOf(from, to, "hat")
 	alone := apply(t, to, one)
 	assert.Equal(t, 0.0, alone.Mix.Out.Level, "the output stays where one row is taken")
-	assert.Len(t, alone.Mix.Moves, 1)
+	assert.Len(t, alone.Mix.Automation, 1)
 }

@@ -7,9 +7,9 @@ import (
 	"strings"
 
 	"jubrak/core/groove"
-	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 type cell struct {
@@ -19,7 +19,7 @@ type cell struct {
 
 // heardPattern is a pattern on its way from a reference onto lanes.
 type heardPattern struct {
-	a     *listen.Analysis
+	a     *transcribe.Analysis
 	all   bool // bars as they were played, not what repeats
 	bars  int
 	notes []string
@@ -34,14 +34,14 @@ type heardPattern struct {
 type heardHit struct {
 	groove.Hit
 	fell float64
-	of   listen.Hit
+	of   transcribe.Hit
 }
 
 // takePattern writes the reference's hits on the grid, with their flams and rolls. All
 // bars are taken as they were played, up to the most that a groove has; of a cycle a place
 // is struck if it is in at least half of the cycles heard, at its mean velocity. Families
 // without a voice go where places says. What cannot be kept is named.
-func (d *Document) takePattern(a *listen.Analysis, ask asked) *heardPattern {
+func (d *Document) takePattern(a *transcribe.Analysis, ask asked) *heardPattern {
 	p := &heardPattern{a: a, all: ask.bars != OnlyCycle || a.CycleBars == nil, lanes: map[string][]heardHit{}, fell: map[HitRef]float64{}, orphans: map[sound.Family]int{}}
 	heard := max(a.Bars, 1)
 	if a.LoopBars != nil {
@@ -52,7 +52,7 @@ func (d *Document) takePattern(a *listen.Analysis, ask asked) *heardPattern {
 		p.bars = *a.CycleBars
 	}
 	keys := d.Kit.Keys(nil)
-	p.gather(heard, func(h *listen.Hit) *sound.Voice {
+	p.gather(heard, func(h *transcribe.Hit) *sound.Voice {
 		v := d.Kit.ForFamily(h.Family)
 		if h.Key != nil {
 			v = d.Kit.ForKey(h.Family, *h.Key, keys)
@@ -98,7 +98,7 @@ func (p *heardPattern) pattern(hits []heardHit, heard int) []heardHit {
 }
 
 // gather files the hits under voices.
-func (p *heardPattern) gather(heard int, voiceOf func(h *listen.Hit) *sound.Voice) {
+func (p *heardPattern) gather(heard int, voiceOf func(h *transcribe.Hit) *sound.Voice) {
 	a := p.a
 	stepTicks := music.PPQ * 4 / a.Unit / a.Steps
 	early, late := 0, 0
@@ -331,7 +331,7 @@ func (p *heardPattern) say(heard int) {
 	}
 	for _, f := range sound.Families {
 		if n := p.orphans[f]; n > 0 {
-			p.note("%s of family %s have no voice in this kit and were left out.", count(n, "hit"), f)
+			p.note("%s of family %s have no matching voice in this kit and were left out. Ctrl Z brings them back.", count(n, "hit"), f)
 		}
 	}
 	if n := p.a.OtherNotes; n > 0 {
@@ -342,9 +342,9 @@ func (p *heardPattern) say(heard int) {
 	}
 }
 
-// tempoChanges tells of the tempos of a grid that is not steady: where the beat changes by
+// tempoChanges returns of the tempos of a grid that is not steady: where the beat changes by
 // more than 2 % and stays so for a bar.
-func tempoChanges(a *listen.Analysis) string {
+func tempoChanges(a *transcribe.Analysis) string {
 	var out []string
 	was := 0.0
 	for beat := 0; beat+a.Grid.PerBar <= len(a.Grid.Beats)-1-a.Grid.Downbeat; beat += a.Grid.PerBar {
@@ -389,9 +389,9 @@ func (d *Document) nudgeTo(p *heardPattern) {
 // document, by family, again and again to the groove's end; a groove that is shorter than
 // the loop grows. With timing each falls as far from the grid as it did, at this tempo; a
 // loop without a beat goes by its seconds. What was left out is noted.
-func (d *Document) HitsHeard(a *listen.Analysis, voices map[sound.Family]string, timing bool) (Edits, []string) {
+func (d *Document) HitsHeard(a *transcribe.Analysis, voices map[sound.Family]string, timing bool) (Edits, []string) {
 	p := &heardPattern{a: a, all: true, lanes: map[string][]heardHit{}, orphans: map[sound.Family]int{}}
-	voiceOf := func(h *listen.Hit) *sound.Voice { return d.Kit.Voice(voices[h.Family]) }
+	voiceOf := func(h *transcribe.Hit) *sound.Voice { return d.Kit.Voice(voices[h.Family]) }
 	bar := d.Groove.Meter.BarTicks()
 	length := bar
 	if a.Grid != nil && a.Feel != nil {

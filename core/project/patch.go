@@ -6,7 +6,7 @@ import (
 
 	"jubrak/core/arrange"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/sound"
 )
 
@@ -20,7 +20,7 @@ type Patch struct {
 }
 
 // Diff lists what makes after of before, in the order in which it is to be
-// done, with paths that begin with at. Hits and layers are told one by one.
+// done, with paths that begin with at. Hits and layers are reported one by one.
 func Diff(at string, before, after *Document) []Patch {
 	out := []Patch{}
 	whole := func(path string, a, b any) {
@@ -33,10 +33,10 @@ func Diff(at string, before, after *Document) []Patch {
 	whole("/key", before.Key, after.Key)
 	whole("/tempo", before.Tempo, after.Tempo)
 	out = append(out, diffVoices(at+"/kit/voices", before.Kit.Voices, after.Kit.Voices)...)
-	out = append(out, DiffList(at+"/mix/buses", before.Mix.Buses, after.Mix.Buses, func(a, b *mix.Bus) bool { return reflect.DeepEqual(*a, *b) })...)
+	out = append(out, DiffList(at+"/mix/buses", before.Mix.Buses, after.Mix.Buses, func(a, b *mixer.Bus) bool { return reflect.DeepEqual(*a, *b) })...)
 	whole("/mix/out", before.Mix.Out, after.Mix.Out)
 	whole("/mix/shapes", before.Mix.Shapes, after.Mix.Shapes)
-	whole("/mix/moves", before.Mix.Moves, after.Mix.Moves)
+	whole("/mix/automation", before.Mix.Automation, after.Mix.Automation)
 	a, b := &before.Groove, &after.Groove
 	whole("/groove/name", a.Name, b.Name)
 	whole("/groove/bars", a.Bars, b.Bars)
@@ -67,12 +67,12 @@ func sameVariation(a, b *Variation) bool {
 	return a.Groove == b.Groove || reflect.DeepEqual(a.Groove, b.Groove)
 }
 
-// SameKit tells whether two kits are the same; quick where they share layers.
+// SameKit reports whether two kits are the same; quick where they share layers.
 func SameKit(a, b *sound.Kit) bool {
 	return len(diffVoices("", a.Voices, b.Voices)) == 0
 }
 
-// diffVoices tells of a voice that is still in its place only the layers that
+// diffVoices returns of a voice that is still in its place only the layers that
 // changed, where that is all.
 func diffVoices(path string, a, b []sound.Voice) []Patch {
 	same := func(a, b *sound.Voice) bool {
@@ -105,7 +105,7 @@ func diffLanes(path string, a, b []groove.Lane) []Patch {
 		if a[i].Grid != b[i].Grid {
 			op := "replace"
 			if a[i].Grid == 0 {
-				op = "add" // one that is not set is not told
+				op = "add" // one that is not set is not reported
 			} else if b[i].Grid == 0 {
 				op = "remove"
 			}

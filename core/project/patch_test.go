@@ -30,7 +30,7 @@ func jsonOf(t require.TestingT, v any) string {
 	return string(text)
 }
 
-// Every kind of edit, done and undone, is told by its patch.
+// Every kind of edit, done and undone, is distinguished by its patch.
 func TestPatchesOfEveryEdit(t *testing.T) {
 	for op, e := range every() {
 		before := full(t)

@@ -194,7 +194,7 @@ func TestNotesFollow(t *testing.T) {
 	empty := on(t, d, FollowRoots{Voice: "808", Chords: "Fm | Db Ab"})
 	assert.Equal(t, []int{0, 3840, 5760}, ticks(empty, "808"), "spaced as the chords are")
 	assert.Equal(t, 1920, empty.Groove.Lane("808").Hits[1].Length)
-	up := on(t, empty, TransposeHits{Hits: refs(empty, "808"), Steps: 2})
+	up := on(t, empty, TransposeHits{Hits: refs(empty, "808"), Degrees: 2})
 	assert.Equal(t, []float64{3, 0, 7}, []float64{up.Groove.Lane("808").Hits[0].Semitones, up.Groove.Lane("808").Hits[1].Semitones, up.Groove.Lane("808").Hits[2].Semitones}, "F to A flat, D flat to F, A flat to C")
 	_, _, err := d.Apply(Edits{FollowRoots{Voice: "808", Chords: "nothing"}}, nil)
 	assert.Error(t, err)

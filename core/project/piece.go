@@ -7,9 +7,10 @@ import (
 	"slices"
 
 	"jubrak/core/arrange"
+	"jubrak/core/effect"
 	"jubrak/core/engine"
 	"jubrak/core/groove"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/param"
 	"jubrak/core/sound"
 )
@@ -190,7 +191,7 @@ func (d *Document) tidyPiece() (notes []string) {
 			continue
 		}
 		cut, gone := s.Clipped(g)
-		cut.Automation = slices.DeleteFunc(slices.Clone(cut.Automation), func(m mix.Move) bool { return !d.automatable(m.At) })
+		cut.Automation = slices.DeleteFunc(slices.Clone(cut.Automation), func(m mixer.Automation) bool { return !d.automatable(m.At) })
 		gone += len(s.Automation) - len(cut.Automation)
 		if !reflect.DeepEqual(*s, cut) {
 			lost += gone
@@ -252,7 +253,7 @@ func (d *Document) automatable(at string) bool {
 // drawable finds a number that may be drawn over a section: of the mix, of a sound, of
 // the feel as a whole, or the tempo.
 func (d *Document) drawable(at string) (*Number, error) {
-	if n, err := d.movable(at); err == nil {
+	if n, err := d.loopParameter(at); err == nil {
 		return n, nil
 	}
 	n, err := d.Number(at)
@@ -265,8 +266,8 @@ func (d *Document) drawable(at string) (*Number, error) {
 		v := &d.Kit.Voices[i]
 		layer = layer || len(at) > len(v.ID) && at[:len(v.ID)+1] == v.ID+"/" && v.Number(at[len(v.ID)+1:]) != nil
 	}
-	if !(layer || at == arrange.TempoAddress || dir == "groove/feel" && (id == "swing_percent" || id == "strength_percent")) || !sound.Movable(&n.Param) {
-		return nil, fmt.Errorf("%s, %s: this cannot be drawn over the bars", n.Of, lower(n.Label))
+	if !(layer || at == arrange.TempoAddress || dir == "groove/feel" && (id == "swing_percent" || id == "strength_percent")) || !n.Param.Continuous() {
+		return nil, fmt.Errorf("%s, %s: this cannot be drawn automated", n.Of, lower(n.Label))
 	}
 	return n, nil
 }
@@ -295,7 +296,7 @@ func (d *Document) Drawable() (out []DrawableNumber) {
 		b := &d.Mix.Buses[i]
 		d.rowNumbers(BusRow(b.ID), &b.Row, add)
 	}
-	d.rowNumbers(OutRow, &mix.Row{Chain: d.Mix.Out.Chain}, add)
+	d.rowNumbers(OutRow, &mixer.Row{Chain: d.Mix.Out.Chain}, add)
 	return out
 }
 
@@ -307,7 +308,7 @@ func (d *Document) Drawn() []DrawableNumber {
 			at[m.At] = true
 		}
 	}
-	for _, m := range d.Mix.Moves {
+	for _, m := range d.Mix.Automation {
 		at[m.At] = true
 	}
 	out := []DrawableNumber{}
@@ -328,14 +329,14 @@ type DrawableNumber struct {
 }
 
 // rowNumbers calls add with the addresses of a row's numbers.
-func (d *Document) rowNumbers(name string, r *mix.Row, add func(at string)) {
+func (d *Document) rowNumbers(name string, r *mixer.Row, add func(at string)) {
 	add(name + "/level_db")
 	add(name + "/pan")
 	for _, s := range r.Sends {
 		add(name + "/sends/" + s.To + "/level_db")
 	}
-	mix.EachStep(r.Chain, func(s *mix.Step) {
-		for _, p := range mix.KindOf(s.Kind).Params {
+	effect.Each(r.Chain, func(s *effect.Effect) {
+		for _, p := range effect.KindOf(s.Kind).Params {
 			add(name + "/chain/" + s.ID + "/" + p.ID)
 		}
 	})
@@ -352,10 +353,10 @@ func layerNumbers(l *sound.Layer) (out []string) {
 	switch {
 	case l.Recipe != nil:
 		ids(sound.Params.Params())
-		for i := range l.Recipe.Steps {
-			s := &l.Recipe.Steps[i]
-			for _, p := range mix.KindOf(s.Kind).Params {
-				out = append(out, "steps/"+s.ID+"/"+p.ID)
+		for i := range l.Recipe.Effects {
+			s := &l.Recipe.Effects[i]
+			for _, p := range effect.KindOf(s.Kind).Params {
+				out = append(out, "effects/"+s.ID+"/"+p.ID)
 			}
 		}
 	case l.Recording != nil:

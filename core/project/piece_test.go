@@ -11,7 +11,7 @@ import (
 
 	"jubrak/core/arrange"
 	"jubrak/core/engine"
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 )
 
 func applied(t *testing.T, d *Document, edits ...Edit) *Document {
@@ -75,7 +75,7 @@ func TestSectionsAreMovedRepeatedAndSplit(t *testing.T) {
 // A section that is split sounds as before: its hits, what is left out and what is drawn.
 func TestASplitSectionSoundsAsBefore(t *testing.T) {
 	d := applied(t, twoVariations(t), SetSection{Section: "s1", Bars: new(7)}, PaintRows{[]string{"kick"}, 2 * 3840, 5*3840 + 960, false},
-		AddDropout{At: 3*3840 + 1920, Length: 3840, Keeps: []string{"hat"}}, Automate{"s1", "snare/level_db", []mix.MovePoint{{Bar: 0, Value: -30}, {Bar: 7, Value: 0}}})
+		AddDropout{At: 3*3840 + 1920, Length: 3840, Keeps: []string{"hat"}}, Automate{"s1", "snare/level_db", []mixer.AutomationPoint{{Bar: 0, Value: -30}, {Bar: 7, Value: 0}}})
 	split := applied(t, d, SplitSection{"s1", 4})
 	require.Len(t, split.Arrangement.Sections, 2)
 	a, err := engine.Render(context.Background(), d.PieceSong(nil), engine.Bounce{Rate: 8000})
@@ -153,8 +153,8 @@ func TestBarsAreCopied(t *testing.T) {
 // What no longer has a place goes, and it is said.
 func TestWhatHasNoPlaceAnyMoreGoes(t *testing.T) {
 	d := applied(t, twoVariations(t), SetSection{Section: "s1", Bars: new(8)}, AddDropout{At: 6 * 3840, Length: 3840, Keeps: []string{}},
-		AddToChain{Row: "kick", Kind: "trim"}, Automate{"s1", "kick/chain/trim1/gain_db", []mix.MovePoint{{Bar: 0, Value: 3}}})
-	out, notes, err := d.Apply(Edits{SetSection{Section: "s1", Bars: new(5)}, RemoveFromChain{"kick", "trim1"}}, nil)
+		AddEffect{Chain: InRow("kick"), Kind: "trim"}, Automate{"s1", "kick/chain/trim1/gain_db", []mixer.AutomationPoint{{Bar: 0, Value: 3}}})
+	out, notes, err := d.Apply(Edits{SetSection{Section: "s1", Bars: new(5)}, RemoveEffect{InRow("kick"), "trim1"}}, nil)
 	require.NoError(t, err)
 	assert.Empty(t, out.Arrangement.Sections[0].Dropouts)
 	assert.Empty(t, out.Arrangement.Sections[0].Automation)
@@ -170,8 +170,8 @@ func TestBadInputToAnArrangement(t *testing.T) {
 	for says, e := range map[string]Edit{
 		"1 to 1000 bars": SetSection{Section: "s1", Bars: new(0)}, "at most 1000 sections": RepeatSection{Section: "s1", Times: 1000}, "tempo 19 BPM": SetSection{Section: "s1", Tempo: new(19.0)},
 		"tempo 401 BPM": SetSection{Section: "s1", TempoTo: new(401.0)}, "write it like 4/4": SetSection{Section: "s1", Meter: new("lots")}, "there is no variation": AddSection{Name: "A", Variation: "zz", Bars: 2},
-		"too short": Automate{"s1", arrange.TempoAddress, []mix.MovePoint{{Bar: 0, Value: 90}, {Bar: 1.0 / 3840, Value: 100}}}, "cannot be drawn": Automate{"s1", "kick/mute", []mix.MovePoint{{Bar: 0, Value: 1}}},
-		"tempo 19": Automate{"s1", arrange.TempoAddress, []mix.MovePoint{{Bar: 0, Value: 19}}}, "ends before that place": AddDropout{At: 1 << 20, Length: 10, Keeps: []string{}},
+		"too short": Automate{"s1", arrange.TempoAddress, []mixer.AutomationPoint{{Bar: 0, Value: 90}, {Bar: 1.0 / 3840, Value: 100}}}, "cannot be drawn": Automate{"s1", "kick/mute", []mixer.AutomationPoint{{Bar: 0, Value: 1}}},
+		"tempo 19": Automate{"s1", arrange.TempoAddress, []mixer.AutomationPoint{{Bar: 0, Value: 19}}}, "ends before that place": AddDropout{At: 1 << 20, Length: 10, Keeps: []string{}},
 		"bars 2 to 2": SplitSection{"s1", 5}, "1 to 40 letters": SetSection{Section: "s1", Name: new("")}, "semitones faster": SetSpeed{Semitones: 99},
 	} {
 		_, _, err := d.Apply(Edits{e}, nil)
@@ -204,7 +204,7 @@ func BenchmarkEditOfAPiece(b *testing.B) {
 		b.Fatal(err)
 	}
 	for range 40 {
-		if d, _, err = d.Apply(Edits{AddSection{Name: "S", Bars: 8}, Automate{"s1", "kick/level_db", []mix.MovePoint{{Bar: 0, Value: -6}, {Bar: 2, Value: 0}}}}, nil); err != nil {
+		if d, _, err = d.Apply(Edits{AddSection{Name: "S", Bars: 8}, Automate{"s1", "kick/level_db", []mixer.AutomationPoint{{Bar: 0, Value: -6}, {Bar: 2, Value: 0}}}}, nil); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -14,16 +14,16 @@ import (
 
 	"jubrak/core/format"
 	"jubrak/core/groove"
-	"jubrak/core/listen"
 	"jubrak/core/music"
 	"jubrak/core/slice"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // fakeEnv hears the same performance in every reference.
-type fakeEnv struct{ a *listen.Analysis }
+type fakeEnv struct{ a *transcribe.Analysis }
 
-func (f fakeEnv) Analysis(*Reference) (*listen.Analysis, error) {
+func (f fakeEnv) Analysis(*Reference) (*transcribe.Analysis, error) {
 	if f.a == nil {
 		return nil, errors.New("the sound is missing")
 	}
@@ -32,7 +32,7 @@ func (f fakeEnv) Analysis(*Reference) (*listen.Analysis, error) {
 
 // heard is 8 bars at 96 BPM: swung hats at 58 %, a snare 9 ms late, a clap
 // and a conga that the default kit lacks.
-func heard() *listen.Analysis {
+func heard() *transcribe.Analysis {
 	p := &format.Performance{PPQ: 9600, Meter: music.Meter{Beats: 4, Unit: 4}, Tempo: []format.MIDITempo{{Micros: 625000}}}
 	ms := func(x float64) int { return int(x / 625 * 9600) }
 	for bar := range 8 {
@@ -54,7 +54,7 @@ func heard() *listen.Analysis {
 			note(15, ms(25), 63, 80)
 		}
 	}
-	return listen.Finish(listen.FromPerformance(p), nil)
+	return transcribe.Finish(transcribe.FromPerformance(p), nil)
 }
 
 func withReference(t *testing.T) *Document {
@@ -149,7 +149,7 @@ func TestRefusedEditsChangeNothing(t *testing.T) {
 		"empty name":     RenameProject{Name: "  "},
 		"gone reference": ActivateReference{Reference: "zz"},
 		"take of none":   TakeBoth{},
-		"correct none":   Correct{Reference: "zz", Correction: listen.Correction{Kind: "double"}},
+		"correct none":   Correct{Reference: "zz", Correction: transcribe.Correction{Kind: "double"}},
 	} {
 		_, _, err := d.Apply(Edits{SetNumber{At: "tempo/bpm", Value: 77}, e}, fakeEnv{})
 		assert.Error(t, err, name)
@@ -212,7 +212,7 @@ func TestTakeOneOrTheOther(t *testing.T) {
 	assert.Equal(t, 100.0, feel.Tempo[0].BPM)
 	_, _, err = base.Apply(Edits{TakeBoth{}}, fakeEnv{})
 	assert.ErrorContains(t, err, "missing")
-	_, _, err = base.Apply(Edits{TakeBoth{}}, fakeEnv{listen.Finish(&listen.Raw{Hits: []listen.Hit{}}, nil)})
+	_, _, err = base.Apply(Edits{TakeBoth{}}, fakeEnv{transcribe.Finish(&transcribe.Raw{Hits: []transcribe.Hit{}}, nil)})
 	assert.ErrorContains(t, err, "no beat")
 }
 
@@ -234,7 +234,7 @@ func TestTakeKeepsRolls(t *testing.T) {
 		}
 		strike(38, 960-20, 40) // a flam
 	}
-	a := listen.Finish(listen.FromPerformance(p), nil)
+	a := transcribe.Finish(transcribe.FromPerformance(p), nil)
 	d, _, err := withReference(t).Apply(Edits{TakePattern{Bars: OnlyCycle}}, fakeEnv{a})
 	require.NoError(t, err)
 	require.Equal(t, 1, d.Groove.Bars)
@@ -261,7 +261,7 @@ func TestTakeKeepsRolls(t *testing.T) {
 func TestReferences(t *testing.T) {
 	d := withReference(t)
 	assert.Equal(t, "r", d.Active)
-	d, _, err := d.Apply(Edits{AddReference{Reference: Reference{ID: "s", Name: "Other"}}, ActivateReference{Reference: "r"}, Correct{Reference: "r", Correction: listen.Correction{Kind: "double"}}}, nil)
+	d, _, err := d.Apply(Edits{AddReference{Reference: Reference{ID: "s", Name: "Other"}}, ActivateReference{Reference: "r"}, Correct{Reference: "r", Correction: transcribe.Correction{Kind: "double"}}}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "r", d.Active)
 	assert.Len(t, d.Reference("r").Corrections, 1)
@@ -286,7 +286,7 @@ func TestEditsAreDocumented(t *testing.T) {
 
 func TestTargets(t *testing.T) {
 	d := New("x")
-	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []listen.Correction{}}}
+	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []transcribe.Correction{}}}
 	set := func(voice string, family sound.Family, from float64) Edit {
 		return SetTarget{Target: Target{Voice: voice, Reference: "r", Slice: &slice.Slice{Family: family, From: from, To: from + 0.3}}}
 	}
@@ -319,7 +319,7 @@ func TestTargets(t *testing.T) {
 
 func TestChoicesOfDrums(t *testing.T) {
 	d := New("x")
-	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []listen.Correction{}}}
+	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []transcribe.Correction{}}}
 	d.tidy()
 	next, _, err := d.Apply(Edits{LeaveStroke{"r", "r7", true}, LeaveStroke{"r", "r7", true}, DivideRow{"r", sound.Snare, 2}, NameDrum{"r", sound.Snare, 2, " Stick "}}, nil)
 	require.NoError(t, err)
@@ -338,11 +338,11 @@ func TestChoicesOfDrums(t *testing.T) {
 
 func TestCorrectionsThatSetAgainReplace(t *testing.T) {
 	d := New("x")
-	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []listen.Correction{}}}
-	correct := func(c listen.Correction) Edit { return Correct{Reference: "r", Correction: c} }
+	d.References = []Reference{{ID: "r", Name: "r", Kind: "audio", Corrections: []transcribe.Correction{}}}
+	correct := func(c transcribe.Correction) Edit { return Correct{Reference: "r", Correction: c} }
 	next, _, err := d.Apply(Edits{
-		correct(listen.Correction{Kind: "move", Hit: "a", Time: 1}), correct(listen.Correction{Kind: "move", Hit: "a", Time: 2}),
-		correct(listen.Correction{Kind: "move", Hit: "b", Time: 3}), correct(listen.Correction{Kind: "double"}), correct(listen.Correction{Kind: "double"}),
+		correct(transcribe.Correction{Kind: "move", Hit: "a", Time: 1}), correct(transcribe.Correction{Kind: "move", Hit: "a", Time: 2}),
+		correct(transcribe.Correction{Kind: "move", Hit: "b", Time: 3}), correct(transcribe.Correction{Kind: "double"}), correct(transcribe.Correction{Kind: "double"}),
 	}, nil)
 	require.NoError(t, err)
 	require.Len(t, next.References[0].Corrections, 4)

@@ -6,7 +6,8 @@ import (
 	"slices"
 	"strings"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
+	"jubrak/core/mixer"
 )
 
 // Rows of the mix are named as in addresses: a voice by its id, a bus by "bus:" and its
@@ -33,7 +34,7 @@ func (d *Document) Rows() []string {
 }
 
 // Row finds the row of a voice or a bus by its name, or nil.
-func (d *Document) Row(name string) *mix.Row {
+func (d *Document) Row(name string) *mixer.Row {
 	if id, ok := strings.CutPrefix(name, busRow); ok {
 		if b := d.Mix.Bus(id); b != nil {
 			return &b.Row
@@ -47,7 +48,7 @@ func (d *Document) Row(name string) *mix.Row {
 }
 
 // Chain is the chain of a row, or nil where there is no such row.
-func (d *Document) Chain(row string) *[]mix.Step {
+func (d *Document) Chain(row string) *[]effect.Effect {
 	if row == OutRow {
 		return &d.Mix.Out.Chain
 	}
@@ -72,27 +73,27 @@ func (d *Document) RowName(row string) string {
 }
 
 // ownChain makes a draft's chain its own, so that it may be changed.
-func (d *Document) ownChain(row string) (*[]mix.Step, error) {
+func (d *Document) ownChain(row string) (*[]effect.Effect, error) {
 	c := d.Chain(row)
 	if c == nil {
 		return nil, fmt.Errorf("there is no row %q in the mix", row)
 	}
-	*c = mix.CloneSteps(*c)
+	*c = effect.CloneChain(*c)
 	if r := d.Row(row); r != nil && r.Like != "" {
-		r.Like, r.Own = "", nil // other steps than those it follows: a copy from now on
+		r.Like, r.Own = "", nil // other effects than those it follows: a copy from now on
 	}
 	return c, nil
 }
 
-// chainWith finds the list, within a chain, that holds a step, and its place there.
-func chainWith(list *[]mix.Step, step string) (*[]mix.Step, int) {
+// chainWith finds the list, within a chain, that holds an effect, and its place there.
+func chainWith(list *[]effect.Effect, effectID string) (*[]effect.Effect, int) {
 	for i := range *list {
 		s := &(*list)[i]
-		if s.ID == step {
+		if s.ID == effectID {
 			return list, i
 		}
 		for k := range s.Paths {
-			if found, at := chainWith(&s.Paths[k], step); found != nil {
+			if found, at := chainWith(&s.Paths[k], effectID); found != nil {
 				return found, at
 			}
 		}
@@ -100,30 +101,30 @@ func chainWith(list *[]mix.Step, step string) (*[]mix.Step, int) {
 	return nil, -1
 }
 
-// inPath finds the list that a step's path is, or the chain itself where no step is
+// inPath finds the list that an effect's path is, or the chain itself where no effect is
 // named.
-func inPath(chain *[]mix.Step, step string, path int) (*[]mix.Step, error) {
-	if step == "" {
+func inPath(chain *[]effect.Effect, effectID string, path int) (*[]effect.Effect, error) {
+	if effectID == "" {
 		return chain, nil
 	}
-	s := mix.FindStep(*chain, step)
+	s := effect.Find(*chain, effectID)
 	if s == nil || path < 0 || path >= len(s.Paths) {
-		return nil, fmt.Errorf("there is no path %d in the step %q", path+1, step)
+		return nil, fmt.Errorf("there is no path %d in the effect %q", path+1, effectID)
 	}
 	return &s.Paths[path], nil
 }
 
-// chainNumber finds the number of a step of a row's chain.
-func (d *Document) chainNumber(row, step, id string, own bool) *Number {
+// chainNumber finds the number of an effect of a row's chain.
+func (d *Document) chainNumber(row, effectID, id string, own bool) *Number {
 	chain := d.Chain(row)
-	if chain == nil || mix.FindStep(*chain, step) == nil {
+	if chain == nil || effect.Find(*chain, effectID) == nil {
 		return nil
 	}
 	if own {
-		*chain = mix.CloneSteps(*chain)
+		*chain = effect.CloneChain(*chain)
 	}
-	s := mix.FindStep(*chain, step)
-	k := mix.KindOf(s.Kind)
+	s := effect.Find(*chain, effectID)
+	k := effect.KindOf(s.Kind)
 	if k == nil {
 		return nil
 	}
@@ -139,7 +140,7 @@ func (d *Document) chainNumber(row, step, id string, own bool) *Number {
 			if r.Own == nil {
 				r.Own = map[string]float64{}
 			}
-			r.Own[step+"/"+id] = held
+			r.Own[effectID+"/"+id] = held
 		}
 		return err
 	}}
@@ -154,24 +155,24 @@ func (d *Document) sendNumber(row, bus, id string, own bool) *Number {
 	if own {
 		r.Sends = slices.Clone(r.Sends)
 	}
-	return numberOf(mix.SendParams, id, r.Send(bus), fmt.Sprintf("%s to %s", d.RowName(row), d.RowName(BusRow(bus))))
+	return numberOf(mixer.SendParams, id, r.Send(bus), fmt.Sprintf("%s to %s", d.RowName(row), d.RowName(BusRow(bus))))
 }
 
 // tidyMix makes lists that hold nothing empty, and lets no row go to what is no more, and
-// no step listen to it.
+// no effect listen to it.
 func (d *Document) tidyMix() {
 	if d.Mix.Buses == nil {
-		d.Mix.Buses = []mix.Bus{}
+		d.Mix.Buses = []mixer.Bus{}
 	}
-	if d.Mix.Moves == nil {
-		d.Mix.Moves = []mix.Move{}
+	if d.Mix.Automation == nil {
+		d.Mix.Automation = []mixer.Automation{}
 	}
-	gone := func(m mix.Move) bool { _, err := d.movable(m.At); return err != nil }
-	if slices.ContainsFunc(d.Mix.Moves, gone) {
-		d.Mix.Moves = slices.DeleteFunc(slices.Clone(d.Mix.Moves), gone)
+	gone := func(m mixer.Automation) bool { _, err := d.loopParameter(m.At); return err != nil }
+	if slices.ContainsFunc(d.Mix.Automation, gone) {
+		d.Mix.Automation = slices.DeleteFunc(slices.Clone(d.Mix.Automation), gone)
 	}
 	if d.Mix.Shapes == nil {
-		d.Mix.Shapes = []mix.Shape{}
+		d.Mix.Shapes = []effect.Shape{}
 	}
 	d.followLinks()
 	for _, name := range d.Rows() {
@@ -180,10 +181,10 @@ func (d *Document) tidyMix() {
 			continue // a voice that is called as a row is refused later
 		}
 		if *chain == nil {
-			*chain = []mix.Step{}
+			*chain = []effect.Effect{}
 		}
 		if d.strays(*chain) {
-			*chain = mix.CloneSteps(*chain)
+			*chain = effect.CloneChain(*chain)
 			d.keep(*chain)
 		}
 		r := d.Row(name)
@@ -191,12 +192,12 @@ func (d *Document) tidyMix() {
 			continue
 		}
 		if r.Sends == nil {
-			r.Sends = []mix.Send{}
+			r.Sends = []mixer.Send{}
 		}
 		if r.To != "" && d.Mix.Bus(r.To) == nil {
 			r.To = ""
 		}
-		gone := func(s mix.Send) bool { return d.Mix.Bus(s.To) == nil }
+		gone := func(s mixer.Send) bool { return d.Mix.Bus(s.To) == nil }
 		if slices.ContainsFunc(r.Sends, gone) {
 			r.Sends = slices.DeleteFunc(slices.Clone(r.Sends), gone)
 		}
@@ -216,11 +217,11 @@ func (d *Document) followLinks() {
 			r.Like, r.Own = "", nil
 			continue
 		}
-		chain := mix.CloneSteps(other.Chain)
+		chain := effect.CloneChain(other.Chain)
 		kept := map[string]float64{}
 		for at, v := range r.Own {
-			step, id, _ := strings.Cut(at, "/")
-			if s := mix.FindStep(chain, step); s != nil {
+			effectID, id, _ := strings.Cut(at, "/")
+			if s := effect.Find(chain, effectID); s != nil {
 				if _, ok := s.Values[id]; ok {
 					s.Values[id], kept[at] = v, v
 				}
@@ -233,11 +234,11 @@ func (d *Document) followLinks() {
 	}
 }
 
-// strays tells whether a step listens to a voice or follows a shape that is no more.
-func (d *Document) strays(steps []mix.Step) bool {
-	for i := range steps {
-		s := &steps[i]
-		if s.Key != "" && d.Kit.Voice(s.Key) == nil || s.Shape != "" && d.Mix.Shape(s.Shape) == nil {
+// strays reports whether an effect listens to a voice or follows a shape that is no more.
+func (d *Document) strays(effects []effect.Effect) bool {
+	for i := range effects {
+		s := &effects[i]
+		if s.Key != "" && !d.isKey(s.Key) || s.Shape != "" && d.Mix.Shape(s.Shape) == nil {
 			return true
 		}
 		if slices.ContainsFunc(s.Paths, d.strays) {
@@ -247,10 +248,10 @@ func (d *Document) strays(steps []mix.Step) bool {
 	return false
 }
 
-func (d *Document) keep(steps []mix.Step) {
-	for i := range steps {
-		s := &steps[i]
-		if s.Key != "" && d.Kit.Voice(s.Key) == nil {
+func (d *Document) keep(effects []effect.Effect) {
+	for i := range effects {
+		s := &effects[i]
+		if s.Key != "" && !d.isKey(s.Key) {
 			s.Key = ""
 		}
 		if s.Shape != "" && d.Mix.Shape(s.Shape) == nil {

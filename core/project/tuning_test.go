@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/music"
+	"jubrak/core/preset"
 	"jubrak/core/sound"
-	"jubrak/core/stock"
 	"jubrak/core/synth"
 )
 
@@ -21,8 +21,8 @@ func settledHz(t *testing.T, v sound.Voice) float64 {
 	r := *l.Recipe
 	r.Own()
 	body := r.Body.Level > sound.Silent || r.DrivenBy("body.level_db") != nil
-	r.Steps = nil
-	r.Moves = slices.DeleteFunc(r.Moves, func(m sound.Move) bool { return m.At != "body.end_hz" && m.At != "ring.pitch_hz" })
+	r.Effects = nil
+	r.Modulations = slices.DeleteFunc(r.Modulations, func(m sound.Modulation) bool { return m.At != "body.end_hz" && m.At != "ring.pitch_hz" })
 	r = r.With(map[string]float64{
 		"sub.level_db": -60, "snap.level_db": -60, "noise.level_db": -60, "metal.level_db": -60, "ring.wires_db": -60, "ring.modes": 1, "ring.damping_percent": 0,
 		"body.wave": 0, "body.copies": 1, "body.second_percent": 0, "body.level_db": -60, "ring.level_db": -60,
@@ -56,7 +56,7 @@ func settledHz(t *testing.T, v sound.Voice) float64 {
 // drives its pitch.
 func TestEveryPitchedSoundIsTuned(t *testing.T) {
 	measured, curved := 0, 0
-	for _, s := range stock.Sounds() {
+	for _, s := range preset.Sounds() {
 		if s.Family != sound.Kick && s.Family != sound.Tom && s.Family != sound.Bass808 {
 			continue
 		}

@@ -6,7 +6,7 @@ import (
 	"fmt"
 	"strings"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -16,12 +16,13 @@ type object = map[string]any
 // upgrades turn a document of a schema into one of the next.
 var upgrades = map[int]func(object) error{
 	1: layersInVoices,
-	2: stepsInRecipes,
+	2: effectsInRecipes,
 	3: variationsBesideTheGroove,
 	4: voicesAreRows,
 	5: ratedAsTheTradeDoes,
 	6: targetsOfVoices,
 	7: oneSectionOf,
+	8: fieldNames,
 }
 
 // upgrade turns the JSON of a document of an older schema into that of Schema.
@@ -138,10 +139,10 @@ type recipe2 struct {
 	} `json:"cut"`
 }
 
-// stepsInRecipes brings schema 2 to 3: a recipe's fixed drive and low cut become
+// effectsInRecipes brings schema 2 to 3: a recipe's fixed drive and low cut become
 // steps, the drive's fall a curve, and the stick that a harder hit had more of a
 // move by velocity. Voices, layers and recordings have numbers that they had not.
-func stepsInRecipes(d object) error {
+func effectsInRecipes(d object) error {
 	kit, _ := d["kit"].(object)
 	voices, _ := kit["voices"].([]any)
 	for i, each := range voices {
@@ -238,7 +239,7 @@ func voicesAreRows(d object) error {
 }
 
 // ratedAsTheTradeDoes brings schema 5 to 6: wow and flutter are weighted, hiss is RMS. Steps
-// turn their own numbers (see mix.Renewed); here follow the moves and the numbers of linked
+// turn their own numbers (see effect.Renewed); here follow the moves and the numbers of linked
 // chains that name them.
 func ratedAsTheTradeDoes(d object) error {
 	renew(d)
@@ -305,7 +306,7 @@ func renew(of any) {
 // renewedAt is what the number at an address has become.
 func renewedAt(at string) (is func(float64) float64, now string, ok bool) {
 	i := strings.LastIndexByte(at, '/')
-	r, ok := mix.Renewed[at[i+1:]]
+	r, ok := effect.Renewed[at[i+1:]]
 	if !ok {
 		return nil, "", false
 	}
@@ -327,4 +328,66 @@ func oneSectionOf(d object) error {
 		"orders":   []any{}, "markers": []any{}, "speed": object{}, "backings": []any{},
 	}
 	return nil
+}
+
+// fieldNames brings schema 8 to 9: what stands in a chain is an effect, what moves a number
+// of a recipe a modulation, what is drawn over bars automation.
+func fieldNames(d object) error {
+	rename(d)
+	return nil
+}
+
+func rename(of any) {
+	switch of := of.(type) {
+	case []any:
+		for _, each := range of {
+			rename(each)
+		}
+	case object:
+		if list, ok := of["steps"].([]any); ok {
+			of["effects"] = list
+			delete(of, "steps")
+		}
+		if list, ok := of["moves"].([]any); ok {
+			name := "modulations"
+			if _, mix := of["buses"]; mix {
+				name = "automation"
+			}
+			of[name] = list
+			delete(of, "moves")
+		}
+		if at, ok := of["at"].(string); ok {
+			of["at"] = addressNow(at)
+		}
+		for _, each := range of {
+			rename(each)
+		}
+	}
+}
+
+// addressNow is the address of a parameter that had another one up to schema 8.
+func addressNow(at string) string {
+	if rest, ok := strings.CutPrefix(at, "steps/"); ok {
+		return "effects/" + rest
+	}
+	return strings.Replace(at, "/steps/", "/effects/", 1)
+}
+
+// UpgradeSaved brings what was saved of a document of a schema (layers, voices, a chain, as
+// JSON) up to Schema; 0 is any before 9. What is newer is refused.
+func UpgradeSaved(data []byte, schema int) ([]byte, error) {
+	if schema > Schema {
+		return nil, fmt.Errorf("saved by a newer version of Jubrak (schema %d, this one reads up to %d)", schema, Schema)
+	}
+	if schema >= 9 {
+		return data, nil
+	}
+	var of any
+	reader := json.NewDecoder(bytes.NewReader(data))
+	reader.UseNumber()
+	if err := reader.Decode(&of); err != nil {
+		return nil, err
+	}
+	rename(of)
+	return json.Marshal(of)
 }

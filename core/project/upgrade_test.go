@@ -1,12 +1,15 @@
 package project
 
 import (
+	"fmt"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/core/mixer"
 	"jubrak/core/sound"
 )
 
@@ -47,11 +50,11 @@ func TestSchema2IsBroughtUpToDate(t *testing.T) {
 	kick := d.Kit.Voice("kick")
 	assert.Equal(t, 100.0, kick.Touch)
 	r := kick.Layers[0].Recipe
-	require.Len(t, r.Steps, 2)
-	assert.Equal(t, []string{"drive", "filter"}, []string{r.Steps[0].Kind, r.Steps[1].Kind})
-	assert.Equal(t, 6.0, r.Steps[0].Values["amount_percent"])
-	assert.Equal(t, 20.0, r.Steps[1].Values["corner_hz"])
-	dirt := r.DrivenBy("steps/drive1/amount_percent")
+	require.Len(t, r.Effects, 2)
+	assert.Equal(t, []string{"drive", "filter"}, []string{r.Effects[0].Kind, r.Effects[1].Kind})
+	assert.Equal(t, 6.0, r.Effects[0].Values["amount_percent"])
+	assert.Equal(t, 20.0, r.Effects[1].Values["corner_hz"])
+	dirt := r.DrivenBy("effects/drive1/amount_percent")
 	require.NotNil(t, dirt)
 	assert.Equal(t, []float64{35, 6}, []float64{dirt.From, dirt.To})
 	assert.Equal(t, 77.0, d.Kit.Voice("snare").Synth().Recipe.Body.Decay)
@@ -100,9 +103,9 @@ func TestSchema5IsBroughtUpToDate(t *testing.T) {
 	assert.InDelta(t, 0.15, at("hat/chain/tape1/wow_weighted_percent"), 1e-9, "its own")
 	assert.InDelta(t, -60.8, at("kick/chain/worn1/hiss_rms_db"), 1e-9)
 	assert.InDelta(t, -40.8, at("kick/chain/bed1/rms_db"), 1e-9)
-	require.Len(t, d.Mix.Moves, 1)
-	assert.Equal(t, "snare/chain/tape1/flutter_weighted_percent", d.Mix.Moves[0].At)
-	assert.InDelta(t, 1.44, d.Mix.Moves[0].Points[1].Value, 1e-9)
+	require.Len(t, d.Mix.Automation, 1)
+	assert.Equal(t, "snare/chain/tape1/flutter_weighted_percent", d.Mix.Automation[0].At)
+	assert.InDelta(t, 1.44, d.Mix.Automation[0].Points[1].Value, 1e-9)
 	again, err := Read([]byte(jsonOf(t, d)))
 	require.NoError(t, err)
 	assert.Equal(t, d, again)
@@ -140,6 +143,37 @@ func TestSchema6IsBroughtUpToDate(t *testing.T) {
 	again, err := Read([]byte(jsonOf(t, d)))
 	require.NoError(t, err)
 	assert.Equal(t, d, again)
+}
+
+// Documents of schemas 7 and 8: effects were steps, modulations and automation were moves.
+func TestSchemas7And8AreBroughtUpToDate(t *testing.T) {
+	for schema := 7; schema <= 8; schema++ {
+		data, err := os.ReadFile(fmt.Sprintf("testdata/schema%d.json", schema))
+		require.NoError(t, err)
+		d, err := Read(data)
+		require.NoError(t, err)
+		require.Len(t, d.Mix.Automation, 1)
+		assert.Equal(t, []mixer.AutomationPoint{{Bar: 0, Value: -6}, {Bar: 1, Value: 0}}, d.Mix.Automation[0].Points)
+		effects, modulations := 0, 0
+		for i := range d.Kit.Voices {
+			for _, l := range d.Kit.Voices[i].Layers {
+				if r := l.Recipe; r != nil {
+					effects += len(r.Effects)
+					modulations += len(r.Modulations)
+					for _, m := range r.Modulations {
+						_, ok := r.Number(m.At)
+						assert.True(t, ok, m.At)
+					}
+				}
+			}
+		}
+		assert.Equal(t, strings.Count(string(data), `"by":`), modulations)
+		assert.Positive(t, effects)
+		assert.Len(t, d.Arrangement.Sections, 1)
+		again, err := Read([]byte(jsonOf(t, d)))
+		require.NoError(t, err)
+		assert.Equal(t, d, again)
+	}
 }
 
 func TestBrokenOldDocumentsAreRefused(t *testing.T) {

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/param"
 	"jubrak/core/sound"
 )
@@ -94,9 +94,9 @@ func TestLayersOfAVoice(t *testing.T) {
 // Every row of every table has an address that reads and sets it.
 func TestEveryNumberHasAnAddress(t *testing.T) {
 	d := apply(t, New("x"), AddLayer{"kick", sound.Recorded("l2", "Slap", "b")}, AddLayer{"kick", sound.Rumbling("wet", "Wet")}, SetAttack{"kick", "drum", "a"}, SetGate{"kick", "snare"})
-	for _, k := range mix.Kinds {
-		d = apply(t, d, AddStep{Voice: "hat", Layer: "drum", Kind: k.ID, To: 99})
-		if len(d.Kit.Voice("hat").Layers[0].Recipe.Steps) == sound.MaxSteps {
+	for _, k := range effect.Kinds() {
+		d = apply(t, d, AddEffect{Chain: InRecipe("hat", "drum"), Kind: k.ID, To: 99})
+		if len(d.Kit.Voice("hat").Layers[0].Recipe.Effects) == sound.MaxEffects {
 			break
 		}
 	}
@@ -106,8 +106,8 @@ func TestEveryNumberHasAnAddress(t *testing.T) {
 		"snare/layers/drum/": all.Recipe, "kick/layers/drum/": all.Layer, "kick/layers/l2/": all.Recording,
 		"kick/layers/wet/": all.Rumble,
 	}
-	for _, s := range d.Kit.Voice("hat").Layers[0].Recipe.Steps {
-		tables["hat/layers/drum/steps/"+s.ID+"/"] = mix.KindOf(s.Kind).Params
+	for _, s := range d.Kit.Voice("hat").Layers[0].Recipe.Effects {
+		tables["hat/layers/drum/effects/"+s.ID+"/"] = effect.KindOf(s.Kind).Params
 	}
 	tables["kick/"] = append(slices.Clone(tables["kick/"]), all.Gate...)
 	tables["kick/layers/drum/"] = append(slices.Clone(tables["kick/layers/drum/"]), all.Attack...)

@@ -4,16 +4,16 @@ import (
 	"fmt"
 
 	"jubrak/core/audio"
-	"jubrak/core/listen"
 	"jubrak/core/project"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // Memory is a project without an application around it: its sounds are held in memory.
 type Memory struct {
 	Document *project.Document
 	// Heard is the analysis of its only reference.
-	Heard *listen.Analysis
+	Heard *transcribe.Analysis
 	// Sounds are those of layers, by blob.
 	Sounds sound.Samples
 	// Name keeps a sound and names its blob; nil numbers them.
@@ -21,7 +21,7 @@ type Memory struct {
 }
 
 // NewMemory is an empty project with one reference, whose blob may be empty.
-func NewMemory(name string, ref project.Reference, heard *listen.Analysis) (*Memory, error) {
+func NewMemory(name string, ref project.Reference, heard *transcribe.Analysis) (*Memory, error) {
 	m := &Memory{Heard: heard, Sounds: sound.Samples{}}
 	ref.Name = name
 	d, _, err := project.New(name).Apply(project.Edits{project.AddReference{Reference: ref}}, m)
@@ -30,12 +30,12 @@ func NewMemory(name string, ref project.Reference, heard *listen.Analysis) (*Mem
 }
 
 // Analysis is that of the reference.
-func (m *Memory) Analysis(*project.Reference) (*listen.Analysis, error) { return m.Heard, nil }
+func (m *Memory) Analysis(*project.Reference) (*transcribe.Analysis, error) { return m.Heard, nil }
 
 // Host makes the changes of a rebuild in memory; show may be nil.
-func (m *Memory) Host(show func(steps []Step, done float64)) *Host {
+func (m *Memory) Host(show func(stages []Stage, done float64)) *Host {
 	if show == nil {
-		show = func([]Step, float64) {}
+		show = func([]Stage, float64) {}
 	}
 	return &Host{
 		Put: func(edits project.Edits) (*project.Document, error) {

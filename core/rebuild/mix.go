@@ -4,13 +4,13 @@ import (
 	"context"
 	"fmt"
 
-	"jubrak/core/match"
+	"jubrak/core/compare"
 )
 
 // mix brings what still lies outside to the reference: levels first, then all that numbers
 // and effects close.
-func (r *rebuilding) mix(ctx context.Context, s *Step) error {
-	k := &match.Closer{Samples: r.h.Samples(r.d), Env: r.h.Env}
+func (r *rebuilding) mix(ctx context.Context, s *Stage) error {
+	k := &compare.Closer{Samples: r.h.Samples(r.d), Env: r.h.Env}
 	got, err := k.Apply(ctx, r.d, r.a, nil, func(float64, string) {})
 	if err != nil {
 		return err
@@ -20,14 +20,14 @@ func (r *rebuilding) mix(ctx context.Context, s *Step) error {
 }
 
 // compare judges the whole on the render.
-func (r *rebuilding) compare(ctx context.Context, s *Step, out *Report) error {
-	mine, err := match.MeasureMine(ctx, r.d, r.h.Samples(r.d), nil)
+func (r *rebuilding) compare(ctx context.Context, s *Stage, out *Report) error {
+	mine, err := compare.MeasureMine(ctx, r.d, r.h.Samples(r.d), nil)
 	if err != nil {
 		return err
 	}
-	c := match.Compare(r.d, mine, r.a)
+	c := compare.Compare(r.d, mine, r.a)
 	out.Comparison = c
-	s.Result = fmt.Sprintf("%d of %d values inside", c.Told-c.Outside, c.Told)
+	s.Result = fmt.Sprintf("%d of %d values inside", c.Measurable-c.Outside, c.Measurable)
 	for _, row := range c.Order() {
 		if len(s.Weak) == mostWeak {
 			break

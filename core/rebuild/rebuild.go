@@ -12,9 +12,9 @@ import (
 	"strings"
 
 	"jubrak/core/audio"
-	"jubrak/core/drums"
+	"jubrak/core/compare"
 	"jubrak/core/fit"
-	"jubrak/core/match"
+	"jubrak/core/isolate"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 )
@@ -31,8 +31,8 @@ const (
 	Kept    Sounds = "kept"
 )
 
-// Step is a step of a rebuild and what came of it.
-type Step struct {
+// Stage is a step of a rebuild and what came of it.
+type Stage struct {
 	// ID is "pattern", "drum/" with a voice, "mix", or "compare".
 	ID    string `json:"id"`
 	Title string `json:"title"`
@@ -70,7 +70,7 @@ type Host struct {
 	// GivesWay is true while something plays.
 	GivesWay func() bool
 	// Show is called with all steps whenever one of them has come further.
-	Show func(steps []Step, done float64)
+	Show func(stages []Stage, done float64)
 }
 
 // Options say how a project is rebuilt.
@@ -86,83 +86,83 @@ const usualTries = 500
 
 // Report is what came of a rebuild.
 type Report struct {
-	Steps []Step `json:"steps"`
+	Stages []Stage `json:"stages"`
 	// Comparison is the rebuilt project against the reference, on the render.
-	Comparison *match.Comparison `json:"comparison"`
+	Comparison *compare.Comparison `json:"comparison"`
 	// Stopped is true where it was stopped before its end: what was there stays.
 	Stopped bool `json:"stopped"`
 }
 
 // rebuilding is a rebuild under way.
 type rebuilding struct {
-	h     *Host
-	o     Options
-	a     *match.Against
-	d     *project.Document
-	steps []Step
+	h      *Host
+	o      Options
+	a      *compare.Against
+	d      *project.Document
+	stages []Stage
 	// of are the drums, by voice.
-	of map[string]*drums.Drum
+	of map[string]*isolate.Drum
 	// order are the voices that are made, in order.
 	order []string
 }
 
 // Rebuild makes d, which has the reference as its active one, sound like it. A context that
 // ends stops it; what is made then stays, and is reported.
-func Rebuild(ctx context.Context, d *project.Document, a *match.Against, o Options, h *Host) (*Report, error) {
+func Rebuild(ctx context.Context, d *project.Document, a *compare.Against, o Options, h *Host) (*Report, error) {
 	an := a.Analysis
 	if a.Profile == nil && (an.Grid == nil || an.Feel == nil || len(an.Groove.Density) == 0) {
 		return nil, ErrNothing
 	}
-	r := &rebuilding{h: h, o: o, a: a, d: d, of: map[string]*drums.Drum{}}
+	r := &rebuilding{h: h, o: o, a: a, d: d, of: map[string]*isolate.Drum{}}
 	if r.o.Evaluations == 0 {
 		r.o.Evaluations = usualTries
 	}
-	r.steps = append(r.steps, Step{ID: "pattern", Title: "Pattern and feel", State: Waiting})
+	r.stages = append(r.stages, Stage{ID: "pattern", Title: "Pattern and feel", State: Waiting})
 	r.plan()
-	r.steps = append(r.steps, Step{ID: "mix", Title: "Levels and bus", State: Waiting}, Step{ID: "compare", Title: "Compared", State: Waiting})
-	for i := range r.steps {
-		r.steps[i].Weak = []string{}
+	r.stages = append(r.stages, Stage{ID: "mix", Title: "Levels and bus", State: Waiting}, Stage{ID: "compare", Title: "Compared", State: Waiting})
+	for i := range r.stages {
+		r.stages[i].Weak = []string{}
 	}
 	out := &Report{}
 	err := r.run(ctx, out)
 	if ctx.Err() != nil && err != nil {
 		out.Stopped, err = true, nil
-		for i := range r.steps {
-			if r.steps[i].State != Done {
-				r.steps[i].State = Left
+		for i := range r.stages {
+			if r.stages[i].State != Done {
+				r.stages[i].State = Left
 			}
 		}
 	}
-	out.Steps = slices.Clone(r.steps)
+	out.Stages = slices.Clone(r.stages)
 	return out, err
 }
 
 func (r *rebuilding) run(ctx context.Context, out *Report) error {
-	if err := r.step("pattern", 0, func(s *Step) error { return r.pattern(s) }); err != nil {
+	if err := r.stage("pattern", 0, func(s *Stage) error { return r.pattern(s) }); err != nil {
 		return err
 	}
 	for i, id := range r.order {
-		if err := r.step("drum/"+id, 0.1+0.6*float64(i)/float64(len(r.order)), func(s *Step) error { return r.voice(ctx, id, s) }); err != nil {
+		if err := r.stage("drum/"+id, 0.1+0.6*float64(i)/float64(len(r.order)), func(s *Stage) error { return r.voice(ctx, id, s) }); err != nil {
 			return err
 		}
 	}
-	if err := r.step("mix", 0.72, func(s *Step) error { return r.mix(ctx, s) }); err != nil {
+	if err := r.stage("mix", 0.72, func(s *Stage) error { return r.mix(ctx, s) }); err != nil {
 		return err
 	}
-	return r.step("compare", 0.95, func(s *Step) error { return r.compare(ctx, s, out) })
+	return r.stage("compare", 0.95, func(s *Stage) error { return r.compare(ctx, s, out) })
 }
 
-// step runs one step and shows it before and after.
-func (r *rebuilding) step(id string, done float64, do func(s *Step) error) error {
-	i := slices.IndexFunc(r.steps, func(s Step) bool { return s.ID == id })
-	s := &r.steps[i]
+// stage runs one step and shows it before and after.
+func (r *rebuilding) stage(id string, done float64, do func(s *Stage) error) error {
+	i := slices.IndexFunc(r.stages, func(s Stage) bool { return s.ID == id })
+	s := &r.stages[i]
 	s.State = Running
-	r.h.Show(slices.Clone(r.steps), done)
+	r.h.Show(slices.Clone(r.stages), done)
 	if err := do(s); err != nil {
 		return err
 	}
 	s.State = Done
-	r.h.Show(slices.Clone(r.steps), done)
+	r.h.Show(slices.Clone(r.stages), done)
 	return nil
 }
 
@@ -172,7 +172,7 @@ func (r *rebuilding) plan() {
 		if r.a.Analysis.Groove.Density[f] == 0 {
 			continue
 		}
-		var own []*drums.Drum
+		var own []*isolate.Drum
 		for i := range r.a.Drums {
 			if r.a.Drums[i].Family == f {
 				own = append(own, &r.a.Drums[i])
@@ -188,7 +188,7 @@ func (r *rebuilding) plan() {
 					name = fmt.Sprintf("%s %d", name, own[k].Group)
 				}
 			}
-			r.steps = append(r.steps, Step{ID: "drum/" + id, Title: name, State: Waiting})
+			r.stages = append(r.stages, Stage{ID: "drum/" + id, Title: name, State: Waiting})
 		}
 	}
 }
@@ -202,7 +202,7 @@ func idOf(f sound.Family, k int) string {
 }
 
 // pattern makes the voices, and puts the hits of the reference where and how they fell.
-func (r *rebuilding) pattern(s *Step) error {
+func (r *rebuilding) pattern(s *Stage) error {
 	edits := project.Edits{}
 	if r.o.Sounds == Kept {
 		r.keepVoices()
@@ -252,7 +252,7 @@ func (r *rebuilding) pattern(s *Step) error {
 func (r *rebuilding) keepVoices() {
 	for i, id := range r.order {
 		f := r.family(id)
-		v := match.Voice(r.d, f)
+		v := compare.Voice(r.d, f)
 		if v == nil || v.ID == id || slices.Contains(r.order, v.ID) {
 			continue
 		}
@@ -270,9 +270,9 @@ func (r *rebuilding) rename(i int, id string) {
 		delete(r.of, was)
 		r.of[id] = drum
 	}
-	for k := range r.steps {
-		if r.steps[k].ID == "drum/"+was {
-			r.steps[k].ID = "drum/" + id
+	for k := range r.stages {
+		if r.stages[k].ID == "drum/"+was {
+			r.stages[k].ID = "drum/" + id
 		}
 	}
 	r.order[i] = id
@@ -294,9 +294,9 @@ func (r *rebuilding) family(id string) sound.Family {
 }
 
 func (r *rebuilding) title(id string) string {
-	for i := range r.steps {
-		if r.steps[i].ID == "drum/"+id {
-			return r.steps[i].Title
+	for i := range r.stages {
+		if r.stages[i].ID == "drum/"+id {
+			return r.stages[i].Title
 		}
 	}
 	return id
@@ -372,7 +372,7 @@ const (
 )
 
 // voice makes the sound of one voice and puts it where the drum is.
-func (r *rebuilding) voice(ctx context.Context, id string, s *Step) error {
+func (r *rebuilding) voice(ctx context.Context, id string, s *Stage) error {
 	drum := r.of[id]
 	if drum == nil {
 		if s.Result = "a sound of its family: the reference's is not known by itself"; r.o.Sounds == Kept {
@@ -430,10 +430,10 @@ func (r *rebuilding) voice(ctx context.Context, id string, s *Step) error {
 }
 
 // target is a drum as what a recipe is fitted to.
-func (r *rebuilding) target(d *drums.Drum) *fit.Target {
-	t := &fit.Target{Family: d.Family, Sound: match.DrumSound(d), Known: &d.Known, Lead: 0.003}
+func (r *rebuilding) target(d *isolate.Drum) *fit.Target {
+	t := &fit.Target{Family: d.Family, Sound: compare.DrumSound(d), Known: &d.Known, Lead: 0.003}
 	if d.Soft != nil && d.Soft.Sound != nil {
-		t.Soft, t.SoftBy = d.Soft.Sound.Slice(int((drums.Lead-0.003)*float64(d.Soft.Sound.Rate)), d.Soft.Sound.Frames()), -d.Soft.Level
+		t.Soft, t.SoftBy = d.Soft.Sound.Slice(int((isolate.Lead-0.003)*float64(d.Soft.Sound.Rate)), d.Soft.Sound.Frames()), -d.Soft.Level
 	}
 	return t
 }
@@ -453,9 +453,9 @@ func recipes(got *fit.Result) []sound.Layer {
 
 // sampled are the layers of a drum's own sound: a soft one below a loud one where soft
 // strokes are known.
-func (r *rebuilding) sampled(d *drums.Drum, s *Step) ([]sound.Layer, func(), error) {
+func (r *rebuilding) sampled(d *isolate.Drum, s *Stage) ([]sound.Layer, func(), error) {
 	keep := func(b *audio.Buffer) (string, func(), error) { return r.h.Keep(ended(b)) }
-	blob, free, err := keep(match.DrumSound(d))
+	blob, free, err := keep(compare.DrumSound(d))
 	if err != nil {
 		return nil, nil, err
 	}
@@ -466,7 +466,7 @@ func (r *rebuilding) sampled(d *drums.Drum, s *Step) ([]sound.Layer, func(), err
 	if d.Soft == nil || d.Soft.Sound == nil {
 		return []sound.Layer{loud}, free, nil
 	}
-	blob, more, err := keep(d.Soft.Sound.Slice(int((drums.Lead-0.003)*float64(d.Soft.Sound.Rate)), d.Soft.Sound.Frames()))
+	blob, more, err := keep(d.Soft.Sound.Slice(int((isolate.Lead-0.003)*float64(d.Soft.Sound.Rate)), d.Soft.Sound.Frames()))
 	if err != nil {
 		free()
 		return nil, nil, err

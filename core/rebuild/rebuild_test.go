@@ -12,33 +12,33 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/audio"
-	"jubrak/core/drums"
-	"jubrak/core/listen"
-	"jubrak/core/match"
+	"jubrak/core/compare"
+	"jubrak/core/isolate"
 	"jubrak/core/project"
+	"jubrak/core/transcribe"
 	"jubrak/demo/rink"
 )
 
-var takes = func() (out [2]func() *match.Against) {
+var takes = func() (out [2]func() *compare.Against) {
 	for i := range out {
-		out[i] = sync.OnceValue(func() *match.Against {
+		out[i] = sync.OnceValue(func() *compare.Against {
 			b := rink.Takes[i].Record()
-			raw, err := listen.Listen(context.Background(), b, func(string, float64) {})
+			raw, err := transcribe.Analyze(context.Background(), b, func(string, float64) {})
 			if err != nil {
 				panic(err)
 			}
-			a := listen.Finish(raw, nil)
-			list, err := drums.Find(context.Background(), b, a.Hits, drums.Choices{}, func(float64) {})
+			a := transcribe.Finish(raw, nil)
+			list, err := isolate.Find(context.Background(), b, a.Hits, isolate.Choices{}, func(float64) {})
 			if err != nil {
 				panic(err)
 			}
-			return &match.Against{Analysis: drums.With(a, list), Drums: list, Reference: "r"}
+			return &compare.Against{Analysis: isolate.With(a, list), Drums: list, Reference: "r"}
 		})
 	}
 	return out
 }()
 
-func begun(t *testing.T, a *match.Against) *Memory {
+func begun(t *testing.T, a *compare.Against) *Memory {
 	t.Helper()
 	m, err := NewMemory("Rebuilt", project.Reference{ID: "r", Kind: "audio", Blob: fmt.Sprintf("%064d", 0)}, a.Analysis)
 	require.NoError(t, err)
@@ -46,16 +46,16 @@ func begun(t *testing.T, a *match.Against) *Memory {
 }
 
 // share is how many of the rows of a group that can be measured lie inside.
-func share(c *match.Comparison, groups ...match.Group) float64 {
-	inside, told := 0, 0
+func share(c *compare.Comparison, groups ...compare.Group) float64 {
+	inside, measurable := 0, 0
 	for _, p := range c.Parts {
 		for _, g := range groups {
 			if p.Group == g {
-				inside, told = inside+p.Told-p.Outside, told+p.Told
+				inside, measurable = inside+p.Measurable-p.Outside, measurable+p.Measurable
 			}
 		}
 	}
-	return float64(inside) / float64(max(told, 1))
+	return float64(inside) / float64(max(measurable, 1))
 }
 
 // The demo's takes, rebuilt of their own samples and of fits: all timing inside, of tone and
@@ -75,7 +75,7 @@ func rebuilt(t *testing.T, of Sounds, least float64) {
 		w := begun(t, a)
 		got, err := Rebuild(context.Background(), w.Document, a, Options{Sounds: of}, w.Host(nil))
 		require.NoError(t, err)
-		for _, s := range got.Steps {
+		for _, s := range got.Stages {
 			t.Log(s.Title, s.State, s.Result, s.Weak)
 			assert.Equal(t, Done, s.State, s.Title)
 		}
@@ -85,9 +85,9 @@ func rebuilt(t *testing.T, of Sounds, least float64) {
 				t.Logf("%s off %.2f of %.2f within %.2f", r.ID, *r.Difference, r.Tolerance, r.Within)
 			}
 		}
-		assert.Equal(t, 1.0, share(c, match.FeelGroup, match.HitsGroup), "timing and pattern, take %d", take)
-		t.Logf("take %d: tone %.2f levels %.2f", take, share(c, match.ToneGroup), share(c, match.LevelGroup))
-		assert.GreaterOrEqual(t, share(c, match.ToneGroup, match.LevelGroup), least, "tone with regions and levels, take %d", take)
+		assert.Equal(t, 1.0, share(c, compare.FeelGroup, compare.HitsGroup), "timing and pattern, take %d", take)
+		t.Logf("take %d: tone %.2f levels %.2f", take, share(c, compare.ToneGroup), share(c, compare.LevelGroup))
+		assert.GreaterOrEqual(t, share(c, compare.ToneGroup, compare.LevelGroup), least, "tone with regions and levels, take %d", take)
 		assert.LessOrEqual(t, math.Abs(*c.Row("loudness").Difference), 1.0)
 		require.NoError(t, w.Document.Validate())
 	}
@@ -101,10 +101,10 @@ func TestUnusualReferences(t *testing.T) {
 	m := begun(t, &a)
 	got, err := Rebuild(context.Background(), m.Document, &a, Options{Sounds: Kept}, m.Host(nil))
 	require.NoError(t, err)
-	assert.Equal(t, 1.0, share(got.Comparison, match.FeelGroup, match.HitsGroup))
+	assert.Equal(t, 1.0, share(got.Comparison, compare.FeelGroup, compare.HitsGroup))
 	assert.NotNil(t, m.Document.Kit.Voice("808"), "the kit is kept")
 
-	none := &match.Against{Analysis: listen.Finish(&listen.Raw{Hits: []listen.Hit{}}, nil)}
+	none := &compare.Against{Analysis: transcribe.Finish(&transcribe.Raw{Hits: []transcribe.Hit{}}, nil)}
 	m = begun(t, none)
 	_, err = Rebuild(context.Background(), m.Document, none, Options{Sounds: Fits}, m.Host(nil))
 	assert.ErrorIs(t, err, ErrNothing)
@@ -126,22 +126,22 @@ func TestUnusualReferences(t *testing.T) {
 
 	m = begun(t, takes[0]())
 	ctx, stop := context.WithCancel(context.Background())
-	h = m.Host(func(steps []Step, _ float64) {
-		if steps[2].State == Running {
+	h = m.Host(func(stages []Stage, _ float64) {
+		if stages[2].State == Running {
 			stop()
 		}
 	})
 	got, err = Rebuild(ctx, m.Document, takes[0](), Options{Sounds: Fits}, h)
 	require.NoError(t, err)
 	assert.True(t, got.Stopped)
-	assert.Equal(t, []State{Done, Done, Left}, []State{got.Steps[0].State, got.Steps[1].State, got.Steps[2].State})
+	assert.Equal(t, []State{Done, Done, Left}, []State{got.Stages[0].State, got.Stages[1].State, got.Stages[2].State})
 }
 
 // Two drums of one row are two voices, each with its own strokes.
 func TestRowsOfTwoDrums(t *testing.T) {
 	a := *takes[0]()
-	var snare drums.Drum
-	rest := []drums.Drum{}
+	var snare isolate.Drum
+	rest := []isolate.Drum{}
 	for _, d := range a.Drums {
 		if d.Family == "snare" {
 			snare = d
@@ -155,8 +155,8 @@ func TestRowsOfTwoDrums(t *testing.T) {
 	a.Drums = append(rest, one, two)
 	m := begun(t, &a)
 	ctx, stop := context.WithCancel(context.Background())
-	_, err := Rebuild(ctx, m.Document, &a, Options{Sounds: Samples}, m.Host(func(steps []Step, _ float64) {
-		if steps[0].State == Done {
+	_, err := Rebuild(ctx, m.Document, &a, Options{Sounds: Samples}, m.Host(func(stages []Stage, _ float64) {
+		if stages[0].State == Done {
 			stop()
 		}
 	}))

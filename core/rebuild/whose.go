@@ -3,13 +3,13 @@ package rebuild
 import (
 	"strings"
 
-	"jubrak/core/match"
+	"jubrak/core/compare"
 	"jubrak/core/project"
 	"jubrak/core/sound"
 )
 
-// Whose says of one voice what is still the reference's and what is one's own.
-type Whose struct {
+// Origins says of one voice what is still the reference's and what is one's own.
+type Origins struct {
 	Voice  string       `json:"voice"`
 	Name   string       `json:"name"`
 	Family sound.Family `json:"family"`
@@ -36,17 +36,17 @@ const (
 	OfOwn     Origin = "own"
 )
 
-// WhoseOf says of each voice that plays what is still the reference's, by a comparison.
-func WhoseOf(d *project.Document, a *match.Against, c *match.Comparison) []Whose {
-	out := []Whose{}
+// OriginsOf says of each voice that plays what is still the reference's, by a comparison.
+func OriginsOf(d *project.Document, a *compare.Against, c *compare.Comparison) []Origins {
+	out := []Origins{}
 	for i := range d.Kit.Voices {
 		v := &d.Kit.Voices[i]
 		l := d.Groove.Lane(v.ID)
 		if l == nil || len(l.Hits) == 0 {
 			continue
 		}
-		w := Whose{Voice: v.ID, Name: v.Name, Family: v.Family, Hits: len(l.Hits), Sound: originOf(v)}
-		w.Same, w.Missing = match.SameHits(d, a, v.ID)
+		w := Origins{Voice: v.ID, Name: v.Name, Family: v.Family, Hits: len(l.Hits), Sound: originOf(v)}
+		w.Same, w.Missing = compare.SameHits(d, a, v.ID)
 		w.Feel = all(c, v, "lean", "steps", "scatter")
 		w.Velocity = all(c, v, "velocity", "accents")
 		out = append(out, w)
@@ -55,7 +55,7 @@ func WhoseOf(d *project.Document, a *match.Against, c *match.Comparison) []Whose
 }
 
 // all is whether all rows of a voice that can be measured are inside; nil where none can.
-func all(c *match.Comparison, v *sound.Voice, columns ...string) (out *bool) {
+func all(c *compare.Comparison, v *sound.Voice, columns ...string) (out *bool) {
 	for _, id := range columns {
 		if r := c.Row(id + "." + string(v.Family)); r != nil && r.Voice == v.ID && r.Inside != nil {
 			out = new((out == nil || *out) && *r.Inside)

@@ -8,8 +8,8 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
-	"jubrak/core/listen"
 	"jubrak/core/sound"
+	"jubrak/core/transcribe"
 )
 
 // Slice is one hit that can be cut out.
@@ -46,7 +46,7 @@ const settle = 0.05
 
 // Find lists up to count slices of each family, the cleanest first: hits that
 // were struck alone, loud, surely, with room before the next hit.
-func Find(a *listen.Analysis, count int) map[sound.Family][]Slice {
+func Find(a *transcribe.Analysis, count int) map[sound.Family][]Slice {
 	out := map[sound.Family][]Slice{}
 	loudest := map[sound.Family]int{}
 	for _, h := range a.Hits {

@@ -11,16 +11,16 @@ import (
 	"pgregory.net/rapid"
 
 	"jubrak/core/audio"
-	"jubrak/core/listen"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
+	"jubrak/core/transcribe"
 )
 
 func TestCleanestFirst(t *testing.T) {
-	hit := func(id string, time float64, f sound.Family, velocity int) listen.Hit {
-		return listen.Hit{ID: id, Time: time, Family: f, Velocity: velocity, Confidence: 1}
+	hit := func(id string, time float64, f sound.Family, velocity int) transcribe.Hit {
+		return transcribe.Hit{ID: id, Time: time, Family: f, Velocity: velocity, Confidence: 1}
 	}
-	a := &listen.Analysis{Duration: 4, Hits: []listen.Hit{
+	a := &transcribe.Analysis{Duration: 4, Hits: []transcribe.Hit{
 		hit("with-hat", 0.5, sound.Kick, 120), hit("hat", 0.51, sound.HatClosed, 80),
 		hit("crowded", 1, sound.Kick, 120), hit("next", 1.03, sound.Kick, 100),
 		hit("soft", 2, sound.Kick, 40),
@@ -47,7 +47,7 @@ func TestCutAndMeasure(t *testing.T) {
 	out := Cut(b, s)
 	assert.InDelta(t, 0.452, out.Seconds(), 1e-4)
 	assert.Zero(t, out.Channels[0][out.Frames()-1], "it ends in silence")
-	m := tone.Measure(Cut(b, s))
+	m := measure.Measure(Cut(b, s))
 	require.NotNil(t, m.Fundamental)
 	assert.InDelta(t, 60, *m.Fundamental, 1)
 	assert.NotZero(t, b.Channels[0][int(0.699*48000)], "the recording is left alone")
@@ -68,7 +68,7 @@ func TestCymbalsAreCutWithoutTheLowsOfOthers(t *testing.T) {
 	}
 	assert.InDelta(t, 0.6, peak(0, 0, 9000), 0.02)
 	assert.InDelta(t, 0.1+0.5*math.Pow(10, -48.0/20), peak(300, 0, 9000), 0.01, "from the first sample on")
-	a := &listen.Analysis{Duration: 4, Hits: []listen.Hit{{ID: "a", Time: 1, Family: sound.HatClosed, Velocity: 90, Confidence: 1}, {ID: "b", Time: 2, Family: sound.Kick, Velocity: 90, Confidence: 1}}}
+	a := &transcribe.Analysis{Duration: 4, Hits: []transcribe.Hit{{ID: "a", Time: 1, Family: sound.HatClosed, Velocity: 90, Confidence: 1}, {ID: "b", Time: 2, Family: sound.Kick, Velocity: 90, Confidence: 1}}}
 	found := Find(a, 1)
 	assert.Equal(t, 300.0, found[sound.HatClosed][0].LowCut)
 	assert.Zero(t, found[sound.Kick][0].LowCut)
@@ -76,12 +76,12 @@ func TestCymbalsAreCutWithoutTheLowsOfOthers(t *testing.T) {
 
 func TestSlicesLieInTheFileAndApart(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
-		a := &listen.Analysis{Duration: 10}
+		a := &transcribe.Analysis{Duration: 10}
 		families := []sound.Family{sound.Kick, sound.Snare, sound.HatClosed}
 		times := rapid.SliceOfN(rapid.Float64Range(0, 10), 1, 40).Draw(r, "times")
 		sort.Float64s(times)
 		for i, at := range times {
-			a.Hits = append(a.Hits, listen.Hit{ID: fmt.Sprint(i), Time: at, Family: families[i%3], Velocity: 1 + i%127, Confidence: 0.9})
+			a.Hits = append(a.Hits, transcribe.Hit{ID: fmt.Sprint(i), Time: at, Family: families[i%3], Velocity: 1 + i%127, Confidence: 0.9})
 		}
 		for f, list := range Find(a, 4) {
 			assert.LessOrEqual(r, len(list), 4)

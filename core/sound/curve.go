@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/param"
 )
 
@@ -136,14 +136,14 @@ func (c *Curve) Validate() error {
 	return nil
 }
 
-// Move maps a curve, or what a stroke brings along, onto a number.
+// Modulation maps a curve, or what a stroke brings along, onto a number.
 //
 // By a curve, the number is From where the curve is at 1 and To where it is at 0,
 // on the number's own scale. By "velocity", "note" or "chance" it is moved by From
 // to To on its scale (semitones where it is logarithmic, else its own unit): From
 // at the softest and To at the hardest stroke; From two octaves down and To two
 // octaves up; by chance somewhere between.
-type Move struct {
+type Modulation struct {
 	By   string  `json:"by"`
 	At   string  `json:"at"`
 	From float64 `json:"from"`
@@ -159,10 +159,10 @@ const (
 
 func fixedSource(by string) bool { return by == ByVelocity || by == ByNote || by == ByChance }
 
-// Curve tells whether a curve makes the move.
-func (m *Move) Curve() bool { return !fixedSource(m.By) }
+// Curve reports whether a curve makes the move.
+func (m *Modulation) Curve() bool { return !fixedSource(m.By) }
 
-func (m *Move) kind() string {
+func (m *Modulation) kind() string {
 	if m.Curve() {
 		return "curve "
 	}
@@ -172,21 +172,21 @@ func (m *Move) kind() string {
 // Number is a number of a recipe: what it is, and its value.
 type Number struct {
 	*param.Param
-	row  *param.Row[Recipe]
-	step *mix.Step
+	row *param.Row[Recipe]
+	fx  *effect.Effect
 }
 
-// Number finds a number of the recipe: "body.end_hz", or of a step,
-// "steps/s1/amount_percent". The recipe must be the caller's own to set it.
+// Number finds a number of the recipe: "body.end_hz", or of an effect,
+// "effects/s1/amount_percent". The recipe must be the caller's own to set it.
 func (r *Recipe) Number(at string) (Number, bool) {
-	if rest, ok := strings.CutPrefix(at, "steps/"); ok {
-		step, id, _ := strings.Cut(rest, "/")
-		s := r.Step(step)
-		if s == nil || mix.KindOf(s.Kind) == nil {
+	if rest, ok := strings.CutPrefix(at, "effects/"); ok {
+		effectID, id, _ := strings.Cut(rest, "/")
+		s := r.Effect(effectID)
+		if s == nil || effect.KindOf(s.Kind) == nil {
 			return Number{}, false
 		}
-		if p, _ := mix.KindOf(s.Kind).Param(id); p != nil {
-			return Number{Param: p, step: s}, true
+		if p, _ := effect.KindOf(s.Kind).Param(id); p != nil {
+			return Number{Param: p, fx: s}, true
 		}
 		return Number{}, false
 	}
@@ -198,30 +198,27 @@ func (r *Recipe) Number(at string) (Number, bool) {
 
 // Get is its value in r.
 func (n Number) Get(r *Recipe) float64 {
-	if n.step != nil {
-		return n.step.Values[n.ID]
+	if n.fx != nil {
+		return n.fx.Values[n.ID]
 	}
 	return n.row.Get(r)
 }
 
 // Set writes a value, held inside its range.
 func (n Number) Set(r *Recipe, v float64) error {
-	if n.step == nil {
+	if n.fx == nil {
 		return n.row.Set(r, v)
 	}
 	v, err := n.Held(v)
 	if err == nil {
-		n.step.Values[n.ID] = v
+		n.fx.Values[n.ID] = v
 	}
 	return err
 }
 
-// Movable tells whether a number may be moved: kinds of something may not.
-func Movable(p *param.Param) bool { return p.Scale != param.Steps && p.Scale != param.Switch }
-
-func (r *Recipe) validateMove(m *Move) error {
+func (r *Recipe) validateModulation(m *Modulation) error {
 	n, ok := r.Number(m.At)
-	if !ok || !Movable(n.Param) {
+	if !ok || !n.Param.Continuous() {
 		return fmt.Errorf("there is no number at %q that can be moved", m.At)
 	}
 	if m.Curve() {
@@ -242,17 +239,17 @@ func (r *Recipe) validateMove(m *Move) error {
 
 // Own gives the recipe lists and maps of its own, so that it may be changed.
 func (r *Recipe) Own() {
-	r.Steps = slices.Clone(r.Steps)
-	for i := range r.Steps {
-		values := make(map[string]float64, len(r.Steps[i].Values))
-		for k, v := range r.Steps[i].Values {
+	r.Effects = slices.Clone(r.Effects)
+	for i := range r.Effects {
+		values := make(map[string]float64, len(r.Effects[i].Values))
+		for k, v := range r.Effects[i].Values {
 			values[k] = v
 		}
-		r.Steps[i].Values = values
+		r.Effects[i].Values = values
 	}
 	r.Curves = slices.Clone(r.Curves)
 	for i := range r.Curves {
 		r.Curves[i].Points = slices.Clone(r.Curves[i].Points)
 	}
-	r.Moves = slices.Clone(r.Moves)
+	r.Modulations = slices.Clone(r.Modulations)
 }

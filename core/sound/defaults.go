@@ -3,13 +3,13 @@ package sound
 import (
 	"fmt"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 )
 
 // Blank is a recipe with every part switched off, each with the numbers of a part
 // just switched on.
 func Blank() Recipe {
-	r := Recipe{Steps: []mix.Step{}, Curves: []Curve{}, Moves: []Move{}}
+	r := Recipe{Effects: []effect.Effect{}, Curves: []Curve{}, Modulations: []Modulation{}}
 	r.Body.Cycle = []float64{}
 	Params.Reset(&r)
 	return r
@@ -31,17 +31,17 @@ func (r Recipe) With(values map[string]float64) Recipe {
 	return r
 }
 
-// Then adds a step of a kind, with the numbers that are not its defaults.
+// Then adds an effect of a kind, with the numbers that are not its defaults.
 func (r Recipe) Then(kind string, values map[string]float64) Recipe {
 	r.Own()
-	r.Steps = append(r.Steps, mix.NewStep(r.freeID(kind), mix.KindOf(kind), values))
+	r.Effects = append(r.Effects, effect.New(r.freeID(kind), effect.KindOf(kind), values))
 	return r
 }
 
 func (r *Recipe) freeID(kind string) string {
 	for n := 1; ; n++ {
 		id := fmt.Sprintf("%s%d", kind, n)
-		if r.Step(id) == nil && r.Curve(id) == nil {
+		if r.Effect(id) == nil && r.Curve(id) == nil {
 			return id
 		}
 	}
@@ -63,14 +63,14 @@ func (r Recipe) Curved(c Curve, moves map[string][2]float64) Recipe {
 	r.Curves = append(r.Curves, c)
 	for i := range Params { // in the order of the table, so that equal recipes are equal
 		if ends, ok := moves[Params[i].ID]; ok {
-			r.Moves = append(r.Moves, Move{c.ID, Params[i].ID, ends[0], ends[1]})
+			r.Modulations = append(r.Modulations, Modulation{c.ID, Params[i].ID, ends[0], ends[1]})
 		}
 	}
-	for _, s := range r.Steps {
-		for _, p := range mix.KindOf(s.Kind).Params {
-			at := "steps/" + s.ID + "/" + p.ID
+	for _, s := range r.Effects {
+		for _, p := range effect.KindOf(s.Kind).Params {
+			at := "effects/" + s.ID + "/" + p.ID
 			if ends, ok := moves[at]; ok {
-				r.Moves = append(r.Moves, Move{c.ID, at, ends[0], ends[1]})
+				r.Modulations = append(r.Modulations, Modulation{c.ID, at, ends[0], ends[1]})
 			}
 		}
 	}
@@ -80,7 +80,7 @@ func (r Recipe) Curved(c Curve, moves map[string][2]float64) Recipe {
 // By adds a move by velocity, note or chance.
 func (r Recipe) By(source, at string, from, to float64) Recipe {
 	r.Own()
-	r.Moves = append(r.Moves, Move{source, at, from, to})
+	r.Modulations = append(r.Modulations, Modulation{source, at, from, to})
 	return r
 }
 
@@ -91,7 +91,7 @@ func (r Recipe) FallingDrive(from, to, ms float64) Recipe {
 	if from == to {
 		return r
 	}
-	at := "steps/" + r.Steps[len(r.Steps)-1].ID + "/amount_percent"
+	at := "effects/" + r.Effects[len(r.Effects)-1].ID + "/amount_percent"
 	return r.Curved(Curve{Name: "Dirt", Round: -1, Points: []CurvePoint{{At: 0, Value: 1, Bend: 0.45}, {At: ms * 1.5, Value: 0}}}, map[string][2]float64{at: {from, to}})
 }
 

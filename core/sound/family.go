@@ -9,7 +9,7 @@ import "slices"
 // for a hit heard in a reference.
 type Family string
 
-// The families that the program tells apart.
+// The families that the program reports apart.
 const (
 	Kick       Family = "kick"
 	Snare      Family = "snare"
@@ -39,7 +39,7 @@ var labels = map[Family]string{
 	Ride: "Ride", Crash: "Crash", Tom: "Tom", Conga: "Conga", Cowbell: "Cowbell", Perc: "Percussion", Bass808: "808",
 }
 
-// Known tells whether f is one of Families.
+// Known reports whether f is one of Families.
 func (f Family) Known() bool {
 	for _, k := range Families {
 		if f == k {

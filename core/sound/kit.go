@@ -6,7 +6,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"jubrak/core/mix"
+	"jubrak/core/mixer"
 	"jubrak/core/param"
 )
 
@@ -45,7 +45,7 @@ type Voice struct {
 	// open.
 	Gate *Gate `json:"gate"`
 	// Row is its place in the mix: what its sound goes through, and where.
-	mix.Row
+	mixer.Row
 }
 
 // Gate is opened by the sound of another voice.
@@ -64,9 +64,9 @@ type Gate struct {
 // GateParams is the table of a gate's numbers. Its defaults are those by which a
 // kick makes a tone of 70 to 80 Hz an 808 (common practice).
 var GateParams = param.Table[Gate]{
-	gate("threshold_db", "Opens at", "dB", -80, 0, -52, param.DB, func(g *Gate) *float64 { return &g.Threshold }),
-	gate("hysteresis_db", "Closes lower by", "dB", 0, 24, 2.5, param.DB, func(g *Gate) *float64 { return &g.Hysteresis }),
-	gate("floor_db", "Floor", "dB", -90, 0, -61, param.DB, func(g *Gate) *float64 { return &g.Floor }),
+	gate("threshold_db", "Threshold", "dB", -80, 0, -52, param.DB, func(g *Gate) *float64 { return &g.Threshold }),
+	gate("hysteresis_db", "Hysteresis", "dB", 0, 24, 2.5, param.DB, func(g *Gate) *float64 { return &g.Hysteresis }),
+	gate("floor_db", "Range", "dB", -90, 0, -61, param.DB, func(g *Gate) *float64 { return &g.Floor }),
 	gate("attack_ms", "Attack", "ms", 0.1, 500, 27, param.Log, func(g *Gate) *float64 { return &g.Attack }),
 	gate("hold_ms", "Hold", "ms", 0, 2000, 330, param.Linear, func(g *Gate) *float64 { return &g.Hold }),
 	gate("release_ms", "Release", "ms", 1, 4000, 509, param.Log, func(g *Gate) *float64 { return &g.Release }),
@@ -81,8 +81,8 @@ var VoiceParams = param.Table[Voice]{
 	param.Number(param.Param{ID: "level_db", Label: "Level", Unit: "dB", Min: -60, Max: 12, Default: -12, Scale: param.DB}, func(v *Voice) *float64 { return &v.Level }),
 	param.Number(param.Param{ID: "pan", Label: "Pan", Min: -1, Max: 1, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Pan }),
 	param.Flag("mute", "Mute", func(v *Voice) *bool { return &v.Mute }),
-	param.Flag("mono", "One note at a time", func(v *Voice) *bool { return &v.Mono }),
-	param.Number(param.Param{ID: "release_ms", Label: "Release when stopped", Unit: "ms", Min: 1, Max: 500, Default: 4, Scale: param.Log}, func(v *Voice) *float64 { return &v.Release }),
+	param.Flag("mono", "Monophonic", func(v *Voice) *bool { return &v.Mono }),
+	param.Number(param.Param{ID: "release_ms", Label: "Choke release", Unit: "ms", Min: 1, Max: 500, Default: 4, Scale: param.Log}, func(v *Voice) *float64 { return &v.Release }),
 	param.Number(param.Param{ID: "touch_percent", Label: "Velocity to level", Unit: "%", Min: 0, Max: 200, Default: 100, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Touch }),
 	param.Number(param.Param{ID: "touch_bend", Label: "Velocity curve", Min: -1, Max: 1, Scale: param.Linear}, func(v *Voice) *float64 { return &v.TouchBend }),
 	param.Number(param.Param{ID: "glide_ms", Label: "Glide", Unit: "ms", Min: 0, Max: 1000, Scale: param.Linear}, func(v *Voice) *float64 { return &v.Glide }),
@@ -173,13 +173,13 @@ func (v *Voice) Layer(id string) *Layer {
 	return nil
 }
 
-// SameSound tells whether two voices sound the same when they are struck, apart
+// SameSound reports whether two voices sound the same when they are struck, apart
 // from their own level and pan; quick where they share their layers.
 func (v *Voice) SameSound(o *Voice) bool {
 	return v.Touch == o.Touch && v.Release == o.Release && v.SameLayers(o)
 }
 
-// SameLayers tells whether two voices have the same layers; quick where they
+// SameLayers reports whether two voices have the same layers; quick where they
 // share them.
 func (v *Voice) SameLayers(o *Voice) bool {
 	if len(v.Layers) != len(o.Layers) {

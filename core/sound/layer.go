@@ -149,15 +149,15 @@ var (
 		param.Number(param.Param{ID: "start_ms", Label: "Start", Unit: "ms", Min: 0, Max: 100, Scale: param.Linear}, func(l *Layer) *float64 { return &l.Start }),
 		param.Number(param.Param{ID: "low_cut_hz", Label: "Low cut", Unit: "Hz", Min: NoLowCut, Max: 8000, Default: NoLowCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.LowCut }),
 		param.Number(param.Param{ID: "high_cut_hz", Label: "High cut", Unit: "Hz", Min: 200, Max: NoHighCut, Default: NoHighCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.HighCut }),
-		param.Number(param.Param{ID: "above_hz", Label: "Only above", Unit: "Hz", Min: NoLowCut, Max: 8000, Default: NoLowCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.Above }),
-		param.Number(param.Param{ID: "below_hz", Label: "Only below", Unit: "Hz", Min: 40, Max: NoHighCut, Default: NoHighCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.Below }),
+		param.Number(param.Param{ID: "above_hz", Label: "Crossover low", Unit: "Hz", Min: NoLowCut, Max: 8000, Default: NoLowCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.Above }),
+		param.Number(param.Param{ID: "below_hz", Label: "Crossover high", Unit: "Hz", Min: 40, Max: NoHighCut, Default: NoHighCut, Scale: param.Log}, func(l *Layer) *float64 { return &l.Below }),
 		param.Whole(param.Param{ID: "velocity_from", Label: "Velocity from", Min: 1, Max: 127, Default: 1}, func(l *Layer) *int { return &l.VelocityFrom }),
 		param.Whole(param.Param{ID: "velocity_to", Label: "Velocity to", Min: 1, Max: 127, Default: 127}, func(l *Layer) *int { return &l.VelocityTo }),
 		param.Whole(param.Param{ID: "velocity_fade", Label: "Crossfade", Min: 0, Max: 64}, func(l *Layer) *int { return &l.VelocityFade }),
 		param.Flag("flip", "Flip", func(l *Layer) *bool { return &l.Flip }),
 		param.Flag("mute", "Mute", func(l *Layer) *bool { return &l.Mute }),
 		param.Flag("solo", "Solo", func(l *Layer) *bool { return &l.Solo }),
-		param.Whole(param.Choice("turn", "", "Sounds on", Turns...), func(l *Layer) *int { return &l.Turn }),
+		param.Whole(param.Choice("turn", "", "Plays on", Turns...), func(l *Layer) *int { return &l.Turn }),
 		param.Whole(param.Param{ID: "turn_every", Label: "Nth hit", Min: 2, Max: 16, Default: 2}, func(l *Layer) *int { return &l.Every }),
 		param.Number(param.Param{ID: "turn_chance_percent", Label: "Chance", Unit: "%", Min: 0, Max: 100, Default: 50, Scale: param.Linear}, func(l *Layer) *float64 { return &l.Chance }),
 	}
@@ -171,8 +171,8 @@ var (
 		rumble("low_cut_hz", "Low cut", "Hz", 20, 200, 37, param.Log, func(r *Rumble) *float64 { return &r.LowCut }),
 		rumble("high_cut_hz", "High cut", "Hz", 60, 2000, 300, param.Log, func(r *Rumble) *float64 { return &r.HighCut }),
 		rumble("drive_percent", "Drive", "%", 0, 100, 25, param.Linear, func(r *Rumble) *float64 { return &r.Drive }),
-		rumble("duck_db", "Ducks by", "dB", 0, 48, 18, param.DB, func(r *Rumble) *float64 { return &r.Duck }),
-		rumble("duck_ms", "Back after", "ms", 20, 1000, 200, param.Log, func(r *Rumble) *float64 { return &r.DuckTime }),
+		rumble("duck_db", "Duck amount", "dB", 0, 48, 18, param.DB, func(r *Rumble) *float64 { return &r.Duck }),
+		rumble("duck_ms", "Duck release", "ms", 20, 1000, 200, param.Log, func(r *Rumble) *float64 { return &r.DuckTime }),
 	}
 	RecordingParams = param.Table[Recording]{
 		param.Number(param.Param{ID: "recording.skip_ms", Part: "recording", Label: "Skip", Unit: "ms", Min: 0, Max: 12000, Scale: param.Linear}, func(r *Recording) *float64 { return &r.Skip }),
@@ -185,13 +185,13 @@ var (
 		recording("root_hz", "Root", "Hz", 0, 8000, 0, param.Linear, func(r *Recording) *float64 { return &r.Root }),
 		param.Flag("recording.keep_length", "Keep length", func(r *Recording) *bool { return &r.KeepLength }),
 		param.Flag("recording.gate", "Gate", func(r *Recording) *bool { return &r.Gate }),
-		recording("gate_threshold_db", "Opens at", "dB", -80, 0, -36, param.DB, func(r *Recording) *float64 { return &r.GateThreshold }),
-		recording("gate_hysteresis_db", "Closes lower by", "dB", 0, 24, 4, param.DB, func(r *Recording) *float64 { return &r.GateHysteresis }),
-		recording("gate_floor_db", "Floor", "dB", -90, 0, -90, param.DB, func(r *Recording) *float64 { return &r.GateFloor }),
+		recording("gate_threshold_db", "Threshold", "dB", -80, 0, -36, param.DB, func(r *Recording) *float64 { return &r.GateThreshold }),
+		recording("gate_hysteresis_db", "Hysteresis", "dB", 0, 24, 4, param.DB, func(r *Recording) *float64 { return &r.GateHysteresis }),
+		recording("gate_floor_db", "Range", "dB", -90, 0, -90, param.DB, func(r *Recording) *float64 { return &r.GateFloor }),
 		recording("gate_attack_ms", "Gate attack", "ms", 0.1, 200, 0.5, param.Log, func(r *Recording) *float64 { return &r.GateAttack }),
 		recording("gate_hold_ms", "Gate hold", "ms", 0, 1000, 20, param.Linear, func(r *Recording) *float64 { return &r.GateHold }),
 		recording("gate_release_ms", "Gate release", "ms", 1, 2000, 40, param.Log, func(r *Recording) *float64 { return &r.GateRelease }),
-		recording("gate_ahead_ms", "Opens ahead by", "ms", 0, 20, 2, param.Linear, func(r *Recording) *float64 { return &r.GateAhead }),
+		recording("gate_ahead_ms", "Lookahead", "ms", 0, 20, 2, param.Linear, func(r *Recording) *float64 { return &r.GateAhead }),
 	}
 )
 

@@ -18,7 +18,7 @@ type LayerNumber struct {
 func (n *LayerNumber) Set(v float64) error { return n.set(v) }
 
 // Number finds a number of the layer by its id: "level_db", "body.decay_ms",
-// "steps/drive1/amount_percent", "attack.length_ms", "rumble.decay_ms",
+// "effects/drive1/amount_percent", "attack.length_ms", "rumble.decay_ms",
 // "recording.skip_ms"; nil where there is none.
 func (l *Layer) Number(id string) *LayerNumber {
 	if n := numberOf(LayerParams, id, l); n != nil {

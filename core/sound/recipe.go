@@ -3,10 +3,10 @@ package sound
 import (
 	"fmt"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 )
 
-// Recipe is a synthesized drum: up to six parts that sound together, then steps
+// Recipe is a synthesized drum: up to six parts that sound together, then effects
 // of colour in order. Curves, velocity, note and chance may move any of its
 // numbers. A part whose Level is at Silent is not rendered. Decays are the time
 // to fall 60 dB, in ms.
@@ -17,10 +17,10 @@ type Recipe struct {
 	Noise Noise `json:"noise"`
 	Metal Metal `json:"metal"`
 	Ring  Ring  `json:"ring"`
-	// Steps are the colour, in the order in which sound goes through them.
-	Steps  []mix.Step `json:"steps"`
-	Curves []Curve    `json:"curves"`
-	Moves  []Move     `json:"moves"`
+	// Effects are the colour, in the order in which sound goes through them.
+	Effects     []effect.Effect `json:"effects"`
+	Curves      []Curve         `json:"curves"`
+	Modulations []Modulation    `json:"modulations"`
 }
 
 // Body is a tone whose pitch falls from Start to End. The fall is exponential;
@@ -119,7 +119,7 @@ type Noise struct {
 // MaxBursts is the most bursts of a noise.
 const MaxBursts = 8
 
-// Burst is how one burst of a noise differs from what spacing and step make of it.
+// Burst is how one burst of a noise differs from what spacing and level step make of it.
 type Burst struct {
 	// Shift is how much later it comes.
 	Shift float64 `json:"shift_ms"`
@@ -187,12 +187,12 @@ const Silent = -60
 
 // Limits of a recipe.
 const (
-	MaxSteps  = 12
-	MaxCurves = 12
-	MaxMoves  = 48
+	MaxEffects     = 12
+	MaxCurves      = 12
+	MaxModulations = 48
 )
 
-// Validate checks every number of the recipe, its steps, curves and moves.
+// Validate checks every number of the recipe, its effects, curves and moves.
 func (r *Recipe) Validate() error {
 	if err := Params.Validate(r); err != nil {
 		return err
@@ -205,19 +205,19 @@ func (r *Recipe) Validate() error {
 			return fmt.Errorf("a drawn wave runs from -1 to 1")
 		}
 	}
-	if len(r.Steps) > MaxSteps || len(r.Curves) > MaxCurves || len(r.Moves) > MaxMoves {
-		return fmt.Errorf("a recipe has at most %d steps, %d curves and %d moves", MaxSteps, MaxCurves, MaxMoves)
+	if len(r.Effects) > MaxEffects || len(r.Curves) > MaxCurves || len(r.Modulations) > MaxModulations {
+		return fmt.Errorf("a recipe has at most %d effects, %d curves and %d moves", MaxEffects, MaxCurves, MaxModulations)
 	}
 	seen := map[string]bool{}
-	for i := range r.Steps {
-		if seen[r.Steps[i].ID] {
-			return fmt.Errorf("step %d needs an id of its own", i+1)
+	for i := range r.Effects {
+		if seen[r.Effects[i].ID] {
+			return fmt.Errorf("effect %d needs an id of its own", i+1)
 		}
-		seen[r.Steps[i].ID] = true
-		if err := r.Steps[i].Validate(); err != nil {
+		seen[r.Effects[i].ID] = true
+		if err := r.Effects[i].Validate(); err != nil {
 			return err
 		}
-		if k := mix.KindOf(r.Steps[i].Kind); k.Rows {
+		if k := effect.KindOf(r.Effects[i].Kind); k.Rows {
 			return fmt.Errorf("a %s stands in the mix, not in a recipe", k.Label)
 		}
 	}
@@ -232,9 +232,9 @@ func (r *Recipe) Validate() error {
 		}
 	}
 	taken := map[string]bool{}
-	for i := range r.Moves {
-		m := &r.Moves[i]
-		if err := r.validateMove(m); err != nil {
+	for i := range r.Modulations {
+		m := &r.Modulations[i]
+		if err := r.validateModulation(m); err != nil {
 			return err
 		}
 		if by := m.kind() + m.At; taken[by] {
@@ -246,9 +246,9 @@ func (r *Recipe) Validate() error {
 	return nil
 }
 
-// Untidy tells whether a list of the recipe is absent rather than empty.
+// Untidy reports whether a list of the recipe is absent rather than empty.
 func (r *Recipe) Untidy() bool {
-	return r.Body.Cycle == nil || r.Steps == nil || r.Curves == nil || r.Moves == nil
+	return r.Body.Cycle == nil || r.Effects == nil || r.Curves == nil || r.Modulations == nil
 }
 
 // Tidy makes lists that hold nothing empty rather than absent.
@@ -256,22 +256,22 @@ func (r *Recipe) Tidy() {
 	if r.Body.Cycle == nil {
 		r.Body.Cycle = []float64{}
 	}
-	if r.Steps == nil {
-		r.Steps = []mix.Step{}
+	if r.Effects == nil {
+		r.Effects = []effect.Effect{}
 	}
 	if r.Curves == nil {
 		r.Curves = []Curve{}
 	}
-	if r.Moves == nil {
-		r.Moves = []Move{}
+	if r.Modulations == nil {
+		r.Modulations = []Modulation{}
 	}
 }
 
-// Step finds a step by its id, or nil.
-func (r *Recipe) Step(id string) *mix.Step {
-	for i := range r.Steps {
-		if r.Steps[i].ID == id {
-			return &r.Steps[i]
+// Effect finds an effect by its id, or nil.
+func (r *Recipe) Effect(id string) *effect.Effect {
+	for i := range r.Effects {
+		if r.Effects[i].ID == id {
+			return &r.Effects[i]
 		}
 	}
 	return nil
@@ -288,9 +288,9 @@ func (r *Recipe) Curve(id string) *Curve {
 }
 
 // DrivenBy is the move of a number by a curve, or nil.
-func (r *Recipe) DrivenBy(at string) *Move {
-	for i := range r.Moves {
-		if m := &r.Moves[i]; m.At == at && m.Curve() {
+func (r *Recipe) DrivenBy(at string) *Modulation {
+	for i := range r.Modulations {
+		if m := &r.Modulations[i]; m.At == at && m.Curve() {
 			return m
 		}
 	}

@@ -106,20 +106,20 @@ func TestRecipesThatAreRefused(t *testing.T) {
 	good := DefaultRecipe(Kick).Then("clip", nil).Curved(Curve{ID: "c", Round: -1, Points: line}, map[string][2]float64{"body.end_hz": {100, 50}})
 	require.NoError(t, good.Validate())
 	for name, spoil := range map[string]func(*Recipe){
-		"a step of a kind that is not there": func(r *Recipe) { r.Steps[0].Kind = "spoon" },
-		"a step with a number too many":      func(r *Recipe) { r.Steps[0].Values["x"] = 1 },
-		"a step beyond its range":            func(r *Recipe) { r.Steps[0].Values["amount_percent"] = 101 },
-		"two with one id":                    func(r *Recipe) { r.Steps[1].ID = r.Steps[0].ID },
-		"a curve with one point":             func(r *Recipe) { r.Curves[0].Points = line[:1] },
-		"points out of order":                func(r *Recipe) { r.Curves[0].Points = []CurvePoint{{At: 5}, {At: 5}} },
-		"a curve without a unit":             func(r *Recipe) { r.Curves[0].Unit = "" },
-		"a curve called velocity":            func(r *Recipe) { r.Curves[0].ID = "velocity" },
-		"a move of nothing":                  func(r *Recipe) { r.Moves[0].At = "body.spoon" },
-		"a move of a kind":                   func(r *Recipe) { r.Moves[0].At = "body.wave" },
-		"a move by a curve that is gone":     func(r *Recipe) { r.Moves[0].By = "gone" },
-		"a move beyond the range":            func(r *Recipe) { r.Moves[len(r.Moves)-1].From = 1e6 },
-		"a number moved by two curves":       func(r *Recipe) { r.Moves = append(r.Moves, Move{"c", r.Moves[0].At, 1, 2}) },
-		"a drawn wave beyond full scale":     func(r *Recipe) { r.Body.Cycle = []float64{2} },
+		"an effect of a kind that is not there": func(r *Recipe) { r.Effects[0].Kind = "spoon" },
+		"an effect with a number too many":      func(r *Recipe) { r.Effects[0].Values["x"] = 1 },
+		"an effect beyond its range":            func(r *Recipe) { r.Effects[0].Values["amount_percent"] = 101 },
+		"two with one id":                       func(r *Recipe) { r.Effects[1].ID = r.Effects[0].ID },
+		"a curve with one point":                func(r *Recipe) { r.Curves[0].Points = line[:1] },
+		"points out of order":                   func(r *Recipe) { r.Curves[0].Points = []CurvePoint{{At: 5}, {At: 5}} },
+		"a curve without a unit":                func(r *Recipe) { r.Curves[0].Unit = "" },
+		"a curve called velocity":               func(r *Recipe) { r.Curves[0].ID = "velocity" },
+		"a move of nothing":                     func(r *Recipe) { r.Modulations[0].At = "body.spoon" },
+		"a move of a kind":                      func(r *Recipe) { r.Modulations[0].At = "body.wave" },
+		"a move by a curve that is gone":        func(r *Recipe) { r.Modulations[0].By = "gone" },
+		"a move beyond the range":               func(r *Recipe) { r.Modulations[len(r.Modulations)-1].From = 1e6 },
+		"a number moved by two curves":          func(r *Recipe) { r.Modulations = append(r.Modulations, Modulation{"c", r.Modulations[0].At, 1, 2}) },
+		"a drawn wave beyond full scale":        func(r *Recipe) { r.Body.Cycle = []float64{2} },
 	} {
 		r := good
 		r.Own()

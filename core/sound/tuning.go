@@ -76,9 +76,9 @@ func (r Recipe) Tuned(semitones float64) (Recipe, error) {
 			return r, err
 		}
 	}
-	r.Moves = slices.Clone(r.Moves)
-	for i := range r.Moves {
-		m := &r.Moves[i]
+	r.Modulations = slices.Clone(r.Modulations)
+	for i := range r.Modulations {
+		m := &r.Modulations[i]
 		if !m.Curve() || !slices.Contains(pitched, m.At) {
 			continue
 		}
@@ -90,7 +90,7 @@ func (r Recipe) Tuned(semitones float64) (Recipe, error) {
 	return r, nil
 }
 
-// uses tells whether a pitch is heard: its part sounds and no curve takes its place.
+// uses reports whether a pitch is heard: its part sounds and no curve takes its place.
 func (r *Recipe) uses(id string) bool {
 	part := id[:4] // body, meta, ring
 	level := map[string]string{"body": "body.level_db", "meta": "metal.level_db", "ring": "ring.level_db"}[part]

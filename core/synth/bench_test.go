@@ -15,7 +15,7 @@ func rich() sound.Recipe {
 		"metal.level_db": -18, "metal.decay_ms": 900, "ring.level_db": -6, "ring.decay_ms": 900, "snap.decay_ms": 60,
 	})
 	r = r.Then("eq", v{"band2.gain_db": -4, "band4.gain_db": 3}).Then("compressor", nil).Then("transient", nil).Then("comb", v{"mix_percent": 20})
-	at := "steps/eq1/band4.gain_db"
+	at := "effects/eq1/band4.gain_db"
 	return r.Curved(sound.Curve{Round: -1, Points: []sound.CurvePoint{{At: 0, Value: 1, Bend: 0.5}, {At: 300, Value: 0}}}, map[string][2]float64{at: {9, 0}, "noise.colour_hz": {9000, 2000}})
 }
 
@@ -25,7 +25,7 @@ func BenchmarkRichSecond(b *testing.B) {
 	out := block(256)
 	var n Note
 	for b.Loop() {
-		n.Strike(v, Hard(110, 1))
+		n.Trigger(v, Hard(110, 1))
 		for range rate / 256 {
 			n.Add(out, 0)
 		}

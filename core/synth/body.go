@@ -18,7 +18,7 @@ type body struct {
 // secondMost is the phase modulation of 100 %, radians.
 const secondMost = 8
 
-func (b *body) strike(n *sound.Body) {
+func (b *body) start(n *sound.Body) {
 	phase := n.Phase / 360
 	sin, cos := math.Sincos(2 * math.Pi * phase)
 	if n.Phase == 0 || n.Phase == 360 {
@@ -32,7 +32,7 @@ func (b *body) strike(n *sound.Body) {
 	b.second, b.turn = 1, oscillator{cos: 1}
 }
 
-// plain tells whether the body is one sine; it then needs no wave.
+// plain reports whether the body is one sine; it then needs no wave.
 func plain(n *sound.Body) bool { return n.Wave == 0 && n.Copies == 1 && n.Second == 0 }
 
 // run renders the next stride at a step in periods a sample; to both sides where

@@ -9,7 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"jubrak/core/audio"
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -120,10 +120,10 @@ func TestLayersJoinTheDrumAndAllocateNothing(t *testing.T) {
 		require.InDelta(t, want, both[i], 1e-5)
 	}
 	var n Note
-	block := mix.Block{Left: make([]float64, 256), Right: make([]float64, 256)}
+	block := effect.Block{Left: make([]float64, 256), Right: make([]float64, 256)}
 	ready := Compile(v, samples, layerRate)
 	assert.Zero(t, testing.AllocsPerRun(50, func() {
-		n.Strike(ready, Hard(100, 7))
+		n.Trigger(ready, Hard(100, 7))
 		n.Add(block, 0)
 		n.Cut()
 		n.Add(block, 0)
@@ -153,7 +153,7 @@ func TestRecipesAreLayered(t *testing.T) {
 	}
 	assert.Zero(t, at(other, 0, 527), "11 ms are 528 frames")
 	assert.NotZero(t, at(other, 0, 540))
-	left, right := mix.Panned(-7, 0.6)[0], mix.Panned(-7, 0.6)[1]
+	left, right := effect.Panned(-7, 0.6)[0], effect.Panned(-7, 0.6)[1]
 	for i := range other.Frames() {
 		require.InDelta(t, at(other, 0, i)*right/left, at(other, 1, i), 1e-5)
 	}

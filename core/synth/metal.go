@@ -30,7 +30,7 @@ type metal struct {
 	sine  [maxPartials]oscillator
 }
 
-func (m *metal) strike(n *sound.Metal) {
+func (m *metal) start(n *sound.Metal) {
 	for i := range n.Partials {
 		m.phase[i] = float64(i) / 6
 		m.phase[i] -= math.Floor(m.phase[i])

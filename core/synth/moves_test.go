@@ -7,7 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -16,7 +16,7 @@ func everything(kind string) sound.Recipe {
 	r := sound.DefaultRecipe(sound.Kick).With(map[string]float64{
 		"body.level_db": -6, "sub.level_db": -12, "snap.level_db": -12, "noise.level_db": -18, "noise.bursts": 3, "metal.level_db": -20, "ring.level_db": -12, "body.copies": 2,
 	})
-	r.Steps, r.Curves, r.Moves = nil, nil, nil
+	r.Effects, r.Curves, r.Modulations = nil, nil, nil
 	if kind != "" {
 		r = r.Then(kind, nil)
 	}
@@ -49,17 +49,17 @@ func TestEveryAddressIsDrivenToBothEnds(t *testing.T) {
 	}
 	plain := everything("").With(map[string]float64{"body.copies": 1})
 	for _, p := range sound.Params.Params() {
-		if sound.Movable(&p) {
+		if p.Continuous() {
 			drive(everything(""), p.ID, p.Min, p.Max)
 			drive(plain, p.ID, p.Min, p.Max)
 		}
 	}
-	for _, kind := range mix.Kinds {
+	for _, kind := range effect.Kinds() {
 		if !kind.Rows {
 			r := everything(kind.ID)
 			for _, p := range kind.Params {
-				if sound.Movable(&p) {
-					drive(r, fmt.Sprintf("steps/%s/%s", r.Steps[0].ID, p.ID), p.Min, p.Max)
+				if p.Continuous() {
+					drive(r, fmt.Sprintf("effects/%s/%s", r.Effects[0].ID, p.ID), p.Min, p.Max)
 				}
 			}
 		}

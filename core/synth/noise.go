@@ -31,7 +31,7 @@ type noise struct {
 // Järvinen 2007, 30th AES Conference: 2000 and more sound smooth).
 const velvetDensity = 2200
 
-func (p *noise) strike(seed uint64) {
+func (p *noise) start(seed uint64) {
 	*p = noise{white: dsp.NewNoise(seed), phase: 1}
 	for i := range p.buzz {
 		p.buzz[i] = dsp.Uniform(dsp.Key(seed, uint64(i)+7))

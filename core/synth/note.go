@@ -3,7 +3,7 @@ package synth
 import (
 	"math"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -22,47 +22,47 @@ func Hard(velocity int, seed uint64) Stroke {
 }
 
 // Note is one sounding hit. Strike prepares it and overwrites what it was; Add
-// renders it, until On tells that nothing is left. Neither allocates, so notes
+// renders it, until On reports that nothing is left. Neither allocates, so notes
 // can live in a pool. The zero Note is silent.
 type Note struct {
-	voice        *Voice // nil: silent
-	level        float64
-	semitones    float64
-	layers       [sound.MaxLayers]sounding
-	cut, cutStep float64 // fade level and its step per frame once cut
+	voice      *Voice // nil: silent
+	level      float64
+	semitones  float64
+	layers     [sound.MaxLayers]sounding
+	cut, cutBy float64 // fade level and its step per frame once cut
 	// What a hit's length asks for: frames until it ends, 0 for no end, and how its
 	// level falls per frame until then, 1 where it is stopped instead.
-	lasts     int
-	sent      int // where in the block of tails it goes on
-	dying     float64
-	dyingStep float64
+	lasts   int
+	sent    int // where in the block of tails it goes on
+	dying   float64
+	dyingBy float64
 }
 
 // sounding is the running state of a layer: its next frames, and what makes
 // those after them.
 type sounding struct {
-	wait    int // frames until it begins
-	left    int // frames until nothing is left of it
-	at      int // place in run of the next frame
-	age     int // frames since it was struck
-	run     [2][stride]float64
-	level   float64 // by the hit's velocity
-	loudest float64 // peak of its runs so far
-	recent  [2]float64
-	lately  int // frames that the second of recent is of
-	filter  [maxFilters]mix.Filter
-	cooking cooking
-	reading reading
+	wait         int // frames until it begins
+	left         int // frames until nothing is left of it
+	at           int // place in run of the next frame
+	age          int // frames since it was struck
+	run          [2][stride]float64
+	level        float64 // by the hit's velocity
+	loudest      float64 // peak of its runs so far
+	recent       [2]float64
+	recentFrames int // frames that the second of recent is of
+	filter       [maxFilters]effect.Filter
+	playing      playing
+	reading      reading
 }
 
-// Strike begins a hit of a voice.
-func (n *Note) Strike(v *Voice, s Stroke) {
-	n.voice, n.level, n.semitones, n.cut, n.cutStep = v, v.gain(s.Velocity), s.Semitones, 1, 0
-	n.lasts, n.dying, n.dyingStep = 0, 1, 1
+// Trigger begins a hit of a voice.
+func (n *Note) Trigger(v *Voice, s Stroke) {
+	n.voice, n.level, n.semitones, n.cut, n.cutBy = v, v.gain(s.Velocity), s.Semitones, 1, 0
+	n.lasts, n.dying, n.dyingBy = 0, 1, 1
 	for i := range v.layers {
 		l, o := &v.layers[i], &n.layers[i]
 		o.wait, o.at, o.age = l.start, stride, 0
-		o.loudest, o.recent, o.lately = 0, [2]float64{}, 0
+		o.loudest, o.recent, o.recentFrames = 0, [2]float64{}, 0
 		if o.level = l.of.VelocityGain(s.Velocity) * n.level; o.level == 0 || !v.turns.sounds(i, l.of, s) {
 			o.left = 0 // it does not answer to this velocity, or it is not its turn
 			continue
@@ -70,11 +70,11 @@ func (n *Note) Strike(v *Voice, s Stroke) {
 		copy(o.filter[:l.filters], l.filter[:l.filters])
 		late := 0
 		if l.recipe != nil {
-			o.cooking.strike(l.recipe, s, l.key, o)
-			o.left, late = o.cooking.left(), l.recipe.late
+			o.playing.start(l.recipe, s, l.key, o)
+			o.left, late = o.playing.left(), l.recipe.late
 		} else {
 			o.left = l.recording.life(s.Semitones)
-			o.reading.strike(l.recording, s.Semitones)
+			o.reading.start(l.recording, s.Semitones)
 		}
 		if l.attack != nil {
 			o.left = max(o.left, l.attack.frames)
@@ -96,9 +96,9 @@ func (n *Note) From(semitones, ms float64) { n.glide(semitones, n.semitones, ms)
 // End lets the note sound for so many frames: with cut it is then stopped by its
 // voice's release, else it dies away, by 60 dB, until then.
 func (n *Note) End(frames int, cut bool) {
-	n.lasts, n.dying, n.dyingStep = max(frames, 1), 1, 1
+	n.lasts, n.dying, n.dyingBy = max(frames, 1), 1, 1
 	if !cut {
-		n.dyingStep = math.Pow(10, -3/float64(n.lasts))
+		n.dyingBy = math.Pow(10, -3/float64(n.lasts))
 	}
 }
 
@@ -120,8 +120,8 @@ func (n *Note) glide(from, to, ms float64) {
 			continue
 		}
 		if l.recipe != nil {
-			o.cooking.tuning.to = l.recipe.tuning * ratio(to)
-			o.cooking.tuning.from(l.recipe.tuning*ratio(from), ms, n.voice.rate)
+			o.playing.tuning.to = l.recipe.tuning * ratio(to)
+			o.playing.tuning.from(l.recipe.tuning*ratio(from), ms, n.voice.rate)
 		} else {
 			o.reading.step.to = l.recording.step * ratio(to)
 			o.reading.step.from(l.recording.step*ratio(from), ms, n.voice.rate)
@@ -132,27 +132,27 @@ func (n *Note) glide(from, to, ms float64) {
 // Semitones is the pitch of the hit.
 func (n *Note) Semitones() float64 { return n.semitones }
 
-// On tells whether the note still sounds.
+// On reports whether the note still sounds.
 func (n *Note) On() bool { return n.voice != nil }
 
-// Going tells whether it sounds and is not being stopped.
-func (n *Note) Going() bool { return n.voice != nil && n.cutStep == 0 }
+// Going reports whether it sounds and is not being stopped.
+func (n *Note) Going() bool { return n.voice != nil && n.cutBy == 0 }
 
 // Cut fades the note out over its voice's release; cut again, it goes on fading.
 func (n *Note) Cut() {
-	if n.cutStep == 0 && n.voice != nil {
-		n.cutStep = 1 / (n.voice.cut / 1000 * n.voice.rate)
+	if n.cutBy == 0 && n.voice != nil {
+		n.cutBy = 1 / (n.voice.cut / 1000 * n.voice.rate)
 	}
 }
 
 // Add renders the next frames and adds them to a block of two channels; what is shared with
 // other notes goes to the voice's tails, in their block from a frame on.
-func (n *Note) Add(b mix.Block, at int) {
+func (n *Note) Add(b effect.Block, at int) {
 	if n.voice == nil {
 		return
 	}
 	n.sent = at
-	if n.lasts > 0 && n.cutStep == 0 && n.dyingStep == 1 { // stopped later
+	if n.lasts > 0 && n.cutBy == 0 && n.dyingBy == 1 { // stopped later
 		k := min(n.lasts, b.Frames())
 		if more := n.render(b, 0, k, nil); !more {
 			n.voice = nil
@@ -165,7 +165,7 @@ func (n *Note) Add(b mix.Block, at int) {
 		b = b.Part(k, b.Frames())
 		n.sent += k
 	}
-	if n.cutStep > 0 || n.lasts > 0 {
+	if n.cutBy > 0 || n.lasts > 0 {
 		n.fade(b)
 		return
 	}
@@ -175,7 +175,7 @@ func (n *Note) Add(b mix.Block, at int) {
 }
 
 // fade is Add for a note that was cut or is dying away.
-func (n *Note) fade(b mix.Block) {
+func (n *Note) fade(b effect.Block) {
 	for done := 0; done < b.Frames(); {
 		to := min(done+stride, b.Frames())
 		var levels [stride]float64
@@ -183,12 +183,12 @@ func (n *Note) fade(b mix.Block) {
 		for i := range to - done {
 			levels[i] = n.cut * n.dying
 			if n.lasts > 0 {
-				n.dying *= n.dyingStep
+				n.dying *= n.dyingBy
 				if n.lasts--; n.lasts == 0 {
 					n.Cut() // what is left is 60 dB down
 				}
 			}
-			if n.cut -= n.cutStep; n.cut <= 0 {
+			if n.cut -= n.cutBy; n.cut <= 0 {
 				over = true // the rest of the levels is 0
 				break
 			}
@@ -214,12 +214,12 @@ func (n *Note) end() {
 	n.voice = nil
 }
 
-// add renders every layer and tells whether anything is left.
-func (n *Note) add(b mix.Block) bool { return n.render(b, 0, b.Frames(), nil) }
+// add renders every layer and reports whether anything is left.
+func (n *Note) add(b effect.Block) bool { return n.render(b, 0, b.Frames(), nil) }
 
 // render adds the frames from to to of every layer to a block, or to the tail that it shares
-// with other notes, at levels where there are any. It tells whether anything is left.
-func (n *Note) render(b mix.Block, from, to int, levels []float64) bool {
+// with other notes, at levels where there are any. It reports whether anything is left.
+func (n *Note) render(b effect.Block, from, to int, levels []float64) bool {
 	more := false
 	for i := range n.voice.layers {
 		l, s := &n.voice.layers[i], &n.layers[i]
@@ -234,7 +234,7 @@ func (n *Note) render(b mix.Block, from, to int, levels []float64) bool {
 			s.add(l, out)
 		} else {
 			var left, right [stride]float64
-			part := mix.Block{Left: left[:to-from], Right: right[:to-from]}
+			part := effect.Block{Left: left[:to-from], Right: right[:to-from]}
 			s.add(l, part)
 			for k, level := range levels[:to-from] {
 				out.Left[k] += part.Left[k] * level
@@ -246,7 +246,7 @@ func (n *Note) render(b mix.Block, from, to int, levels []float64) bool {
 	return more
 }
 
-func (s *sounding) add(l *layer, b mix.Block) {
+func (s *sounding) add(l *layer, b effect.Block) {
 	done := min(s.wait, b.Frames())
 	s.wait -= done
 	left, right := l.gain[0]*s.level, l.gain[1]*s.level
@@ -275,8 +275,8 @@ func (s *sounding) add(l *layer, b mix.Block) {
 func (s *sounding) next(l *layer) {
 	s.at = 0
 	if l.recipe != nil {
-		s.cooking.run(&s.run)
-		if s.cooking.over() {
+		s.playing.run(&s.run)
+		if s.playing.over() {
 			s.left = min(s.left, l.ring)
 		}
 	} else {
@@ -286,7 +286,7 @@ func (s *sounding) next(l *layer) {
 		s.begin(l)
 	}
 	s.age += stride
-	b := mix.Block{Left: s.run[0][:]}
+	b := effect.Block{Left: s.run[0][:]}
 	if l.channels() == 2 {
 		b.Right = s.run[1][:]
 	}
@@ -301,7 +301,7 @@ func (s *sounding) next(l *layer) {
 const watched = 1200
 
 // watch follows how loud the layer was and is.
-func (s *sounding) watch(b mix.Block) {
+func (s *sounding) watch(b effect.Block) {
 	peak := 0.0
 	for _, x := range b.Left {
 		peak = max(peak, math.Abs(x))
@@ -310,8 +310,8 @@ func (s *sounding) watch(b mix.Block) {
 		peak = max(peak, math.Abs(x))
 	}
 	s.loudest = max(s.loudest, peak)
-	if s.lately += stride; s.lately > watched {
-		s.recent, s.lately = [2]float64{s.recent[1], 0}, stride
+	if s.recentFrames += stride; s.recentFrames > watched {
+		s.recent, s.recentFrames = [2]float64{s.recent[1], 0}, stride
 	}
 	s.recent[1] = max(s.recent[1], peak)
 }
@@ -320,7 +320,7 @@ func (s *sounding) watch(b mix.Block) {
 // follows it: 40 dB.
 const spentBy = 0.01
 
-// Spent tells whether the note has fallen by 40 dB from its loudest: nothing goes on
+// Spent reports whether the note has fallen by 40 dB from its loudest: nothing goes on
 // from it any more.
 func (n *Note) Spent() bool {
 	if n.voice == nil {

@@ -2,7 +2,7 @@ package synth
 
 import (
 	"jubrak/core/audio"
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -33,7 +33,7 @@ func trimmed(b *audio.Buffer) *audio.Buffer {
 func Shot(v *sound.Voice, samples sound.Samples, rate int, s Stroke, maxMS float64) *audio.Buffer {
 	ready := Compile(v, samples, rate)
 	var n Note
-	n.Strike(ready, s)
+	n.Trigger(ready, s)
 	tails, rumbles := ready.Tails(nil), ready.NewRumbles(nil)
 	most := int(maxMS / 1000 * float64(rate))
 	ring := 0
@@ -45,19 +45,19 @@ func Shot(v *sound.Voice, samples sound.Samples, rate int, s Stroke, maxMS float
 		ring += tails.Ring()
 	}
 	b := audio.New(rate, 2, 0)
-	var l, r [mix.MaxBlock]float64
-	for at := 0; at < most && (n.On() || ring > 0); at += mix.MaxBlock {
-		part := mix.Block{Left: l[:], Right: r[:]}.Part(0, min(mix.MaxBlock, most-at))
+	var l, r [effect.MaxBlock]float64
+	for at := 0; at < most && (n.On() || ring > 0); at += effect.MaxBlock {
+		part := effect.Block{Left: l[:], Right: r[:]}.Part(0, min(effect.MaxBlock, most-at))
 		part.Clear()
 		if !n.On() {
 			ring -= part.Frames()
 		}
 		n.Add(part, 0)
 		if tails != nil {
-			tails.Process(part, mix.Clock{})
+			tails.Process(part, effect.Clock{})
 		}
 		if rumbles != nil {
-			rumbles.Process(part, mix.Clock{})
+			rumbles.Process(part, effect.Clock{})
 		}
 		for c, x := range [2][]float64{part.Left, part.Right} {
 			for _, v := range x {

@@ -9,7 +9,7 @@ import (
 	"gonum.org/v1/gonum/dsp/fourier"
 	"pgregory.net/rapid"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -19,7 +19,7 @@ func TestAThousandStrokesAreTheSame(t *testing.T) {
 	var first []float64
 	for i := range 1000 {
 		var n Note
-		n.Strike(v, Hard(110, uint64(i)))
+		n.Trigger(v, Hard(110, uint64(i)))
 		b := block(256)
 		n.Add(b, 0)
 		if i == 0 {
@@ -122,7 +122,7 @@ func TestKindsOfNoise(t *testing.T) {
 		var p noise
 		n := sound.Blank().Noise
 		n.Kind = kind
-		p.strike(5)
+		p.start(5)
 		x := make([]float32, 4*rate)
 		var power float64
 		for i := range x {
@@ -235,10 +235,10 @@ func TestGlide(t *testing.T) {
 	r := sound.Blank().With(map[string]float64{"body.level_db": 0, "body.start_hz": 100, "body.end_hz": 100, "body.hold_ms": 1000, "body.decay_ms": 8000, "body.attack_ms": 0.1})
 	v := voiceOf(r)
 	var n Note
-	n.Strike(v, Stroke{Velocity: 127, Semitones: 12, BeatMS: 500})
+	n.Trigger(v, Stroke{Velocity: 127, Semitones: 12, BeatMS: 500})
 	n.From(0, 100)
 	pitch := func(frames int) float64 {
-		b := mix.Block{Left: make([]float64, frames), Right: make([]float64, frames)}
+		b := effect.Block{Left: make([]float64, frames), Right: make([]float64, frames)}
 		for at := 0; at < frames; at += 480 {
 			n.Add(b.Part(at, min(at+480, frames)), 0)
 		}

@@ -6,7 +6,7 @@ import (
 	"strings"
 
 	"jubrak/core/dsp"
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -23,37 +23,37 @@ const (
 
 // recipe is a sound.Recipe made ready at a rate.
 type recipe struct {
-	of     sound.Recipe // not changed
-	rate   float64
-	tuning float64 // the layer's own pitch, ratio
-	lift   float64 // by how much steps and layer make soft sounds louder, dB
-	wave   *wave
-	snap   *material
-	noise  *material
-	stereo bool
-	moves  []move // by curves
-	struck []move // by what a stroke brings along
-	flat   [partCount]bool
-	slides bool // a curve moves the body's pitch
-	chains []*room
-	late   int // frames, of the chain
-	tail   int
-	gap    int // frames of silence after which nothing more comes
+	of          sound.Recipe // not changed
+	rate        float64
+	tuning      float64 // the layer's own pitch, ratio
+	lift        float64 // by how much effects and layer make soft sounds louder, dB
+	wave        *wave
+	snap        *material
+	noise       *material
+	stereo      bool
+	modulations []modulation // by curves
+	perHit      []modulation // by what a stroke brings along
+	flat        [partCount]bool
+	slides      bool // a curve moves the body's pitch
+	chains      []*room
+	late        int // frames, of the chain
+	tail        int
+	gap         int // frames of silence after which nothing more comes
 }
 
-// move is a sound.Move made ready.
-type move struct {
-	sound.Move
+// modulation is a sound.Move made ready.
+type modulation struct {
+	sound.Modulation
 	number sound.Number
 	curve  *sound.Curve
-	place  int // of the step in the chain, and of the number in the step; -1: a part's
+	place  int // of the effect in the chain, and of the number in the effect; -1: a part's
 	index  int
 	part   int // whose level it moves, or -1
 }
 
 // room is a chain that one note at a time goes through.
 type room struct {
-	chain *mix.Chain
+	chain *effect.Chain
 	used  *sounding
 }
 
@@ -81,41 +81,41 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 	r.noise = materialOf(samples, in.Noise.Sample, rate)
 	var places []int
 	var moved []string
-	for i := range in.Moves {
-		if step := stepOf(in.Moves[i].At); step != "" {
-			moved = append(moved, step)
+	for i := range in.Modulations {
+		if effectID := effectOf(in.Modulations[i].At); effectID != "" {
+			moved = append(moved, effectID)
 		}
 	}
 	for range rooms {
-		var c *mix.Chain
-		c, places = mix.NewChain(in.Steps, rate, moved...)
+		var c *effect.Chain
+		c, places = effect.NewChain(in.Effects, rate, moved...)
 		r.chains = append(r.chains, &room{chain: c})
-		if len(in.Steps) == 0 {
+		if len(in.Effects) == 0 {
 			break
 		}
 	}
 	chain := r.chains[0].chain
 	r.late, r.tail, r.gap = chain.Latency(), chain.Tail(), chain.Gap()
 	r.stereo = chain.Stereo() || (in.Body.Level > sound.Silent || drives(in, "body.level_db")) && in.Body.Copies > 1 && (in.Body.Spread > 0 || drives(in, "body.spread_percent"))
-	for i := range in.Steps {
+	for i := range in.Effects {
 		if places[i] >= 0 {
-			r.lift += max(in.Steps[i].Lift(), 0)
+			r.lift += max(in.Effects[i].Lift(), 0)
 		}
 	}
 	r.lift = min(r.lift, 60)
-	for i := range in.Moves {
-		m := move{Move: in.Moves[i], place: -1, part: -1}
+	for i := range in.Modulations {
+		m := modulation{Modulation: in.Modulations[i], place: -1, part: -1}
 		n, ok := r.of.Number(m.At)
 		if !ok {
 			continue
 		}
 		m.number = n
-		for k := range in.Steps {
-			if s := &in.Steps[k]; len(m.At) > 6 && m.At[:6] == "steps/" && m.At == "steps/"+s.ID+"/"+n.ID {
+		for k := range in.Effects {
+			if s := &in.Effects[k]; strings.HasPrefix(m.At, "effects/") && m.At == "effects/"+s.ID+"/"+n.ID {
 				m.place = places[k]
-				_, m.index = mix.KindOf(s.Kind).Param(n.ID)
+				_, m.index = effect.KindOf(s.Kind).Param(n.ID)
 				if m.place < 0 {
-					ok = false // the step is off
+					ok = false // the effect is off
 				}
 			}
 		}
@@ -128,7 +128,7 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 			}
 		}
 		if !m.Curve() {
-			r.struck = append(r.struck, m)
+			r.perHit = append(r.perHit, m)
 			continue
 		}
 		m.curve = in.Curve(m.By)
@@ -136,26 +136,26 @@ func compileRecipe(in *sound.Recipe, semitones, level float64, samples sound.Sam
 			r.flat[m.part] = true
 		}
 		r.slides = r.slides || m.At == "body.end_hz"
-		r.moves = append(r.moves, m)
+		r.modulations = append(r.modulations, m)
 	}
 	return r
 }
 
-// stepOf is the id of the step whose number is at an address of a recipe, or nothing.
-func stepOf(at string) string {
+// effectOf is the id of the effect whose number is at an address of a recipe, or nothing.
+func effectOf(at string) string {
 	if parts := strings.Split(at, "/"); len(parts) == 3 {
 		return parts[1]
 	}
 	return ""
 }
 
-// drives tells whether anything moves a number of a recipe.
+// drives reports whether anything moves a number of a recipe.
 func drives(r *sound.Recipe, at string) bool {
-	return slices.ContainsFunc(r.Moves, func(m sound.Move) bool { return m.At == at })
+	return slices.ContainsFunc(r.Modulations, func(m sound.Modulation) bool { return m.At == at })
 }
 
 // source is where a stroke is between the ends of a move, 0 to 1.
-func (m *move) source(s Stroke, key uint64) float64 {
+func (m *modulation) source(s Stroke, key uint64) float64 {
 	switch m.By {
 	case sound.ByVelocity:
 		return float64(s.Velocity) / 127
@@ -165,8 +165,8 @@ func (m *move) source(s Stroke, key uint64) float64 {
 	return dsp.Uniform(dsp.Key(s.Seed, key, dsp.KeyString(m.At)))
 }
 
-// cooking is the running state of a recipe that sounds.
-type cooking struct {
+// playing is the running state of a recipe that sounds.
+type playing struct {
 	of      *recipe
 	numbers sound.Recipe // as they are now; its lists are the recipe's
 	age     int
@@ -175,7 +175,7 @@ type cooking struct {
 	dies    [partCount]int     // age at which a part has died away
 	level   [partCount]float64 // linear
 	fall    [partCount]dsp.Fall
-	by      [sound.MaxMoves]float64 // of each of the recipe's struck moves
+	by      [sound.MaxModulations]float64 // of each of the recipe's struck moves
 	life    int
 	quiet   int // frames of silence since every part died
 	room    *room
@@ -219,8 +219,8 @@ func (g *glide) pass(frames int) {
 	g.turn -= step
 }
 
-// strike sets the state of a hit. Its parts' noises have seeds of their own.
-func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
+// start sets the state of a hit. Its parts' noises have seeds of their own.
+func (c *playing) start(r *recipe, s Stroke, key uint64, owner *sounding) {
 	seed := dsp.Key(s.Seed, key)
 	c.of, c.numbers, c.age, c.beat, c.quiet = r, r.of, 0, s.BeatMS, 0
 	c.tuning, c.dies = glide{to: r.tuning}, [partCount]int{}
@@ -230,8 +230,8 @@ func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
 	n := &c.numbers
 	c.room = takeRoom(r.chains, owner)
 	chain := c.room.chain
-	for i := range r.struck {
-		m := &r.struck[i]
+	for i := range r.perHit {
+		m := &r.perHit[i]
 		by := m.From + (m.To-m.From)*m.source(s, key)
 		c.by[i] = by
 		if m.place >= 0 {
@@ -242,8 +242,8 @@ func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
 		}
 	}
 	c.curves(0, 0, 0)
-	for i := range r.struck {
-		if m := &r.struck[i]; m.place >= 0 {
+	for i := range r.perHit {
+		if m := &r.perHit[i]; m.place >= 0 {
 			chain.Tune(m.place, 0)
 		}
 	}
@@ -262,8 +262,8 @@ func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
 	c.dies[partNoise] += int(burstTail(&n.Noise) / 1000 * rate)
 	ends(partMetal, 0, n.Metal.Hold, n.Metal.Decay, n.Metal.Level)
 	ends(partRing, 0, 0, n.Ring.Decay, max(n.Ring.Level, n.Ring.Wires))
-	for i := range r.moves {
-		if m := &r.moves[i]; m.part >= 0 {
+	for i := range r.modulations {
+		if m := &r.modulations[i]; m.part >= 0 {
 			c.dies[m.part] = int((m.curve.End()*m.curve.Scale(c.beat) + curveRelease) / 1000 * rate)
 		}
 	}
@@ -274,18 +274,18 @@ func (c *cooking) strike(r *recipe, s Stroke, key uint64, owner *sounding) {
 		}
 		c.life = max(c.life, c.dies[part])
 	}
-	c.body.strike(&n.Body)
-	c.snap.strike(&n.Snap, dsp.Key(seed, 2), rate)
-	c.noise.strike(dsp.Key(seed, 1))
+	c.body.start(&n.Body)
+	c.snap.start(&n.Snap, dsp.Key(seed, 2), rate)
+	c.noise.start(dsp.Key(seed, 1))
 	if n.Noise.Bursts > 1 {
 		c.noise.bursts = burstsOf(&n.Noise, dsp.Key(seed, 4), rate)
 		c.noise.begin(&n.Noise, rate)
 	} else {
 		c.noise.fall = c.fall[partNoise]
 	}
-	c.metal.strike(&n.Metal)
+	c.metal.start(&n.Metal)
 	if c.level[partRing] > 0 || r.flat[partRing] {
-		c.ring.strike(&n.Ring, dsp.Key(seed, 3), rate)
+		c.ring.start(&n.Ring, dsp.Key(seed, 3), rate)
 	}
 }
 
@@ -297,7 +297,7 @@ func takeRoom(of []*room, owner *sounding) *room {
 		return best // nothing to share
 	}
 	for _, r := range of {
-		if r.used == nil || r.used.left <= 0 || r.used.cooking.room != r {
+		if r.used == nil || r.used.left <= 0 || r.used.playing.room != r {
 			best = r
 			break
 		}
@@ -305,7 +305,7 @@ func takeRoom(of []*room, owner *sounding) *room {
 			best = r
 		}
 	}
-	if u := best.used; u != nil && u != owner && u.cooking.room == best {
+	if u := best.used; u != nil && u != owner && u.playing.room == best {
 		u.left = 0
 	}
 	best.used = owner
@@ -317,19 +317,19 @@ func takeRoom(of []*room, owner *sounding) *room {
 const curveRelease = 20
 
 // curves moves numbers by curves. What is held over a stride is that of its middle, an
-// age in frames; levels run and steps glide towards what they are at its end.
-func (c *cooking) curves(middle, end, glide int) {
+// age in frames; levels run and effects glide towards what they are at its end.
+func (c *playing) curves(middle, end, glide int) {
 	chain := c.room.chain
-	for i := range c.of.moves {
-		m := &c.of.moves[i]
+	for i := range c.of.modulations {
+		m := &c.of.modulations[i]
 		age := middle
 		if m.part >= 0 || m.place >= 0 {
 			age = end
 		}
 		t := float64(age) / c.of.rate * 1000 / m.curve.Scale(c.beat)
 		value := m.number.Between(m.To, m.From, m.curve.At(t))
-		for k := range c.of.struck {
-			if o := &c.of.struck[k]; o.At == m.At {
+		for k := range c.of.perHit {
+			if o := &c.of.perHit[k]; o.At == m.At {
 				// A stroke moves what a curve moves too.
 				value = m.number.Moved(value, c.by[k])
 			}
@@ -340,15 +340,15 @@ func (c *cooking) curves(middle, end, glide int) {
 			_ = m.number.Set(&c.numbers, value)
 		}
 	}
-	for i := range c.of.moves {
-		if m := &c.of.moves[i]; m.place >= 0 {
+	for i := range c.of.modulations {
+		if m := &c.of.modulations[i]; m.place >= 0 {
 			chain.Tune(m.place, glide)
 		}
 	}
 }
 
 // levels are those of the parts now, linear.
-func (c *cooking) levels() {
+func (c *playing) levels() {
 	n := &c.numbers
 	c.level = [partCount]float64{partGain(n.Body.Level), partGain(n.Sub.Level), partGain(n.Snap.Level), partGain(n.Noise.Level), partGain(n.Metal.Level), partGain(n.Ring.Level)}
 	for part, flat := range c.of.flat {
@@ -360,14 +360,14 @@ func (c *cooking) levels() {
 }
 
 // left is how many frames it still sounds: until its parts have died and its
-// steps have rung.
-func (c *cooking) left() int { return c.life + c.of.late + c.of.tail }
+// effects have rung.
+func (c *playing) left() int { return c.life + c.of.late + c.of.tail }
 
 // run renders the next stride.
-func (c *cooking) run(out *[2][stride]float64) {
+func (c *playing) run(out *[2][stride]float64) {
 	r, n := c.of, &c.numbers
 	before := c.level
-	if len(r.moves) > 0 {
+	if len(r.modulations) > 0 {
 		c.curves(c.age+stride/2, c.age+stride, stride)
 		c.levels()
 	}
@@ -430,7 +430,7 @@ func (c *cooking) run(out *[2][stride]float64) {
 		c.ring.run(&n.Ring, hz, r.rate, &part)
 		add(left, &part, before[partRing], c.level[partRing])
 	}
-	b := mix.Block{Left: left[:]}
+	b := effect.Block{Left: left[:]}
 	if r.stereo {
 		*right = *left
 		if spread {
@@ -450,8 +450,8 @@ func (c *cooking) run(out *[2][stride]float64) {
 }
 
 // listen counts silence once every part has died, so that a note ends when its
-// steps have.
-func (c *cooking) listen(b mix.Block) {
+// effects have.
+func (c *playing) listen(b effect.Block) {
 	for i := range b.Left {
 		if math.Abs(b.Left[i]) > inaudible || b.Right != nil && math.Abs(b.Right[i]) > inaudible {
 			c.quiet = 0
@@ -464,11 +464,11 @@ func (c *cooking) listen(b mix.Block) {
 // inaudible is 90 dB below full scale.
 const inaudible = 3e-5
 
-// over tells that the parts have died and that what rang has, too.
-func (c *cooking) over() bool { return c.quiet > c.of.gap }
+// over reports that the parts have died and that what rang has, too.
+func (c *playing) over() bool { return c.quiet > c.of.gap }
 
 // put gives a part its fall and adds it.
-func (c *cooking) put(p int, x, part *[stride]float64, before [partCount]float64) {
+func (c *playing) put(p int, x, part *[stride]float64, before [partCount]float64) {
 	if !c.of.flat[p] {
 		c.fall[p].Times(part[:])
 	}

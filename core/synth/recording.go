@@ -6,7 +6,7 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 	"jubrak/core/stretch"
 )
@@ -95,7 +95,7 @@ func gated(r *sound.Recording, x [][]float32, rate int) {
 
 // GateGains is what a recording's gate does to each of its samples, linear.
 func GateGains(r *sound.Recording, x [][]float32, rate int) []float64 {
-	g := mix.NewGate(float64(rate))
+	g := effect.NewGate(float64(rate))
 	g.Set(r.GateThreshold, r.GateHysteresis, r.GateFloor, r.GateAttack, r.GateHold, r.GateRelease)
 	ahead := int(r.GateAhead / 1000 * float64(rate))
 	n := len(x[0])
@@ -132,7 +132,7 @@ type reading struct {
 	fall dsp.Fall
 }
 
-func (c *reading) strike(r *recording, semitones float64) {
+func (c *reading) start(r *recording, semitones float64) {
 	c.at, c.step, c.fall = 0, glide{to: r.step * ratio(semitones)}, r.fall
 }
 

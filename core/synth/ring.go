@@ -97,7 +97,7 @@ type ring struct {
 	fall   dsp.Fall
 }
 
-func (g *ring) strike(n *sound.Ring, seed uint64, rate float64) {
+func (g *ring) start(n *sound.Ring, seed uint64, rate float64) {
 	of := membraneModes
 	if n.Kind == 1 {
 		of = barModes

@@ -4,7 +4,7 @@ import (
 	"math"
 	"slices"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -15,18 +15,18 @@ type Rumbles struct {
 	each  []rumble
 	alone bool // without the sound that they are made of
 	rests bool
-	dry   [2][mix.MaxBlock]float64
+	dry   [2][effect.MaxBlock]float64
 }
 
 type rumble struct {
-	chain *mix.Chain
+	chain *effect.Chain
 	id    string // of its layer
 	of    sound.Rumble
 	dry   follower // what ducks it
 	most  float64  // the loudest lately
 	fall  float64
 	gain  [2]float64
-	wet   [2][mix.MaxBlock]float64
+	wet   [2][effect.MaxBlock]float64
 }
 
 // follower is a level that rises at once and falls by a time constant.
@@ -61,7 +61,7 @@ func (r *Rumbles) Follow(v *Voice) {
 	r.alone = v.alone
 	for i := range v.rumbles {
 		l := &v.rumbles[i]
-		gain := mix.Panned(l.Level, l.Pan)
+		gain := effect.Panned(l.Level, l.Pan)
 		if l.Flip {
 			gain = [2]float64{-gain[0], -gain[1]}
 		}
@@ -72,15 +72,15 @@ func (r *Rumbles) Follow(v *Voice) {
 func newRumble(l *sound.Layer, rate float64) rumble {
 	type v = map[string]float64
 	n := l.Rumble
-	steps := []mix.Step{
-		mix.NewStep("room", mix.KindOf("reverb"), v{"decay_ms": n.Decay, "size_percent": 85, "damping_hz": 3000, "low_cut_hz": 20, "high_cut_hz": 6000, "width_percent": 60, "mix_percent": 100}),
-		mix.NewStep("dark", mix.KindOf("filter"), v{"slope": 1, "corner_hz": n.HighCut}),
-		mix.NewStep("drive", mix.KindOf("drive"), v{"amount_percent": n.Drive}),
-		mix.NewStep("press", mix.KindOf("compressor"), v{"detector": 1, "threshold_db": -30, "ratio": 4, "attack_ms": 10, "release_ms": 150, "gain_db": 9}),
-		mix.NewStep("darker", mix.KindOf("filter"), v{"slope": 1, "corner_hz": n.HighCut}),
-		mix.NewStep("narrow", mix.KindOf("filter"), v{"shape": 1, "slope": 1, "corner_hz": n.LowCut}),
+	effects := []effect.Effect{
+		effect.New("room", effect.KindOf("reverb"), v{"decay_ms": n.Decay, "size_percent": 85, "damping_hz": 3000, "low_cut_hz": 20, "high_cut_hz": 6000, "width_percent": 60, "mix_percent": 100}),
+		effect.New("dark", effect.KindOf("filter"), v{"slope": 1, "corner_hz": n.HighCut}),
+		effect.New("drive", effect.KindOf("drive"), v{"amount_percent": n.Drive}),
+		effect.New("press", effect.KindOf("compressor"), v{"detector": 1, "threshold_db": -30, "ratio": 4, "attack_ms": 10, "release_ms": 150, "gain_db": 9}),
+		effect.New("darker", effect.KindOf("filter"), v{"slope": 1, "corner_hz": n.HighCut}),
+		effect.New("narrow", effect.KindOf("filter"), v{"shape": 1, "slope": 1, "corner_hz": n.LowCut}),
 	}
-	chain, _ := mix.NewChain(steps, rate)
+	chain, _ := effect.NewChain(effects, rate)
 	r := rumble{chain: chain, id: l.ID, of: *n}
 	// After its time the duck is 10 % of what it was.
 	r.dry.fall = math.Pow(0.1, 1000/(n.DuckTime*rate))
@@ -90,7 +90,7 @@ func newRumble(l *sound.Layer, rate float64) rumble {
 
 // Process adds the rumbles of a block's dry sound to it, or puts them in its place where
 // they are alone.
-func (r *Rumbles) Process(b mix.Block, c mix.Clock) {
+func (r *Rumbles) Process(b effect.Block, c effect.Clock) {
 	if r.rests {
 		r.rests = false
 		for i := range r.each {
@@ -113,9 +113,9 @@ func (r *Rumbles) Process(b mix.Block, c mix.Clock) {
 	}
 }
 
-func (r *rumble) process(b mix.Block) {
+func (r *rumble) process(b effect.Block) {
 	n := b.Frames()
-	wet := mix.Block{Left: r.wet[0][:n], Right: r.wet[1][:n]}
+	wet := effect.Block{Left: r.wet[0][:n], Right: r.wet[1][:n]}
 	copy(wet.Left, b.Left)
 	copy(wet.Right, b.Right)
 	r.chain.Process(wet, nil)

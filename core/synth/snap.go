@@ -16,7 +16,7 @@ type snap struct {
 	at     float64
 }
 
-func (s *snap) strike(n *sound.Snap, seed uint64, rate float64) {
+func (s *snap) start(n *sound.Snap, seed uint64, rate float64) {
 	s.white, s.at = dsp.NewNoise(seed), 0
 	s.fall = dsp.NewFall(0, n.Decay, rate)
 	s.chirp = oscillator{cos: 1}

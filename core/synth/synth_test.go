@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
+	"jubrak/core/measure"
 	"jubrak/core/sound"
-	"jubrak/core/tone"
 )
 
 const rate = 48000
@@ -19,7 +19,7 @@ func TestKickSettlesWhereAsked(t *testing.T) {
 	for _, hz := range []float64{41.2, 49, 55, 65} {
 		r := sound.DefaultRecipe(sound.Kick)
 		r.Body.End = hz
-		m := tone.Measure(OneShot(r, rate, Hard(110, 1), 3000))
+		m := measure.Measure(OneShot(r, rate, Hard(110, 1), 3000))
 		require.NotNil(t, m.Fundamental)
 		assert.InDelta(t, 0, 1200*math.Log2(*m.Fundamental/hz), 12, "cents from %g Hz", hz)
 		require.NotNil(t, m.Decay)
@@ -30,15 +30,15 @@ func TestKickSettlesWhereAsked(t *testing.T) {
 func Test808HoldsItsNote(t *testing.T) {
 	r := sound.DefaultRecipe(sound.Bass808)
 	for semitones, hz := range map[float64]float64{0: 43.654, 2: 48.999, -3: 36.708} {
-		m := tone.Measure(OneShot(r, rate, Stroke{Velocity: 110, Semitones: semitones, Seed: 1, BeatMS: 500}, 3000))
+		m := measure.Measure(OneShot(r, rate, Stroke{Velocity: 110, Semitones: semitones, Seed: 1, BeatMS: 500}, 3000))
 		require.NotNil(t, m.Fundamental)
 		assert.InDelta(t, 0, 1200*math.Log2(*m.Fundamental/hz), 5, "cents from %g Hz", hz)
 	}
 }
 
 func TestFamiliesSoundLikeThemselves(t *testing.T) {
-	measure := func(f sound.Family) *tone.Measures {
-		return tone.Measure(OneShot(sound.DefaultRecipe(f), rate, Hard(110, 1), 4000))
+	measure := func(f sound.Family) *measure.Measures {
+		return measure.Measure(OneShot(sound.DefaultRecipe(f), rate, Hard(110, 1), 4000))
 	}
 	closed, open, snare, kick := measure(sound.HatClosed), measure(sound.HatOpen), measure(sound.Snare), measure(sound.Kick)
 	assert.Greater(t, *closed.Centroid, 6000.0)
@@ -92,13 +92,13 @@ func TestAnyRecipe(t *testing.T) {
 		var n Note
 		v := voiceOf(r)
 		tails := v.Tails(nil)
-		n.Strike(v, Stroke{Velocity: 100, Semitones: semitones, Seed: 9, BeatMS: 500})
+		n.Trigger(v, Stroke{Velocity: 100, Semitones: semitones, Seed: 9, BeatMS: 500})
 		for at := 0; at < a.Frames(); {
 			step := min(rapid.IntRange(1, 512).Draw(t, "block"), a.Frames()-at)
 			b := block(step)
 			n.Add(b, 0)
 			if tails != nil {
-				tails.Process(b, mix.Clock{})
+				tails.Process(b, effect.Clock{})
 			}
 			for i, v := range b.Left {
 				if a.Channels[0][at+i] != float32(v) || a.Channels[len(a.Channels)-1][at+i] != float32(b.Right[i]) {
@@ -114,13 +114,13 @@ func voiceOf(r sound.Recipe) *Voice {
 	return Compile(sound.Alone(sound.Synthesized("drum", "Drum", r)), nil, rate)
 }
 
-func block(n int) mix.Block {
-	return mix.Block{Left: make([]float64, n), Right: make([]float64, n)}
+func block(n int) effect.Block {
+	return effect.Block{Left: make([]float64, n), Right: make([]float64, n)}
 }
 
 func TestCutEndsSoon(t *testing.T) {
 	var n Note
-	n.Strike(voiceOf(sound.DefaultRecipe(sound.HatOpen)), Hard(100, 1))
+	n.Trigger(voiceOf(sound.DefaultRecipe(sound.HatOpen)), Hard(100, 1))
 	n.Add(block(480), 0)
 	n.Cut()
 	n.Add(block(rate*4/1000+2), 0)
@@ -139,8 +139,8 @@ func TestCurvesFollowTheRecipe(t *testing.T) {
 }
 
 // recipeKinds are the kinds of step that may stand in a recipe.
-func recipeKinds() (out []*mix.Kind) {
-	for _, k := range mix.Kinds {
+func recipeKinds() (out []*effect.Kind) {
+	for _, k := range effect.Kinds() {
 		if !k.Rows {
 			out = append(out, k)
 		}

@@ -3,7 +3,7 @@ package synth
 import (
 	"slices"
 
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -18,47 +18,39 @@ type Tails struct {
 
 // tail is the shared end of a layer's chain, with what the layer does after its chain.
 type tail struct {
-	layer  string
-	steps  []mix.Step // as they were first: their ids and kinds stay
-	chain  *mix.Chain
-	filter []mix.Filter
-	gain   [2]float64
-	in     [2][mix.MaxBlock]float64
-	sent   bool
-	quiet  int // frames since something was sent
-	ring   int
+	layer   string
+	effects []effect.Effect // as they were first: their ids and kinds stay
+	chain   *effect.Chain
+	filter  []effect.Filter
+	gain    [2]float64
+	in      [2][effect.MaxBlock]float64
+	sent    bool
+	quiet   int // frames since something was sent
+	ring    int
 }
 
 // mostOld is how many tails ring on that are no longer sent into.
 const mostOld = 8
 
-// sharedFrom is where in a recipe's steps those begin that all notes share: a reverb and
-// what follows it, where that is linear, not late, and moved by nothing; behind the steps
+// sharedFrom is where in a recipe's effects those begin that all notes share: a reverb and
+// what follows it, where that is linear, not late, and moved by nothing; behind the effects
 // where there is none.
 func sharedFrom(in *sound.Recipe) int {
-	from := len(in.Steps)
-	for i := len(in.Steps) - 1; i >= 0; i-- {
-		s := &in.Steps[i]
+	from := len(in.Effects)
+	for i := len(in.Effects) - 1; i >= 0; i-- {
+		s := &in.Effects[i]
 		if s.Off {
 			continue
 		}
-		if slices.ContainsFunc(in.Moves, func(m sound.Move) bool { return stepOf(m.At) == s.ID }) {
+		if slices.ContainsFunc(in.Modulations, func(m sound.Modulation) bool { return effectOf(m.At) == s.ID }) {
 			break
 		}
-		switch s.Kind {
-		case "reverb":
-			from = i
-		case "eq":
-		case "filter":
-			if s.Values["drive_percent"] > 0 {
-				return from
-			}
-		case "width":
-			if s.Values["detune_ct"] > 0 {
-				return from
-			}
-		default:
+		k := effect.KindOf(s.Kind)
+		if k == nil || k.Shared == nil || !k.Shared(s.Value) {
 			return from
+		}
+		if k.Room {
+			from = i
 		}
 	}
 	return from
@@ -75,15 +67,15 @@ func (v *Voice) Tails(was *Tails) *Tails {
 		}
 		if l.tail == nil && was != nil {
 			k := slices.IndexFunc(was.each, func(t *tail) bool {
-				return t.layer == l.of.ID && slices.EqualFunc(t.steps, l.shared, func(a, b mix.Step) bool { return a.ID == b.ID && a.Kind == b.Kind && a.Off == b.Off })
+				return t.layer == l.of.ID && slices.EqualFunc(t.effects, l.shared, func(a, b effect.Effect) bool { return a.ID == b.ID && a.Kind == b.Kind && a.Off == b.Off })
 			})
 			if k >= 0 {
 				l.tail = was.each[k]
 			}
 		}
 		if l.tail == nil {
-			chain, _ := mix.NewChain(l.shared, v.rate)
-			l.tail = &tail{layer: l.of.ID, steps: l.shared, chain: chain, filter: slices.Clone(l.tailFilter), gain: l.gain, quiet: chain.Tail() + l.ring, ring: chain.Tail() + l.ring}
+			chain, _ := effect.NewChain(l.shared, v.rate)
+			l.tail = &tail{layer: l.of.ID, effects: l.shared, chain: chain, filter: slices.Clone(l.tailFilter), gain: l.gain, quiet: chain.Tail() + l.ring, ring: chain.Tail() + l.ring}
 		}
 		out.each = append(out.each, l.tail)
 	}
@@ -123,7 +115,7 @@ func (t *tail) follow(l *layer, glide int) {
 			continue
 		}
 		values := t.chain.Values(place)
-		for k, p := range mix.KindOf(s.Kind).Params {
+		for k, p := range effect.KindOf(s.Kind).Params {
 			values[k] = s.Values[p.ID]
 		}
 		t.chain.Tune(place, glide)
@@ -140,14 +132,14 @@ func (t *tail) follow(l *layer, glide int) {
 }
 
 // part is where frames of a note go.
-func (t *tail) part(from, to int) mix.Block {
+func (t *tail) part(from, to int) effect.Block {
 	t.sent = true
-	return mix.Block{Left: t.in[0][from:to], Right: t.in[1][from:to]}
+	return effect.Block{Left: t.in[0][from:to], Right: t.in[1][from:to]}
 }
 
 // Process adds to a block what was sent into the tails in it and what rings; it reports
 // whether there is anything.
-func (t *Tails) Process(b mix.Block, c mix.Clock) (sounds bool) {
+func (t *Tails) Process(b effect.Block, c effect.Clock) (sounds bool) {
 	for _, list := range [2][]*tail{t.each, t.old} {
 		for _, one := range list {
 			sounds = one.process(b, c) || sounds
@@ -156,7 +148,7 @@ func (t *Tails) Process(b mix.Block, c mix.Clock) (sounds bool) {
 	return sounds
 }
 
-func (t *tail) process(b mix.Block, c mix.Clock) (sounds bool) {
+func (t *tail) process(b effect.Block, c effect.Clock) (sounds bool) {
 	if t.sent {
 		if t.quiet >= t.ring {
 			t.chain.Reset() // it wakes from rest
@@ -166,7 +158,7 @@ func (t *tail) process(b mix.Block, c mix.Clock) (sounds bool) {
 		return false
 	}
 	t.quiet += b.Frames()
-	wet := mix.Block{Left: t.in[0][:b.Frames()], Right: t.in[1][:b.Frames()]}
+	wet := effect.Block{Left: t.in[0][:b.Frames()], Right: t.in[1][:b.Frames()]}
 	t.chain.At(c)
 	t.chain.Process(wet, nil)
 	for i := range t.filter {

@@ -27,7 +27,7 @@ func turnsOf(layers []layer, key uint64) turns {
 	return t
 }
 
-// sounds tells whether the layer at a place sounds on a stroke, counted by how many
+// sounds reports whether the layer at a place sounds on a stroke, counted by how many
 // came before it.
 func (t *turns) sounds(place int, l *sound.Layer, s Stroke) bool {
 	switch l.Turn {

@@ -8,7 +8,7 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
-	"jubrak/core/mix"
+	"jubrak/core/effect"
 	"jubrak/core/sound"
 )
 
@@ -36,19 +36,19 @@ type layer struct {
 	start     int          // frames after the stroke
 	of        *sound.Layer // for velocities and turns; not changed
 	filters   int          // how many of the next are used
-	filter    [maxFilters]mix.Filter
+	filter    [maxFilters]effect.Filter
 	ring      int // frames that they ring on
 	recipe    *recipe
 	recording *recording
 	attack    *borrowed
 	// Steps that all notes of the layer share, what it does after them, and where they run;
 	// none where tail is nil.
-	shared     []mix.Step
-	tailFilter []mix.Filter
+	shared     []effect.Effect
+	tailFilter []effect.Filter
 	tail       *tail
 }
 
-// Mono tells whether both sides of the voice have the same sound.
+// Mono reports whether both sides of the voice have the same sound.
 func (v *Voice) Mono() bool {
 	for i := range v.layers {
 		if l := &v.layers[i]; l.channels() > 1 || l.shared != nil || l.gain[0] != l.gain[1] {
@@ -81,7 +81,7 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 			out.rumbles = append(out.rumbles, *l)
 			continue
 		}
-		ready := layer{key: dsp.KeyString(l.ID), gain: mix.Panned(l.Level, l.Pan), start: int(math.Round(l.Start / 1000 * out.rate))}
+		ready := layer{key: dsp.KeyString(l.ID), gain: effect.Panned(l.Level, l.Pan), start: int(math.Round(l.Start / 1000 * out.rate))}
 		if l.Flip {
 			ready.gain = [2]float64{-ready.gain[0], -ready.gain[1]}
 		}
@@ -89,9 +89,9 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 		ready.addFilters(l, crossings, out.rate)
 		if l.Recipe != nil {
 			of := l.Recipe
-			if from := sharedFrom(of); from < len(of.Steps) && l.Attack == nil {
+			if from := sharedFrom(of); from < len(of.Effects) && l.Attack == nil {
 				own := *of
-				own.Steps, ready.shared = of.Steps[:from], of.Steps[from:]
+				own.Effects, ready.shared = of.Effects[:from], of.Effects[from:]
 				of = &own
 				ready.tailFilter = slices.Clone(ready.filter[:ready.filters])
 				ready.filters = 0
@@ -109,7 +109,7 @@ func Compile(v *sound.Voice, samples sound.Samples, rate int) *Voice {
 	return out
 }
 
-// rumblesOnly tells whether all layers of some are rumbles, at least one.
+// rumblesOnly reports whether all layers of some are rumbles, at least one.
 func rumblesOnly(layers []*sound.Layer) bool {
 	for _, l := range layers {
 		if l.Rumble == nil {
@@ -130,16 +130,16 @@ const maxFilters = 2 + 2*(2*sound.MaxLayers)
 // there are and however close (Linkwitz & Riley 1976, J. Audio Eng. Soc. 24:2; D'Appolito
 // 1984, "Active realization of multiway all-pass crossover systems", 76th AES Convention).
 func (ready *layer) addFilters(l *sound.Layer, crossings []float64, rate float64) {
-	add := func(f mix.Filter) {
+	add := func(f effect.Filter) {
 		ready.filter[ready.filters] = f
 		ready.filters++
 		ready.ring = max(ready.ring, f.Tail())
 	}
 	if l.LowCut > sound.NoLowCut {
-		add(mix.NewLowCut(l.LowCut, rate))
+		add(effect.NewLowCut(l.LowCut, rate))
 	}
 	if l.HighCut < sound.NoHighCut {
-		add(mix.NewHighCut(l.HighCut, rate))
+		add(effect.NewHighCut(l.HighCut, rate))
 	}
 	if !owns(l) {
 		return
@@ -147,18 +147,18 @@ func (ready *layer) addFilters(l *sound.Layer, crossings []float64, rate float64
 	for _, hz := range crossings {
 		switch {
 		case hz <= l.Above:
-			add(mix.NewLowCut(hz, rate))
-			add(mix.NewLowCut(hz, rate))
+			add(effect.NewLowCut(hz, rate))
+			add(effect.NewLowCut(hz, rate))
 		case hz == l.Below:
-			add(mix.NewHighCut(hz, rate))
-			add(mix.NewHighCut(hz, rate))
+			add(effect.NewHighCut(hz, rate))
+			add(effect.NewHighCut(hz, rate))
 		default:
-			add(mix.NewTurn(hz, rate))
+			add(effect.NewTurn(hz, rate))
 		}
 	}
 }
 
-// owns tells whether a layer owns a part of the spectrum.
+// owns reports whether a layer owns a part of the spectrum.
 func owns(l *sound.Layer) bool { return l.Above > sound.NoLowCut || l.Below < sound.NoHighCut }
 
 // crossingsOf are the frequencies at which what a voice's layers own begins or ends, the
@@ -181,12 +181,12 @@ func crossingsOf(v *sound.Voice) (hz []float64) {
 // uncut.
 func (v *Voice) Life(s Stroke) int {
 	most := 0
-	var c cooking
+	var c playing
 	for i := range v.layers {
 		l := &v.layers[i]
 		if l.recipe != nil {
 			var owner sounding
-			c.strike(l.recipe, s, l.key, &owner)
+			c.start(l.recipe, s, l.key, &owner)
 			c.room.used = nil
 			most = max(most, l.start+c.left()+l.ring)
 		} else {

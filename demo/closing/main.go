@@ -9,13 +9,13 @@ import (
 	"os"
 	"strings"
 
-	"jubrak/core/drums"
+	"jubrak/core/compare"
 	"jubrak/core/groove"
-	"jubrak/core/listen"
-	"jubrak/core/match"
+	"jubrak/core/isolate"
+	"jubrak/core/preset"
 	"jubrak/core/project"
 	"jubrak/core/rebuild"
-	"jubrak/core/stock"
+	"jubrak/core/transcribe"
 	"jubrak/demo/rink"
 )
 
@@ -24,12 +24,12 @@ const file = "demo/closing-time.json"
 func main() {
 	ctx := context.Background()
 	b := rink.Takes[1].Record()
-	raw, err := listen.Listen(ctx, b, func(string, float64) {})
+	raw, err := transcribe.Analyze(ctx, b, func(string, float64) {})
 	check(err)
-	a := &match.Against{Analysis: listen.Finish(raw, nil), Reference: "r"}
-	a.Drums, err = drums.Find(ctx, b, a.Analysis.Hits, drums.Choices{}, func(float64) {})
+	a := &compare.Against{Analysis: transcribe.Finish(raw, nil), Reference: "r"}
+	a.Drums, err = isolate.Find(ctx, b, a.Analysis.Hits, isolate.Choices{}, func(float64) {})
 	check(err)
-	a.Analysis = drums.With(a.Analysis, a.Drums)
+	a.Analysis = isolate.With(a.Analysis, a.Drums)
 	m, err := rebuild.NewMemory("Closing time", project.Reference{ID: "r", Kind: "audio", Blob: strings.Repeat("0", 64)}, a.Analysis)
 	check(err)
 	_, err = rebuild.Rebuild(ctx, m.Document, a, rebuild.Options{Sounds: rebuild.Fits, Seed: 1}, m.Host(nil))
@@ -47,9 +47,9 @@ func main() {
 // changes are what the rink's programmer did with it: another snare, a lazier hat that
 // leaves every fourth hit out, and a bass.
 func changes(d *project.Document) project.Edits {
-	snare, hat := match.Voice(d, "snare").ID, match.Voice(d, "hat_closed").ID
+	snare, hat := compare.Voice(d, "snare").ID, compare.Voice(d, "hat_closed").ID
 	out := project.Edits{
-		project.SetSound{Voice: snare, Layers: stock.Find("snare-machine-nine").Layers, Title: "Machine nine"},
+		project.SetSound{Voice: snare, Layers: preset.Find("snare-machine-nine").Layers, Title: "Machine nine"},
 		project.SetNumber{At: "groove/feel/" + hat + "/lean_ms", Value: 9},
 	}
 	gone := project.DeleteHits{}

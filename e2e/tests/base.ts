@@ -24,4 +24,4 @@ export async function documentOf(server: Server, project: string) {
   return ((await reply.json()) as any).document;
 }
 
-export const saved = (page: Page) => expect(page.getByText("all changes kept")).toBeVisible();
+export const saved = (page: Page) => expect(page.getByText("All changes saved")).toBeVisible();

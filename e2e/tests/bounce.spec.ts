@@ -40,7 +40,7 @@ test("rolls, flams, ghosts, drops and another sound, by keys and by hand", async
   await expect.poll(async () => (await lane("snare")).every((h) => h.flam?.strokes === 1)).toBe(true);
   // A hand drum takes the snare's place half of the time, and nothing is redrawn.
   await page.getByRole("button", { name: /^Hits \d/ }).click();
-  await page.getByLabel("Every second one strikes").selectOption({ label: "Open hat" });
+  await page.getByLabel("Every second hit plays").selectOption({ label: "Open hat" });
   await expect
     .poll(async () => (await lane("snare")).map((h) => h.sound ?? ""))
     .toEqual((await lane("snare")).map((_, i) => (i % 2 === 1 ? "open" : "")));
@@ -57,7 +57,7 @@ test("rolls, flams, ghosts, drops and another sound, by keys and by hand", async
   // The row gets a length of its own and shows when it begins again.
   await page.getByRole("button", { name: "Row", exact: true }).click();
   await page.locator('[data-lane="kick"]').focus();
-  const steps = page.getByRole("spinbutton", { name: "Repeats after" });
+  const steps = page.getByRole("spinbutton", { name: "Lane length" });
   await steps.fill("12");
   await steps.press("Enter");
   await expect(page.getByText("full cycle 6 bars")).toBeVisible();
@@ -98,12 +98,12 @@ test("variations begin on the bar and are told in numbers; ideas are taken in pa
   await page.getByRole("button", { name: "Another variation" }).click();
   await expect.poll(async () => (await doc()).variation).toBe("b");
   await page.getByRole("button", { name: "Ideas" }).click();
-  await page.getByRole("button", { name: "Drop a bar's kick" }).click();
-  await page.getByRole("button", { name: "Propose" }).click();
+  await page.getByRole("button", { name: "Mute a bar's kick" }).click();
+  await page.getByRole("button", { name: "Suggest" }).click();
   const list = page.getByRole("region", { name: "Ideas for a variation" }).getByRole("checkbox");
   await expect.poll(() => list.count()).toBeGreaterThan(2);
   await list.nth(1).click(); // all but the first stay; the first box is "only this row"
-  await page.getByRole("button", { name: /^Take \d+$/ }).click();
+  await page.getByRole("button", { name: /^Apply \d+$/ }).click();
   const dropped = async () =>
     (await doc()).groove.lanes.flatMap((l: { hits: Hit[] }) => l.hits).filter((h: Hit) => h.of === 1).length;
   await expect.poll(dropped).toBeGreaterThan(0);
@@ -146,7 +146,7 @@ test("bars go round, the feel is off and on, and what is played is taken", async
   await openView(page, server, "groove");
   const lane = async (voice: string): Promise<Hit[]> =>
     (await documentOf(server, name)).groove.lanes.find((l: { voice: string }) => l.voice === voice).hits;
-  await page.getByLabel("First bar that goes round").fill("2");
+  await page.getByLabel("Loop start").fill("2");
   await page.keyboard.press("Tab");
   await page.locator('[data-lane="kick"]').focus();
   await page.keyboard.press("Space");
@@ -159,9 +159,9 @@ test("bars go round, the feel is off and on, and what is played is taken", async
   await page.keyboard.press("e");
   await expect(page.getByRole("button", { name: "It is off: on" })).toBeVisible();
   await page.keyboard.press("e");
-  await page.getByRole("button", { name: "Play in" }).click();
+  await page.getByRole("button", { name: "Record live" }).click();
   const before = (await lane("open")).length;
-  await page.getByRole("button", { name: "Take what I play" }).click();
+  await page.getByRole("button", { name: "Record", exact: true }).click();
   for (let i = 0; i < 3; i++) {
     await page.keyboard.press("v"); // the fourth row
     await page.waitForTimeout(330);
@@ -173,28 +173,28 @@ test("bars go round, the feel is off and on, and what is played is taken", async
   // While it is held, all that passes goes: after a bar at 92 BPM nothing is left of bar 2.
   await expect.poll(async () => (await lane("open")).filter((h) => h.tick >= 3840).length).toBe(0);
   await page.keyboard.up("v");
-  await page.getByRole("button", { name: "Taking what you play" }).click();
+  await page.getByRole("button", { name: "Recording" }).click();
   await page.keyboard.press("Space");
   // A part that a shorter groove no longer has does not go round.
-  const bars = page.getByRole("spinbutton", { name: "bars", exact: true });
+  const bars = page.getByRole("spinbutton", { name: "Bars", exact: true });
   await bars.fill("1");
   await bars.press("Enter");
-  await expect(page.getByLabel("First bar that goes round")).toHaveValue("1");
+  await expect(page.getByLabel("Loop start")).toHaveValue("1");
 });
 
 test("what several recordings have in common becomes a target", async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("button", { name: /Library/ }).first().click();
-  await page.getByRole("button", { name: "Put together" }).click();
+  await page.getByRole("button", { name: "Habits" }).click();
   const list = page.getByRole("list", { name: "Recordings and profiles" });
   await list.getByRole("checkbox").nth(0).click();
   await list.getByRole("listitem").filter({ hasText: "House, classic" }).getByRole("checkbox").click();
   await list.getByRole("listitem").filter({ hasText: "House, modern" }).getByRole("checkbox").click();
   await page.getByLabel("Name of the habit").fill("Rink habit");
-  await page.getByRole("button", { name: "Put 3 together" }).click();
+  await page.getByRole("button", { name: "Make a habit from 3" }).click();
   await expect(page.getByRole("region", { name: "Habit" })).toContainText("3 recordings");
   await page.getByRole("button", { name: "Use as reference" }).click();
-  await page.getByLabel("Aim at").selectOption("2");
+  await page.getByLabel("Compare with").selectOption("2");
   await expect
     .poll(async () => {
       const d = await documentOf(server, name);
@@ -219,7 +219,7 @@ test("contour and accents drawn by step; one part of the feel alone; both stroke
   await expect.poll(async () => [(await feel()).contour_ms[4], (await feel()).contour_ms[12]]).toEqual([10, -10]);
   await draw("Accents of Snare by step", 4, 0.75);
   await expect.poll(async () => (await feel()).accent[4]).toBe(0.5);
-  const only = page.getByRole("button", { name: "Hear only contour" });
+  const only = page.getByRole("button", { name: "Solo contour" });
   await only.click();
   await expect(only).toHaveAttribute("aria-pressed", "true");
   await expect(page.getByRole("button", { name: "Hear all" })).toBeVisible();
@@ -233,6 +233,6 @@ test("contour and accents drawn by step; one part of the feel alone; both stroke
   await page.getByTitle("Play Kick").click(); // opens the sound
   await tap(page);
   await quiet(page);
-  await page.getByRole("button", { name: "Hear the cursor's stroke" }).click();
+  await page.getByRole("button", { name: "Play this step" }).click();
   await sounding(page);
 });

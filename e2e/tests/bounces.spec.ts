@@ -47,11 +47,11 @@ class Desk {
     await expect(page.getByLabel("Project name")).toHaveValue(this.name);
     await this.view("2");
     await page.getByRole("button", { name: "Kits", exact: true }).click();
-    await page.getByRole("button", { name: `Take the kit ${kit}` }).click();
+    await page.getByRole("button", { name: `Use the kit ${kit}` }).click();
     await page.getByRole("button", { name: "Kits", exact: true }).click();
     await this.view("3");
-    await this.number("tempo", bpm);
-    await this.number("bars", bars);
+    await this.number("Tempo", bpm);
+    await this.number("Bars", bars);
   }
 
   async view(key: string) {
@@ -115,7 +115,7 @@ class Desk {
   /** Held against what is kept, or kept. */
   async keep() {
     await saved(this.page);
-    const path = `../core/deliver/testdata/bounces/${this.name}.json`;
+    const path = `../core/export/testdata/bounces/${this.name}.json`;
     const made = await this.document();
     if (process.env.JUBRAK_GOLDEN === "write") writeFileSync(path, `${JSON.stringify(made)}\n`);
     const kept = JSON.parse(readFileSync(path, "utf8")) as Kept;
@@ -146,9 +146,9 @@ test("half-time at 124 with sixteenth-triplet rolls that fade, and an added snar
     await d.pick("hat", n);
     await page.getByRole("button", { name: "6 a beat" }).click();
     await d.number("Length", 3);
-    await d.number("Velocity to", velocity);
+    await d.number("End velocity", velocity);
   }
-  await d.number("Last spacing", 70);
+  await d.number("Spacing ratio", 70);
   await d.keep();
 });
 
@@ -163,7 +163,7 @@ test("an 808 at 148 that glides an octave up for a step and cuts itself, in key"
   await note.fill("F1");
   await note.press("Enter");
   await page.getByRole("button", { name: "Voice", exact: true }).click();
-  for (const label of ["One note at a time", "Legato"])
+  for (const label of ["Monophonic", "Legato"])
     if (!(await page.getByRole("checkbox", { name: label }).isChecked())) await d.toggle(label);
   await d.view("3");
   await d.draw("kick", "9.........8..... 9...............");
@@ -178,11 +178,11 @@ test("an 808 at 148 that glides an octave up for a step and cuts itself, in key"
   await d.number("Glide to the next", 60);
   await d.pick("808", 2);
   await d.number("Length", 3);
-  await d.toggle("Cut at the end");
+  await d.toggle("Stop at the end");
   await d.pick("808", 3);
   await d.number("Length", 4);
   await d.number("Pitch", 3);
-  await d.toggle("Cut at the end");
+  await d.toggle("Stop at the end");
   await d.keep();
 });
 
@@ -224,10 +224,10 @@ test("a lazy 93: kicks late until bar 4, a ghost, late hats, four claps in turn,
   }
   for (const [i, hz] of [900, 1300, 1800, 2600].entries()) {
     await page.getByRole("button", { name: /^Shape / }).nth(i).click();
-    await page.getByRole("toolbar", { name: "Parts and steps" }).getByRole("button", { name: "Noise" }).click();
-    await d.number("Colour", hz);
+    await page.getByRole("toolbar", { name: "Parts and effects" }).getByRole("button", { name: "Noise" }).click();
+    await d.number("Filter frequency", hz);
     await page.getByRole("group", { name: "What is shaped" }).getByRole("button", { name: "Layer" }).click();
-    await page.getByLabel("Sounds on", { exact: true }).selectOption({ label: "in turn" });
+    await page.getByLabel("Plays on", { exact: true }).selectOption({ label: "in turn" });
     await saved(page);
   }
   await d.view("3");
@@ -261,7 +261,7 @@ test("a hand drum in place of every second snare, bells for hats, the same bounc
   await d.row("snare");
   await page.keyboard.press("a");
   await d.right("Hits");
-  await page.getByLabel("Every second one strikes").selectOption({ label: "Open low" });
+  await page.getByLabel("Every second hit plays").selectOption({ label: "Open low" });
   await d.right("Row");
   await d.row("cowbell");
   await page.getByRole("button", { name: "Fill", exact: true }).click();
@@ -275,8 +275,8 @@ test("all sixteenths of all parts swung alike at 121", async ({ page, server }) 
   await d.number("Swing", 58);
   await d.row("hat");
   await d.number("Own swing", 52);
-  await page.getByRole("button", { name: "All alike" }).click();
-  await expect(page.getByText("everything swings alike")).toBeVisible();
+  await page.getByRole("button", { name: "Reset to shared swing" }).click();
+  await expect(page.getByText("all voices use this swing")).toBeVisible();
   await d.right("Row");
   await page.getByLabel("Every so many steps").fill("1");
   for (const voice of ["kick", "snare", "clap", "hat", "open", "shaker", "conga", "cowbell"]) {
@@ -306,18 +306,18 @@ test("a sparse 808 spaced as four chords, and an open hat backwards that ends on
   await d.draw("open", `${".".repeat(48)}9${".".repeat(15)}`);
   await d.pick("open", 0);
   await d.number("Length", 4);
-  await d.toggle("Backwards");
+  await d.toggle("Reverse");
   await d.keep();
 });
 
-test("a five-bar cycle against a four-bar one, told and never unrolled", async ({ page, server }) => {
+test("a five-bar cycle against a four-bar one, kept as cycles and never unrolled", async ({ page, server }) => {
   test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
   const d = new Desk(page, server, "five-against-four");
   await d.begin("House lights", 122, 4);
   await d.draw("kick", "9...9...9...9... 9...9...9...9... 9...9...9...9... 9...9...9...9...");
   await d.right("Row");
   await d.row("cowbell");
-  await d.number("Repeats after", 80);
+  await d.number("Lane length", 80);
   await expect(page.getByText("full cycle 20 bars")).toBeVisible();
   await d.draw("cowbell", `5..5..5${".".repeat(57)}`); // of five bars the first four are in sight
   for (let i = 6; i < 68; i++) await page.keyboard.press("ArrowRight");

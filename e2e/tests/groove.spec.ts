@@ -131,7 +131,7 @@ test("two windows cannot overwrite each other", async ({ page, server, context }
   await openView(page, server, "groove");
   const other = await context.newPage();
   await openView(other, server, "groove");
-  await page.getByRole("button", { name: "Straight", exact: true }).click();
+  await page.getByRole("button", { name: "Reset feel", exact: true }).click();
   await saved(page);
   await expect.poll(async () => (await documentOf(server, name)).groove.feel.swing_percent).toBe(50);
   await other.getByTitle("Play Hat").click();
@@ -141,7 +141,7 @@ test("two windows cannot overwrite each other", async ({ page, server, context }
   await expect(other.getByRole("alert")).toContainText("another window");
   await expect(other.getByRole("spinbutton", { name: "Swing", exact: true })).toHaveValue("50.0");
   // And the change that was refused is not lost.
-  await other.getByRole("button", { name: "Make my change on it" }).click();
+  await other.getByRole("button", { name: "Apply my change to the new version" }).click();
   await expect.poll(async () => (await documentOf(server, name)).groove.feel.voices.hat?.lean_ms).toBe(9);
   expect((await documentOf(server, name)).groove.feel.swing_percent).toBe(50);
 });
@@ -281,7 +281,7 @@ test("a box selects over rows, and rules select by step and velocity", async ({ 
     end,
   );
   await expect(chosen).toHaveText(`${inside} hits`);
-  await page.getByRole("button", { name: "Select…" }).click();
+  await page.getByRole("button", { name: "Select matching…" }).click();
   const panel = page.getByRole("region", { name: "Select by rule" });
   await panel.getByRole("button", { name: "All rows" }).click();
   await panel.getByRole("button", { name: "Off-beats" }).click();

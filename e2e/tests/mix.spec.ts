@@ -23,7 +23,7 @@ async function chain(server: Server, voice: string): Promise<Step[]> {
 }
 
 async function addStep(page: Page, to: string, kind: RegExp) {
-  await page.getByRole("button", { name: `Add a step to ${to}` }).click();
+  await page.getByRole("button", { name: `Add an effect to ${to}` }).click();
   await page.getByRole("menuitem", { name: kind }).click();
   await saved(page);
 }
@@ -49,15 +49,15 @@ test("steps are added, heard, moved, switched off, copied and undone", async ({ 
   await saved(page);
   const clipped = await strike(page, "kick");
   expect(clipped, "it is cut at its ceiling").toBeLessThan(plain * 0.6);
-  await expect(row(page, "kick").locator("[data-step=clip1]")).toContainText("clip, hard");
-  await row(page, "kick").locator("[data-step=clip1]").click();
-  await panel.getByRole("checkbox", { name: "Step on" }).click();
+  await expect(row(page, "kick").locator("[data-effect=clip1]")).toContainText("clip, hard");
+  await row(page, "kick").locator("[data-effect=clip1]").click();
+  await panel.getByRole("checkbox", { name: "Effect on" }).click();
   await expect.poll(async () => (await chain(server, "kick"))[0]?.off).toBe(true);
   expect(await strike(page, "kick"), "off, it is as before").toBeGreaterThan(plain * 0.9);
   await addStep(page, "Kick", /^Equalizer, 8/);
-  await row(page, "kick").locator("[data-step=equalizer1]").dragTo(row(page, "kick").locator("[data-step=clip1]"), { targetPosition: { x: 4, y: 20 } });
+  await row(page, "kick").locator("[data-effect=equalizer1]").dragTo(row(page, "kick").locator("[data-effect=clip1]"), { targetPosition: { x: 4, y: 20 } });
   await expect.poll(async () => (await chain(server, "kick")).map((s) => s.id)).toEqual(["equalizer1", "clip1"]);
-  await row(page, "kick").locator("[data-step=equalizer1]").click();
+  await row(page, "kick").locator("[data-effect=equalizer1]").click();
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   await page.keyboard.press("Alt+ArrowRight");
   await expect.poll(async () => (await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "equalizer1"]);
@@ -74,7 +74,7 @@ test("steps are added, heard, moved, switched off, copied and undone", async ({ 
   expect(await chain(server, "snare")).toEqual([]);
   expect((await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "equalizer1"]);
   // Keys that come faster than answers: each takes one step away.
-  await row(page, "kick").locator("[data-step=equalizer1]").click();
+  await row(page, "kick").locator("[data-effect=equalizer1]").click();
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   for (let i = 0; i < 3; i++) await page.keyboard.press("Delete");
   await expect.poll(async () => (await chain(server, "kick")).length).toBe(0);
@@ -93,15 +93,15 @@ test("an equalizer's band is dragged over what it does; a voice that is muted du
   await page.mouse.up();
   await expect.poll(async () => (await chain(server, "808"))[0]?.values["band3.gain_db"]).toBeLessThan(-3);
   expect((await chain(server, "808"))[0]?.values["band3.hz"]).toBeLessThan(300);
-  await expect(row(page, "808").locator("[data-step=equalizer1]")).toContainText(/−\d.* dB at \d+ Hz/);
+  await expect(row(page, "808").locator("[data-effect=equalizer1]")).toContainText(/−\d.* dB at \d+ Hz/);
   await addStep(page, "808", /^Compressor/);
-  await page.getByLabel("Steered by").selectOption({ label: "Kick" });
+  await page.getByLabel("Sidechain", { exact: true }).selectOption({ label: "Kick" });
   await expect.poll(async () => (await chain(server, "808"))[1]?.key).toBe("kick");
-  await expect(row(page, "808").locator("[data-step=compressor1]")).toContainText("ducked by Kick");
+  await expect(row(page, "808").locator("[data-effect=compressor1]")).toContainText("ducked by Kick");
   await row(page, "kick").locator("button").first().click();
   await page.getByRole("button", { name: "Mute", exact: true }).click();
-  await row(page, "808").locator("[data-step=compressor1]").click();
-  await expect(page.getByLabel("Steered by").locator("option:checked")).toHaveText("Kick (muted)");
+  await row(page, "808").locator("[data-effect=compressor1]").click();
+  await expect(page.getByLabel("Sidechain", { exact: true }).locator("option:checked")).toHaveText("Kick (muted)");
   // A number whose range is narrow goes in small steps, each of which is seen.
   await addStep(page, "Hat", /^Tape/);
   const wow = page.getByRole("spinbutton", { name: "Wow, weighted" });
@@ -120,18 +120,18 @@ test("buses, sends and steps within steps", async ({ page, server }) => {
   await page.getByRole("button", { name: "Add a bus" }).click();
   await row(page, "snare").locator("button").first().click();
   await page.getByLabel("Snare sends to").selectOption({ label: "Bus 2" });
-  const later = page.getByRole("spinbutton", { name: "Later by" });
+  const later = page.getByRole("spinbutton", { name: "Send delay" });
   await later.fill("12");
   await later.press("Enter");
   await expect.poll(async () => (await doc()).kit.voices[1].sends).toMatchObject([{ to: "bus2", later_ms: 12 }]);
   await addStep(page, "Drums", /^Parallel/);
-  await page.getByRole("button", { name: "Add a step to path 1" }).click();
+  await page.getByRole("button", { name: "Add an effect to copy" }).click();
   await page.getByRole("menuitem", { name: /^Compressor/ }).click();
   await expect.poll(async () => (await doc()).mix.buses[0].chain[0].paths[0].map((s: Step) => s.kind)).toEqual(["compressor"]);
   await page.getByRole("button", { name: "within parallel" }).click();
   await expect(page.getByRole("region", { name: "Drums: Parallel" })).toBeVisible();
   await addStep(page, "Output", /^True-peak/);
-  await expect(row(page, "out").locator("[data-step=ceiling1]")).toContainText("−1 dBTP");
+  await expect(row(page, "out").locator("[data-effect=ceiling1]")).toContainText("−1 dBTP");
   await row(page, "bus:drums").locator("button").first().click();
   await page.getByRole("button", { name: "Remove the bus" }).click();
   await expect.poll(async () => (await doc()).kit.voices[0].to).toBe("");
@@ -139,28 +139,28 @@ test("buses, sends and steps within steps", async ({ page, server }) => {
 
 test("judged off and on at the same loudness, blind, and on a phone", async ({ page, server }) => {
   await openView(page, server, "mix", "Speed round");
-  await row(page, "snare").locator("[data-step=compressor1]").click();
+  await row(page, "snare").locator("[data-effect=compressor1]").click();
   await page.keyboard.press("Space");
   await tap(page);
   await sounding(page);
   const on = await listen(page, 4000);
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   await page.keyboard.press("b");
-  await expect(page.getByRole("button", { name: "You hear it off" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Bypassed" })).toBeVisible();
   await listen(page, 800);
   const off = await listen(page, 4000);
   expect(Math.abs(20 * Math.log10(off.rms / on.rms)), "no louder by much").toBeLessThan(2);
   await page.keyboard.press("b");
-  await expect(page.getByRole("button", { name: "Judge off and on" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "A/B", exact: true })).toBeVisible();
   await row(page, "snare").locator("button").first().click();
-  await page.getByRole("button", { name: "Judge blind" }).click();
-  const blind = page.getByRole("group", { name: "Judge blind" });
-  await blind.getByRole("button", { name: "Hear 2" }).click();
-  for (let i = 0; i < 2; i++) await blind.getByRole("button", { name: "1 is off" }).click();
-  await expect(blind.getByRole("status")).toContainText(/[012] of 2 right; one who guesses/);
+  await page.getByRole("button", { name: "Blind A/B" }).click();
+  const blind = page.getByRole("group", { name: "Blind A/B" });
+  await blind.getByRole("button", { name: "Play 2" }).click();
+  for (let i = 0; i < 2; i++) await blind.getByRole("button", { name: "1 is bypassed" }).click();
+  await expect(blind.getByRole("status")).toContainText(/[012] of 2 right; guessing/);
   await blind.getByRole("button", { name: "End" }).click();
-  await page.getByLabel("Listen on").selectOption({ label: "Phone" });
-  await expect(page.getByRole("status", { name: "What the system leaves out" })).toContainText("fundamental (49 Hz)");
+  await page.getByLabel("Speaker simulation").selectOption({ label: "Phone" });
+  await expect(page.getByRole("status", { name: "Lost on this speaker" })).toContainText("fundamental (49 Hz)");
   await listen(page, 800);
   const phone = await listen(page, 4000);
   expect(phone.rms, "the lows are gone").toBeLessThan(on.rms * 0.8);
@@ -172,10 +172,10 @@ test("chains of the library, what builds a part of the mix, who covers whom", as
   const doc = () => documentOf(server, name);
   await row(page, "kick").locator("button").first().click();
   await page.getByRole("button", { name: "Chains", exact: true }).click();
-  await page.getByRole("button", { name: "Kick: lows in the middle", exact: true }).click();
+  await page.getByRole("button", { name: "Kick: mono lows", exact: true }).click();
   await expect.poll(async () => (await chain(server, "kick")).map((s) => s.kind)).toEqual(["equalizer", "width", "reverb"]);
-  // More steps than fit are told, and gone to.
-  await page.getByRole("button", { name: "Kick: lows in the middle behind what is there" }).click();
+  // More steps than fit are reported, and gone to.
+  await page.getByRole("button", { name: "Kick: mono lows after the present effects" }).click();
   await page.getByRole("button", { name: /^\d more of Kick to the right/ }).click();
   await expect(page.getByRole("button", { name: /^\d more of Kick to the left/ })).toBeVisible();
   await page.getByLabel("Name of this chain").fill("Rink kick");
@@ -188,9 +188,9 @@ test("chains of the library, what builds a part of the mix, who covers whom", as
     await page.getByRole("menuitem", { name: what }).click();
     await saved(page);
   };
-  await build(/^Rooms/);
+  await build(/^Overheads/);
   await build(/^A rumble of Kick/);
-  await build(/^Kick and 808/);
+  await build(/^Complementary/);
   const d = await doc();
   expect(d.mix.buses.map((b: { name: string }) => b.name)).toEqual(["Overhead", "Room", "Rumble"]);
   expect(d.kit.voices[0].sends).toHaveLength(3);
@@ -202,10 +202,10 @@ test("chains of the library, what builds a part of the mix, who covers whom", as
 
 test("a number is drawn over the bars, and a space is gated", async ({ page, server }) => {
   await openView(page, server, "mix");
-  const moves = async () => (await documentOf(server, name)).mix.moves;
+  const moves = async () => (await documentOf(server, name)).mix.automation;
   await row(page, "hat").locator("button").first().click();
-  await page.getByLabel("Draw a number over the bars").selectOption({ label: "Level" });
-  const plot = page.getByRole("img", { name: "Level over the bars" });
+  await page.getByLabel("Automate a parameter").selectOption({ label: "Level" });
+  const plot = page.getByRole("img", { name: "Automation of Level" });
   await plot.scrollIntoViewIfNeeded();
   const box = await plot.boundingBox();
   if (!box) throw new Error("no plot");
@@ -216,33 +216,33 @@ test("a number is drawn over the bars, and a space is gated", async ({ page, ser
   await expect.poll(async () => (await moves()).length).toBe(0);
   await addStep(page, "Snare", /^Reverb/);
   const panel = page.getByRole("region", { name: "Snare: Reverb" });
-  const gate = panel.getByRole("spinbutton", { name: "Gate, holds for" });
+  const gate = panel.getByRole("spinbutton", { name: "Gate hold" });
   await gate.fill("300");
   await gate.press("Enter");
   await panel.getByLabel("Space").selectOption({ label: "plate" });
-  await expect(row(page, "snare").locator("[data-step=reverb1]")).toContainText("gated plate");
+  await expect(row(page, "snare").locator("[data-effect=reverb1]")).toContainText("gated plate");
 });
 
 test("a chain that follows another one's, and a band that is heard alone", async ({ page, server }) => {
   await openView(page, server, "mix");
   await addStep(page, "Kick", /^Equalizer, 8/);
   await row(page, "snare").locator("button").first().click();
-  await page.getByLabel("Follows the chain of").selectOption({ label: "Kick" });
+  await page.getByLabel("Linked to the chain of").selectOption({ label: "Kick" });
   await expect.poll(async () => (await chain(server, "snare")).map((s) => s.kind)).toEqual(["equalizer"]);
-  await row(page, "snare").locator("[data-step=equalizer1]").click();
+  await row(page, "snare").locator("[data-effect=equalizer1]").click();
   const hz = page.getByRole("spinbutton", { name: "Frequency" });
   await hz.fill("140");
   await hz.press("Enter");
   await saved(page);
-  await row(page, "kick").locator("[data-step=equalizer1]").click();
+  await row(page, "kick").locator("[data-effect=equalizer1]").click();
   await hz.fill("35");
   await hz.press("Enter");
   await expect.poll(async () => (await chain(server, "kick"))[0]?.values["band2.hz"]).toBe(35);
   expect((await chain(server, "snare"))[0]?.values["band2.hz"], "but for what is its own").toBe(140);
   await row(page, "snare").locator("button").first().click();
-  await expect(page.getByText("linked; 1 number is its own")).toBeVisible();
+  await expect(page.getByText("linked; 1 parameter of its own")).toBeVisible();
   // Alone, a band at 12 kHz leaves little of a kick.
-  await row(page, "kick").locator("[data-step=equalizer1]").click();
+  await row(page, "kick").locator("[data-effect=equalizer1]").click();
   await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "7" }).click();
   await hz.fill("12000");
   await hz.press("Enter");
@@ -251,16 +251,16 @@ test("a chain that follows another one's, and a band that is heard alone", async
     await page.getByRole("button", { name: "Mute", exact: true }).click();
     await saved(page);
   }
-  await row(page, "kick").locator("[data-step=equalizer1]").click();
+  await row(page, "kick").locator("[data-effect=equalizer1]").click();
   await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "7" }).click();
   await page.keyboard.press("Space");
   await tap(page);
   await sounding(page);
   const all = (await listen(page, 2700)).rms;
-  await page.getByRole("button", { name: "Hear band 7 alone" }).click();
+  await page.getByRole("button", { name: "Solo band 7" }).click();
   await listen(page, 600);
   expect((await listen(page, 2700)).rms).toBeLessThan(all / 4);
-  await page.getByRole("button", { name: "You hear band 7 alone" }).click();
+  await page.getByRole("button", { name: "Clear solo of band 7" }).click();
   await listen(page, 600);
   expect((await listen(page, 2700)).rms).toBeGreaterThan(all / 2);
 });
@@ -269,24 +269,24 @@ test("a row is bounced back as a voice; a mix comes from another project", async
   await openView(page, server, "mix");
   const doc = () => documentOf(server, name);
   await row(page, "snare").locator("button").first().click();
-  await page.getByRole("button", { name: "As a recording" }).click();
+  await page.getByRole("button", { name: "To one sample" }).click();
   await expect(page.getByText("Snare bounce 1 is a voice of this kit now.")).toBeVisible();
-  await page.getByRole("button", { name: "As a recording" }).click();
+  await page.getByRole("button", { name: "To one sample" }).click();
   await expect(page.getByText("Snare bounce 2 is a voice of this kit now.")).toBeVisible();
   expect((await doc()).kit.voices.map((v: { name: string }) => v.name).slice(-2)).toEqual(["Snare bounce 1", "Snare bounce 2"]);
   await expect(page.getByLabel("Does the tempo follow?"), "nothing to ask").toHaveCount(0);
   await page.getByLabel("Varispeed").fill("-2");
   await page.getByLabel("Does the tempo follow?").selectOption({ label: "tempo follows" });
   const bpm = (await doc()).tempo[0].bpm;
-  await page.getByRole("button", { name: "As a recording" }).click();
+  await page.getByRole("button", { name: "To one sample" }).click();
   await expect.poll(async () => (await doc()).tempo[0].bpm).toBeCloseTo(bpm * 2 ** (-2 / 12), 6);
   expect((await doc()).kit.voices.at(-1).layers[0].pitch_st).toBe(-2);
   await page.getByRole("button", { name: "Build a part of the mix" }).click();
   await page.getByRole("menuitem", { name: /^From another/ }).click();
   await page.getByLabel("Project", { exact: true }).selectOption({ label: "Speed round" });
   await page.getByLabel("What is taken").selectOption({ label: "bus Drums with its rows" });
-  await expect(page.getByRole("list", { name: "What comes along" })).toContainText("bus Drums: 0 dB, 4 steps");
-  await page.getByRole("button", { name: "Take it" }).click();
+  await expect(page.getByRole("list", { name: "What comes along" })).toContainText("bus Drums: 0 dB, 4 effects");
+  await page.getByRole("button", { name: "Use" }).click();
   await expect.poll(async () => (await doc()).mix.buses.map((b: { name: string }) => b.name)).toEqual(["Drums", "Room"]);
   expect((await chain(server, "hat")).map((s) => s.kind)).toEqual(["equalizer", "duck"]);
 });

@@ -32,7 +32,7 @@ test("a piece plays from its sections, leaps on the bar, is silent where all are
   await page.keyboard.press("u");
   await page.keyboard.press("Enter");
   await sounding(page);
-  await expect(page.getByLabel("Last bar that goes round")).toHaveValue("8");
+  await expect(page.getByLabel("Loop end")).toHaveValue("8");
   // A change is heard where it is made: the tape runs faster.
   await page.keyboard.press("Space");
   await quiet(page);

@@ -10,7 +10,7 @@ const begin = async (page: Page, sounds: string) => {
   return page.getByRole("region", { name: "Rebuilding" });
 };
 
-test("a reference is rebuilt beside the project, from Reference; what is whose is told", async ({ page, server }) => {
+test("a reference is rebuilt beside the project, from Reference; what came from where is shown", async ({ page, server }) => {
   test.slow();
   await openView(page, server, "reference");
   const report = await begin(page, "the drums' own samples");

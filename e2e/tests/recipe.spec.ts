@@ -18,27 +18,27 @@ const strike = async (page: Page) => {
 
 test("steps of colour: added, dragged, switched off, heard", async ({ page, server }) => {
   await openView(page, server, "sounds");
-  const bar = page.getByRole("toolbar", { name: "Parts and steps" });
-  await bar.getByRole("button", { name: "Add a step" }).click();
+  const bar = page.getByRole("toolbar", { name: "Parts and effects" });
+  await bar.getByRole("button", { name: "Add an effect" }).click();
   await page.getByRole("menuitem", { name: /^Clipper/ }).click();
   await expect(bar.getByRole("button", { name: "hard clip" })).toHaveAttribute("aria-pressed", "true");
   const ceiling = page.getByRole("region", { name: "Clipper" }).getByRole("spinbutton", { name: "Ceiling" });
   await ceiling.fill("-14");
   await ceiling.press("Enter");
   await saved(page);
-  expect((await recipe(server)).steps.map((s: { kind: string }) => s.kind)).toEqual(["drive", "filter", "clip"]);
+  expect((await recipe(server)).effects.map((s: { kind: string }) => s.kind)).toEqual(["drive", "filter", "clip"]);
   await page.getByRole("tab", { name: "Kick" }).click();
   await tap(page);
   const clipped = await strike(page);
-  await page.getByRole("checkbox", { name: "Step on" }).click();
+  await page.getByRole("checkbox", { name: "Effect on" }).click();
   await saved(page);
   const plain = await strike(page);
   expect(clipped, "it is cut at its ceiling").toBeLessThan(plain * 0.6);
   await bar.getByRole("button", { name: "hard clip" }).dragTo(bar.getByRole("button", { name: "soft drive" }), { targetPosition: { x: 3, y: 10 } });
-  await expect.poll(async () => (await recipe(server)).steps.map((s: { kind: string }) => s.kind)).toEqual(["clip", "drive", "filter"]);
+  await expect.poll(async () => (await recipe(server)).effects.map((s: { kind: string }) => s.kind)).toEqual(["clip", "drive", "filter"]);
   await bar.getByRole("button", { name: "hard clip" }).press("Alt+ArrowRight");
-  await expect.poll(async () => (await recipe(server)).steps.map((s: { kind: string }) => s.kind)).toEqual(["drive", "clip", "filter"]);
-  await page.getByRole("button", { name: "Remove this step" }).click();
+  await expect.poll(async () => (await recipe(server)).effects.map((s: { kind: string }) => s.kind)).toEqual(["drive", "clip", "filter"]);
+  await page.getByRole("button", { name: "Remove this effect" }).click();
   await expect(bar.getByRole("button", { name: "hard clip" })).toHaveCount(0);
 });
 
@@ -63,22 +63,22 @@ test("curves: drawn from the pitch, bent, one drives several numbers, counted in
   await saved(page);
   expect((await recipe(server)).curves.find((c: { name: string }) => c.name === "Pitch").points[0].value, "a cancelled drag leaves no trace").toBe(1);
   // The curve of the dirt drives a second number.
-  await page.getByRole("region", { name: "Body" }).getByRole("button", { name: "What moves Level" }).click();
+  await page.getByRole("region", { name: "Body" }).getByRole("button", { name: "Modulation of Level" }).click();
   await page.getByRole("menuitem", { name: /Follow Dirt/ }).click();
   await expect(page.getByText(/body level/)).toBeVisible();
-  await page.getByRole("button", { name: "What Dirt does" }).click();
+  await page.getByRole("button", { name: "What Dirt modulates" }).click();
   await page.getByRole("menuitem", { name: /Count in beats/ }).click();
   await expect.poll(async () => (await recipe(server)).curves.find((c: { name: string }) => c.name === "Dirt").unit).toBe("beats");
   const dirt = (await recipe(server)).curves.find((c: { name: string }) => c.name === "Dirt");
-  expect((await recipe(server)).moves.filter((m: { by: string }) => m.by === dirt.id)).toHaveLength(2);
+  expect((await recipe(server)).modulations.filter((m: { by: string }) => m.by === dirt.id)).toHaveLength(2);
   await page.getByRole("button", { name: "Remove Dirt" }).click();
   await saved(page);
   expect((await recipe(server)).curves.map((c: { name: string }) => c.name)).toEqual(["Pitch"]);
   // Velocity moves a number.
-  await page.getByRole("region", { name: "Body" }).getByRole("button", { name: "What moves Decay" }).click();
-  await page.getByRole("menuitem", { name: /Velocity moves it/ }).click();
+  await page.getByRole("region", { name: "Body" }).getByRole("button", { name: "Modulation of Decay" }).click();
+  await page.getByRole("menuitem", { name: /Velocity modulation/ }).click();
   await saved(page);
-  expect((await recipe(server)).moves).toContainEqual({ by: "velocity", at: "body.decay_ms", from: -12, to: 12 });
+  expect((await recipe(server)).modulations).toContainEqual({ by: "velocity", at: "body.decay_ms", from: -12, to: 12 });
 });
 
 test("find: heard in place by arrow keys, brought back or taken; saved and found again", async ({ page, server }) => {
@@ -109,7 +109,7 @@ test("find: heard in place by arrow keys, brought back or taken; saved and found
   await page.getByLabel("Words").fill("my stop");
   await expect(list.getByRole("option")).toHaveCount(1);
   await expect(list.getByRole("option")).toContainText("mine");
-  await page.getByRole("button", { name: "Take My stop out of the library" }).click();
+  await page.getByRole("button", { name: "Remove My stop from the library" }).click();
   await expect(list.getByRole("option")).toHaveCount(0);
   await page.getByRole("button", { name: "Done" }).click();
   await page.getByRole("button", { name: "Undo" }).click();
@@ -118,23 +118,23 @@ test("find: heard in place by arrow keys, brought back or taken; saved and found
 
 test("make many: heard, kept, and taken away with numbers that go on", async ({ page, server }) => {
   await openView(page, server, "sounds");
-  await page.getByRole("button", { name: "Make many" }).click();
-  const many = page.getByRole("region", { name: "Make many" });
+  await page.getByRole("button", { name: "Make variants" }).click();
+  const many = page.getByRole("region", { name: "Make variants" });
   const count = many.getByRole("spinbutton", { name: "How many" });
   await count.fill("5");
   await count.press("Enter");
-  await many.getByRole("button", { name: "Make them" }).click();
-  const list = many.getByRole("listbox", { name: "Variations" });
+  await many.getByRole("button", { name: "Make", exact: true }).click();
+  const list = many.getByRole("listbox", { name: "Variants" });
   await expect(list.getByRole("option")).toHaveCount(5);
   await list.focus();
   await page.keyboard.press("ArrowDown");
   await expect.poll(async () => (await recipe(server)).body.end_hz).not.toBe(46.2);
   for (const n of [2, 4]) await many.getByRole("checkbox", { name: `Keep number ${n}` }).check();
   for (const name of [/001-002/, /003-004/]) {
-    const [file] = await Promise.all([page.waitForEvent("download"), many.getByRole("button", { name: "Export numbered" }).click()]);
+    const [file] = await Promise.all([page.waitForEvent("download"), many.getByRole("button", { name: "Export as numbered files" }).click()]);
     expect(file.suggestedFilename()).toMatch(name);
   }
-  await many.getByRole("button", { name: "Keep 2 in the library" }).click();
+  await many.getByRole("button", { name: "Save 2 to library" }).click();
   await expect(page.getByText("2 sounds are in the library.")).toBeVisible();
   await list.focus();
   await page.keyboard.press("Escape");
@@ -144,8 +144,8 @@ test("make many: heard, kept, and taken away with numbers that go on", async ({ 
 test("kits: exchanged, lanes follow by family, what finds no place is told; saved", async ({ page, server }) => {
   await openView(page, server, "sounds");
   await page.getByRole("button", { name: "Kits" }).click();
-  await page.getByRole("button", { name: "Take the kit Slab" }).click();
-  await expect(page.getByText(/808.* found no place in this kit/)).toBeVisible();
+  await page.getByRole("button", { name: "Use the kit Slab" }).click();
+  await expect(page.getByText(/808.* no matching voice in this kit/)).toBeVisible();
   const d = await documentOf(server, "Warm-up laps");
   expect(d.kit.voices[0].name).toBe("Techno slab");
   expect(d.groove.lanes.find((l: { voice: string }) => l.voice === "kick").hits.length).toBeGreaterThan(1);
@@ -153,7 +153,7 @@ test("kits: exchanged, lanes follow by family, what finds no place is told; save
   expect(d.kit.voices.find((v: { id: string }) => v.id === "snare").family).toBe("clap");
   await page.getByLabel("Name of the kit").fill("Mine now");
   await page.getByRole("button", { name: "Save this kit" }).click();
-  await expect(page.getByRole("button", { name: "Take the kit Mine now", exact: true })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Use the kit Mine now", exact: true })).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("tab", { name: "808" })).toBeVisible();
 });
@@ -163,7 +163,7 @@ test("a rumble, a borrowed attack, turns, choke and a gate", async ({ page, serv
   await page.getByRole("button", { name: "Add a layer" }).click();
   await page.getByRole("menuitem", { name: /A rumble/ }).click();
   const panel = page.getByLabel("Recipe");
-  await expect(panel.getByRole("spinbutton", { name: "Ducks by" })).toBeVisible();
+  await expect(panel.getByRole("spinbutton", { name: "Duck amount" })).toBeVisible();
   await page.getByRole("tab", { name: "Kick" }).click();
   await tap(page);
   await carried(page);
@@ -173,13 +173,13 @@ test("a rumble, a borrowed attack, turns, choke and a gate", async ({ page, serv
   await page.getByRole("button", { name: "Shape Drum" }).click();
   await panel.getByRole("button", { name: "Layer", exact: true }).click();
   await panel.getByLabel("Borrow the attack of").selectOption({ label: "Snare" });
-  await expect(panel.getByRole("button", { name: "Its own attack" })).toBeVisible();
-  await panel.getByLabel("Sounds on").selectOption({ label: "every nth hit" });
+  await expect(panel.getByRole("button", { name: "Original attack" })).toBeVisible();
+  await panel.getByLabel("Plays on").selectOption({ label: "every nth hit" });
   await expect(panel.getByRole("spinbutton", { name: "Nth hit" })).toBeVisible();
   await panel.getByRole("button", { name: "Voice", exact: true }).click();
   await panel.getByRole("button", { name: "Snare" }).click();
   await panel.getByLabel("Gate opened by").selectOption({ label: "Hat" });
-  await expect(panel.getByRole("spinbutton", { name: "Opens at" })).toBeVisible();
+  await expect(panel.getByRole("spinbutton", { name: "Threshold" })).toBeVisible();
   await saved(page);
   const v = await kick(server);
   expect(v.cut_by).toEqual(["snare"]);
@@ -206,16 +206,16 @@ test("attempts, layers and steps are judged at the same loudness, and slowed dow
   await expect.poll(async () => (await recipe(server)).body.level_db).toBe(-12);
   expect((await kick(server)).layers[0].level_db).toBe(0);
   await attempts.getByRole("button", { name: "Attempt 1" }).click();
-  await attempts.getByRole("button", { name: "Take it" }).click();
+  await attempts.getByRole("button", { name: "Use" }).click();
   await expect.poll(async () => [(await recipe(server)).body.level_db, (await kick(server)).layers[0].level_db]).toEqual([0, 0]);
   // A step, off and on.
-  await page.getByRole("toolbar", { name: "Parts and steps" }).getByRole("button", { name: "soft drive" }).click();
+  await page.getByRole("toolbar", { name: "Parts and effects" }).getByRole("button", { name: "soft drive" }).click();
   const panel = page.getByRole("region", { name: "Drive" });
   await panel.getByRole("button", { name: "Off/on" }).click();
-  await expect.poll(async () => (await recipe(server)).steps[0].off).toBe(true);
+  await expect.poll(async () => (await recipe(server)).effects[0].off).toBe(true);
   expect((await kick(server)).layers[0].level_db).not.toBe(0);
   await panel.getByRole("button", { name: "Off/on" }).click();
-  await expect.poll(async () => [(await recipe(server)).steps[0].off, (await kick(server)).layers[0].level_db]).toEqual([false, 0]);
+  await expect.poll(async () => [(await recipe(server)).effects[0].off, (await kick(server)).layers[0].level_db]).toEqual([false, 0]);
   // Slower: seen and heard.
   await page.getByLabel("Speed of the sound").selectOption("8");
   await expect(page.getByText("50.0 ms")).toBeVisible();
@@ -255,7 +255,7 @@ test("a wave is drawn, and a gate is seen on its recording", async ({ page, serv
   await expect(layer.getByRole("img", { name: "The recording" })).toBeVisible();
   await layer.getByRole("checkbox", { name: "Gate" }).click();
   await expect(layer.getByRole("img", { name: /what the gate cuts/ })).toBeVisible();
-  await expect(layer.getByRole("spinbutton", { name: "Opens at" })).toBeVisible();
+  await expect(layer.getByRole("spinbutton", { name: "Threshold" })).toBeVisible();
   await layer.getByRole("button", { name: "Trim and level" }).click();
   await expect.poll(async () => (await kick(server)).layers[1].recording.gain_db).not.toBe(0);
 });

@@ -46,7 +46,7 @@ test("what is heard of a long file shows while it is listened to", async ({ page
   const flags = ["-v", "error", "-stream_loop", "12", "-i", join(fixtures, "funk-102.flac"), "-t", "200", long];
   execFileSync("ffmpeg", flags);
   await page.getByLabel("Reference file").setInputFiles(long);
-  const coming = page.getByRole("main", { name: "Coming in" });
+  const coming = page.getByRole("main", { name: "Importing" });
   await expect(coming.getByRole("img", { name: "Wave of the whole file" })).toBeVisible({ timeout: 30_000 });
   await expect(coming.getByText("Its hits come next.")).toBeVisible();
   await expect(coming.getByRole("img", { name: /third octaves/ })).toBeVisible({ timeout: 60_000 });
@@ -166,7 +166,7 @@ test("corrections: tempo, bar one, hits; all can be undone", async ({ page, serv
   await kick.focus();
   await page.keyboard.press("ArrowRight");
   await expect(page.getByRole("region", { name: "Selected hit" })).toBeVisible();
-  await page.getByLabel("File it under").selectOption("tom");
+  await page.getByLabel("Family").selectOption("tom");
   await expect(page.locator('[data-family="tom"]')).toHaveAttribute("aria-label", /Tom, 1 hits/);
   await expect(kick).toHaveAttribute("aria-label", new RegExp(`Kick, ${count - 1} hits`));
   await kick.focus();
@@ -202,7 +202,7 @@ test("a covered hit says so, until it is moved by hand", async ({ page, server }
   const covered = async () => Number((await shakers.locator("xpath=..").innerText()).match(/(\d+)\s+covered/)?.[1] ?? 0);
   await expect.poll(covered).toBeGreaterThan(3);
   const before = await covered();
-  const told = page.getByText("other sound hides its onset");
+  const told = page.getByText("Masked by another sound");
   await shakers.focus();
   for (let i = 0; i < 90 && !(await told.isVisible()); i++) await page.keyboard.press("ArrowRight");
   await expect(told).toBeVisible();
@@ -255,11 +255,11 @@ test("tempo typed, meter, grid and bars left out are measured anew at once", asy
   await page.getByRole("button", { name: "Straight" }).click();
   await page.getByLabel("Meter", { exact: true }).selectOption("4/4");
   await expect(page.getByRole("list", { name: "In words" })).toContainText("in 4/4");
-  await page.getByRole("button", { name: "Leave out" }).click();
-  await expect(page.getByRole("button", { name: "Count these bars" })).toBeVisible();
+  await page.getByRole("button", { name: "Exclude bars" }).click();
+  await expect(page.getByRole("button", { name: "Include bars" })).toBeVisible();
   expect((await corrections()).at(-1)).toMatchObject({ kind: "leave_out" });
-  await page.getByRole("button", { name: "Count these bars" }).click();
-  await expect(page.getByRole("button", { name: "Leave out" })).toBeVisible();
+  await page.getByRole("button", { name: "Include bars" }).click();
+  await expect(page.getByRole("button", { name: "Exclude bars" })).toBeVisible();
 });
 
 test("a hit is moved and weighed by keys and by dragging", async ({ page, server }) => {

@@ -121,7 +121,7 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
     buffer: await (await page.request.get(`${server.url}/api/projects/${await server.project("Warm-up laps")}/export/loop?format=wav16&bars=1`)).body(),
   });
   await expect(page.getByRole("group", { name: "Layer stick" })).toBeVisible();
-  await page.getByRole("group", { name: "Layer stick" }).getByRole("button", { name: "Flip" }).click();
+  await page.getByRole("group", { name: "Layer stick" }).getByRole("button", { name: "Invert" }).click();
   await saved(page);
   expect(await strike()).toBeGreaterThan(alone * 1.1);
   const snare = (await documentOf(server, "Warm-up laps")).kit.voices.find((v: { id: string }) => v.id === "snare");
@@ -174,12 +174,12 @@ test("layers that cancel say so, and are aligned in one action", async ({ page, 
   await page.getByRole("tab", { name: "Snare" }).click();
   await addSynth(page);
   const layers = page.getByRole("region", { name: "Layers" });
-  await page.getByRole("group", { name: "Layer Synth 2" }).getByRole("button", { name: "Flip" }).click();
-  await expect(layers.getByText(/^Together −\d+ dB at/)).toBeVisible();
-  await layers.getByRole("button", { name: /^Align: .*flipped/ }).click();
-  await expect(layers.getByText("The layers add up.")).toBeVisible();
+  await page.getByRole("group", { name: "Layer Synth 2" }).getByRole("button", { name: "Invert" }).click();
+  await expect(layers.getByText(/^Layers cancel: −\d+ dB at/)).toBeVisible();
+  await layers.getByRole("button", { name: /^Align: .*inverted/ }).click();
+  await expect(layers.getByText("No cancellation between layers.")).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
-  await expect(layers.getByText(/^Together −\d+ dB at/), "undone").toBeVisible();
+  await expect(layers.getByText(/^Layers cancel: −\d+ dB at/), "undone").toBeVisible();
 });
 
 test("drums by themselves: heard alone and in place, split, taken as samples, made the target", async ({ page, server }) => {
@@ -247,7 +247,7 @@ test("a voice is fitted to a drum of the reference: heard meanwhile, stopped, ta
   await tap(page);
   await panel.getByRole("button", { name: "Hear it" }).click();
   expect((await listen(page, 800)).peak, "the fitted kick").toBeGreaterThan(0.02);
-  await panel.getByRole("button", { name: "Take it" }).click();
+  await panel.getByRole("button", { name: "Use" }).click();
   await expect(page.getByText("Kick is fitted; an attempt of its own is kept.")).toBeVisible();
   await saved(page);
   const kick = async () => (await documentOf(server, "Warm-up laps")).kit.voices.find((v: { id: string }) => v.id === "kick");
@@ -286,7 +286,7 @@ test("a chain is fitted to the reference; a feel leans on a genre; a sound is br
   await page.getByRole("button", { name: "Fit to the reference" }).click();
   const fitted = page.getByRole("region", { name: "Fitted chain" });
   await expect(fitted.getByText(/^Equalizer:/)).toBeVisible({ timeout: 60_000 });
-  await fitted.getByRole("button", { name: "Put it behind" }).click();
+  await fitted.getByRole("button", { name: "Append" }).click();
   await saved(page);
   const chains = (await documentOf(server, "Warm-up laps")).kit.voices.map((v: { chain: { kind: string }[] }) => v.chain.map((s) => s.kind));
   expect(chains.flat()).toContain("equalizer");

@@ -8,8 +8,8 @@ test("a take of the simulated controller becomes a reference that is measured", 
   await dialog.getByRole("button", { name: "2", exact: true }).click();
   await dialog.getByRole("button", { name: "Record" }).click();
   await expect(dialog.getByRole("status")).toContainText("count-in");
-  await expect(dialog.getByRole("button", { name: "Keep as reference" })).toBeVisible({ timeout: 40_000 });
-  await dialog.getByRole("button", { name: "Keep as reference" }).click();
+  await expect(dialog.getByRole("button", { name: "Use as reference" })).toBeVisible({ timeout: 40_000 });
+  await dialog.getByRole("button", { name: "Use as reference" }).click();
   await expect(page.locator("[data-fact=reference]")).toContainText("90.0 BPM, 4/4");
   const doc = await documentOf(server, "Warm-up laps");
   expect(doc.references.at(-1)).toMatchObject({ kind: "midi", name: "Lazy laps, late hats" });
@@ -36,8 +36,8 @@ test("keys strike pads, with accents; what was tapped is on the grid", async ({ 
   await page.keyboard.press("Shift+S");
   await expect(dialog.getByRole("status")).toContainText("2 hits");
   await dialog.getByRole("button", { name: "Hat J" }).click();
-  await expect(dialog.getByRole("button", { name: "Keep as reference" })).toBeVisible({ timeout: 20_000 });
+  await expect(dialog.getByRole("button", { name: "Use as reference" })).toBeVisible({ timeout: 20_000 });
   await expect(dialog.getByRole("status")).toContainText("3 hits");
-  await dialog.getByRole("button", { name: "Keep as reference" }).click();
+  await dialog.getByRole("button", { name: "Use as reference" }).click();
   await expect.poll(async () => (await documentOf(server, "Warm-up laps")).references.length).toBe(2);
 });

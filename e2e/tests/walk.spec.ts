@@ -52,7 +52,7 @@ test("compare: blind, in hidden order, with odds; the results are kept", async (
     await panel.getByRole("button", { name: "Hear X" }).click();
     await panel.getByRole("button", { name: "X is B" }).click();
   }
-  await expect(panel).toContainText(/[0-4] of 4 right; one who guesses gets that or better in/);
+  await expect(panel).toContainText(/[0-4] of 4 right; guessing would do this well/);
   await page.reload();
   await page.getByRole("button", { name: "Blind test…" }).click();
   await expect(page.getByRole("table", { name: "Blind tests before" })).toContainText("of 4");
@@ -167,7 +167,7 @@ test("a crash of the server loses nothing", async ({ page, server }) => {
   await saved(page);
   await expect.poll(async () => (await documentOf(server, "Warm-up laps")).groove.feel.swing_percent).toBe(61);
   await server.stop("SIGKILL");
-  await page.getByRole("button", { name: "Straight", exact: true }).click();
+  await page.getByRole("button", { name: "Reset feel", exact: true }).click();
   await expect(page.getByRole("alert")).toContainText("Lost the connection to Jubrak");
   await server.start();
   await page.reload();
@@ -189,7 +189,7 @@ test("projects: made, renamed, found, duplicated, deleted", async ({ page, serve
   await expect(page.getByText("Couples only, slow")).toBeVisible();
   const cards = page.getByRole("listitem");
   await expect(cards).toHaveCount(5);
-  // A project tells its tempo, its groove, its reference and how far it is from it.
+  // A project reports its tempo, its groove, its reference and how far it is from it.
   const laps = page.getByRole("listitem", { name: "Warm-up laps" });
   await expect(laps.getByText("92.0 BPM, 4/4, 2 bars")).toBeVisible();
   await expect(laps.getByRole("img", { name: /Kick 10, Snare 6/ })).toBeVisible();
@@ -266,13 +266,13 @@ test("a project is taken away and opened again from the list", async ({ page, se
   const id = await server.project("Warm-up laps");
   const archive = await (await request.get(`${server.url}/api/projects/${id}/export/project`)).body();
   await page.goto(server.url);
-  await page.getByLabel("Project archive").setInputFiles({ name: "warm-up-laps.jubrak", mimeType: "application/zip", buffer: archive });
+  await page.getByLabel("Project file").setInputFiles({ name: "warm-up-laps.jubrak", mimeType: "application/zip", buffer: archive });
   await expect(page.getByText(/“Warm-up laps” came in: 5 voices, \d+ hits, 0 recorded sounds, 1 reference\./)).toBeVisible();
   await expect(page.getByRole("listitem", { name: "Warm-up laps" })).toHaveCount(2);
   await page.getByRole("listitem", { name: "Warm-up laps" }).first().getByRole("button").first().click();
   await expect(page.locator('[data-fact="reference"]')).toContainText("92.0 BPM");
   await page.goto(server.url);
-  await page.getByLabel("Project archive").setInputFiles({ name: "laps.jubrak", mimeType: "application/zip", buffer: Buffer.from("no archive") });
+  await page.getByLabel("Project file").setInputFiles({ name: "laps.jubrak", mimeType: "application/zip", buffer: Buffer.from("no archive") });
   await expect(page.getByRole("alert")).toContainText("not a project archive");
 });
 

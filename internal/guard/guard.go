@@ -9,12 +9,12 @@ import (
 )
 
 // Run does work; a panic is logged under what and returned as an error that
-// can be told.
+// can be known.
 func Run(what string, work func() error) (err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			slog.Error("work panicked", "work", what, "panic", p, "stack", string(debug.Stack()))
-			err = fmt.Errorf("%s failed in a way nobody foresaw (%v); nothing was changed", what, p)
+			err = fmt.Errorf("%s failed unexpectedly (%v). Nothing was changed. Try again, or report this", what, p)
 		}
 	}()
 	return work()

@@ -1,4 +1,4 @@
-// Package house checks the shape of the whole: which rooms may know which.
+// Package house checks the shape of the whole: which packages may import which.
 package house
 
 import (
@@ -6,7 +6,10 @@ import (
 	"go/token"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -15,7 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// forbidden lists, by room, what its code (tests apart) must not import.
+// forbidden lists, by folder, what its code (tests apart) must not import.
 var forbidden = map[string][]string{
 	"core":      {"jubrak/app", "jubrak/cmd", "jubrak/web", "jubrak/demo", "net/http", "net", "os", "database/sql", "gorm.io", "github.com/gin-gonic", "github.com/coder", "github.com/spf13"},
 	"app":       {"jubrak/cmd", "jubrak/web", "jubrak/demo"},
@@ -25,8 +28,8 @@ var forbidden = map[string][]string{
 	"web":       {"jubrak/"},
 }
 
-// core's own order: each room may use only rooms to its left.
-var order = []string{"music", "dsp", "audio", "param", "stretch", "mix", "sound", "groove", "tone", "format", "arrange", "synth", "engine", "stock", "ear", "listen", "study", "drums", "backing", "fit", "profile", "pattern", "slice", "project", "balance", "match", "rebuild", "deliver"}
+// core's own order: each package may import only those to its left.
+var order = []string{"music", "dsp", "audio", "param", "stretch", "effect", "mixer", "sound", "groove", "measure", "format", "arrange", "synth", "engine", "preset", "transcribe/drumnet", "transcribe", "audition", "isolate", "backing", "fit", "profile", "pattern", "slice", "project", "mixreport", "compare", "rebuild", "export"}
 
 // testOnly is core code that only tests use.
 const testOnly = "core/internal"
@@ -34,23 +37,23 @@ const testOnly = "core/internal"
 func TestImportsRunOneWay(t *testing.T) {
 	root := "../.."
 	checked := 0
-	err := filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
+	err := filepath.WalkDir(root, func(file string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
 		if d.IsDir() && (d.Name() == "node_modules" || d.Name() == ".git") {
 			return fs.SkipDir
 		}
-		rel, _ := filepath.Rel(root, path)
+		rel, _ := filepath.Rel(root, file)
 		if !strings.HasSuffix(rel, ".go") || strings.HasSuffix(rel, "_test.go") || strings.HasPrefix(rel, testOnly) {
 			return nil
 		}
-		file, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.ImportsOnly)
+		parsed, err := parser.ParseFile(token.NewFileSet(), file, nil, parser.ImportsOnly)
 		require.NoError(t, err)
-		for _, spec := range file.Imports {
+		for _, spec := range parsed.Imports {
 			name, _ := strconv.Unquote(spec.Path.Value)
-			for room, list := range forbidden {
-				if strings.HasPrefix(rel, room+"/") {
+			for folder, list := range forbidden {
+				if strings.HasPrefix(rel, folder+"/") {
 					for _, bad := range list {
 						assert.False(t, name == bad || strings.HasPrefix(name, strings.TrimSuffix(bad, "/")+"/"), "%s imports %s", rel, name)
 					}
@@ -58,7 +61,7 @@ func TestImportsRunOneWay(t *testing.T) {
 			}
 			if mine, ok := strings.CutPrefix(rel, "core/"); ok {
 				if other, ok := strings.CutPrefix(name, "jubrak/core/"); ok {
-					assert.Greater(t, place(t, strings.Split(mine, "/")[0]), place(t, other), "%s imports %s", rel, name)
+					assert.Greater(t, place(t, path.Dir(mine)), place(t, other), "%s imports %s", rel, name)
 				}
 			}
 		}
@@ -69,13 +72,13 @@ func TestImportsRunOneWay(t *testing.T) {
 	assert.Greater(t, checked, 40, "the walk found the code")
 }
 
-func place(t *testing.T, room string) int {
+func place(t *testing.T, name string) int {
 	for i, r := range order {
-		if r == room {
+		if r == name {
 			return i
 		}
 	}
-	t.Errorf("core/%s has no place in the order of rooms", room)
+	t.Errorf("core/%s has no place in the order of packages", name)
 	return -1
 }
 
@@ -85,5 +88,141 @@ func TestNoRegistryHosts(t *testing.T) {
 		text, err := os.ReadFile(name)
 		require.NoError(t, err)
 		assert.NotContains(t, string(text), `"resolved": "http`, name)
+	}
+}
+
+// CONTRIBUTING names every file that a change needs: those, and the tests that it names, are
+// there.
+func TestContributingNamesWhatIsThere(t *testing.T) {
+	text, err := os.ReadFile("../../CONTRIBUTING.md")
+	require.NoError(t, err)
+	tests := testNames(t)
+	paths := 0
+	for _, m := range regexp.MustCompile("`([^`\n]+)`").FindAllStringSubmatch(string(text), -1) {
+		name := m[1]
+		switch {
+		case regexp.MustCompile(`^Test\w+$`).MatchString(name):
+			assert.True(t, tests[name], "%s is no test", name)
+		case regexp.MustCompile(`^[\w.-]+(/[\w.*-]+)+(\.\w+)?$`).MatchString(name) && !strings.Contains(name, "NAME") && regexp.MustCompile(`\.(go|ts|tsx|md|json|mjs)$|^(core|app|web|internal|e2e|docs|fixtures)/`).MatchString(name):
+			if strings.HasPrefix(name, "state/") || strings.HasPrefix(name, "keys/") || strings.HasPrefix(name, "parts/") {
+				name = "web/src/" + name
+			}
+			found, err := filepath.Glob("../../" + name)
+			require.NoError(t, err)
+			assert.NotEmpty(t, found, "%s is not there", name)
+			paths++
+		}
+	}
+	assert.Greater(t, paths, 15)
+}
+
+// testNames are the names of all Go tests.
+func testNames(t *testing.T) map[string]bool {
+	out := map[string]bool{}
+	require.NoError(t, filepath.WalkDir("../..", func(file string, d fs.DirEntry, err error) error {
+		if err == nil && d.IsDir() && (d.Name() == "node_modules" || d.Name() == ".git") {
+			return fs.SkipDir
+		}
+		if err != nil || !strings.HasSuffix(file, "_test.go") {
+			return err
+		}
+		text, err := os.ReadFile(file)
+		for _, m := range regexp.MustCompile(`(?m)^func (Test\w+)\(`).FindAllStringSubmatch(string(text), -1) {
+			out[m[1]] = true
+		}
+		return err
+	}))
+	return out
+}
+
+// The front end's own order: a folder of web/src imports from itself and from those to its
+// right.
+var frontOrder = []string{"views", "parts", "standin", "time", "live", "keys", "state", "api"}
+
+// atTheRoot are the files of web/src itself: they put the whole together.
+const atTheRoot = "."
+
+func TestTheFrontEndImportsOneWay(t *testing.T) {
+	root := "../../web/src"
+	from := regexp.MustCompile(`(?m)(?:from|import\()\s*"(\.[^"]+)"`)
+	checked := 0
+	require.NoError(t, filepath.WalkDir(root, func(file string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !regexp.MustCompile(`\.tsx?$`).MatchString(file) || strings.Contains(file, ".test.") {
+			return err
+		}
+		rel, _ := filepath.Rel(root, file)
+		mine := strings.Split(filepath.ToSlash(filepath.Dir(rel)), "/")
+		if mine[0] == atTheRoot {
+			return nil
+		}
+		text, err := os.ReadFile(file)
+		if err != nil {
+			return err
+		}
+		for _, m := range from.FindAllStringSubmatch(string(text), -1) {
+			to, _ := filepath.Rel(root, filepath.Join(filepath.Dir(file), m[1]))
+			other := strings.Split(filepath.ToSlash(filepath.Dir(to)), "/")
+			if other[0] == atTheRoot {
+				continue
+			}
+			checked++
+			assert.LessOrEqual(t, frontPlace(t, mine[0]), frontPlace(t, other[0]), "web/src/%s imports %s", rel, to)
+			if mine[0] == "views" && other[0] == "views" && len(mine) > 1 && len(other) > 1 && mine[1] != other[1] {
+				assert.Failf(t, "a view imports another one", "web/src/%s imports %s", rel, to)
+			}
+		}
+		return nil
+	}))
+	assert.Greater(t, checked, 200, "the walk found the code")
+}
+
+func frontPlace(t *testing.T, name string) int {
+	if i := slices.Index(frontOrder, name); i >= 0 {
+		return i
+	}
+	t.Errorf("web/src/%s has no place in the order of the front end", name)
+	return -1
+}
+
+// No file of the front end imports itself by way of others.
+func TestNoCirclesInTheFrontEnd(t *testing.T) {
+	root := "../../web/src"
+	from := regexp.MustCompile(`(?m)^(?:import|export)(?:[^"';]*?from)?\s*"(\.[^"]+)"`)
+	imports := map[string][]string{}
+	require.NoError(t, filepath.WalkDir(root, func(file string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !regexp.MustCompile(`\.tsx?$`).MatchString(file) || strings.Contains(file, ".test.") {
+			return err
+		}
+		text, err := os.ReadFile(file)
+		if err != nil {
+			return err
+		}
+		name := strings.TrimSuffix(strings.TrimSuffix(file, ".tsx"), ".ts")
+		for _, m := range from.FindAllStringSubmatch(string(text), -1) {
+			imports[name] = append(imports[name], filepath.Join(filepath.Dir(file), m[1]))
+		}
+		return nil
+	}))
+	assert.Greater(t, len(imports), 100)
+	done := map[string]bool{}
+	var path []string
+	var visit func(name string)
+	visit = func(name string) {
+		if i := slices.Index(path, name); i >= 0 {
+			t.Errorf("a circle: %s", strings.Join(append(path[i:], name), " → "))
+			return
+		}
+		if done[name] {
+			return
+		}
+		path = append(path, name)
+		for _, to := range imports[name] {
+			visit(to)
+		}
+		path = path[:len(path)-1]
+		done[name] = true
+	}
+	for name := range imports {
+		visit(name)
 	}
 }

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { monitor } from "./live/monitor";
 import { Boundary } from "./parts/Boundary";
 import { BringStatus } from "./parts/Bring";
@@ -6,30 +6,30 @@ import { Frame, titles } from "./parts/Frame";
 import { Notice } from "./parts/Notice";
 import { useProject } from "./state/project";
 import { go, usePlace } from "./state/route";
-import { Arrange } from "./views/arrange/Arrange";
-import { Compare } from "./views/compare/Compare";
-import { Export } from "./views/export/Export";
-import { Groove } from "./views/groove/Groove";
-import { Home } from "./views/home/Home";
-import { Mix } from "./views/mix/Mix";
-import { Reference } from "./views/reference/Reference";
-import { Sounds } from "./views/sounds/Sounds";
 
+// Each view is loaded when it is opened first.
+const Home = lazy(() => import("./views/home/Home").then((m) => ({ default: m.Home })));
 const screens = {
-  reference: Reference,
-  sounds: Sounds,
-  groove: Groove,
-  mix: Mix,
-  arrange: Arrange,
-  compare: Compare,
-  export: Export,
+  reference: lazy(() => import("./views/reference/Reference").then((m) => ({ default: m.Reference }))),
+  sounds: lazy(() => import("./views/sounds/Sounds").then((m) => ({ default: m.Sounds }))),
+  groove: lazy(() => import("./views/groove/Groove").then((m) => ({ default: m.Groove }))),
+  mix: lazy(() => import("./views/mix/Mix").then((m) => ({ default: m.Mix }))),
+  arrange: lazy(() => import("./views/arrange/Arrange").then((m) => ({ default: m.Arrange }))),
+  compare: lazy(() => import("./views/compare/Compare").then((m) => ({ default: m.Compare }))),
+  export: lazy(() => import("./views/export/Export").then((m) => ({ default: m.Export }))),
 };
 
 export function App() {
   const place = usePlace();
   return (
     <>
-      {place.project ? <Project id={place.project} /> : <Home />}
+      {place.project ? (
+        <Project id={place.project} />
+      ) : (
+        <Suspense>
+          <Home />
+        </Suspense>
+      )}
       <Notice />
     </>
   );
@@ -66,7 +66,9 @@ function Project({ id }: { id: string }) {
     <>
       <Frame project={id} view={view}>
         <Boundary of={`${id}/${view}`} name={titles[view]}>
-          <Screen state={state} />
+          <Suspense>
+            <Screen state={state} />
+          </Suspense>
         </Boundary>
       </Frame>
       <BringStatus project={id} />

@@ -51,7 +51,7 @@ async function request<T>(method: string, path: string, body?: unknown, signal?:
     throw new ApiError(
       reply.status,
       error?.code ?? "unknown",
-      error?.message ?? "No answer came back. Try again.",
+      error?.message ?? "No answer from Jubrak. Your last change may not be saved; check it, then try again.",
     );
   }
   return data as T;
@@ -105,12 +105,14 @@ export const api = {
     `${at(id)}/references/${ref}/drums/${of.family}/${of.group}${of.dry ? "?dry=1" : ""}`,
   layerFromSlice: (id: string, ref: string, body: Schemas["NewLayer"]) =>
     request<State>("POST", `${at(id)}/references/${ref}/layers`, body),
-  shelf: () => request<Schemas["Shelf"]>("GET", "/api/shelf"),
-  deleteItem: (item: string) => request<object>("DELETE", `/api/shelf/${encodeURIComponent(item)}`),
-  saveCurve: (curve: Schemas["Curve"]) => request<Schemas["ShelfCurve"]>("POST", "/api/shelf/curves", curve),
-  saveKit: (id: string, name: string) => request<Schemas["ShelfKit"]>("POST", `${at(id)}/shelf`, { name }),
-  saveSound: (id: string, voice: string, sound: Schemas["NewShelfSound"]) =>
-    request<Schemas["ShelfSound"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/shelf`, sound),
+  shelf: () => request<Schemas["Library"]>("GET", "/api/library"),
+  deleteItem: (item: string) => request<object>("DELETE", `/api/library/${encodeURIComponent(item)}`),
+  saveCurve: (curve: Schemas["Curve"]) =>
+    request<Schemas["LibraryCurve"]>("POST", "/api/library/curves", curve),
+  saveKit: (id: string, name: string) =>
+    request<Schemas["LibraryKit"]>("POST", `${at(id)}/library`, { name }),
+  saveSound: (id: string, voice: string, sound: Schemas["NewLibrarySound"]) =>
+    request<Schemas["LibrarySound"]>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/library`, sound),
   attempts: (id: string, voice: string) =>
     request<Schemas["Attempts"]>("GET", `${at(id)}/voices/${encodeURIComponent(voice)}/attempts`),
   keepAttempt: (id: string, voice: string, name: string) =>
@@ -135,8 +137,8 @@ export const api = {
     }),
   mix: (id: string, signal?: AbortSignal) =>
     request<Schemas["Look"]>("GET", `${at(id)}/mix`, undefined, signal),
-  judge: (id: string, row: string, step: string) =>
-    request<Schemas["Judged"]>("POST", `${at(id)}/judge`, { row, step }),
+  bypassGain: (id: string, row: string, effect: string) =>
+    request<Schemas["BypassGain"]>("POST", `${at(id)}/bypass-gain`, { row, effect }),
   odds: (right: number, of: number) => request<Schemas["Odds"]>("GET", `/api/odds?right=${right}&of=${of}`),
   bounceRow: (id: string, base: number, ask: Omit<Schemas["BounceRow"], "base">) =>
     request<State>("POST", `${at(id)}/bounce`, { base, ...ask }),
@@ -145,16 +147,16 @@ export const api = {
     request<Schemas["TakenMix"]>("POST", `${at(id)}/mix`, { base, from, what, dry }),
   chains: () => request<Schemas["ChainList"]>("GET", "/api/chains"),
   saveChain: (id: string, row: string, name: string) =>
-    request<Schemas["ShelfChain"]>("POST", `${at(id)}/chains`, { row, name }),
+    request<Schemas["LibraryChain"]>("POST", `${at(id)}/chains`, { row, name }),
   near: (id: string, voice: string, than: string[], toTarget = false) =>
     request<Schemas["Distances"]>(
       "GET",
       `${at(id)}/voices/${encodeURIComponent(voice)}/near?than=${than.join(",")}${toTarget ? "&to=target" : ""}`,
     ),
   vary: (id: string, voice: string, ask: Schemas["VaryAsk"], signal?: AbortSignal) =>
-    request<Schemas["VariationList"]>(
+    request<Schemas["VariantList"]>(
       "POST",
-      `${at(id)}/voices/${encodeURIComponent(voice)}/variations`,
+      `${at(id)}/voices/${encodeURIComponent(voice)}/variants`,
       ask,
       signal,
     ),
@@ -207,7 +209,7 @@ export const api = {
     request<Schemas["PieceHits"]>("GET", `${at(id)}/piece/hits?from=${from}&to=${to}`, undefined, signal),
   patterns: () => request<Schemas["PatternList"]>("GET", "/api/patterns"),
   propose: (id: string, body: Schemas["Ask"]) =>
-    request<Schemas["ProposedList"]>("POST", `${at(id)}/propose`, body),
+    request<Schemas["ProposedList"]>("POST", `${at(id)}/suggest`, body),
   between: (id: string, signal?: AbortSignal) =>
     request<Schemas["PairList"]>("GET", `${at(id)}/between`, undefined, signal),
   tries: (id: string, signal?: AbortSignal) =>
@@ -227,6 +229,15 @@ export const api = {
     const form = new FormData();
     form.append("file", file);
     return request<State>("POST", `${at(id)}/voices/${encodeURIComponent(voice)}/layers?base=${base}`, form);
+  },
+  effectRecording: (id: string, base: number, row: string, effect: string, file: File) => {
+    const form = new FormData();
+    form.append("file", file);
+    return request<State>(
+      "POST",
+      `${at(id)}/effects/${encodeURIComponent(effect)}/recording?base=${base}&row=${encodeURIComponent(row)}`,
+      form,
+    );
   },
   slicesURL: (id: string, ref: string) => `${at(id)}/references/${ref}/slices.zip`,
   addTake: (id: string, take: Schemas["Take"]) => request<State>("POST", `${at(id)}/takes`, take),
@@ -270,7 +281,7 @@ export const api = {
   rebuild: (id: string, ask: Schemas["RebuildAsk"]) => request<Job>("POST", `${at(id)}/rebuild`, ask),
   rebuilt: (job: string) =>
     request<Schemas["Rebuilt"]>("GET", `/api/jobs/${encodeURIComponent(job)}/rebuilt`),
-  whose: (id: string) => request<Schemas["WhoseList"]>("GET", `${at(id)}/whose`),
+  whose: (id: string) => request<Schemas["OriginList"]>("GET", `${at(id)}/origins`),
   blind: (id: string, ask: Schemas["BlindAsk"]) =>
     request<Schemas["BlindGame"]>("POST", `${at(id)}/blind`, ask),
   blindResults: (id: string) => request<Schemas["BlindResultList"]>("GET", `${at(id)}/blind`),

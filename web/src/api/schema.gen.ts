@@ -226,6 +226,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The library of sounds, kits and curves: those saved, then those that ship */
+        get: operations["library"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a curve in the library */
+        post: operations["saveCurve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a saved sound, kit or curve out of the library */
+        delete: operations["deleteItem"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/long/{long}": {
         parameters: {
             query?: never;
@@ -237,7 +288,7 @@ export interface paths {
         get: operations["long"];
         put?: never;
         post?: never;
-        /** Forget it */
+        /** Discard the long file */
         delete: operations["dropLong"];
         options?: never;
         head?: never;
@@ -496,8 +547,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a row back as a sound of its own */
+        /** Bounce a row to a voice */
         post: operations["bounceRow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/bypass-gain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** By how much an effect, a chain or all chains make their row louder */
+        post: operations["bypassGain"];
         delete?: never;
         options?: never;
         head?: never;
@@ -606,6 +674,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/effects/{effect}/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give an effect of a row a recording, such as an impulse response */
+        post: operations["effectRecording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/export/{what}": {
         parameters: {
             query?: never;
@@ -675,23 +760,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{id}/judge": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** By how much a step, a chain or all of it makes its row louder */
-        post: operations["judge"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{id}/levels": {
         parameters: {
             query?: never;
@@ -703,6 +771,23 @@ export interface paths {
         get: operations["levels"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save the kit in the library */
+        post: operations["saveKit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -770,6 +855,23 @@ export interface paths {
         };
         /** The recording of the active habit that the groove is nearest to */
         get: operations["nearest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/origins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What of each voice is still the reference's */
+        get: operations["origins"];
         put?: never;
         post?: never;
         delete?: never;
@@ -880,23 +982,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{id}/propose": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Changes of the groove drawn by a seed */
-        post: operations["propose"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{id}/rebuild": {
         parameters: {
             query?: never;
@@ -940,7 +1025,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Go forward one step */
+        /** Redo one change */
         post: operations["redo"];
         delete?: never;
         options?: never;
@@ -1026,7 +1111,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Cut a slice and strike it with a voice */
+        /** Cut a slice and add it as a layer */
         post: operations["layerFromSlice"];
         delete?: never;
         options?: never;
@@ -1153,7 +1238,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{id}/shelf": {
+    "/api/projects/{id}/suggest": {
         parameters: {
             query?: never;
             header?: never;
@@ -1162,8 +1247,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Save the kit in the library */
-        post: operations["saveKit"];
+        /** Changes of the groove drawn by a seed */
+        post: operations["suggest"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1213,7 +1298,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Go back one step; the answer is what changed, as for edits */
+        /** Undo one change; the answer is what changed, as for edits */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -1333,8 +1418,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Strike a recorded one-shot with a voice */
+        /** Add a recorded one-shot as a layer */
         post: operations["layerFromFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/voices/{voice}/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a voice's sound in the library */
+        post: operations["saveSound"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1384,25 +1486,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Variations as WAV files whose numbers go on from the last of their set */
+        /** Variants as WAV files whose numbers go on from the last of their set */
         post: operations["numbered"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{id}/voices/{voice}/shelf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Save a voice's sound in the library */
-        post: operations["saveSound"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1460,7 +1545,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{id}/voices/{voice}/variations": {
+    "/api/projects/{id}/voices/{voice}/variants": {
         parameters: {
             query?: never;
             header?: never;
@@ -1469,25 +1554,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make variations of a layer's recipe */
+        /** Make variants of a layer's recipe */
         post: operations["vary"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{id}/whose": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What of each voice is still the reference's */
-        get: operations["whose"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1506,57 +1574,6 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shelf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The library of sounds, kits and curves: those saved, then those that ship */
-        get: operations["shelf"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shelf/curves": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Save a curve in the library */
-        post: operations["saveCurve"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shelf/{item}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Take a saved sound, kit or curve out of the library */
-        delete: operations["deleteItem"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1593,8 +1610,8 @@ export interface components {
         };
         /** @description AddBus adds a bus, before the first one that it could go to or as the last. */
         AddBus: {
-            /** @description Chain are its steps. */
-            chain?: components["schemas"]["Step"][];
+            /** @description Chain are its effects. */
+            chain?: components["schemas"]["Effect"][];
             /** @description Name has 1 to 40 letters; where it is empty the bus is called by its number. */
             name?: string;
             /**
@@ -1636,6 +1653,34 @@ export interface components {
              * @enum {string}
              */
             op: "piece.dropout";
+        };
+        /** @description AddEffect adds an effect to a chain. */
+        AddEffect: {
+            /** @description In is the effect within which it stands; empty is the chain itself. */
+            in?: string;
+            /** @description Key is the sidechain, a voice or "bus:" with a bus; empty is its own sound. */
+            key?: string;
+            /** @description Kind is one of the kinds of effect. */
+            kind: string;
+            /** @description Layer is that of the recipe. */
+            layer?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "effect.add";
+            /** @description Path is on which of that effect's paths, counted from 0. */
+            path?: number;
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty names a recipe. */
+            row?: string;
+            /** @description To is the place it comes to, counted from 0; beyond the end it is the last. */
+            to: number;
+            /** @description Values are parameters that are not the kind's defaults. */
+            values?: {
+                [key: string]: number;
+            };
+            /** @description Voice is that of the recipe. */
+            voice?: string;
         };
         /**
          * @description AddHit puts a hit on the lane of a voice. One that stands there already only
@@ -1700,7 +1745,7 @@ export interface components {
             op: "mix.rooms";
         };
         /**
-         * @description AddRumble makes a rumble of a voice in one step: a copy of it goes to a bus of its own,
+         * @description AddRumble makes a rumble of a voice in one effect: a copy of it goes to a bus of its own,
          *     where a long dark room, cuts, a compressor and the beat make a floor of it.
          */
         AddRumble: {
@@ -1749,48 +1794,6 @@ export interface components {
             op: "backing.stand_in";
             /** @description Progression are its chords, as in "Fm | Db Ab"; empty are those of the key. */
             progression?: string;
-        };
-        /** @description AddStep adds a step of colour. */
-        AddStep: {
-            /** @description Kind is one of the kinds of step. */
-            kind: string;
-            layer: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "step.add";
-            /** @description To is the place it comes to, counted from 0; beyond the end it is the last. */
-            to: number;
-            /** @description Values are numbers that are not the kind's defaults. */
-            values?: {
-                [key: string]: number;
-            };
-            voice: string;
-        };
-        /** @description AddToChain adds a step to the chain of a row. */
-        AddToChain: {
-            /** @description In is the step within which it stands; empty is the chain itself. */
-            in?: string;
-            /** @description Key is the voice that steers it; empty is its own sound. */
-            key?: string;
-            /** @description Kind is one of the kinds of step. */
-            kind: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "chain.add";
-            /** @description Path is on which of that step's paths, counted from 0. */
-            path?: number;
-            /** @description Row is a voice, "bus:" with a bus, or "out". */
-            row: string;
-            /** @description To is the place it comes to, counted from 0; beyond the end it is the last. */
-            to: number;
-            /** @description Values are numbers that are not the kind's defaults. */
-            values?: {
-                [key: string]: number;
-            };
         };
         /** @description AddVariation keeps the groove as it is and goes on with a copy of it. */
         AddVariation: {
@@ -1852,7 +1855,7 @@ export interface components {
             balance_db: components["schemas"]["Balance"] | null;
             /**
              * @description BarOne is how sure bar one is, the beat included, 0..1; nil where there
-             *     is no beat, and where AlikeBeats is no whole bar, so that it cannot be told.
+             *     is no beat, and where AlikeBeats is no whole bar, so that it cannot be known.
              */
             bar_one_confidence: number | null;
             /** @description Bars is the number of bars begun within the file. */
@@ -1866,7 +1869,7 @@ export interface components {
             downbeats_s: number[];
             /**
              * @description Share is how loud the drums are against the rest; nil where it cannot
-             *     be told.
+             *     be reported.
              */
             drums_against_rest: components["schemas"]["Share"] | null;
             duration_s: number;
@@ -1893,7 +1896,7 @@ export interface components {
             loop_bars: number | null;
             meter: string;
             /**
-             * @description NoDrums is true where nothing drum-like repeats: hits are then told with
+             * @description NoDrums is true where nothing drum-like repeats: hits are then reported with
              *     little confidence, and no beat.
              */
             no_drums: boolean;
@@ -2023,6 +2026,52 @@ export interface components {
             attempts: components["schemas"]["Attempt"][];
             now_lufs: number;
         };
+        /** @description Settings say which stretch of a reference is heard and how. */
+        AuditionSettings: {
+            /** @description Band is all, lows (under 150 Hz), mids, or highs (above 5 kHz). */
+            band: string;
+            bars: number;
+            beats: number;
+            blind?: components["schemas"]["Blind"] | null;
+            /**
+             * @description Both, where it is given, is one hit of mine and of the active reference, one after the
+             *     other, then slowly; Blind is one side of a blind test.
+             */
+            both?: components["schemas"]["Both"] | null;
+            /**
+             * @description Click is none, beats (a metronome on the measured beats) or hits (the
+             *     detected hits).
+             */
+            click: string;
+            /** @description Drum, where it is given, is a drum of the reference by itself. */
+            drum?: components["schemas"]["Drum"] | null;
+            /** @description Family lets through only that family's hits; empty is everything. */
+            family?: components["schemas"]["Family"];
+            from_s: number;
+            keep_pitch: boolean;
+            /**
+             * @description Part is all, percussive, rest, or, where drums are known by themselves, drums or
+             *     without_drums.
+             */
+            part: string;
+            /**
+             * @description Place, where it is given, is a place of the groove: what strikes there is heard
+             *     together with the reference's stroke, at a quarter of the speed.
+             */
+            place?: components["schemas"]["Place"] | null;
+            reference: string;
+            /** @description Speed is 0.25 to 1; KeepPitch stretches instead of slowing the tape. */
+            speed: number;
+            /** @description Without a reference it is a metronome: bars of beats at a tempo. */
+            tempo_bpm: number;
+            to_s: number;
+            /**
+             * @description Voice, where it is given, is a voice of the kit: one hit of it is heard again and
+             *     again at Speed, down to a sixteenth, with its pitch slowed too, so that what
+             *     follows fast is heard apart.
+             */
+            voice?: string;
+        };
         /** @description Automate draws a number over a section. */
         Automate: {
             /** @description At is the address of a number of the mix, of a sound, of the feel, or the tempo's. */
@@ -2036,9 +2085,26 @@ export interface components {
              * @description Points follow each other, bars counted from the section's start; none lets the number
              *     stay where it is set.
              */
-            points: components["schemas"]["MovePoint"][];
+            points: components["schemas"]["AutomationPoint"][];
             /** @description Section is its id. */
             section: string;
+        };
+        /** @description Automation draws a number of the mix over the bars of the loop. */
+        Automation: {
+            /** @description At is the number's address: of a row's level or pan, of a send, or of an effect. */
+            at: string;
+            /**
+             * @description Points in the order of their bars; straight between them in the number's own scale,
+             *     and still before the first and after the last.
+             */
+            points: components["schemas"]["AutomationPoint"][];
+        };
+        /** @description AutomationPoint is where a number has a value. */
+        AutomationPoint: {
+            /** @description Bar counts from 0, fractions allowed. */
+            bar: number;
+            /** @description Value is in the number's own unit. */
+            value: number;
         };
         /**
          * @description Backing is a recording that is heard behind the drums: a loop, a stem, a song; or a
@@ -2175,9 +2241,9 @@ export interface components {
          *     of them. Study plays them.
          */
         BlindGame: {
+            answered: number;
             bars: number;
             id: string;
-            judged: number;
             odds: number;
             /** @description Pair names the two. */
             pair: string;
@@ -2188,9 +2254,9 @@ export interface components {
         };
         /** @description BlindResult is a blind test that was ended. */
         BlindResult: {
+            answered: number;
             /** @description At is when it ended (RFC 3339). */
             at: string;
-            judged: number;
             /** @description Odds are how likely a guess is right so often (binomial). */
             odds: number;
             pair: string;
@@ -2276,7 +2342,7 @@ export interface components {
              */
             tempo_follows?: boolean;
         };
-        /** @description Burst is how one burst of a noise differs from what spacing and step make of it. */
+        /** @description Burst is how one burst of a noise differs from what spacing and level step make of it. */
         Burst: {
             level_db: number;
             /** @description Shift is how much later it comes. */
@@ -2287,9 +2353,14 @@ export interface components {
          *     so that no loop can be built.
          */
         Bus: {
-            chain: components["schemas"]["Step"][];
+            /** @description Chain are its effects, in the order in which sound goes through them. */
+            chain: components["schemas"]["Effect"][];
             id: string;
             level_db: number;
+            /**
+             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
+             *     are the numbers that differ from it, by effect and number ("equalizer1/band1.hz").
+             */
             like?: string;
             mute: boolean;
             name: string;
@@ -2297,8 +2368,22 @@ export interface components {
                 [key: string]: number;
             };
             pan: number;
+            /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
+            /** @description To is the bus that it goes to; empty is the output. */
             to: string;
+        };
+        /** @description BypassGain is by how much what is judged makes its row louder. */
+        BypassGain: {
+            /** @description Gain is how much louder off is played, so that it is as loud as on, dB. */
+            gain_db: number;
+        };
+        /** @description BypassRequest names what is to be judged off and on. */
+        BypassRequest: {
+            /** @description Effect is one of its chain; empty is the chain. */
+            effect: string;
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty is all of it. */
+            row: string;
         };
         /** @description ChainAsk asks for effects that bring a row to the reference. */
         ChainAsk: {
@@ -2307,7 +2392,7 @@ export interface components {
         };
         /** @description ChainList is the library of chains. */
         ChainList: {
-            chains: components["schemas"]["ShelfChain"][];
+            chains: components["schemas"]["LibraryChain"][];
         };
         /** @description ChainMeasures are how far a sound lies from the reference. */
         ChainMeasures: {
@@ -2394,7 +2479,7 @@ export interface components {
          *     cannot be read; not_found, what it names is gone; version_conflict, the project
          *     has been changed since the base version; edit_refused and invalid, what was
          *     asked for cannot be; no_reference and no_sound, what it needs is missing;
-         *     those that begin with file_ tell what is wrong with a file; too_long, of what
+         *     those that begin with file_ say what is wrong with a file; too_long, of what
          *     would be made; too_large and upload_broken, of an upload; disk_full; origin_refused and
          *     host_refused, the request does not come from this machine's page; internal, a
          *     fault of the program.
@@ -2434,6 +2519,8 @@ export interface components {
             columns: components["schemas"]["Column"][];
             /** @description Largest are the three largest differences in sentences. */
             largest: string[];
+            /** @description Measurable is how many rows can be measured on both sides. */
+            measurable: number;
             /** @description Names are those of the references: the active one, then the others. */
             names: string[];
             outside: number;
@@ -2442,8 +2529,6 @@ export interface components {
             /** @description Parts are the same by group of columns. */
             parts: components["schemas"]["PartCount"][];
             rows: components["schemas"]["Row"][];
-            /** @description Told is how many rows can be measured on both sides. */
-            told: number;
         };
         /**
          * @description Complement equalizes two voices as complements: where one is lifted, the other is cut
@@ -2613,24 +2698,24 @@ export interface components {
         };
         /** @description Desk is the mix beside the voices: buses, the output, shapes. */
         Desk: {
+            automation: components["schemas"]["Automation"][];
             /** @description Buses in the order of rows. */
             buses: components["schemas"]["Bus"][];
-            moves: components["schemas"]["MixMove"][];
             out: components["schemas"]["Output"];
             shapes: components["schemas"]["Shape"][];
         };
         /** @description Distance is how far a version of a project lay from its reference. */
         Distance: {
+            measurable: number;
             outside: number;
             parts: components["schemas"]["PartCount"][];
-            told: number;
             version: number;
         };
         /** @description DistanceList is how far each version lay from the reference. */
         DistanceList: {
             distances: components["schemas"]["Distance"][];
         };
-        /** @description Distances tell how unlike sounds of the library are, dB, by their ids. */
+        /** @description Distances are how unlike sounds of the library are, dB, by their ids. */
         Distances: {
             distances: {
                 [key: string]: number;
@@ -2756,11 +2841,13 @@ export interface components {
         };
         /** @description DrumChoices are what the user has said of a reference's drums. */
         DrumChoices: {
+            /** @description LeftOut are ids of strokes that are not used. */
             left_out: string[];
             /** @description Names are those of drums, by family and group ("snare/2"). */
             names: {
                 [key: string]: string;
             };
+            /** @description Rows say, by family, of how many drums a row is made: 1 or 2; others are found. */
             rows: {
                 [key: string]: number;
             };
@@ -2790,12 +2877,15 @@ export interface components {
             dry_wave: components["schemas"]["Peaks"];
             facts: components["schemas"]["Facts"];
             family: components["schemas"]["Family"];
+            /** @description Group is 0 where the row is one drum, else which of its drums this is, from 1. */
             group: number;
             known: components["schemas"]["Known"];
             name: string;
+            /** @description Room is how sure the room is that Dry is without, 0..1. */
             room_sure: number;
             /** @description Seconds is how long it is heard. */
             seconds: number;
+            /** @description Soft is what soft strokes are like; nil where there are not enough. */
             soft: components["schemas"]["Soft"] | null;
             strokes: components["schemas"]["Stroke"][];
             /**
@@ -2804,6 +2894,7 @@ export interface components {
              */
             third_octaves: components["schemas"]["DrumBand"][];
             wave: components["schemas"]["Peaks"];
+            /** @description Words are sentences about what is known and what is not. */
             words: string[];
         };
         /**
@@ -2818,8 +2909,8 @@ export interface components {
             op: "voice.duplicate";
             voice: string;
         };
-        /** @description One change of a document, told by its op. Edits of a request are made in order, all or none. */
-        Edit: components["schemas"]["AddBacking"] | components["schemas"]["RemoveBacking"] | components["schemas"]["SetBacking"] | components["schemas"]["AddStandIn"] | components["schemas"]["OpenBar"] | components["schemas"]["CopyBars"] | components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["AddToChain"] | components["schemas"]["SetStepKey"] | components["schemas"]["LinkChain"] | components["schemas"]["MoveInChain"] | components["schemas"]["RemoveFromChain"] | components["schemas"]["SetChain"] | components["schemas"]["SetStepShape"] | components["schemas"]["SwitchInChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SetDropout"] | components["schemas"]["NameDrum"] | components["schemas"]["DivideRow"] | components["schemas"]["LeaveStroke"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["AddMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Complement"] | components["schemas"]["SetMixMove"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveMove"] | components["schemas"]["SetMove"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["KeepOrder"] | components["schemas"]["RemoveOrder"] | components["schemas"]["UseOrder"] | components["schemas"]["MoveOver"] | components["schemas"]["RemoveOver"] | components["schemas"]["SetOver"] | components["schemas"]["Automate"] | components["schemas"]["PlaceBars"] | components["schemas"]["AddDropout"] | components["schemas"]["PlaceFill"] | components["schemas"]["PlaceObject"] | components["schemas"]["PaintRows"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSection"] | components["schemas"]["MoveSection"] | components["schemas"]["RemoveSection"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetSection"] | components["schemas"]["SplitSection"] | components["schemas"]["SetSections"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
+        /** @description One change of a document, named by its op. Edits of a request are made in order, all or none. */
+        Edit: components["schemas"]["SetAutomation"] | components["schemas"]["AddBacking"] | components["schemas"]["RemoveBacking"] | components["schemas"]["SetBacking"] | components["schemas"]["AddStandIn"] | components["schemas"]["OpenBar"] | components["schemas"]["CopyBars"] | components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["LinkChain"] | components["schemas"]["SetChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SetDropout"] | components["schemas"]["NameDrum"] | components["schemas"]["DivideRow"] | components["schemas"]["LeaveStroke"] | components["schemas"]["AddEffect"] | components["schemas"]["MoveEffect"] | components["schemas"]["SetEffectRecording"] | components["schemas"]["RemoveEffect"] | components["schemas"]["SetEffectShape"] | components["schemas"]["SetSidechain"] | components["schemas"]["SwitchEffect"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["AddMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Complement"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveModulation"] | components["schemas"]["SetModulation"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["KeepOrder"] | components["schemas"]["RemoveOrder"] | components["schemas"]["UseOrder"] | components["schemas"]["MoveOver"] | components["schemas"]["RemoveOver"] | components["schemas"]["SetOver"] | components["schemas"]["Automate"] | components["schemas"]["PlaceBars"] | components["schemas"]["AddDropout"] | components["schemas"]["PlaceFill"] | components["schemas"]["PlaceObject"] | components["schemas"]["PaintRows"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSection"] | components["schemas"]["MoveSection"] | components["schemas"]["RemoveSection"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetSection"] | components["schemas"]["SplitSection"] | components["schemas"]["SetSections"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
          *     name in a row are one step of undo.
@@ -2828,6 +2919,81 @@ export interface components {
             base: number;
             coalesce: string;
             edits: components["schemas"]["Edit"][];
+        };
+        /**
+         * @description Effect is a processor with its parameters, as it stands in a recipe or a chain. It holds
+         *     every parameter of its kind by its id.
+         */
+        Effect: {
+            id: string;
+            /**
+             * @description Key names the voice whose dry sound is its sidechain, or "bus:" with a bus; empty is
+             *     the sound itself.
+             */
+            key?: string;
+            kind: string;
+            off: boolean;
+            /** @description Paths are the chains of an effect that divides the sound. */
+            paths?: components["schemas"]["Effect"][][];
+            /** @description Recording is the one that it uses. */
+            recording?: components["schemas"]["EffectRecording"] | null;
+            /** @description Shape names a shape of the project that it follows. */
+            shape?: string;
+            values: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * @description Group is what effects are for.
+         * @enum {string}
+         */
+        EffectGroup: "tone" | "dynamics" | "distortion" | "space" | "modulation" | "routing";
+        /**
+         * @description Kind is a kind of effect: all that the program knows of it stands here. The screen, the
+         *     docs, the report, recipes and racks read it; a new effect is a file of its own with a Kind
+         *     that it registers.
+         */
+        EffectKind: {
+            /**
+             * @description Bands is how many bands with a curve of their own it has; their parameters begin with
+             *     "band1." and so on.
+             */
+            bands: number;
+            /** @description Group is where the menu lists it; within a group those of a lower Order come first. */
+            group: components["schemas"]["EffectGroup"];
+            /** @description Hint says in a few words what it does. */
+            hint: string;
+            id: string;
+            /** @description Keyed is true where another voice may be its sidechain. */
+            keyed: boolean;
+            label: string;
+            /**
+             * @description Params are its parameters. The last, which register adds, is how much of the effect is
+             *     mixed in.
+             */
+            params: components["schemas"]["Param"][];
+            /** @description Paths name the chains within it. */
+            paths: string[];
+            /** @description Picture is what there is to see of it. */
+            picture: components["schemas"]["PictureKind"];
+            /** @description Recipes is true for a kind that is offered in recipes alone; rows have one that does more. */
+            recipes: boolean;
+            /** @description Recorded is true where it uses a recording of the user's, such as an impulse response. */
+            recorded: boolean;
+            /** @description Rows is true for a kind that stands only in the chain of a row, not in a recipe. */
+            rows: boolean;
+            /** @description Shaped is true where it follows a shape of the project. */
+            shaped: boolean;
+            /**
+             * @description Short names an effect by its telling parameters, which stand in braces: "{bits} bits".
+             *     Empty is the label.
+             */
+            short: string;
+        };
+        /** @description Recording is a sound of the user's that an effect uses, such as an impulse response. */
+        EffectRecording: {
+            blob: string;
+            name: string;
         };
         /**
          * @description Even is a roll: strokes that divide the length of their hit. Where PerBeat is not 0
@@ -2872,7 +3038,7 @@ export interface components {
             level_db: components["schemas"]["Measure"] | null;
             noisiness: components["schemas"]["Measure"] | null;
             note: string | null;
-            /** @description Regions are tone.Regions, dB against the whole drum. */
+            /** @description Regions are measure.Regions, dB against the whole drum. */
             regions_db: {
                 [key: string]: components["schemas"]["Measure"] | null;
             };
@@ -3180,7 +3346,7 @@ export interface components {
             odd: number[];
             /** @description Range is that of the recordings that are not out of the ordinary. */
             range: components["schemas"]["Range"];
-            /** @description Shared tells that all the others lie within what one would hear; else it varies. */
+            /** @description Shared reports that all the others lie within what one would hear; else it varies. */
             shared: boolean;
             /** @description Speak is how many recordings speak for it, Hits how many hits these have. */
             speak: number;
@@ -3233,18 +3399,22 @@ export interface components {
         };
         /** @description History is the steps that can be gone back to. */
         History: {
+            /** @description Changes are in order of time; each is the project as it was after it. */
+            changes: components["schemas"]["HistoryEntry"][];
             /** @description Position is that of the present step. */
             position: number;
-            /** @description Steps are in order of time; each is the project as it was after it. */
-            steps: components["schemas"]["HistoryStep"][];
         };
-        /** @description HistoryStep is a place in the history. */
-        HistoryStep: {
+        /** @description HistoryEntry is a place in the history. */
+        HistoryEntry: {
             /** @description At is when, RFC 3339. */
             at: string;
             /** @description Name says what the step did; empty for the beginning. */
             name: string;
             position: number;
+        };
+        /** @description HistoryRequest undoes or redoes from version Base. */
+        HistoryRequest: {
+            base: number;
         };
         /**
          * @description Hit is one thing that is struck: a stroke, or a flam or a roll, which are one hit
@@ -3300,6 +3470,8 @@ export interface components {
         };
         /** @description Info is what the interface must know of the core to build itself. */
         Info: {
+            /** @description Effects are the kinds of step, with their numbers. */
+            effects: components["schemas"]["EffectKind"][];
             families: components["schemas"]["Family"][];
             limits: components["schemas"]["Limits"];
             /** @description Ops are the kinds of edit. */
@@ -3313,8 +3485,6 @@ export interface components {
             relations: components["schemas"]["Family"][][];
             /** @description Rumble is a layer of a rumble to be added. */
             rumble: components["schemas"]["Layer"];
-            /** @description Steps are the kinds of step, with their numbers. */
-            steps: components["schemas"]["StepKind"][];
             /** @description Systems are what one can listen on, simulated. */
             systems: components["schemas"]["SystemInfo"][];
             /** @description Tables are the numbers of a project, by what has them. */
@@ -3338,6 +3508,7 @@ export interface components {
             recipe: components["schemas"]["Recipe"];
             /** @description Target names what it was brought to. */
             target: string;
+            /** @description Words say which range was not reached. */
             words: string[];
         };
         /** @description Job is a snapshot of some work. Progress runs from 0 to 1. */
@@ -3369,18 +3540,6 @@ export interface components {
         /** @description JobList is the jobs that are remembered. */
         JobList: {
             jobs: components["schemas"]["Job"][];
-        };
-        /** @description JudgeRequest names what is to be judged off and on. */
-        JudgeRequest: {
-            /** @description Row is a voice, "bus:" with a bus, or "out"; empty is all of it. */
-            row: string;
-            /** @description Step is one of its chain; empty is the chain. */
-            step: string;
-        };
-        /** @description Judged is by how much what is judged makes its row louder. */
-        Judged: {
-            /** @description Gain is how much louder off is played, so that it is as loud as on, dB. */
-            gain_db: number;
         };
         /** @description KeepOrder keeps the sections as they are, beside those that one goes on with. */
         KeepOrder: {
@@ -3541,6 +3700,47 @@ export interface components {
             one_shots: components["schemas"]["FileLevel"];
             stems: components["schemas"]["FileLevel"];
         };
+        /** @description Library is the library of sounds: those that the user saved, then those that ship. */
+        Library: {
+            curves: components["schemas"]["LibraryCurve"][];
+            kits: components["schemas"]["LibraryKit"][];
+            sounds: components["schemas"]["LibrarySound"][];
+        };
+        /** @description LibraryChain is a chain of the library. */
+        LibraryChain: {
+            /** @description Effects in the order in which sound goes through them. */
+            effects: components["schemas"]["Effect"][];
+            id: string;
+            name: string;
+            /** @description Own reports that the user saved it. */
+            own: boolean;
+            tags: string[];
+        };
+        /** @description LibraryCurve is a curve of the library. */
+        LibraryCurve: {
+            curve: components["schemas"]["Curve"];
+            id: string;
+            own: boolean;
+        };
+        /** @description LibraryKit is a kit of the library. */
+        LibraryKit: {
+            id: string;
+            name: string;
+            own: boolean;
+            tags: string[];
+            voices: components["schemas"]["Voice"][];
+        };
+        /** @description LibrarySound is a sound of the library. */
+        LibrarySound: {
+            facts: components["schemas"]["SoundFacts"];
+            family: components["schemas"]["Family"];
+            id: string;
+            layers: components["schemas"]["Layer"][];
+            name: string;
+            /** @description Own reports that the user saved it. */
+            own: boolean;
+            tags: string[];
+        };
         /** @description Limits are the sizes that a project and a reference may have. */
         Limits: {
             bars: number;
@@ -3638,7 +3838,7 @@ export interface components {
             value: number;
             within: number;
         };
-        /** @description Measured is the feel of a performance. A nil number could not be told. */
+        /** @description Measured is the feel of a performance. A nil number could not be reported. */
         Measured: {
             /** @description Anchor is the voice whose on-beat hits define offset zero. */
             anchor: string;
@@ -3703,7 +3903,7 @@ export interface components {
         };
         /**
          * @description Measures is the tone of a one-shot, as defined in docs/measures.md. Its
-         *     JSON is the contract of `jubrak measure`. A nil value cannot be told.
+         *     JSON is the contract of `jubrak measure`. A nil value cannot be known.
          */
         Measures: {
             attack_ms: number | null;
@@ -3714,7 +3914,7 @@ export interface components {
             channels: number;
             crest_db: number | null;
             /**
-             * @description Decay counts from the peak; DecayRange tells which part of the fall
+             * @description Decay counts from the peak; DecayRange returns which part of the fall
              *     the line was fitted to.
              */
             decay_60db_ms: number | null;
@@ -3764,25 +3964,15 @@ export interface components {
         /** @description MixAsk asks for a row, a bus with its rows or a whole mix of another project. */
         MixAsk: {
             base: number;
-            /** @description Dry tells what would come along, and changes nothing. */
+            /** @description Dry returns what would come along, and changes nothing. */
             dry: boolean;
             /** @description From is the other project. */
             from: string;
             /** @description What is "all", or a row of that project: a voice, or "bus:" with a bus. */
             what: string;
         };
-        /** @description Move draws a number of the mix over the bars of the loop. */
-        MixMove: {
-            /** @description At is the number's address: of a row's level or pan, of a send, or of a step. */
-            at: string;
-            /**
-             * @description Points in the order of their bars; straight between them in the number's own scale,
-             *     and still before the first and after the last.
-             */
-            points: components["schemas"]["MovePoint"][];
-        };
         /**
-         * @description Move maps a curve, or what a stroke brings along, onto a number.
+         * @description Modulation maps a curve, or what a stroke brings along, onto a number.
          *
          *     By a curve, the number is From where the curve is at 1 and To where it is at 0,
          *     on the number's own scale. By "velocity", "note" or "chance" it is moved by From
@@ -3790,7 +3980,7 @@ export interface components {
          *     at the softest and To at the hardest stroke; From two octaves down and To two
          *     octaves up; by chance somewhere between.
          */
-        Move: {
+        Modulation: {
             at: string;
             by: string;
             from: number;
@@ -3811,6 +4001,28 @@ export interface components {
             /** @description To is the place among the buses, counted from 0. */
             to: number;
         };
+        /** @description MoveEffect moves an effect to another place, perhaps on another path of its chain. */
+        MoveEffect: {
+            /** @description Effect is its id. */
+            effect: string;
+            /** @description In is the effect that it comes into; empty is the chain itself. */
+            in?: string;
+            /** @description Layer is that of the recipe. */
+            layer?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "effect.move";
+            /** @description Path is which of that effect's paths, counted from 0. */
+            path?: number;
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty names a recipe. */
+            row?: string;
+            /** @description To is the place it comes to, counted from 0. */
+            to: number;
+            /** @description Voice is that of the recipe. */
+            voice?: string;
+        };
         /**
          * @description MoveHits moves hits, and to another lane where a voice is named. They keep
          *     their distances: where one would leave its lane, all go only as far as it can,
@@ -3828,24 +4040,6 @@ export interface components {
             ticks: number;
             /** @description Voice is whose lane they go to; empty for their own. */
             voice?: string;
-        };
-        /** @description MoveInChain moves a step to another place, perhaps on another path of its chain. */
-        MoveInChain: {
-            /** @description In is the step that it comes into; empty is the chain itself. */
-            in?: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "chain.move";
-            /** @description Path is which of that step's paths, counted from 0. */
-            path?: number;
-            /** @description Row is a voice, "bus:" with a bus, or "out". */
-            row: string;
-            /** @description Step is its id. */
-            step: string;
-            /** @description To is the place it comes to, counted from 0. */
-            to: number;
         };
         /** @description MoveLayer changes the order of a voice's layers. */
         MoveLayer: {
@@ -3878,13 +4072,6 @@ export interface components {
             /** @description Section is its id. */
             section: string;
         };
-        /** @description MovePoint is where a number has a value. */
-        MovePoint: {
-            /** @description Bar counts from 0, fractions allowed. */
-            bar: number;
-            /** @description Value is in the number's own unit. */
-            value: number;
-        };
         /** @description MoveSection moves a section to another place in the order. */
         MoveSection: {
             /**
@@ -3896,20 +4083,6 @@ export interface components {
             section: string;
             /** @description To is its place, counted from 0. */
             to: number;
-        };
-        /** @description MoveStep changes the order of the steps. */
-        MoveStep: {
-            layer: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "step.move";
-            /** @description Step is its id. */
-            step: string;
-            /** @description To is the place it comes to, counted from 0. */
-            to: number;
-            voice: string;
         };
         /** @description MoveVoice moves a voice's row up or down. */
         MoveVoice: {
@@ -3963,6 +4136,24 @@ export interface components {
             slice: components["schemas"]["Slice"];
             voice: string;
         };
+        /** @description NewLibraryChain names the row whose chain is kept, and how it is called. */
+        NewLibraryChain: {
+            /** @description Name has 1 to 40 letters. */
+            name: string;
+            /** @description Row is a voice, "bus:" with a bus, or "out". */
+            row: string;
+        };
+        /** @description NewLibraryKit is the name under which a kit, or an attempt at a sound, is kept. */
+        NewLibraryKit: {
+            name: string;
+        };
+        /** @description NewLibrarySound saves a voice's sound in the library. */
+        NewLibrarySound: {
+            /** @description Layers, where there are any, are saved in place of the voice's. */
+            layers: components["schemas"]["Layer"][];
+            name: string;
+            tags: string[];
+        };
         /** @description NewProfile names what is saved of a reference. */
         NewProfile: {
             name: string;
@@ -3972,24 +4163,6 @@ export interface components {
         /** @description NewProject asks for a project of a name. */
         NewProject: {
             name: string;
-        };
-        /** @description NewShelfChain names the row whose chain is kept, and how it is called. */
-        NewShelfChain: {
-            /** @description Name has 1 to 40 letters. */
-            name: string;
-            /** @description Row is a voice, "bus:" with a bus, or "out". */
-            row: string;
-        };
-        /** @description NewShelfKit is the name under which a kit, or an attempt at a sound, is kept. */
-        NewShelfKit: {
-            name: string;
-        };
-        /** @description NewShelfSound saves a voice's sound in the library. */
-        NewShelfSound: {
-            /** @description Layers, where there are any, are saved in place of the voice's. */
-            layers: components["schemas"]["Layer"][];
-            name: string;
-            tags: string[];
         };
         /** @description NextHit is where the next hit of a voice comes after one. */
         NextHit: {
@@ -4055,6 +4228,28 @@ export interface components {
          * @enum {string}
          */
         Origin: "samples" | "fitted" | "both" | "own";
+        /** @description OriginList says of each voice what is still the reference's. */
+        OriginList: {
+            voices: components["schemas"]["Origins"][];
+        };
+        /** @description Origins says of one voice what is still the reference's and what is one's own. */
+        Origins: {
+            family: components["schemas"]["Family"];
+            /** @description Feel and Velocity are whether nobody would hear a difference; nil cannot be measured. */
+            feel: boolean | null;
+            /**
+             * @description Hits are those of mine, Same of them are the reference's; -1 where it has no pattern.
+             *     Missing are those of the reference that are left out.
+             */
+            hits: number;
+            missing: number;
+            name: string;
+            same: number;
+            /** @description Sound is "samples" of the reference, "fitted" to it, "both", or "own". */
+            sound: components["schemas"]["Origin"];
+            velocity: boolean | null;
+            voice: string;
+        };
         /** @description OtherLayers are layers that a voice does not have yet. */
         OtherLayers: {
             layers: components["schemas"]["Layer"][];
@@ -4089,7 +4284,7 @@ export interface components {
         };
         /** @description Output is where everything comes together. */
         Output: {
-            chain: components["schemas"]["Step"][];
+            chain: components["schemas"]["Effect"][];
             level_db: number;
         };
         /** @description Over is one family of mine and of the reference on one axis. */
@@ -4169,6 +4364,13 @@ export interface components {
          */
         Param: {
             default: number;
+            /**
+             * @description Fixed is true of a number that cannot glide: where it changes, what has it is made anew
+             *     and faded to. Nothing is drawn over time or modulated by it.
+             */
+            fixed?: boolean;
+            /** @description Hint explains it where its label does not. */
+            hint?: string;
             id: string;
             label: string;
             max: number;
@@ -4181,6 +4383,8 @@ export interface components {
             part: string;
             scale: components["schemas"]["Scale"];
             unit: string;
+            /** @description When is where it means something; nil is always. */
+            when?: components["schemas"]["When"] | null;
         };
         /** @description Part is a measure of the fitted sound beside the target's; nil cannot be measured. */
         Part: {
@@ -4195,9 +4399,9 @@ export interface components {
         /** @description PartCount is how many rows of a group lie outside, of how many that can be measured. */
         PartCount: {
             group: components["schemas"]["Group"];
+            measurable: number;
             outside: number;
             rows: number;
-            told: number;
         };
         /**
          * @description Patch is one operation of a JSON Patch (RFC 6902): add, remove or replace
@@ -4250,7 +4454,7 @@ export interface components {
             start_ms: number;
         };
         /**
-         * @description Picture is what a step does to its own row's sound, over a third of a second from its
+         * @description Picture is what an effect does to its own row's sound, over a third of a second from its
          *     hardest hit on.
          */
         Picture: {
@@ -4259,27 +4463,32 @@ export interface components {
             before: number[];
             /** @description Changed is how much louder the part becomes, K-weighted, LU. */
             changed_lu: number;
+            effect: string;
             /** @description Hz, SpectrumBefore and SpectrumAfter are third octaves, dB below full scale. */
             hz: number[];
             /** @description Most is what is taken at most, dB. */
             most_db: number;
             /**
-             * @description Response is what a step that does the same to all sounds does to each frequency, Hz
+             * @description Response is what an effect that does the same to all sounds does to each frequency, Hz
              *     and dB; empty where it depends on the sound.
              */
             response: number[][];
-            /** @description Shows is what there is to see: "spectrum", "time" or "transfer". */
-            shows: string;
+            /** @description Shows is what there is to see. */
+            shows: components["schemas"]["PictureKind"];
             spectrum_after_db: number[];
             spectrum_before_db: number[];
-            step: string;
-            /** @description Taken is by how much the step turns each of those parts, dB, where there is sound. */
+            /** @description Taken is by how much the effect turns each of those parts, dB, where there is sound. */
             taken_db: number[];
             /** @description Transfer is what comes out over what goes in, from -1 to 1, of a slow full wave. */
             transfer: number[][];
             /** @description Words say it in two short lines. */
             words: string[];
         };
+        /**
+         * @description Picture is how an effect is drawn.
+         * @enum {string}
+         */
+        PictureKind: "spectrum" | "time" | "transfer";
         /** @description PieceBounce asks for a stretch of the arrangement as something of the project. */
         PieceBounce: {
             /**
@@ -4306,7 +4515,7 @@ export interface components {
         };
         /** @description PieceHits are what is struck in a stretch of an arrangement, by row. */
         PieceHits: {
-            /** @description Merged is whether hits that lie close are told as one, because there are many. */
+            /** @description Merged is whether hits that lie close are reported as one, because there are many. */
             merged: boolean;
             rows: components["schemas"]["RowHits"][];
         };
@@ -4570,14 +4779,14 @@ export interface components {
             /** @description Tries is how many recipes are tried for each drum; 0 is the usual number. */
             tries: number;
         };
-        /** @description Step is a step of a rebuild and what came of it. */
-        RebuildStep: {
+        /** @description Stage is a step of a rebuild and what came of it. */
+        RebuildStage: {
             /** @description ID is "pattern", "drum/" with a voice, "mix", or "compare". */
             id: string;
             /** @description Result says what came of it, Weak what is not as it should be. */
             result: string;
             /** @description State is "waiting", "running", "done" or "left". */
-            state: components["schemas"]["StepState"];
+            state: components["schemas"]["StageState"];
             title: string;
             weak: string[];
         };
@@ -4586,17 +4795,17 @@ export interface components {
             /** @description Changes are how many of the history were made. */
             changes: number;
             done: number;
-            /** @description Inside and Told are rows of the comparison at the end; nil before. */
+            /** @description Inside and Reported are rows of the comparison at the end; nil before. */
             inside: number | null;
+            measurable: number | null;
             new: boolean;
             /** @description Project is the one that is made; New is true where it was made for this. */
             project: string;
-            steps: components["schemas"]["RebuildStep"][];
+            stages: components["schemas"]["RebuildStage"][];
             stopped: boolean;
-            told: number | null;
         };
         /**
-         * @description Recipe is a synthesized drum: up to six parts that sound together, then steps
+         * @description Recipe is a synthesized drum: up to six parts that sound together, then effects
          *     of colour in order. Curves, velocity, note and chance may move any of its
          *     numbers. A part whose Level is at Silent is not rendered. Decays are the time
          *     to fall 60 dB, in ms.
@@ -4604,13 +4813,13 @@ export interface components {
         Recipe: {
             body: components["schemas"]["Body"];
             curves: components["schemas"]["Curve"][];
+            /** @description Effects are the colour, in the order in which sound goes through them. */
+            effects: components["schemas"]["Effect"][];
             metal: components["schemas"]["Metal"];
-            moves: components["schemas"]["Move"][];
+            modulations: components["schemas"]["Modulation"][];
             noise: components["schemas"]["RecipeNoise"];
             ring: components["schemas"]["Ring"];
             snap: components["schemas"]["Snap"];
-            /** @description Steps are the colour, in the order in which sound goes through them. */
-            steps: components["schemas"]["Step"][];
             sub: components["schemas"]["Sub"];
         };
         /** @description Noise is noise through a filter at Colour. */
@@ -4755,17 +4964,21 @@ export interface components {
             op: "curve.remove";
             voice: string;
         };
-        /** @description RemoveFromChain takes a step out of the chain of a row. */
-        RemoveFromChain: {
+        /** @description RemoveEffect takes an effect out of a chain, with what modulates it. */
+        RemoveEffect: {
+            /** @description Effect is its id. */
+            effect: string;
+            /** @description Layer is that of the recipe. */
+            layer?: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            op: "chain.remove";
-            /** @description Row is a voice, "bus:" with a bus, or "out". */
-            row: string;
-            /** @description Step is its id. */
-            step: string;
+            op: "effect.remove";
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty names a recipe. */
+            row?: string;
+            /** @description Voice is that of the recipe. */
+            voice?: string;
         };
         /** @description RemoveLayer takes a layer away. */
         RemoveLayer: {
@@ -4787,8 +5000,8 @@ export interface components {
              */
             op: "marker.remove";
         };
-        /** @description RemoveMove lets a number be again. */
-        RemoveMove: {
+        /** @description RemoveModulation lets a number be again. */
+        RemoveModulation: {
             /** @description At is the number, within the recipe. */
             at: string;
             /** @description By is a curve, "velocity", "note" or "chance", At the number within the recipe. */
@@ -4798,7 +5011,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            op: "move.remove";
+            op: "modulation.remove";
             voice: string;
         };
         /** @description RemoveOrder takes a kept order away. */
@@ -4855,7 +5068,7 @@ export interface components {
             /** @description To is the bus. */
             to: string;
         };
-        /** @description RemoveShape takes a shape away; steps that follow it duck on every beat. */
+        /** @description RemoveShape takes a shape away; effects that follow it duck on every beat. */
         RemoveShape: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4864,18 +5077,6 @@ export interface components {
             op: "shape.remove";
             /** @description Shape is its id. */
             shape: string;
-        };
-        /** @description RemoveStep takes a step of colour away, with what moves it. */
-        RemoveStep: {
-            layer: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "step.remove";
-            /** @description Step is its id. */
-            step: string;
-            voice: string;
         };
         /** @description RemoveVariation takes a variation away; not the one that is played. */
         RemoveVariation: {
@@ -5007,7 +5208,7 @@ export interface components {
         };
         /** @description Result is a fitted recipe and how near it came. */
         Result: {
-            /** @description Distance is tone.Distance to the target, Spectral is tone.SpectralDistance, dB. */
+            /** @description Distance is measure.Distance to the target, Spectral is measure.SpectralDistance, dB. */
             distance_db: number;
             evaluations: number;
             /** @description Level brings its hard stroke to a peak of -3 dBFS: that of the recipe's layer, dB. */
@@ -5089,9 +5290,9 @@ export interface components {
         Roots: {
             beats: number;
             lasts_ticks: number;
+            /** @description Measurable is in how many of the beats a note could be known. */
+            measurable: number;
             roots: components["schemas"]["Root"][];
-            /** @description Told is in how many of the beats a note could be told. */
-            told: number;
         };
         /**
          * @description Row is one measure of the comparison. A nil number cannot be measured; then
@@ -5137,8 +5338,9 @@ export interface components {
             /** @description Against names what it was brought to. */
             against: string;
             before: components["schemas"]["ChainMeasures"];
-            moves: string[];
-            steps: components["schemas"]["Step"][];
+            effects: components["schemas"]["Effect"][];
+            /** @description Modulated say what each effect does, in their order. */
+            modulated: string[];
         };
         /** @description RowHits are the hits of a row: each a tick and a velocity, one after another. */
         RowHits: {
@@ -5155,13 +5357,13 @@ export interface components {
         };
         /** @description RowLook is what one row gives, after its level. */
         RowLook: {
+            effects: components["schemas"]["Picture"][];
             levels: components["schemas"]["RowLevels"];
             /** @description Parts is its energy in the regions of tone against all of its own, dB, by name. */
             parts_db: {
                 [key: string]: number;
             };
             row: string;
-            steps: components["schemas"]["Picture"][];
         };
         /** @description RowOut is where a row does not play, bars of a section. */
         RowOut: {
@@ -5196,7 +5398,7 @@ export interface components {
          * @description Scale says what feels alike over the range of a number.
          * @enum {string}
          */
-        Scale: "linear" | "log" | "dB" | "steps" | "switch";
+        Scale: "linear" | "log" | "dB" | "discrete" | "switch";
         /**
          * @description ScatterKind is how the scatter of neighbouring hits hangs together.
          * @enum {string}
@@ -5208,7 +5410,7 @@ export interface components {
              * @description Automation are numbers drawn over it, by address, bars counted from its start. At
              *     its end each is again what it is everywhere else.
              */
-            automation: components["schemas"]["MixMove"][];
+            automation: components["schemas"]["Automation"][];
             bars: number;
             /** @description Cuts stops what rings at its end. */
             cuts_tails?: boolean;
@@ -5250,7 +5452,7 @@ export interface components {
             /** @description Variation is the id of a groove. */
             variation: string;
         };
-        /** @description Send is a copy of a row's sound, taken after its level and pan. */
+        /** @description Send is a copy of a row's sound, taken after its level and pan or before them. */
         Send: {
             high_cut_hz: number;
             /** @description Later holds the copy back, as the way to a microphone farther off does. */
@@ -5258,6 +5460,8 @@ export interface components {
             level_db: number;
             /** @description Low and High cut the copy. */
             low_cut_hz: number;
+            /** @description Pre takes it before the row's fader. A row that is muted sends nothing either way. */
+            pre_fader?: boolean;
             /** @description To is the bus that gets it. */
             to: string;
         };
@@ -5275,6 +5479,18 @@ export interface components {
              */
             op: "layer.attack";
             voice: string;
+        };
+        /** @description SetAutomation draws a number of the mix over the bars of the loop. */
+        SetAutomation: {
+            /** @description At is the address of a row's level or pan, of a send's level, or of a number of an effect. */
+            at: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "automation.set";
+            /** @description Points follow each other in time; none lets the number stay where it is set. */
+            points: components["schemas"]["AutomationPoint"][];
         };
         /** @description SetBacking changes what of a backing is no number; what is left out stays. */
         SetBacking: {
@@ -5305,10 +5521,12 @@ export interface components {
              */
             op: "groove.bars";
         };
-        /** @description SetChain puts other steps in the place of a row's, or behind them. */
+        /** @description SetChain replaces the chain of a row, or appends to it. */
         SetChain: {
-            /** @description Behind keeps what is there. */
-            behind?: boolean;
+            /** @description Append keeps what is there and adds the effects at the end. */
+            append?: boolean;
+            /** @description Effects are given ids of their own where they need them. */
+            effects: components["schemas"]["Effect"][];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5316,8 +5534,6 @@ export interface components {
             op: "chain.set";
             /** @description Row is a voice, "bus:" with a bus, or "out". */
             row: string;
-            /** @description Steps are given ids of their own where they need them. */
-            steps: components["schemas"]["Step"][];
             /** @description Title says where they come from, for the history. */
             title?: string;
         };
@@ -5374,6 +5590,42 @@ export interface components {
             over: string;
             /** @description Section is its id. */
             section: string;
+        };
+        /** @description SetEffectRecording says which recording an effect uses, such as an impulse response. */
+        SetEffectRecording: {
+            /** @description Effect is its id. */
+            effect: string;
+            /** @description Layer is that of the recipe. */
+            layer?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "effect.recording";
+            /** @description Recording is a sound that was uploaded; null is none. */
+            recording: components["schemas"]["EffectRecording"] | null;
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty names a recipe. */
+            row?: string;
+            /** @description Voice is that of the recipe. */
+            voice?: string;
+        };
+        /** @description SetEffectShape says which shape an effect follows. */
+        SetEffectShape: {
+            /** @description Effect is its id. */
+            effect: string;
+            /** @description Layer is that of the recipe. */
+            layer?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "effect.shape";
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty names a recipe. */
+            row?: string;
+            /** @description Shape is one of the project's; empty ducks on every beat. */
+            shape: string;
+            /** @description Voice is that of the recipe. */
+            voice?: string;
         };
         /** @description SetGate lets a voice sound only while another one opens its gate. */
         SetGate: {
@@ -5460,30 +5712,18 @@ export interface components {
              */
             op: "groove.meter";
         };
-        /** @description SetMixMove draws a number of the mix over the bars of the loop. */
-        SetMixMove: {
-            /** @description At is the address of a row's level or pan, of a send's level, or of a number of a step. */
-            at: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "mix.move";
-            /** @description Points follow each other in time; none lets the number stay where it is set. */
-            points: components["schemas"]["MovePoint"][];
-        };
         /**
-         * @description SetMove lets a curve, velocity, note or chance move a number, in place of what
+         * @description SetModulation lets a curve, velocity, note or chance move a number, in place of what
          *     moved it by the same.
          */
-        SetMove: {
+        SetModulation: {
             layer: string;
-            move: components["schemas"]["Move"];
+            modulation: components["schemas"]["Modulation"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            op: "move.set";
+            op: "modulation.set";
             voice: string;
         };
         /**
@@ -5565,7 +5805,7 @@ export interface components {
             /** @description Voices are those that it raises and lowers. */
             voices: string[];
         };
-        /** @description SetRecipe puts another recipe in the place of a layer's. */
+        /** @description SetRecipe puts recipe changed in the place of a layer's. */
         SetRecipe: {
             layer: string;
             /**
@@ -5668,7 +5908,7 @@ export interface components {
             /** @description Seed names the draw; equal seeds give equal scatter. */
             seed: number;
         };
-        /** @description SetShape draws a shape that steps may follow, or changes one. */
+        /** @description SetShape draws a shape that effects may follow, or changes one. */
         SetShape: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -5677,6 +5917,24 @@ export interface components {
             op: "shape.set";
             /** @description Shape with the id of one that is there takes its place; without an id it is new. */
             shape: components["schemas"]["Shape"];
+        };
+        /** @description SetSidechain says which voice an effect detects. */
+        SetSidechain: {
+            /** @description Effect is its id. */
+            effect: string;
+            /** @description Key is a voice of the kit, also a muted one, or "bus:" with a bus; empty is its own sound. */
+            key: string;
+            /** @description Layer is that of the recipe. */
+            layer?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "effect.sidechain";
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty names a recipe. */
+            row?: string;
+            /** @description Voice is that of the recipe. */
+            voice?: string;
         };
         /**
          * @description SetSound puts other layers in the place of a voice's, and keeps its place in the
@@ -5705,34 +5963,6 @@ export interface components {
             semitones: number;
             /** @description Percent is the tempo without the pitch, 50 to 200. */
             tempo_percent: number;
-        };
-        /** @description SetStepKey says which voice steers a step. */
-        SetStepKey: {
-            /** @description Key is a voice of the kit, also a muted one; empty is its own sound. */
-            key: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "chain.key";
-            /** @description Row is a voice, "bus:" with a bus, or "out". */
-            row: string;
-            /** @description Step is its id. */
-            step: string;
-        };
-        /** @description SetStepShape says which shape a step follows. */
-        SetStepShape: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "chain.shape";
-            /** @description Row is a voice, "bus:" with a bus, or "out". */
-            row: string;
-            /** @description Shape is one of the project's; empty ducks on every beat. */
-            shape: string;
-            /** @description Step is its id. */
-            step: string;
         };
         /**
          * @description SetTable sets a voice's contour or accent, a value for each step of the grid that
@@ -5763,7 +5993,7 @@ export interface components {
             target: components["schemas"]["Target"];
         };
         /**
-         * @description Shape is a level over a part of the song's time, drawn once and followed by any step
+         * @description Shape is a level over a part of the song's time, drawn once and followed by any effect
          *     of any row.
          */
         Shape: {
@@ -5780,6 +6010,7 @@ export interface components {
         /** @description ShapeOf is the outline of a reference, and what of it would be taken. */
         ShapeOf: {
             bars: components["schemas"]["OutlineBar"][];
+            /** @description Families are the drums that are heard, in the order of sound.Families. */
             families: components["schemas"]["Family"][];
             sections: components["schemas"]["OutlineSection"][];
             /** @description Take are sections of that shape, with the rows of this kit that do not play in them. */
@@ -5793,47 +6024,6 @@ export interface components {
             db: number;
             /** @description Error is the standard error of DB. */
             stderr_db: number;
-        };
-        /** @description Shelf is the library of sounds: those that the user saved, then those that ship. */
-        Shelf: {
-            curves: components["schemas"]["ShelfCurve"][];
-            kits: components["schemas"]["ShelfKit"][];
-            sounds: components["schemas"]["ShelfSound"][];
-        };
-        /** @description ShelfChain is a chain of the library. */
-        ShelfChain: {
-            id: string;
-            name: string;
-            /** @description Own tells that the user saved it. */
-            own: boolean;
-            /** @description Steps in the order in which sound goes through them. */
-            steps: components["schemas"]["Step"][];
-            tags: string[];
-        };
-        /** @description ShelfCurve is a curve of the library. */
-        ShelfCurve: {
-            curve: components["schemas"]["Curve"];
-            id: string;
-            own: boolean;
-        };
-        /** @description ShelfKit is a kit of the library. */
-        ShelfKit: {
-            id: string;
-            name: string;
-            own: boolean;
-            tags: string[];
-            voices: components["schemas"]["Voice"][];
-        };
-        /** @description ShelfSound is a sound of the library. */
-        ShelfSound: {
-            facts: components["schemas"]["SoundFacts"];
-            family: components["schemas"]["Family"];
-            id: string;
-            layers: components["schemas"]["Layer"][];
-            name: string;
-            /** @description Own tells that the user saved it. */
-            own: boolean;
-            tags: string[];
         };
         /**
          * @description ShiftLane moves all hits of a lane round by steps: what leaves at one end comes in at
@@ -5954,8 +6144,8 @@ export interface components {
             /** @description Sound is the voice; empty for the lane's own. */
             sound: string;
         };
-        /** @description SoundVariation is a recipe like another one. */
-        SoundVariation: {
+        /** @description SoundVariant is a recipe like another one. */
+        SoundVariant: {
             /** @description Distance is how unlike the voice sounds with it, dB. */
             distance_db: number;
             facts: components["schemas"]["SoundFacts"];
@@ -6038,6 +6228,11 @@ export interface components {
             voice: string;
         };
         /**
+         * @description State is how far a step is.
+         * @enum {string}
+         */
+        StageState: "waiting" | "running" | "done" | "left";
+        /**
          * @description StandIn is what a stand-in plays: a synthesized voice that speaks a rhythm, and a plain
          *     melody, bass and chords, so that room can be judged with nobody there. Levels are dB;
          *     one at or below -60 is silent.
@@ -6064,7 +6259,7 @@ export interface components {
             cycle_ticks: number;
             document: components["schemas"]["Document"];
             /**
-             * @description Falls tells where the hits of each lane fall in its first pass, in the
+             * @description Falls returns where the hits of each lane fall in its first pass, in the
              *     order of lanes and hits.
              */
             falls: components["schemas"]["Fall"][][];
@@ -6078,42 +6273,6 @@ export interface components {
          * @enum {string}
          */
         Status: "waiting" | "interrupted" | "running" | "done" | "failed" | "cancelled";
-        /**
-         * @description Step is a processor with its numbers, as it stands in a recipe or a chain. It
-         *     holds every number of its kind by its id.
-         */
-        Step: {
-            id: string;
-            /** @description Key names the voice whose dry sound steers it; empty is the sound itself. */
-            key?: string;
-            kind: string;
-            off: boolean;
-            /** @description Paths are the chains of a step that divides the sound. */
-            paths?: components["schemas"]["Step"][][];
-            /** @description Shape names a shape of the project that it follows. */
-            shape?: string;
-            values: {
-                [key: string]: number;
-            };
-        };
-        /** @description Kind is a kind of step: what it is called, its numbers, and how it is made. */
-        StepKind: {
-            id: string;
-            /** @description Keyed is true where another voice may steer it. */
-            keyed: boolean;
-            label: string;
-            params: components["schemas"]["Param"][];
-            /** @description Paths is how many chains of its own it holds at least. */
-            paths: number;
-            /** @description Rows is true for a kind that stands only in the chain of a row, not in a recipe. */
-            rows: boolean;
-            /** @description Shaped is true where it follows a shape of the project. */
-            shaped: boolean;
-        };
-        /** @description StepRequest undoes or redoes from version Base. */
-        StepRequest: {
-            base: number;
-        };
         /** @description StepStat is what one family does at one step of the cycle. */
         StepStat: {
             count: number;
@@ -6127,11 +6286,6 @@ export interface components {
             velocity: number;
             velocity_sd: number;
         };
-        /**
-         * @description State is how far a step is.
-         * @enum {string}
-         */
-        StepState: "waiting" | "running" | "done" | "left";
         /** @description Straighten takes the whole feel away. */
         Straighten: {
             /**
@@ -6186,52 +6340,6 @@ export interface components {
             /** @description Used is whether the drum is made of it; Out whether the user left it out. */
             used: boolean;
         };
-        /** @description Settings say which stretch of a reference is heard and how. */
-        StudySettings: {
-            /** @description Band is all, lows (under 150 Hz), mids, or highs (above 5 kHz). */
-            band: string;
-            bars: number;
-            beats: number;
-            blind?: components["schemas"]["Blind"] | null;
-            /**
-             * @description Both, where it is given, is one hit of mine and of the active reference, one after the
-             *     other, then slowly; Blind is one side of a blind test.
-             */
-            both?: components["schemas"]["Both"] | null;
-            /**
-             * @description Click is none, beats (a metronome on the measured beats) or hits (the
-             *     detected hits).
-             */
-            click: string;
-            /** @description Drum, where it is given, is a drum of the reference by itself. */
-            drum?: components["schemas"]["Drum"] | null;
-            /** @description Family lets through only that family's hits; empty is everything. */
-            family?: components["schemas"]["Family"];
-            from_s: number;
-            keep_pitch: boolean;
-            /**
-             * @description Part is all, percussive, rest, or, where drums are known by themselves, drums or
-             *     without_drums.
-             */
-            part: string;
-            /**
-             * @description Place, where it is given, is a place of the groove: what strikes there is heard
-             *     together with the reference's stroke, at a quarter of the speed.
-             */
-            place?: components["schemas"]["Place"] | null;
-            reference: string;
-            /** @description Speed is 0.25 to 1; KeepPitch stretches instead of slowing the tape. */
-            speed: number;
-            /** @description Without a reference it is a metronome: bars of beats at a tempo. */
-            tempo_bpm: number;
-            to_s: number;
-            /**
-             * @description Voice, where it is given, is a voice of the kit: one hit of it is heard again and
-             *     again at Speed, down to a sixteenth, with its pitch slowed too, so that what
-             *     follows fast is heard apart.
-             */
-            voice?: string;
-        };
         /** @description Sub is a sine so many octaves under the body, which follows its pitch. */
         Sub: {
             attack_ms: number;
@@ -6244,11 +6352,12 @@ export interface components {
         Summary: {
             bars: number;
             id: string;
+            measurable: number | null;
             meter: string;
             name: string;
             /**
-             * @description Outside and Told are the rows of the comparison that are outside their
-             *     tolerance, and all that can be told; null until this version was
+             * @description Outside and Reported are the rows of the comparison that are outside their
+             *     tolerance, and all that can be known; null until this version was
              *     compared.
              */
             outside: number | null;
@@ -6264,7 +6373,6 @@ export interface components {
              */
             size_bytes: number;
             tempo_bpm: number;
-            told: number | null;
             /** @description RFC 3339 */
             updated: string;
             version: number;
@@ -6297,33 +6405,23 @@ export interface components {
              */
             op: "feel.alike";
         };
-        /** @description SwitchInChain switches a step off or on. */
-        SwitchInChain: {
-            /** @description Off lets the sound pass as it is. */
+        /** @description SwitchEffect bypasses an effect or makes it active. */
+        SwitchEffect: {
+            /** @description Effect is its id. */
+            effect: string;
+            /** @description Layer is that of the recipe. */
+            layer?: string;
+            /** @description Off bypasses it. */
             off: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            op: "chain.switch";
-            /** @description Row is a voice, "bus:" with a bus, or "out". */
-            row: string;
-            /** @description Step is its id. */
-            step: string;
-        };
-        /** @description SwitchStep switches a step off or on. */
-        SwitchStep: {
-            layer: string;
-            /** @description Off lets the sound pass as it is. */
-            off: boolean;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "step.switch";
-            /** @description Step is its id. */
-            step: string;
-            voice: string;
+            op: "effect.switch";
+            /** @description Row is a voice, "bus:" with a bus, or "out"; empty names a recipe. */
+            row?: string;
+            /** @description Voice is that of the recipe. */
+            voice?: string;
         };
         /** @description SystemInfo is something that one listens on. */
         SystemInfo: {
@@ -6525,14 +6623,21 @@ export interface components {
         };
         /** @description TakenRow is a voice's place in a mix with its balance. */
         TakenRow: {
-            chain: components["schemas"]["Step"][];
+            /** @description Chain are its effects, in the order in which sound goes through them. */
+            chain: components["schemas"]["Effect"][];
             level_db: number;
+            /**
+             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
+             *     are the numbers that differ from it, by effect and number ("equalizer1/band1.hz").
+             */
             like?: string;
             own?: {
                 [key: string]: number;
             };
             pan: number;
+            /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
+            /** @description To is the bus that it goes to; empty is the output. */
             to: string;
         };
         /** @description Target is what a voice is built towards: a drum of a reference by itself, or a cut of it. */
@@ -6635,6 +6740,8 @@ export interface components {
         };
         /** @description TransposeHits moves the pitch of hits by steps of the project's key, or by octaves. */
         TransposeHits: {
+            /** @description Degrees of the scale; without a key they are semitones. */
+            degrees: number;
             hits: components["schemas"]["HitRef"][];
             /** @description Octaves are added to that. */
             octaves?: number;
@@ -6643,8 +6750,6 @@ export interface components {
              * @enum {string}
              */
             op: "hit.transpose";
-            /** @description Steps of the scale; without a key they are semitones. */
-            steps: number;
         };
         /** @description Try is one of the project's grooves in numbers, beside the reference's. */
         Try: {
@@ -6663,7 +6768,7 @@ export interface components {
             scatter_ms: number | null;
             /**
              * @description Swing, Lean and Scatter are how far it lies from the reference: points, and ms
-             *     on the mean over families; nil without one or where it cannot be told.
+             *     on the mean over families; nil without one or where it cannot be known.
              */
             swing_points: number | null;
             /** @description Syncopation is that of its kicks and snares, a bar (groove.Syncopation). */
@@ -6712,6 +6817,10 @@ export interface components {
             /** @description Variation is its id. */
             variation: string;
         };
+        /** @description VariantList is the variants that were made. */
+        VariantList: {
+            variants: components["schemas"]["SoundVariant"][];
+        };
         /**
          * @description Variation is a groove of the project: another version of it, or an attempt that was
          *     kept.
@@ -6725,11 +6834,7 @@ export interface components {
             /** @description Name is what it is called beside its letter. */
             name: string;
         };
-        /** @description VariationList is the answer to asking for variations. */
-        VariationList: {
-            variations: components["schemas"]["SoundVariation"][];
-        };
-        /** @description VaryAsk asks for variations of a voice's layer. */
+        /** @description VaryAsk asks for variants of a voice's layer. */
         VaryAsk: {
             count: number;
             /** @description Groups are of "pitch", "time", "colour", "level". */
@@ -6744,7 +6849,8 @@ export interface components {
          *     together.
          */
         Voice: {
-            chain: components["schemas"]["Step"][];
+            /** @description Chain are its effects, in the order in which sound goes through them. */
+            chain: components["schemas"]["Effect"][];
             /** @description CutBy names the voices whose hits stop this one. */
             cut_by: string[];
             family: components["schemas"]["Family"];
@@ -6763,6 +6869,10 @@ export interface components {
             layers: components["schemas"]["Layer"][];
             legato: boolean;
             level_db: number;
+            /**
+             * @description Like names the row whose chain this one's follows; empty is a chain of its own. Own
+             *     are the numbers that differ from it, by effect and number ("equalizer1/band1.hz").
+             */
             like?: string;
             /**
              * @description Key is the MIDI key by which the voice is written and read; 0 is one of its
@@ -6780,7 +6890,9 @@ export interface components {
             pan: number;
             /** @description Release is the time in which a note that is stopped fades. */
             release_ms: number;
+            /** @description Sends are copies that go to other buses as well. */
             sends: components["schemas"]["Send"][];
+            /** @description To is the bus that it goes to; empty is the output. */
             to: string;
             /**
              * @description TouchBend bows the way from soft to hard: above 0 soft hits are louder, below
@@ -6848,27 +6960,11 @@ export interface components {
             together: components["schemas"]["Together"];
             wave: components["schemas"]["Peaks"];
         };
-        /** @description Whose says of one voice what is still the reference's and what is one's own. */
-        Whose: {
-            family: components["schemas"]["Family"];
-            /** @description Feel and Velocity are whether nobody would hear a difference; nil cannot be measured. */
-            feel: boolean | null;
-            /**
-             * @description Hits are those of mine, Same of them are the reference's; -1 where it has no pattern.
-             *     Missing are those of the reference that are left out.
-             */
-            hits: number;
-            missing: number;
-            name: string;
-            same: number;
-            /** @description Sound is "samples" of the reference, "fitted" to it, "both", or "own". */
-            sound: components["schemas"]["Origin"];
-            velocity: boolean | null;
-            voice: string;
-        };
-        /** @description WhoseList says of each voice what is still the reference's. */
-        WhoseList: {
-            voices: components["schemas"]["Whose"][];
+        /** @description When is a condition: another number has one of some values, or none of some. */
+        When: {
+            id: string;
+            is?: number[];
+            not?: number[];
         };
     };
     responses: never;
@@ -7313,6 +7409,97 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SoFar"];
                 };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    library: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Library"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    saveCurve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Curve"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryCurve"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    deleteItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             default: {
@@ -8040,6 +8227,42 @@ export interface operations {
             };
         };
     };
+    bypassGain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BypassRequest"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BypassGain"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     fitChain: {
         parameters: {
             query?: never;
@@ -8088,7 +8311,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewShelfChain"];
+                "application/json": components["schemas"]["NewLibraryChain"];
             };
         };
         responses: {
@@ -8098,7 +8321,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShelfChain"];
+                    "application/json": components["schemas"]["LibraryChain"];
                 };
             };
             /** @description Refused */
@@ -8238,6 +8461,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    effectRecording: {
+        parameters: {
+            query: {
+                /** @description Version of the project that the change was made from */
+                base: number;
+                /** @description A voice, "bus:" with a bus, or "out" */
+                row: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                effect: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
                 };
             };
             /** @description Refused */
@@ -8444,42 +8712,6 @@ export interface operations {
             };
         };
     };
-    judge: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id of a project, or of a job */
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["JudgeRequest"];
-            };
-        };
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Judged"];
-                };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
     levels: {
         parameters: {
             query?: {
@@ -8506,6 +8738,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Levels"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    saveKit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLibraryKit"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryKit"];
                 };
             };
             /** @description Refused */
@@ -8676,6 +8944,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NearestRecording"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    origins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OriginList"];
                 };
             };
             /** @description Refused */
@@ -8894,42 +9194,6 @@ export interface operations {
             };
         };
     };
-    propose: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id of a project, or of a job */
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Ask"];
-            };
-        };
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProposedList"];
-                };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
     rebuild: {
         parameters: {
             query?: never;
@@ -9014,7 +9278,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StepRequest"];
+                "application/json": components["schemas"]["HistoryRequest"];
             };
         };
         responses: {
@@ -9521,7 +9785,7 @@ export interface operations {
             };
         };
     };
-    saveKit: {
+    suggest: {
         parameters: {
             query?: never;
             header?: never;
@@ -9533,7 +9797,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewShelfKit"];
+                "application/json": components["schemas"]["Ask"];
             };
         };
         responses: {
@@ -9543,7 +9807,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShelfKit"];
+                    "application/json": components["schemas"]["ProposedList"];
                 };
             };
             /** @description Refused */
@@ -9637,7 +9901,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StepRequest"];
+                "application/json": components["schemas"]["HistoryRequest"];
             };
         };
         responses: {
@@ -9779,7 +10043,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewShelfKit"];
+                "application/json": components["schemas"]["NewLibraryKit"];
             };
         };
         responses: {
@@ -9961,6 +10225,44 @@ export interface operations {
             };
         };
     };
+    saveSound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                /** @description Id of a voice */
+                voice: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLibrarySound"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibrarySound"];
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     loudnessWith: {
         parameters: {
             query?: never;
@@ -10063,44 +10365,6 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
-                };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
-    saveSound: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id of a project, or of a job */
-                id: string;
-                /** @description Id of a voice */
-                voice: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewShelfSound"];
-            };
-        };
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelfSound"];
                 };
             };
             /** @description Refused */
@@ -10251,39 +10515,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VariationList"];
-                };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
-    whose: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id of a project, or of a job */
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WhoseList"];
+                    "application/json": components["schemas"]["VariantList"];
                 };
             };
             /** @description Refused */
@@ -10317,97 +10549,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RecordingList"];
                 };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
-    shelf: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Shelf"];
-                };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
-    saveCurve: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Curve"];
-            };
-        };
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelfCurve"];
-                };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
-    deleteItem: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                item: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Refused */
             default: {

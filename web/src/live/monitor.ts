@@ -3,9 +3,9 @@
 import { create } from "zustand";
 import type { Schemas } from "../api/client";
 import { useProject } from "../state/project";
-import { ppq } from "../time/ticks";
+import { ppq } from "../state/ticks";
 import playerURL from "./player.worklet.ts?worker&url";
-import type { Command, FeelPart, Judge, Report, Source } from "./wire";
+import type { Bypass, Command, FeelPart, Report, Source } from "./wire";
 
 const silence: Report = {
   played: 0,
@@ -40,7 +40,7 @@ interface MonitorStore {
   /** The parts of the feel that are heard; null is all. */
   hear: FeelPart[] | null;
   /** What is heard off, at the loudness that it has on. */
-  judge: Judge | null;
+  bypass: Bypass | null;
   /** What one listens on. */
   system: string;
   /** Whether the way to the server is open: no sound is asked for before. */
@@ -57,13 +57,13 @@ export const useMonitor = create<MonitorStore>(() => ({
   countIn: 0,
   solo: [],
   hear: null,
-  judge: null,
+  bypass: null,
   system: "full",
   link: "idle",
 }));
 
 /** A study that changes nothing of what is heard. */
-const asItIs: Schemas["StudySettings"] = {
+const asItIs: Schemas["AuditionSettings"] = {
   reference: "",
   from_s: 0,
   to_s: 0,
@@ -82,7 +82,7 @@ class Monitor {
   report: Report = silence;
   /** When it came, on the page's clock. */
   reportAt = 0;
-  /** Told of every report, for who must follow the sound's clock closely. */
+  /** Reported of every report, for who must follow the sound's clock closely. */
   watch: ((r: Report, at: number) => void) | null = null;
   context: AudioContext | null = null;
   node: AudioWorkletNode | null = null;
@@ -114,7 +114,7 @@ class Monitor {
       loop: null,
       solo: [],
       hear: null,
-      judge: null,
+      bypass: null,
     });
   }
 
@@ -159,16 +159,16 @@ class Monitor {
     this.worker?.postMessage({ type: "command", command });
   }
 
-  /** Tells how things are to be heard, as a new way to the server does not know it. */
+  /** Reports how things are to be heard, as a new way to the server does not know it. */
   private tellAll() {
-    const { source, piece, loop, click, solo, hear, judge, system } = useMonitor.getState();
+    const { source, piece, loop, click, solo, hear, bypass, system } = useMonitor.getState();
     this.send({ type: "source", source });
     if (piece) this.send({ type: "piece", on: true });
     if (loop) this.send({ type: "loop", ...loop });
     if (click > 0) this.send({ type: "click", on: true, per: click });
     if (solo.length > 0) this.send({ type: "solo", voices: solo });
     if (hear) this.send({ type: "hear", parts: hear });
-    if (judge) this.send({ type: "judge", judge });
+    if (bypass) this.send({ type: "bypass", bypass });
     if (system !== "full") this.send({ type: "system", system });
   }
 
@@ -222,17 +222,17 @@ class Monitor {
   }
 
   /** Lets a step, a chain or all of it be heard off, or everything as it is. */
-  setJudge(judge: Judge | null) {
-    useMonitor.setState({ judge });
-    this.send({ type: "judge", judge });
+  setBypass(bypass: Bypass | null) {
+    useMonitor.setState({ bypass });
+    this.send({ type: "bypass", bypass });
   }
 
   /** Lets only what a band of an equalizer is about be heard of a row; -1 lets all. */
-  hearBand(row: string, step: string, band: number) {
-    this.send({ type: "band", row, step, band });
+  hearBand(row: string, effect: string, band: number) {
+    this.send({ type: "band", row, effect, band });
   }
 
-  /** Chooses what one listens on. */
+  /** Chooses the speaker simulation. */
   setSystem(system: string) {
     useMonitor.setState({ system });
     this.send({ type: "system", system });
@@ -244,7 +244,7 @@ class Monitor {
   }
 
   /** Plays a stretch of the reference in a loop; asked again, it changes how. */
-  async study(how: Partial<Schemas["StudySettings"]>) {
+  async study(how: Partial<Schemas["AuditionSettings"]>) {
     await this.start();
     useMonitor.setState({ playing: false, studying: true });
     this.send({ type: "study", study: { ...asItIs, ...how } });

@@ -1,5 +1,5 @@
 // The ring buffer at the end of the sound's way: blocks in from the socket
-// worker, 128 frames out at a time. It tells the worker how much has been
+// worker, 128 frames out at a time. It reports the worker how much has been
 // played and the page what leaves it now.
 import type { Block, Report } from "./wire";
 
@@ -29,7 +29,7 @@ class Player extends AudioWorkletProcessor {
   private peakRight = 0;
   private worker: MessagePort | null = null;
   private sinceReport = 0;
-  private told = 0; // the version last reported
+  private reported = 0; // the version last reported
 
   constructor() {
     super();
@@ -81,8 +81,8 @@ class Player extends AudioWorkletProcessor {
       this.peakRight = Math.max(this.peakRight, this.now?.peakRight ?? 0);
     }
     this.sinceReport += left.length;
-    // A new version of the document is told at once.
-    const isNew = this.now !== null && this.now.version !== this.told;
+    // A new version of the document is reported at once.
+    const isNew = this.now !== null && this.now.version !== this.reported;
     if (isNew || this.sinceReport >= 512) this.report();
     else if (this.sinceReport % 256 === 0) this.tell();
     return true;
@@ -112,7 +112,7 @@ class Player extends AudioWorkletProcessor {
     };
     this.peakLeft = 0;
     this.peakRight = 0;
-    this.told = report.version;
+    this.reported = report.version;
     this.port.postMessage(report);
   }
 }

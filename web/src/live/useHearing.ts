@@ -36,7 +36,7 @@ export function useHearing() {
     /** What is heard, by the name it was given; empty is nothing of this view. */
     heard: studying ? what : "",
     /** Hears something once, for so many seconds, or, without an end, round and round. */
-    hear: (name: string, how: Partial<Schemas["StudySettings"]>, seconds?: number) => {
+    hear: (name: string, how: Partial<Schemas["AuditionSettings"]>, seconds?: number) => {
       clear();
       mine.current = true;
       setWhat(name);

@@ -14,18 +14,18 @@ export type Command =
   | { type: "click"; on: boolean; per: number }
   | { type: "solo"; voices: string[] }
   | { type: "hear"; parts: FeelPart[] | null }
-  | { type: "judge"; judge: Judge | null }
+  | { type: "bypass"; bypass: Bypass | null }
   | { type: "system"; system: string }
-  | { type: "band"; row: string; step: string; band: number }
+  | { type: "band"; row: string; effect: string; band: number }
   | { type: "stop" }
   | { type: "strike"; voice: string; velocity: number }
   | { type: "source"; source: Source }
-  | { type: "study"; study: Schemas["StudySettings"] };
+  | { type: "study"; study: Schemas["AuditionSettings"] };
 
-/** What is judged off: a step of a row, its chain, or all; and what makes up for it, dB. */
-export interface Judge {
+/** What is bypassed: an effect of a row, its chain, or all; and what makes up for it, dB. */
+export interface Bypass {
   row: string;
-  step: string;
+  effect: string;
   gain_db: number;
 }
 

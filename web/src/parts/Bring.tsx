@@ -2,92 +2,17 @@
 // progress and cancel.
 import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { create } from "zustand";
-import { ApiError, api, type Job, type Schemas } from "../api/client";
-import { ended, found, leave, listInterrupted, useJobs, watch } from "../state/jobs";
+import type { Job } from "../api/client";
+import { leave, useJobs } from "../state/jobs";
 import { useProject } from "../state/project";
+import { again, bring, nameOf, takeUp, useImport } from "./importing";
 import { StretchChooser } from "./StretchChooser";
 
-/** What has been heard so far of the file being listened to, and one of which a stretch must be chosen. */
-export const useImport = create<{
-  job: Job | null;
-  soFar: Schemas["SoFar"] | null;
-  long: Schemas["LongFile"] | null;
-}>(() => ({ job: null, soFar: null, long: null }));
-
 const accept = ".wav,.flac,.mp3,.aif,.aiff,.mid,.midi,audio/*,audio/midi";
-const chooseStretch = "choose-stretch/";
-
-export function bring(file: File) {
-  return begin(file.name, (id) => api.importReference(id, file));
-}
-
-/** Brings a stretch of the long file that waits. */
-export function bringStretch(long: Schemas["LongFile"], stretch: Schemas["Stretch"]) {
-  return begin(long.name, (id) => api.importStretch(id, long.id, stretch));
-}
-
-async function begin(name: string, start: (project: string) => Promise<Job>) {
-  const { state, tell } = useProject.getState();
-  if (!state) return;
-  try {
-    const job = await start(state.id);
-    useImport.setState({ long: null });
-    await follow(name, state.id, job);
-  } catch (e) {
-    tell(
-      e instanceof ApiError ? `${name}: ${e.message} Nothing was changed.` : "The file could not be sent.",
-    );
-  }
-}
-
-/** Follows a job that brings a reference, shows what is heard, and says how it ended. */
-async function follow(name: string, project: string, begun: Job) {
-  const { tell, refresh } = useProject.getState();
-  const job = await watch(begun, (now, before) => {
-    if (now.status !== "running") return;
-    const shown = useImport.getState().job;
-    if (shown && shown.id !== now.id && !ended(shown)) return; // another is shown
-    useImport.setState({ job: now });
-    // It may have ended in between, and then shows nothing any more.
-    if (now.shown > before.shown)
-      void api.soFar(now.id).then(
-        (soFar) => useImport.getState().job?.id === now.id && useImport.setState({ soFar }),
-        () => undefined,
-      );
-  });
-  if (useImport.getState().job?.id === job.id) useImport.setState({ job: null, soFar: null });
-  if (useProject.getState().state?.id !== project) return;
-  if (job.status === "failed") tell(`${name}: ${job.error} Nothing was changed.`);
-  else if (job.status === "cancelled") tell("Cancelled. Nothing was changed.", "info");
-  else if (job.result.startsWith(chooseStretch))
-    useImport.setState({ long: await api.long(job.result.slice(chooseStretch.length)) });
-  else {
-    await refresh();
-    tell(`${name} is now the reference.`, "info");
-  }
-}
-
-const nameOf = (job: Job) => job.title.replace(/^(Listening to|Opening) /, "");
-
-/** Takes up work that went on, waits or was interrupted when the page was left. */
-async function takeUp(project: string) {
-  for (const job of await found(project)) {
-    if (job.kind !== "") continue; // the view that began it takes it up
-    if (job.status === "interrupted") listInterrupted(job);
-    else void follow(nameOf(job), project, job).catch(() => undefined);
-  }
-}
-
-async function again(job: Job) {
-  await follow(nameOf(job), job.project, await api.restartJob(job.id)).catch((e: Error) =>
-    useProject.getState().tell(e.message),
-  );
-}
 
 export function BringButton({
   strong = false,
-  text = "Bring a reference",
+  text = "Import a reference",
 }: {
   strong?: boolean;
   text?: string;
@@ -119,7 +44,7 @@ export function BringButton({
 }
 
 export const stages: Record<string, string> = {
-  opening: "opening the archive",
+  opening: "opening the project file",
   decoding: "reading the file",
   surveying: "looking through a long file",
   loudness: "measuring loudness",
@@ -155,11 +80,11 @@ export function JobBar({ job, onAgain }: { job: Job; onAgain: (job: Job) => void
         )}
         <div className="text-[12px] text-muted">
           {job.status === "interrupted"
-            ? "was under way when Jubrak was closed; the file is kept"
+            ? "Interrupted when Jubrak closed. The file is kept."
             : job.status === "waiting"
               ? job.ahead === 1
-                ? "waits in line, it is next"
-                : `waits in line, ${job.ahead - 1} before it`
+                ? "Queued, next"
+                : `Queued, ${job.ahead - 1} ahead`
               : (stages[job.stage] ?? job.stage)}
         </div>
       </div>
@@ -169,7 +94,7 @@ export function JobBar({ job, onAgain }: { job: Job; onAgain: (job: Job) => void
         </button>
       )}
       <button type="button" className="press" onClick={stop}>
-        {job.status === "interrupted" ? "Leave it" : "Cancel"}
+        {job.status === "interrupted" ? "Discard" : "Cancel"}
       </button>
     </div>
   );
@@ -242,7 +167,7 @@ function Interrupted({ jobs, onAgain }: { jobs: Job[]; onAgain: (job: Job) => vo
         className="press"
         onClick={() => void Promise.all(jobs.map(leave)).catch((e: Error) => tell(e.message))}
       >
-        Leave them
+        Discard all
       </button>
     </div>
   );
@@ -262,7 +187,7 @@ export function BringStatus({ project }: { project: string }) {
     for (const file of files) void bring(file);
   });
   useEffect(() => {
-    void takeUp(project).catch(() => undefined); // the project itself tells that the server is gone
+    void takeUp(project).catch(() => undefined); // the project itself reports that the server is gone
   }, [project]);
   return (
     <>

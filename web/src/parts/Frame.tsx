@@ -42,21 +42,21 @@ function useFacts(): Record<View, string> {
       : ref
         ? "reading…"
         : "none yet";
-  const steps = doc ? stepsOf(doc) : 0;
+  const effects = doc ? effectsIn(doc) : 0;
   return {
     reference: heard,
     sounds: count(doc?.kit.voices.length ?? 0, "voice"),
     groove: `swing ${num(doc?.groove.feel.swing_percent)} %`,
     mix:
-      steps === 0
+      effects === 0
         ? "as it is"
-        : `${count(steps, "step")}, ${count(doc?.mix.buses.length ?? 0, "bus", "buses")}`,
+        : `${count(effects, "effect")}, ${count(doc?.mix.buses.length ?? 0, "bus", "buses")}`,
     arrange: count(doc?.arrangement.sections.reduce((n, s) => n + s.bars, 0) ?? 0, "bar"),
     compare:
       ref && compare
-        ? compare.told === 0
+        ? compare.measurable === 0
           ? "too little to tell"
-          : `${compare.outside} of ${compare.told} outside`
+          : `${compare.outside} of ${compare.measurable} outside`
         : ref
           ? "comparing…"
           : "needs a reference",
@@ -64,8 +64,8 @@ function useFacts(): Record<View, string> {
   };
 }
 
-/** How many steps stand in the chains of the mix. */
-const stepsOf = (doc: Document) =>
+/** How many effects stand in the chains of the mix. */
+const effectsIn = (doc: Document) =>
   [...doc.kit.voices, ...doc.mix.buses, doc.mix.out].reduce((n, r) => n + r.chain.length, 0);
 
 export function toggleTheme() {
@@ -113,7 +113,7 @@ export function Frame({ project, view, children }: { project: string; view: View
           jubrak<span className="text-primary">.</span>
         </button>
         <ProjectName />
-        <Field label="key">
+        <Field label="Key">
           <TextBox
             label="Key"
             value={doc?.key ?? ""}
@@ -127,13 +127,13 @@ export function Frame({ project, view, children }: { project: string; view: View
               compact
               param={tempo}
               at="tempo"
-              label="tempo"
+              label="Tempo"
               value={doc?.tempo[0]?.bpm ?? 100}
               digits={2}
             />
           )}
         </div>
-        <Field label="meter">
+        <Field label="Meter">
           {doc && (
             <select
               className="num cursor-pointer rounded border border-transparent bg-transparent text-[13px] hover:border-line"
@@ -152,7 +152,7 @@ export function Frame({ project, view, children }: { project: string; view: View
         </Field>
         <span className="grow" />
         <span className="whitespace-nowrap text-[12px] text-muted max-[1150px]:hidden" role="status">
-          {saving ? "saving…" : "all changes kept"}
+          {saving ? "saving…" : "All changes saved"}
         </span>
         <button
           type="button"
@@ -177,8 +177,8 @@ export function Frame({ project, view, children }: { project: string; view: View
           type="button"
           className="press px-2"
           onClick={toggleTheme}
-          aria-label="Day or night"
-          title="Day or night (N)"
+          aria-label="Light or dark theme"
+          title="Light or dark theme (N)"
         >
           <Sun size={15} className="in-data-[theme=day]:hidden" />
           <Moon size={15} className="in-data-[theme=night]:hidden" />
@@ -188,7 +188,7 @@ export function Frame({ project, view, children }: { project: string; view: View
           className="press px-2"
           onClick={() => setHelp(true)}
           aria-label="Keys"
-          title="Keys (?)"
+          title="Keyboard shortcuts (?)"
         >
           <CircleHelp size={15} />
         </button>

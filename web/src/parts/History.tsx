@@ -23,7 +23,7 @@ export function History() {
     open,
     useCallback(() => setOpen(false), []),
   );
-  const steps = [...(data?.steps ?? [])].reverse();
+  const steps = [...(data?.changes ?? [])].reverse();
   // The present step is in sight when the list opens.
   const now = useRef<HTMLButtonElement>(null);
   const shown = steps.length > 0;
@@ -87,7 +87,7 @@ export function History() {
             })}
           </ol>
           <p className="border-t border-line px-3 pt-1.5 text-[11px] text-muted">
-            Newest first. Steps above the marked one are undone; the next change takes their place.
+            Newest first. Changes above the marked one are undone. Your next change discards them.
           </p>
         </section>
       )}

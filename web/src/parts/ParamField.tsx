@@ -33,13 +33,14 @@ function grainOf(p: Param): { step: number; digits?: number } {
 export function ParamField({ param: p, value, at, percent, onChange, ...more }: Props) {
   const edit = useProject((s) => s.edit);
   const label = more.label ?? p.label;
+  const hint = more.hint ?? p.hint ?? "";
   const set = (v: number, gesture: string) => {
     if (onChange) onChange(v, gesture);
     else edit([setNumber(`${at}/${p.id}`, v)], gesture);
   };
   if (p.names && p.names.length > 0)
     return (
-      <label className="flex items-center gap-2 py-1 text-[13px]" title={more.hint}>
+      <label className="flex items-center gap-2 py-1 text-[13px]" title={hint}>
         <span className="grow truncate">{label}</span>
         <select
           className="press h-7 max-w-[150px] px-1.5 text-[13px]"
@@ -57,7 +58,7 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
     );
   if (p.scale === "switch")
     return (
-      <label className="flex items-center gap-2 py-1 text-[13px]" title={more.hint}>
+      <label className="flex items-center gap-2 py-1 text-[13px]" title={hint}>
         <span className="grow truncate">{label}</span>
         <input
           type="checkbox"
@@ -69,7 +70,7 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
       </label>
     );
   const by = percent ? 100 : 1;
-  const whole = p.scale === "steps";
+  const whole = p.scale === "discrete";
   const grain = whole || percent ? { step: 1, digits: 0 } : grainOf(p);
   const digits = more.digits ?? grain.digits;
   return (
@@ -82,7 +83,7 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
       log={p.scale === "log"}
       step={more.step ?? grain.step}
       reset={(more.reset ?? p.default) * by}
-      hint={more.hint ?? ""}
+      hint={hint}
       compact={more.compact ?? false}
       {...(digits !== undefined ? { digits } : {})}
       onChange={(v, gesture) => set((whole ? Math.round(v) : v) / by, gesture)}

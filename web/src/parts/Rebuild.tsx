@@ -4,7 +4,7 @@ import { Check, Circle, LoaderCircle, TriangleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useProject } from "../state/project";
-import { useShelf } from "../state/queries";
+import { useLibrary } from "../state/queries";
 import { useRebuilding } from "../state/rebuilding";
 
 const kinds: [Schemas["Sounds"], string, string][] = [
@@ -20,7 +20,7 @@ export function RebuildChoice(p: { project: string; reference: Schemas["Referenc
   const [sounds, setSounds] = useState<Schemas["Sounds"]>(recorded ? "fits" : "kept");
   const [kit, setKit] = useState("");
   const [busy, setBusy] = useState(false);
-  const kits = (useShelf().data?.kits ?? []).filter((k) => !k.own);
+  const kits = (useLibrary().data?.kits ?? []).filter((k) => !k.own);
   const tell = useProject((s) => s.tell);
   const begin = async () => {
     setBusy(true);
@@ -110,9 +110,9 @@ export function RebuildReport({ project }: { project: string }) {
       <div className="flex items-center gap-2">
         <h2 className="grow text-[17px]">
           {running ? job.title : rebuilt.stopped ? "Stopped: what was made stays" : "Rebuilt"}
-          {!running && rebuilt.told !== null && (
+          {!running && rebuilt.measurable !== null && (
             <span className="ml-2 font-sans text-[13px] text-muted">
-              {rebuilt.inside} of {rebuilt.told} values inside
+              {rebuilt.inside} of {rebuilt.measurable} values inside
             </span>
           )}
         </h2>
@@ -143,14 +143,14 @@ export function RebuildReport({ project }: { project: string }) {
         <>
           <progress className="progress w-full" value={job.progress} max={1} aria-label="Rebuilt so far" />
           <p className="text-[12px] text-muted">
-            {rebuilt.steps.length === 0
+            {rebuilt.stages.length === 0
               ? `${job.stage || "reading"}…`
               : "Press Play: it is heard as it comes."}
           </p>
         </>
       )}
       <ol className="flex flex-col gap-1" aria-label="Steps">
-        {rebuilt.steps.map((s) => (
+        {rebuilt.stages.map((s) => (
           <li key={s.id} className="grid grid-cols-[18px_130px_1fr] items-start gap-2">
             <StepMark state={s.state} weak={s.weak.length > 0} />
             <span className={s.state === "waiting" ? "text-muted" : ""}>{s.title}</span>
@@ -165,7 +165,7 @@ export function RebuildReport({ project }: { project: string }) {
   );
 }
 
-function StepMark({ state, weak }: { state: Schemas["StepState"]; weak: boolean }) {
+function StepMark({ state, weak }: { state: Schemas["StageState"]; weak: boolean }) {
   if (state === "running") return <LoaderCircle size={15} className="animate-spin" aria-label="under way" />;
   if (state === "done")
     return weak ? (
@@ -177,7 +177,7 @@ function StepMark({ state, weak }: { state: Schemas["StepState"]; weak: boolean 
 }
 
 /** What of each voice is still the reference's. */
-export function WhoseTable({ voices }: { voices: Schemas["Whose"][] }) {
+export function WhoseTable({ voices }: { voices: Schemas["Origins"][] }) {
   const origin: Record<Schemas["Origin"], string> = {
     samples: "its own samples",
     fitted: "fitted to it",

@@ -1,8 +1,8 @@
 // A file too long to be listened to whole, or damaged: which stretch of it shall it be?
 import { useEffect, useRef, useState } from "react";
 import { api, type Schemas } from "../api/client";
-import { bringStretch, useImport } from "./Bring";
 import { clamp, minutes, secondsOf } from "./format";
+import { bringStretch, useImport } from "./importing";
 import { useDrag } from "./useDrag";
 import { useWidth } from "./useWidth";
 
@@ -155,7 +155,7 @@ export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
           <span className="num">{minutes(to - from)}</span> of it
         </span>
         <button type="button" className="press" onClick={() => box.current?.close()}>
-          Leave it
+          Discard
         </button>
         <button
           type="button"

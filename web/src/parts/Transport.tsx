@@ -5,16 +5,16 @@ import { monitor, useMonitor } from "../live/monitor";
 import type { Source } from "../live/wire";
 import { useProject } from "../state/project";
 import { useActiveReference, useInfo, usePiece } from "../state/queries";
+import { barTicks, ppq, secondsOf } from "../state/ticks";
 import { firstAt } from "../time/axis";
 import { placeText, timeAt } from "../time/piece";
-import { barTicks, ppq, secondsOf } from "../time/ticks";
 import { Choice } from "./Choice";
 import { clock, num, position } from "./format";
 
 const sources: [Source, string, string][] = [
-  ["mine", "Mine", "M switches"],
-  ["reference", "Reference", "Beside yours at the same loudness; bring a recording to hear it. M switches"],
-  ["both", "Both", "M switches"],
+  ["mine", "Mine", "Your groove and kit. M switches"],
+  ["reference", "Reference", "The recording; import one to hear it. M switches"],
+  ["both", "Both", "The two together, at matched loudness. M switches"],
 ];
 
 export function Transport() {
@@ -72,8 +72,8 @@ function System() {
   return (
     <select
       className={`press h-8 max-w-[120px] px-1.5 text-[12px] ${system === "full" ? "" : "bg-row! border-base-content/60!"}`}
-      aria-label="Listen on"
-      title={`Listen on: ${says}. A simulated stand-in; never part of a bounce`}
+      aria-label="Speaker simulation"
+      title={`Speaker simulation: ${says}. For listening only; exports are not affected`}
       value={system}
       onChange={(e) => monitor.setSystem(e.target.value)}
     >
@@ -145,9 +145,9 @@ function Rounds() {
   return (
     <div className="flex items-center gap-1.5 text-[12px] max-[1100px]:hidden">
       <span className={loop ? "font-semibold text-primary" : "text-muted"}>bars</span>
-      {box("First bar that goes round", from, (v) => set(v, Math.max(v, to)))}
+      {box("Loop start", from, (v) => set(v, Math.max(v, to)))}
       <span className="text-muted">to</span>
-      {box("Last bar that goes round", to, (v) => set(Math.min(from, v), v))}
+      {box("Loop end", to, (v) => set(Math.min(from, v), v))}
       <select
         className="press h-7 px-1.5 text-[12px]"
         aria-label="Click"
@@ -157,9 +157,9 @@ function Rounds() {
       >
         <option value={0}>no click</option>
         <option value={1}>click</option>
-        <option value={2}>click, halves</option>
-        <option value={3}>click, thirds</option>
-        <option value={4}>click, quarters</option>
+        <option value={2}>click: half beats</option>
+        <option value={3}>click: triplets</option>
+        <option value={4}>click: quarter beats</option>
       </select>
       <select
         className="press h-7 px-1.5 text-[12px]"

@@ -14,7 +14,7 @@ function put(job: Job) {
 
 const drop = (id: string) => useJobs.setState((s) => ({ jobs: s.jobs.filter((j) => j.id !== id) }));
 
-/** Follows a job to its end and returns it; look is told of every state on the way. */
+/** Follows a job to its end and returns it; look is reported of every state on the way. */
 export async function watch(job: Job, look: (now: Job, before: Job) => void = () => undefined): Promise<Job> {
   put(job);
   try {

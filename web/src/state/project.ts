@@ -41,6 +41,8 @@ interface ProjectStore {
   /** Brings a stretch of the arrangement back as a sample, slices or a backing. */
   bouncePiece: (ask: Omit<Schemas["PieceBounce"], "base">) => Promise<void>;
   /** Takes a mix, a bus or a row from another project. */
+  /** Gives an effect of a row a recording, such as an impulse response. */
+  effectRecording: (row: string, effect: string, file: File) => Promise<void>;
   takeMix: (from: string, what: string) => Promise<void>;
   /** Lets a layer begin with the start of another voice's sound. */
   borrowAttack: (voice: string, layer: string, from: string) => Promise<void>;
@@ -149,7 +151,7 @@ export const useProject = create<ProjectStore>((set, get) => {
             notice: {
               ...notice,
               action: {
-                text: "Make my change on it",
+                text: "Apply my change to the new version",
                 run: () => {
                   for (const p of [next, ...waiting]) put(w, p.edits, p.coalesce);
                 },
@@ -187,7 +189,8 @@ export const useProject = create<ProjectStore>((set, get) => {
   }
 
   async function recover(w: Work, e: unknown, lost = 0) {
-    const what = e instanceof Error ? e.message : "The change was refused.";
+    const what =
+      e instanceof Error ? e.message : "The change could not be made. The project is as it was. Try again.";
     const more =
       lost === 0
         ? ""
@@ -280,10 +283,12 @@ export const useProject = create<ProjectStore>((set, get) => {
         );
         return grown;
       }),
+    effectRecording: (row, effect, file) =>
+      settled((s) => api.effectRecording(s.id, s.version, row, effect, file)),
     takeMix: (from, what) =>
       settled(async (s) => {
         const taken = await api.takeMix(s.id, s.version, from, what, false);
-        get().tell(`Came along: ${taken.comes.join("; ")}.`, "info");
+        get().tell(`Copied: ${taken.comes.join("; ")}.`, "info");
         return taken.state ?? s;
       }),
     addLayer: (voice, from) =>

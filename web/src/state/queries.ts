@@ -99,11 +99,11 @@ export function useAttempts(project: string) {
 /** What of each voice is still the reference's, where that is asked for. */
 export function useWhose(asked: boolean) {
   const { id, queryKey } = useOfGroove("whose");
-  return useQuery<Schemas["WhoseList"], Error, Schemas["WhoseList"], readonly unknown[]>({
+  return useQuery<Schemas["OriginList"], Error, Schemas["OriginList"], readonly unknown[]>({
     queryKey,
     queryFn: () => api.whose(id),
     enabled: asked && id !== "",
-    placeholderData: ofTheSame<Schemas["WhoseList"]>(queryKey, 3),
+    placeholderData: ofTheSame<Schemas["OriginList"]>(queryKey, 3),
     retry: false,
   });
 }
@@ -263,7 +263,7 @@ export function usePieceHits(from: number, to: number, enabled = true) {
 }
 
 /** The library of sounds, kits and curves. */
-export const useShelf = () => useQuery({ queryKey: ["shelf"], queryFn: api.shelf, staleTime: 60_000 });
+export const useLibrary = () => useQuery({ queryKey: ["shelf"], queryFn: api.shelf, staleTime: 60_000 });
 
 /** What the mix does, over the first bars. */
 export function useMix() {

@@ -1,8 +1,8 @@
 // Bars, beats and times of an arrangement, whose bars may have meters and tempos of their
 // own.
 import type { Schemas } from "../api/client";
+import { noteTicks } from "../state/ticks";
 import { firstAt } from "./axis";
-import { noteTicks } from "./ticks";
 
 export type Facts = Schemas["PieceFacts"];
 export type Span = Schemas["PieceSpan"];

@@ -88,7 +88,7 @@ export function useTimeWheel(
   }, [element, left]);
 }
 
-/** Keeps what plays in sight: where tells the time of a place of the groove, in ticks. */
+/** Keeps what plays in sight: where reports the time of a place of the groove, in ticks. */
 export function useFollow(time: TimeView, where: (tick: number) => number | null, piece = false) {
   const follow = useViews((s) => s.follow);
   const playing = useMonitor((m) => m.playing);

@@ -1,8 +1,8 @@
 import { beforeEach, expect, test } from "vitest";
 import type { Analysis, Document, Edit, State } from "../api/client";
+import { chosen, copy, paste, repeat, useSelection } from "../state/selection";
 import { firstView, gridLines, grooveAxis, heardDots, limitsOf, myDots, placed } from "./groove/layout";
 import { hitsByRule, isOfClass, type Rule } from "./groove/select";
-import { chosen, copy, paste, repeat, useSelection } from "./groove/selection";
 import { steps } from "./reference/HitRow";
 import { barSeconds, timelineOf, viewOfBars } from "./reference/timeline";
 

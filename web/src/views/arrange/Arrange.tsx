@@ -19,6 +19,7 @@ import { DrawnLane } from "./DrawnLane";
 import { endOf, laid, lanesOf, nextName } from "./layout";
 import { ReferenceMap } from "./Map";
 import { Overlays } from "./Overlays";
+import { playFrom } from "./playFrom";
 import { Room } from "./Room";
 import { ArrangeRow } from "./Row";
 import { Ruler } from "./Ruler";
@@ -230,10 +231,4 @@ function useArrangeKeys() {
       if (next) monitor.leap(next.from);
     },
   });
-}
-
-/** Plays the arrangement from a tick on. */
-export function playFrom(tick: number) {
-  monitor.setPiece(true);
-  void monitor.play(Math.round(tick));
 }

@@ -9,7 +9,7 @@ import { valueIn } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useBackings, useInfo, useRoom } from "../../state/queries";
 import { type Facts, placeText } from "../../time/piece";
-import { Line } from "./Side";
+import { Line } from "./Line";
 import { useArrange } from "./store";
 
 export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
@@ -41,7 +41,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
           It is being prepared; the drums play meanwhile.
         </p>
       )}
-      <Line label="begins at">
+      <Line label="Begins at">
         <span className="num">{placeText(facts, of.at)}</span>
         <button
           type="button"
@@ -53,7 +53,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
       </Line>
       {!of.stand_in && (
         <>
-          <Line label="its tempo" hint="Found when it came in; type another one">
+          <Line label="Its tempo" hint="Found when it came in; type another one">
             <TextBox
               label="Tempo of the recording"
               value={of.tempo_bpm ? num(of.tempo_bpm, 2) : ""}
@@ -77,7 +77,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
               </button>
             ))}
           </Line>
-          <Line label="first beat" hint="Where in the recording the place lies at which it begins">
+          <Line label="First beat" hint="Where in the recording the place lies at which it begins">
             <TextBox
               label="First beat of the recording"
               value={num(of.first_beat_s, 3)}
@@ -123,7 +123,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         </p>
       )}
       {of.duck_db > 0 && (
-        <Line label="ducked by">
+        <Line label="Ducked by">
           <select
             className="press h-7 min-w-0 grow px-1.5 text-[12px]"
             aria-label="Ducked by"
@@ -141,7 +141,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
       )}
       {of.stand_in && (
         <div className="border-t border-line pt-1.5">
-          <Line label="chords" hint="Bars part at |; a dot holds the chord before">
+          <Line label="Chords" hint="Bars part at |; a dot holds the chord before">
             <TextBox
               label="Chords of the stand-in"
               value={of.stand_in.progression}

@@ -12,7 +12,7 @@ import type { Axis } from "../../time/axis";
 import { grooveOf, type Laid, type Lane, sectionBar } from "./layout";
 import { useArrange } from "./store";
 
-type Point = Schemas["MovePoint"];
+type Point = Schemas["AutomationPoint"];
 
 const height = 30;
 
@@ -105,7 +105,7 @@ export function DrawnLane(p: { doc: Document; lane: Lane; list: Laid[]; axis: Ax
     chosen.set({ lanes: chosen.lanes.filter((a) => a !== lane.at) });
   };
   const base = lane.number?.value ?? 0;
-  const loop = p.doc.mix.moves.find((m) => m.at === lane.at);
+  const loop = p.doc.mix.automation.find((m) => m.at === lane.at);
   const title = `${lane.number?.of}: ${param.label.toLowerCase()}`;
   return (
     <div className="flex border-t border-line/60" data-lane={lane.at}>

@@ -5,14 +5,14 @@ import { TextBox } from "../../parts/TextBox";
 import { useProject } from "../../state/project";
 import { go } from "../../state/route";
 import { type Facts, placeText } from "../../time/piece";
+import { Line } from "./Line";
 import type { Laid } from "./layout";
-import { Line } from "./Side";
 import { useArrange } from "./store";
 
 const kinds: Record<string, string> = {
   bars: "Bars of their own",
   fill: "Fill",
-  reverse: "Backwards",
+  reverse: "Reverse",
   impact: "Impact",
   riser: "Riser",
   fall: "Fall",
@@ -47,7 +47,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
     <>
       <h2 className="text-[16px]">{dropout ? "Dropout" : (kinds[placed?.kind ?? ""] ?? "Object")}</h2>
       {placed && (
-        <Line label="name">
+        <Line label="Name">
           <TextBox
             label="Name"
             value={placed.name}
@@ -58,10 +58,10 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
           />
         </Line>
       )}
-      <Line label="at">
+      <Line label="At">
         <span className="num">{placeText(facts, at)}</span>
       </Line>
-      <Line label="lasts">
+      <Line label="Lasts">
         <TextBox
           label="Length in beats"
           value={num(thing.length / 960, thing.length % 960 ? 2 : 0)}
@@ -76,7 +76,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
       </Line>
       {dropout && (
         <>
-          <Line label="struck once" hint="One sound at its start">
+          <Line label="Struck once" hint="One sound at its start">
             <select
               className="press h-7 min-w-0 grow px-1.5 text-[12px]"
               aria-label="Struck once at its start"

@@ -122,7 +122,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         <div className="mt-1 flex flex-wrap gap-1.5">
           {(
             [
-              ["reverse", "Backwards", "The sound backwards, ending here"],
+              ["reverse", "Reverse", "The sound in reverse, ending here"],
               ["riser", "Riser", "Strokes that rise and end here"],
               ["impact", "Impact", "A blow an octave lower"],
               ["fall", "Fall", "Strokes that fall from here"],

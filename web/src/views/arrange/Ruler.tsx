@@ -7,8 +7,8 @@ import { useDrag } from "../../parts/useDrag";
 import type { Axis } from "../../time/axis";
 import type { Facts } from "../../time/piece";
 import type { TimeView } from "../../time/useTimeView";
-import { playFrom } from "./Arrange";
 import { nearest, snapped } from "./layout";
+import { playFrom } from "./playFrom";
 import { useArrange } from "./store";
 
 const height = 30;

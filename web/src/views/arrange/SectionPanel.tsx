@@ -6,9 +6,9 @@ import { TextBox } from "../../parts/TextBox";
 import { useProject } from "../../state/project";
 import { go } from "../../state/route";
 import { barAt, type Facts } from "../../time/piece";
-import { playFrom } from "./Arrange";
+import { Line } from "./Line";
 import { type Laid, starts, variationName } from "./layout";
-import { Line } from "./Side";
+import { playFrom } from "./playFrom";
 import { useArrange } from "./store";
 
 export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; of: Laid }) {
@@ -57,7 +57,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
           ))}
         </select>
       </div>
-      <Line label="plays">
+      <Line label="Plays">
         <select
           className="press h-7 min-w-0 grow px-1.5 text-[12px]"
           aria-label="Variation"
@@ -85,17 +85,17 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
           Open
         </button>
       </Line>
-      <Line label="length">
+      <Line label="Length">
         {number("Bars", section.bars, section.bars === 1 ? "bar" : "bars", (bars) => set({ bars }))}
       </Line>
-      <Line label="from its bar" hint="How far into the variation it begins">
+      <Line label="From its bar" hint="How far into the variation it begins">
         {number("First bar of the variation", (section.from_bar ?? 0) + 1, "", (v) =>
           set({ from_bar: v - 1 }),
         )}
       </Line>
-      <Line label="meter">
+      <Line label="Meter">
         <select
-          className="press num h-7 px-1.5 text-[12px]"
+          className="press h-7 px-1.5 text-[12px]"
           aria-label="Meter of the section"
           value={section.meter ? `${section.meter.beats}/${section.meter.unit}` : ""}
           onChange={(e) => set({ meter: e.target.value })}
@@ -111,7 +111,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
           ))}
         </select>
       </Line>
-      <Line label="tempo" hint="Empty goes on with the tempo before">
+      <Line label="Tempo" hint="Empty goes on with the tempo before">
         {number(
           "Tempo of the section",
           section.tempo_bpm ?? 0,
@@ -120,7 +120,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
           num(span.from_bpm),
         )}
       </Line>
-      <Line label="runs to" hint="A ramp over the whole section, straight in beats">
+      <Line label="Runs to" hint="A ramp over the whole section, straight in beats">
         {number(
           "Tempo that it runs to",
           section.tempo_to_bpm ?? 0,

@@ -8,8 +8,8 @@ import { NumberField } from "../../parts/NumberField";
 import { TextBox } from "../../parts/TextBox";
 import { useProject } from "../../state/project";
 import { type Facts, placeText } from "../../time/piece";
-import { playFrom } from "./Arrange";
 import { nextName, variationName } from "./layout";
+import { playFrom } from "./playFrom";
 import { useArrange } from "./store";
 
 export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {

@@ -55,7 +55,7 @@ const doc = {
     markers: [],
     speed: {},
   },
-  mix: { moves: [] },
+  mix: { automation: [] },
 } as unknown as Document;
 
 test("bars, beats and times of a piece with two meters", () => {

@@ -1,7 +1,7 @@
 // Where things of an arrangement lie: sections, bars, what rows play.
 import type { Document, Schemas } from "../../api/client";
+import { barTicks, noteTicks } from "../../state/ticks";
 import { barAt, type Facts, type Span, spanAt } from "../../time/piece";
-import { barTicks, noteTicks } from "../../time/ticks";
 import type { Snap } from "./store";
 
 export type Section = Schemas["Section"];
@@ -95,7 +95,7 @@ export interface Lane {
 export function lanesOf(doc: Document, facts: Facts | undefined, open: string[]): Lane[] {
   const all = new Set<string>();
   for (const s of doc.arrangement.sections) for (const m of s.automation) all.add(m.at);
-  for (const m of doc.mix.moves) all.add(m.at);
+  for (const m of doc.mix.automation) all.add(m.at);
   for (const at of open) all.add(at);
   return [...all].map((at) => ({
     at,

@@ -67,7 +67,7 @@ const doc = {
   variation: "a",
   references: [],
   active_reference: "",
-  mix: { moves: [], buses: [] },
+  mix: { automation: [], buses: [] },
   arrangement: {
     sections: [
       {

@@ -47,13 +47,13 @@ export function Blind({ onClose }: { onClose: () => void }) {
     try {
       const now = await api.answerBlind(game.id, x);
       setGame(x === "end" ? null : now);
-      if (x === "end" || now.judged === now.rounds)
+      if (x === "end" || now.answered === now.rounds)
         await client.invalidateQueries({ queryKey: ["blind", id] });
     } catch (e) {
       tell((e as Error).message);
     }
   };
-  const over = game && game.judged === game.rounds;
+  const over = game && game.answered === game.rounds;
   return (
     <section aria-label="Blind test" className="rowbox mb-3 flex flex-col gap-2 p-3 text-[13px]">
       <div className="flex items-center gap-3">
@@ -122,7 +122,7 @@ export function Blind({ onClose }: { onClose: () => void }) {
         <>
           <p className="text-muted">
             {game.pair}, {game.bars === 1 ? "1 bar" : `${game.bars} bars`}.{" "}
-            {over ? "It is over." : `Round ${game.judged + 1} of ${game.rounds}.`}
+            {over ? "It is over." : `Round ${game.answered + 1} of ${game.rounds}.`}
           </p>
           {!over && (
             <div className="flex flex-wrap items-center gap-2">
@@ -147,11 +147,11 @@ export function Blind({ onClose }: { onClose: () => void }) {
             </div>
           )}
           <p role="status">
-            {game.judged > 0 && (
+            {game.answered > 0 && (
               <>
                 {game.was ? "Right. " : "Wrong. "}
-                <span className="num">{game.right}</span> of <span className="num">{game.judged}</span> right;
-                one who guesses gets that or better in <span className="num">{percent(game.odds)}</span> % of
+                <span className="num">{game.right}</span> of <span className="num">{game.answered}</span>{" "}
+                right; guessing would do this well in <span className="num">{percent(game.odds)}</span> % of
                 all tries.
               </>
             )}
@@ -175,7 +175,7 @@ export function Blind({ onClose }: { onClose: () => void }) {
                 </td>
                 <td className="pr-3">{r.pair}</td>
                 <td className="num pr-3">
-                  {r.right} of {r.judged}
+                  {r.right} of {r.answered}
                 </td>
                 <td className="text-muted">
                   by chance in <span className="num">{percent(r.odds)}</span> %

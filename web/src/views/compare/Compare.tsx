@@ -46,7 +46,7 @@ export function Compare({ state }: { state: State }) {
         <div className="max-w-[440px] text-center">
           <h1 className="mb-2 text-2xl">Nothing to compare with yet</h1>
           <p className="mb-5 text-[15px] text-muted">
-            Bring a reference, and every difference between it and your drums is named, sized, and can be
+            Import a reference, and every difference between it and your drums is named, sized, and can be
             closed from here.
           </p>
           <BringButton strong />
@@ -107,7 +107,7 @@ export function Compare({ state }: { state: State }) {
                 )}
               </select>
             )}
-            with “{reference.name}”: {data.outside} of {data.told} values outside
+            with “{reference.name}”: {data.outside} of {data.measurable} values outside
           </span>
           <button type="button" className="press" aria-pressed={choosing} onClick={() => choose(!choosing)}>
             Rebuild…
@@ -140,7 +140,7 @@ export function Compare({ state }: { state: State }) {
                   role="tab"
                   aria-selected={g === group}
                   className={`press h-8 px-3 ${g === group ? "bg-neutral! text-neutral-content!" : ""}`}
-                  title={`${n?.outside ?? 0} of ${n?.told ?? 0} outside; ${(n?.rows ?? 0) - (n?.told ?? 0)} cannot be measured`}
+                  title={`${n?.outside ?? 0} of ${n?.measurable ?? 0} outside; ${(n?.rows ?? 0) - (n?.measurable ?? 0)} cannot be measured`}
                   onClick={() => setGroup(g)}
                 >
                   {label} <span className="num ml-1 text-[12px]">{n?.outside ?? 0}</span>

@@ -83,7 +83,7 @@ function Steps({ over, what }: { over: OverOf; what: "timing" | "velocity" }) {
         const mine = what === "timing" ? s.mine_ms : s.mine_velocity;
         const theirs = what === "timing" ? s.reference_ms : s.reference_velocity;
         return (
-          // biome-ignore lint/suspicious/noArrayIndexKey: steps are told by their place
+          // biome-ignore lint/suspicious/noArrayIndexKey: steps are distinguished by their place
           <g key={i}>
             {mine !== null && (
               <rect

@@ -8,8 +8,8 @@ import { num } from "../../parts/format";
 import { useApplying } from "../../state/applying";
 import { useProject } from "../../state/project";
 import { go } from "../../state/route";
+import { useSelection } from "../../state/selection";
 import { useShaping } from "../../state/shaping";
-import { useSelection } from "../groove/selection";
 import { type Column, digitsOf, severity, unitOf, withUnit } from "./cells";
 import { Distances } from "./Distances";
 
@@ -35,9 +35,9 @@ export function Side(p: {
       <h2 className="text-[17px]">What you would hear</h2>
       {c.largest.length === 0 ? (
         <p className="text-[13px]">
-          {c.told === 0
+          {c.measurable === 0
             ? "There is too little on either side to compare."
-            : `Nothing: all ${c.told} values that can be measured are inside.`}
+            : `Nothing: all ${c.measurable} values that can be measured are inside.`}
         </p>
       ) : (
         <ol className="list-decimal pl-5 text-[13px]" aria-label="The largest differences">
@@ -99,7 +99,7 @@ export function Side(p: {
           fixed={p.fixed}
         />
       )}
-      {!p.fixed && <Distances compared={c.told} />}
+      {!p.fixed && <Distances compared={c.measurable} />}
     </aside>
   );
 }

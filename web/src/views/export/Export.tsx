@@ -6,7 +6,7 @@ import { Choice } from "../../parts/Choice";
 import { count, minutes, num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { useInfo, usePiece, useSettled } from "../../state/queries";
-import { barTicks, ppq, secondsOf } from "../../time/ticks";
+import { barTicks, ppq, secondsOf } from "../../state/ticks";
 
 const formats = [
   ["wav16", "16 bit", "For samplers and small files"],
@@ -157,7 +157,7 @@ export function Export({ state }: { state: State }) {
           <div className="w-[130px]">
             <NumberField
               compact
-              label="bars"
+              label="Bars"
               value={length}
               unit=""
               min={1}
@@ -174,8 +174,8 @@ export function Export({ state }: { state: State }) {
             disabled={chosen === 0 || endless}
             title={
               endless
-                ? `The lanes meet again only after ${cycle > 1e6 ? "years" : `${cycle} bars`}`
-                : "As long as all lanes need to meet again"
+                ? `The lanes realign only after ${cycle > 1e6 ? "years" : `${cycle} bars`}`
+                : "As long as all lanes need to realign"
             }
             onClick={() => setBars(0)}
           >
@@ -185,7 +185,7 @@ export function Export({ state }: { state: State }) {
       </div>
       {endless && (
         <p className="mb-3 max-w-[860px] text-[13px] text-muted">
-          The lanes have lengths that meet again only after {cycle > 1e6 ? "years" : `${cycle} bars`}; a file
+          The lanes have lengths that realign only after {cycle > 1e6 ? "years" : `${cycle} bars`}; a file
           holds as many bars as you choose, and each lane begins anew with it.
         </p>
       )}
@@ -246,7 +246,7 @@ export function Export({ state }: { state: State }) {
                   <div className="w-[150px]">
                     <NumberField
                       compact
-                      label="velocity"
+                      label="Velocity"
                       value={velocity}
                       unit=""
                       min={1}

@@ -5,7 +5,7 @@ import { monitor } from "../../live/monitor";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { num } from "../../parts/format";
 import { useBetween } from "../../state/queries";
-import { useSelection } from "./selection";
+import { useSelection } from "../../state/selection";
 
 export function Between({ state, width }: { state: State; width: number }) {
   const pairs = useBetween().data?.pairs;
@@ -20,14 +20,14 @@ export function Between({ state, width }: { state: State; width: number }) {
     <section className="flex flex-col gap-1" aria-label="Between voices">
       <div className="flex items-center gap-2">
         <p className="grow text-[12px] text-muted">
-          ms from one voice to the other where both strike; dots are mine, the line the reference; shaded:
-          nobody hears it.
+          ms between two voices that hit on the same step. Dots: mine; line: reference. Shaded: too small to
+          hear.
         </p>
         <button
           type="button"
           className="press h-7 px-2 text-[12px]"
           disabled={!recording}
-          title="Mine and the reference's stroke at the cursor, together, at a quarter of the speed"
+          title="The hits of mine and the reference at the cursor, together, at quarter speed"
           onClick={() =>
             void monitor.study({
               keep_pitch: false,
@@ -35,7 +35,7 @@ export function Between({ state, width }: { state: State; width: number }) {
             })
           }
         >
-          Hear the cursor's stroke
+          Play this step
         </button>
       </div>
       {pairs.slice(0, 8).map((p) => (

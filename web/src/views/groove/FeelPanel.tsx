@@ -1,94 +1,14 @@
-// Right of the groove: the feel of the whole and of the selected voice, with
-// what the reference has beside each value.
-
-import { useQueryClient } from "@tanstack/react-query";
-import { Ear } from "lucide-react";
-import { useState } from "react";
-import { api, type Row, type State } from "../../api/client";
+import type { State } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
-import type { FeelPart } from "../../live/wire";
 import { Choice } from "../../parts/Choice";
-import { num } from "../../parts/format";
-import { ParamField } from "../../parts/ParamField";
-import { useParam } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useCompare } from "../../state/queries";
+import { chosen, useSelection } from "../../state/selection";
+import { TakePart } from "./CopyComponent";
+import { Beside, Ending, Feel, HearOnly, Moved, names } from "./FeelParts";
 import { barSteps } from "./layout";
 import { OverBars, Steps } from "./plots";
-import { chosen, useSelection } from "./selection";
-
-function Beside({ row, digits = 1 }: { row: Row | undefined; digits?: number }) {
-  const compare = useCompare();
-  // Keeps its place while it is measured, so that nothing below moves under the hand.
-  if (!row) return compare.isLoading ? <p className="h-[18px]" /> : null;
-  if (row.reference === null)
-    return <p className="text-[11px] text-muted">reference: {row.why || "not enough to say"}</p>;
-  return (
-    <p className="flex justify-between text-[12px]">
-      <span className="text-ref">
-        reference <span className="num">{num(row.reference, digits)}</span>
-      </span>
-      {row.difference !== null && (
-        <span className={row.inside ? "text-success" : "font-semibold text-error"}>
-          <span className="num">{num(row.difference, digits, true)}</span> {row.inside ? "inside" : "outside"}
-        </span>
-      )}
-    </p>
-  );
-}
-
-type FeelProps = Omit<React.ComponentProps<typeof ParamField>, "param"> & {
-  id: string;
-  table: "feel" | "voice_feel" | "hit";
-};
-
-function Feel({ id, table, ...more }: FeelProps) {
-  const param = useParam(table, id);
-  return param && <ParamField param={param} {...more} />;
-}
-
-/** Whether a curve over bars goes back to its first value in its last bar, or stays. */
-function Ending(p: { of: string; stays: boolean; onChange: (stays: boolean) => void }) {
-  return (
-    <select
-      className="press h-6 px-1 text-[11px]"
-      aria-label={`${p.of}: how it ends`}
-      title="In the last bar: back to the first value, or the last one to its end"
-      value={p.stays ? "stays" : "round"}
-      onChange={(e) => p.onChange(e.target.value === "stays")}
-    >
-      <option value="round">goes round</option>
-      <option value="stays">ends and stays</option>
-    </select>
-  );
-}
-
-/** Hears one part of the feel alone, or all again. */
-function HearOnly({ part }: { part: FeelPart }) {
-  const hear = useMonitor((m) => m.hear);
-  const on = hear?.length === 1 && hear[0] === part;
-  return (
-    <button
-      type="button"
-      className={`cursor-pointer rounded px-1 ${on ? "bg-primary text-primary-content" : "text-muted hover:bg-base-300"}`}
-      aria-pressed={on}
-      aria-label={`Hear only ${part.replace("_", " ")}`}
-      title="Hear only this part of the feel"
-      onClick={() => monitor.setHear(on ? null : [part])}
-    >
-      <Ear size={12} />
-    </button>
-  );
-}
-
-const parts: [FeelPart, string][] = [
-  ["swing", "Swing"],
-  ["lean", "Lean"],
-  ["contour", "Contour"],
-  ["drift", "Drift"],
-  ["scatter", "Scatter"],
-  ["accent", "Accents"],
-];
+import { SaveFeel } from "./SaveFeel";
 
 export function FeelPanel({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
@@ -155,7 +75,7 @@ export function FeelPanel({ state }: { state: State }) {
         <p className="flex items-center gap-1 text-[12px] text-muted">
           <HearOnly part="swing" />
           {own.length === 0 ? (
-            <span>everything swings alike</span>
+            <span>all voices use this swing</span>
           ) : (
             <>
               <span className="grow">
@@ -166,7 +86,7 @@ export function FeelPanel({ state }: { state: State }) {
                 className="press h-6 px-2 text-[11px]"
                 onClick={() => edit([{ op: "feel.alike" }])}
               >
-                All alike
+                Reset to shared swing
               </button>
             </>
           )}
@@ -186,14 +106,20 @@ export function FeelPanel({ state }: { state: State }) {
           <span className="grow">{voice.name}</span>
           <HearOnly part="lean" />
         </h3>
-        <Feel id="lean_ms" table="voice_feel" at={at} value={vf?.lean_ms ?? 0} hint="Late is positive" />
+        <Feel
+          id="lean_ms"
+          table="voice_feel"
+          at={at}
+          value={vf?.lean_ms ?? 0}
+          hint="How late (+) or early (−) this voice plays as a whole"
+        />
         <Beside row={row(`lean.${voice.family}`)} />
         <Feel
           id="scatter_ms"
           table="voice_feel"
           at={at}
           value={vf?.scatter_ms ?? 0}
-          hint="Random, the same on every render"
+          hint="Random spread of the timing; the same on every render"
         />
         <Beside row={row(`scatter.${voice.family}`)} />
         <p className="flex items-center gap-1 text-[12px] text-muted">
@@ -213,7 +139,9 @@ export function FeelPanel({ state }: { state: State }) {
           }
         />
         <p className="mt-1 flex items-center gap-1 text-[12px]">
-          <span className="grow">Contour by step, ms</span>
+          <span className="grow" title="Late or early, step by step">
+            Contour by step, ms
+          </span>
           <HearOnly part="contour" />
         </p>
         <Steps
@@ -226,7 +154,9 @@ export function FeelPanel({ state }: { state: State }) {
           onChange={(values, g) => edit([{ op: "feel.table", voice: voice.id, table: "contour", values }], g)}
         />
         <p className="mt-1 flex items-center gap-1 text-[12px]">
-          <span className="grow">Accents by step, × velocity</span>
+          <span className="grow" title="Louder or softer, step by step">
+            Accents by step, × velocity
+          </span>
           <HearOnly part="accent" />
         </p>
         <Steps
@@ -258,7 +188,7 @@ export function FeelPanel({ state }: { state: State }) {
             label="Kind of scatter"
             value={feel.scatter_kind}
             options={[
-              ["white", "Free", "Each hit by itself"],
+              ["white", "Independent", "Each hit by itself"],
               ["pink", "Linked", "Long-range correlated, as played by people"],
             ]}
             onChange={(kind) => edit([{ op: "feel.scatter_kind", kind }])}
@@ -272,7 +202,7 @@ export function FeelPanel({ state }: { state: State }) {
             title="Other random numbers, the same amounts"
             onClick={() => edit([{ op: "feel.seed", seed: state.document.groove.seed + 1 }])}
           >
-            Another take
+            New seed
           </button>
           <button
             type="button"
@@ -280,11 +210,13 @@ export function FeelPanel({ state }: { state: State }) {
             title="No swing, lean, scatter"
             onClick={() => edit([{ op: "feel.straight" }])}
           >
-            Straight
+            Reset feel
           </button>
         </div>
         <p className="mt-2 flex items-center gap-1 text-[12px]">
-          <span className="grow">Drift over bars, ms{names(state, drifting)}</span>
+          <span className="grow" title="Slow push and pull over bars">
+            Drift over bars, ms{names(state, drifting)}
+          </span>
           <HearOnly part="drift" />
         </p>
         <OverBars
@@ -402,10 +334,10 @@ export function FeelPanel({ state }: { state: State }) {
           <button
             type="button"
             className="press h-7 px-2 text-[12px]"
-            title="What is systematic in nudges becomes swing, lean, contour and drift; each hit falls where it did"
+            title="Moves the regular part of the nudges into swing, lean, contour and drift. Nothing changes its timing."
             onClick={() => edit([{ op: "feel.apart" }])}
           >
-            Take out of hits
+            Extract feel from hits
           </button>
           <button
             type="button"
@@ -419,7 +351,7 @@ export function FeelPanel({ state }: { state: State }) {
         <SaveFeel project={state.id} />
         {sources.length > 0 && (
           <div className="mt-2">
-            <p className="text-[12px] text-muted">Take a part of the feel:</p>
+            <p className="text-[12px] text-muted">Copy one component:</p>
             <TakePart sources={sources} voice={voice.id} voiceName={voice.name} />
           </div>
         )}
@@ -457,130 +389,5 @@ export function FeelPanel({ state }: { state: State }) {
         )}
       </section>
     </section>
-  );
-}
-
-const names = (state: State, voices: string[]) =>
-  voices.length > 0
-    ? `: ${voices.map((id) => state.document.kit.voices.find((v) => v.id === id)?.name ?? id).join(", ")}`
-    : "";
-
-/** Which voices a curve over bars moves. */
-function Moved(p: { state: State; rows: [string, string[], (voices: string[]) => void][] }) {
-  return p.rows
-    .filter(([, voices]) => voices.length > 0)
-    .map(([what, voices, set]) => (
-      <div key={what} className="mt-1 flex flex-wrap items-center gap-1 text-[11px]">
-        <span className="text-muted">{what} moves</span>
-        {p.state.document.kit.voices.map((v) => {
-          const on = voices.includes(v.id);
-          return (
-            <button
-              key={v.id}
-              type="button"
-              className={`press h-6 px-1.5 text-[11px] ${on ? "bg-row!" : ""}`}
-              aria-pressed={on}
-              aria-label={`${what} moves ${v.name}`}
-              onClick={() => set(on ? voices.filter((id) => id !== v.id) : [...voices, v.id])}
-            >
-              {v.name}
-            </button>
-          );
-        })}
-      </div>
-    ));
-}
-
-/** Keeps the groove's own feel in the library. */
-function SaveFeel({ project }: { project: string }) {
-  const tell = useProject((s) => s.tell);
-  const queries = useQueryClient();
-  const [name, setName] = useState("");
-  return (
-    <div className="mt-2 flex gap-1">
-      <input
-        className="press h-7 min-w-0 grow cursor-text px-2 text-[12px]"
-        aria-label="Name of this feel"
-        placeholder="name of this feel"
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-      />
-      <button
-        type="button"
-        className="press h-7 px-2 text-[12px]"
-        disabled={name.trim() === ""}
-        onClick={async () => {
-          try {
-            const saved = await api.saveFeel(project, name.trim());
-            await queries.invalidateQueries({ queryKey: ["profiles"] });
-            tell(`“${saved.name}” is in the library now.`, "info");
-            setName("");
-          } catch (e) {
-            tell((e as Error).message);
-          }
-        }}
-      >
-        Save feel
-      </button>
-    </div>
-  );
-}
-
-/** Swing from here, the snare's lean from there. */
-function TakePart(p: { sources: [string, string, string][]; voice: string; voiceName: string }) {
-  const edit = useProject((s) => s.edit);
-  const [part, setPart] = useState<FeelPart>("swing");
-  const [from, setFrom] = useState(0);
-  const [only, setOnly] = useState(false);
-  const source = p.sources[Math.min(from, p.sources.length - 1)];
-  return (
-    <div className="flex flex-wrap items-center gap-1 text-[12px]">
-      <select
-        className="press h-7 px-1.5 text-[12px]"
-        aria-label="Part of the feel"
-        value={part}
-        onChange={(e) => setPart(e.target.value as FeelPart)}
-      >
-        {parts.map(([id, text]) => (
-          <option key={id} value={id}>
-            {text}
-          </option>
-        ))}
-      </select>
-      from
-      <select
-        className="press h-7 max-w-[120px] px-1.5 text-[12px]"
-        aria-label="Taken from"
-        value={from}
-        onChange={(e) => setFrom(Number(e.target.value))}
-      >
-        {p.sources.map(([kind, id, name], i) => (
-          <option key={`${kind} ${id}`} value={i}>
-            {name}
-          </option>
-        ))}
-      </select>
-      <label className="flex items-center gap-1">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={only}
-          onChange={(e) => setOnly(e.target.checked)}
-        />
-        only {p.voiceName}
-      </label>
-      <button
-        type="button"
-        className="press h-7 px-2 text-[12px]"
-        onClick={() =>
-          source &&
-          edit([
-            { op: "feel.take", from: source[0], id: source[1], parts: [part], voices: only ? [p.voice] : [] },
-          ])
-        }
-      >
-        Take
-      </button>
-    </div>
   );
 }

@@ -1,25 +1,24 @@
-import { Fragment, memo, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
-import type { Analysis, Family, Hit, State } from "../../api/client";
+import { Fragment, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import type { Family, State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
-import { monitor, useMonitor } from "../../live/monitor";
 import { useWhatPlays } from "../../live/useWhatPlays";
 import { Choice } from "../../parts/Choice";
-import { familyName, hue } from "../../parts/family";
+import { familyName } from "../../parts/family";
 import { count } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
 import { NumberField } from "../../parts/NumberField";
-import { OffsetPlot } from "../../parts/OffsetPlot";
+import { Overview } from "../../parts/Overview";
 import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/sticks";
 import { TextBox } from "../../parts/TextBox";
-import { tapped } from "../../parts/Transport";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
-import { Overview } from "../../time/Overview";
-import { barTicks } from "../../time/ticks";
+import { chosen, useSelection } from "../../state/selection";
+import { barTicks } from "../../state/ticks";
 import { setFollow, useFollow, useTimeView, useTimeWheel, useViews } from "../../time/useTimeView";
 import { Between } from "./Between";
+import { FeelByStep } from "./FeelByStep";
 import { FeelPanel } from "./FeelPanel";
 import { Grooves } from "./Grooves";
 import { HitPanel } from "./HitPanel";
@@ -28,34 +27,24 @@ import { Ladder } from "./Ladder";
 import { LaneRow } from "./LaneRow";
 import {
   type Axis,
-  barSteps,
-  type Differs,
   differences,
   firstView,
-  heardDots,
+  gridName,
   labelWidth,
   laneTicks,
   limitsOf,
-  myDots,
-  sameDots,
   useAxis,
   useShadows,
 } from "./layout";
+import { BoxOver, noDifference, nothing, Ruler, Small } from "./Overviews";
 import { PlayIn } from "./PlayIn";
 import { usePanels } from "./panels";
 import { RowPanel } from "./RowPanel";
 import { SelectPanel } from "./SelectPanel";
 import type { Box } from "./select";
-import { chosen, useSelection } from "./selection";
 import { Tries } from "./Tries";
+import { barsOf, useFeelKeys } from "./useFeelKeys";
 import { VariationBar } from "./VariationBar";
-
-const noDifference = new Map<string, Differs>();
-const nothing: never[] = []; // always the same, so that a row without is not drawn again
-
-/** Steps per quarter note as a note value; T are triplets, Q quintuplets. */
-export const gridName = (n: number) =>
-  n % 3 === 0 ? `1/${(n * 8) / 3} T` : n % 5 === 0 ? `1/${(n * 16) / 5} Q` : `1/${n * 4}`;
 
 const scales = [1, 2, 3, 5, 8, 10, 20];
 
@@ -158,7 +147,7 @@ export function Groove({ state }: { state: State }) {
           <div className="w-[100px]">
             <NumberField
               compact
-              label="bars"
+              label="Bars"
               value={g.bars}
               unit=""
               min={1}
@@ -185,11 +174,8 @@ export function Groove({ state }: { state: State }) {
               ))}
             </select>
           </label>
-          <label
-            className="flex items-center gap-1.5 text-[13px]"
-            title="Finer places than the grid, to draw on"
-          >
-            draw on
+          <label className="flex items-center gap-1.5 text-[13px]" title="Snap finer than the grid">
+            Snap
             <select
               className="press num h-7 px-1.5"
               aria-label="Draw on"
@@ -243,8 +229,11 @@ export function Groove({ state }: { state: State }) {
                 onClick: () => edit([{ op: "groove.times", times: 0.5 }]),
               },
               ...barsOf(state, sel.hits).map(([from, bars]) => ({
-                text: bars === 1 ? `Play bar ${from} twice` : `Play bars ${from} to ${from + bars - 1} twice`,
-                hint: "What follows moves back",
+                text:
+                  bars === 1
+                    ? `Duplicate bar ${from} twice`
+                    : `Play bars ${from} to ${from + bars - 1} twice`,
+                hint: "Later bars move right",
                 onClick: () => edit([{ op: "groove.repeat", from, bars, times: 2 }]),
               })),
               { text: "Clear all rows", onClick: () => edit([{ op: "groove.clear" }]) },
@@ -253,12 +242,12 @@ export function Groove({ state }: { state: State }) {
         </div>
         <div className="mb-1 flex items-center gap-1.5">
           <span className="min-w-0 truncate text-[13px] text-muted">
-            {reference ? `Dashed: “${reference.name}”` : "Bring a reference to borrow its pattern and feel."}
+            {reference ? `Dashed: “${reference.name}”` : "Import a reference to borrow its pattern and feel."}
           </span>
           {reference && (
             <>
               <button type="button" className="press h-7 px-2" onClick={() => take("take.pattern")}>
-                Take the pattern
+                Use the pattern
               </button>
               <button type="button" className="press h-7 px-2" onClick={() => take("take.feel")}>
                 Take the feel
@@ -291,7 +280,7 @@ export function Groove({ state }: { state: State }) {
                     value={places[f] ?? ""}
                     onChange={(e) => setPlaces({ ...places, [f]: e.target.value })}
                   >
-                    <option value="">nowhere</option>
+                    <option value="">Leave out</option>
                     {doc.kit.voices.map((v) => (
                       <option key={v.id} value={v.id}>
                         {v.name}
@@ -310,7 +299,7 @@ export function Groove({ state }: { state: State }) {
             lean
             <select
               className="press num h-7 px-1.5"
-              aria-label="lean shown"
+              aria-label="stick tilt"
               value={chosenScale}
               onChange={(e) => setScale(Number(e.target.value))}
             >
@@ -396,7 +385,7 @@ export function Groove({ state }: { state: State }) {
               ["variations", "Variations"],
               ["grooves", "Grooves"],
               ["ideas", "Ideas"],
-              ["play", "Play in"],
+              ["play", "Record live"],
             ]}
             onChange={(below) => panels.set({ below })}
           />
@@ -405,7 +394,7 @@ export function Groove({ state }: { state: State }) {
               <>
                 <p className="text-[12px] text-muted">
                   ms from the straight grid; filled is mine, hollow the reference over all its bars; shaded:
-                  nobody hears it
+                  too small to hear
                 </p>
                 {width > 0 && (
                   <FeelByStep state={later} analysis={reference ? analysis : undefined} width={width} />
@@ -444,45 +433,14 @@ export function Groove({ state }: { state: State }) {
   );
 }
 
-/** After how many bars everything is as at the beginning, told but never unrolled. */
+/** After how many bars everything is as at the beginning, reported but never unrolled. */
 function cycleText(state: State): string {
   const { groove } = state.document;
   const bar = barTicks(groove.meter);
   const bars = state.cycle_ticks / bar;
   if (groove.lanes.every((l) => l.steps === 0)) return "";
-  if (bars > 1e6) return "the rows never meet again";
+  if (bars > 1e6) return "the lanes never realign";
   return `full cycle ${bars % 1 === 0 ? bars : bars.toFixed(2)} bars`;
-}
-
-/** The bars that a selection lies in, as first and how many; none where nothing is selected. */
-function barsOf(state: State, hits: { voice: string; hit: string }[]): [number, number][] {
-  const bar = barTicks(state.document.groove.meter);
-  const at = chosen(state, hits).map((c) => Math.floor(c.hit.tick / bar));
-  if (at.length === 0) return [[1, state.document.groove.bars]];
-  const from = Math.min(...at);
-  return [[from + 1, Math.min(Math.max(...at), state.document.groove.bars - 1) - from + 1]];
-}
-
-/** The keys that act on the whole groove. */
-function useFeelKeys(state: State) {
-  const edit = useProject((p) => p.edit);
-  const taps = useRef<number[]>([]);
-  useKeys("feel", {
-    straight: () => edit([{ op: "feel.straight" }]),
-    back: (e) => edit([{ op: "feel.pull", by_ms: e.shiftKey ? -5 : 5 }]),
-    tap: (e) => {
-      const bpm = tapped(taps.current, e.timeStamp);
-      if (bpm) edit([{ op: "number.set", at: "tempo/bpm", value: bpm }], "tapping");
-    },
-    loop: () => {
-      const { loop } = useMonitor.getState();
-      const [found] = barsOf(state, useSelection.getState().hits);
-      const bar = barTicks(state.document.groove.meter);
-      monitor.setLoop(
-        loop || !found ? null : { from: (found[0] - 1) * bar, to: (found[0] - 1 + found[1]) * bar },
-      );
-    },
-  });
 }
 
 /** The moment around which keys zoom: the cursor where it is in sight, else the middle. */
@@ -490,100 +448,3 @@ function inSight(axis: Axis): number {
   const { tick } = useSelection.getState();
   return tick >= axis.from && tick <= axis.to ? tick : (axis.from + axis.to) / 2;
 }
-
-/** The box that is being drawn, over the rows. */
-function BoxOver({ box }: { box: Box }) {
-  return (
-    <div
-      aria-hidden="true"
-      className="pointer-events-none fixed z-20 rounded border border-ref bg-ref/15"
-      style={{ left: box.left, top: box.top, width: box.right - box.left, height: box.bottom - box.top }}
-    />
-  );
-}
-
-/** Bars and beats over the rows. */
-const Ruler = memo(function Ruler({ axis, beats, width }: { axis: Axis; beats: number; width: number }) {
-  const wide = axis.beatTicks * axis.per > 48;
-  const bar = axis.barTicks * axis.per;
-  const every = wide ? axis.beatTicks : axis.barTicks * (bar > 46 ? 1 : bar > 23 ? 2 : bar > 11.5 ? 4 : 8);
-  const at: number[] = [];
-  for (let t = Math.ceil(axis.from / every) * every; t < axis.to; t += every) at.push(t);
-  return (
-    <svg width={Math.max(width, 0)} height={22} aria-hidden="true">
-      {at.map((t) => {
-        const isBar = t % axis.barTicks === 0;
-        const n = Math.floor(t / axis.barTicks) + 1;
-        return (
-          <text
-            key={t}
-            x={labelWidth + axis.x(t)}
-            y={16}
-            style={isBar ? { fill: "var(--color-base-content)", fontWeight: 600 } : {}}
-          >
-            {isBar
-              ? bar > 60
-                ? `bar ${n}`
-                : n
-              : `${n}.${(((t % axis.barTicks) / axis.beatTicks) % beats) + 1}`}
-          </text>
-        );
-      })}
-    </svg>
-  );
-});
-
-/** All hits in small, each row a line of the overview. */
-function Small({ state, x }: { state: State; x: (tick: number) => number }) {
-  const { groove, kit } = state.document;
-  const height = 22 / Math.max(kit.voices.length, 1);
-  return kit.voices.map((v, i) => (
-    <SmallRow
-      key={v.id}
-      hits={groove.lanes.find((l) => l.voice === v.id)?.hits ?? nothing}
-      x={x}
-      y={4 + i * height}
-      height={Math.max(height - 0.8, 0.8)}
-      family={v.family}
-    />
-  ));
-}
-
-const SmallRow = memo(function SmallRow(p: {
-  hits: Hit[];
-  x: (tick: number) => number;
-  y: number;
-  height: number;
-  family: string;
-}) {
-  const y = p.y.toFixed(1);
-  const down = `v${p.height.toFixed(1)}`;
-  return (
-    <path
-      d={p.hits.map((h) => `M${p.x(h.tick).toFixed(1)} ${y}${down}`).join("")}
-      stroke={hue(p.family)}
-      strokeWidth={p.hits.length > 400 ? 0.8 : 1.6}
-      opacity={0.75}
-    />
-  );
-});
-
-const FeelByStep = memo(function FeelByStep(p: {
-  state: State;
-  analysis: Analysis | undefined;
-  width: number;
-}) {
-  const mine = myDots(p.state);
-  const [filled, setFilled] = useState(mine);
-  if (!sameDots(mine, filled)) setFilled(mine); // else the plot is not drawn again
-  const hollow = useMemo(() => heardDots(p.analysis), [p.analysis]);
-  return (
-    <OffsetPlot
-      filled={filled}
-      hollow={hollow}
-      steps={barSteps(p.state.document)}
-      width={p.width}
-      height={190}
-    />
-  );
-});

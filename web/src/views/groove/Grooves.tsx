@@ -9,7 +9,7 @@ import { num } from "../../parts/format";
 import { HearList } from "../../parts/HearList";
 import { newGesture, useProject } from "../../state/project";
 import { usePatterns, useProfiles } from "../../state/queries";
-import { barTicks } from "../../time/ticks";
+import { barTicks } from "../../state/ticks";
 
 type Taken = Omit<Extract<Schemas["Edit"], { op: "take.groove" }>, "op" | "part">;
 
@@ -206,7 +206,7 @@ export function Grooves({ state }: { state: State }) {
         </label>
         {item ? (
           <>
-            <h3 className="mt-1 text-[13px]">Where its rows go</h3>
+            <h3 className="mt-1 text-[13px]">Assign its rows</h3>
             {item.rows
               .filter((r) => (item.groove.lanes.find((l) => l.voice === r.lane)?.hits.length ?? 0) > 0)
               .map((r) => (
@@ -224,7 +224,7 @@ export function Grooves({ state }: { state: State }) {
                     }}
                   >
                     <option value="auto">by family</option>
-                    <option value="">nowhere</option>
+                    <option value="">Leave out</option>
                     {state.document.kit.voices.map((v) => (
                       <option key={v.id} value={v.id}>
                         {v.name}
@@ -251,7 +251,7 @@ export function Grooves({ state }: { state: State }) {
           </>
         ) : (
           <p className="text-[12px] text-muted">
-            A MIDI file is brought as a reference; “Take the pattern” above then takes it by role.
+            A MIDI file is brought as a reference; “Use the pattern” above then takes it by role.
           </p>
         )}
       </div>

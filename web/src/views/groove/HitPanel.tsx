@@ -5,8 +5,8 @@ import { NumberField } from "../../parts/NumberField";
 import { ParamField } from "../../parts/ParamField";
 import { useProject } from "../../state/project";
 import { useInfo, useRoot } from "../../state/queries";
+import { chosen, useSelection } from "../../state/selection";
 import { isDropped, isRoll } from "./layout";
-import { chosen, useSelection } from "./selection";
 
 const hints: Record<string, string> = {
   still_percent: "How much of the row's scatter does not move this hit",
@@ -15,7 +15,7 @@ const hints: Record<string, string> = {
   glide_ms: "How long the pitch takes to the next note",
   fall_st: "Begins so far above its pitch",
   fall_ms: "And takes so long to get there",
-  reverse: "Ends at its place, and begins its length, or a beat, before",
+  reverse: "Plays in reverse and ends on its place; starts one length (or one beat) earlier",
   "roll.strokes": "Over its length; strokes a beat come first",
   "roll.spacing_percent": "The last distance over the first: less than 100 speeds up",
 };
@@ -116,7 +116,7 @@ export function HitPanel({ state }: { state: State }) {
             aria-pressed={as === "drop" && isDropped(one.hit)}
             onClick={() => edit([{ op: "hit.accent", hits: sel.hits, as }])}
           >
-            {{ ghost: "Ghost", accent: "Accent", plain: "Plain", drop: "Drop" }[as]}
+            {{ ghost: "Ghost", accent: "Accent", plain: "Normal", drop: "Mute" }[as]}
           </button>
         ))}
       </div>
@@ -192,12 +192,12 @@ export function HitPanel({ state }: { state: State }) {
             className="press mt-1 h-7 px-2 text-[12px]"
             onClick={() => edit([{ op: "hit.open", hits: sel.hits }])}
           >
-            Open into hits
+            Convert to single hits
           </button>
         )}
       </div>
       <div className="border-t border-line pt-1">
-        <h3 className="text-[13px]">Chance and sound</h3>
+        <h3 className="text-[13px]">Repeats and sound</h3>
         <div className="flex items-center gap-1.5 py-1 text-[13px]">
           <span className="grow">Plays</span>
           <select
@@ -239,10 +239,10 @@ export function HitPanel({ state }: { state: State }) {
           </select>
         </label>
         <label className="flex items-center gap-1.5 py-1 text-[13px]">
-          <span className="grow">Every second one strikes</span>
+          <span className="grow">Every second hit plays</span>
           <select
             className="press h-7 max-w-[120px] px-1.5"
-            aria-label="Every second one strikes"
+            aria-label="Every second hit plays"
             value=""
             onChange={(e) =>
               e.target.value && edit([{ op: "hit.sound", hits: sel.hits, sound: e.target.value, every: 2 }])
@@ -260,7 +260,7 @@ export function HitPanel({ state }: { state: State }) {
         </label>
       </div>
       <div className="border-t border-line pt-1">
-        <h3 className="text-[13px]">Stretch and straighten</h3>
+        <h3 className="text-[13px]">Stretch and quantize</h3>
         <div className="flex flex-wrap gap-1 py-1">
           {[50, 75, 150, 200].map((percent) => (
             <button
@@ -282,7 +282,7 @@ export function HitPanel({ state }: { state: State }) {
             title="Takes nudges away: they fall where the feel says (Q)"
             onClick={() => edit([{ op: "hit.straighten", hits: sel.hits, percent: 100, towards: "feel" }])}
           >
-            To the feel
+            Quantize to feel
           </button>
           <button
             type="button"
@@ -290,7 +290,7 @@ export function HitPanel({ state }: { state: State }) {
             title="They fall on the grid whatever the feel says"
             onClick={() => edit([{ op: "hit.straighten", hits: sel.hits, percent: 100, towards: "grid" }])}
           >
-            To the grid
+            Quantize to grid
           </button>
           <button
             type="button"
@@ -298,7 +298,7 @@ export function HitPanel({ state }: { state: State }) {
             title="Half of the way to the feel"
             onClick={() => edit([{ op: "hit.straighten", hits: sel.hits, percent: 50, towards: "feel" }])}
           >
-            Half way
+            50 % to feel
           </button>
         </div>
       </div>

@@ -4,12 +4,12 @@ import { useState } from "react";
 import { api, type Schemas, type State } from "../../api/client";
 import { NumberField } from "../../parts/NumberField";
 import { useProject } from "../../state/project";
-import { useSelection } from "./selection";
+import { useSelection } from "../../state/selection";
 
 const kinds: [string, string, string][] = [
   ["thin", "Thin out", "Soft hits between the beats go first"],
   ["fill", "Fill", "Strokes towards the end of a bar, from a step on"],
-  ["drop", "Drop a bar's kick", "Or what the selected row plays in it; nothing is lost"],
+  ["drop", "Mute a bar's kick", "Or what the selected row plays in it; nothing is lost"],
   ["ghosts", "Ghosts", "Soft strokes around the loud ones"],
   ["move", "Move some", "Hits between the beats, by a step"],
   ["accents", "Accents", "Some louder, some softer"],
@@ -111,7 +111,7 @@ export function Ideas({ state }: { state: State }) {
         </label>
         <div className="flex gap-1">
           <button type="button" className="press press-strong" onClick={() => void ask(seed)}>
-            Propose
+            Suggest
           </button>
           <button type="button" className="press" disabled={!list} onClick={() => void ask(seed + 1)}>
             Another
@@ -124,7 +124,7 @@ export function Ideas({ state }: { state: State }) {
             A proposal lists what it would change. Nothing is done before you take it, all or in part.
           </p>
         ) : list.length === 0 ? (
-          <p className="text-[13px] text-muted">Nothing to change this way. Try more, or another draw.</p>
+          <p className="text-[13px] text-muted">Nothing to change this way. Try more, or another seed.</p>
         ) : (
           <>
             <div className="mb-1 flex items-center gap-2">
@@ -151,7 +151,7 @@ export function Ideas({ state }: { state: State }) {
                   setList(null);
                 }}
               >
-                Take {taken.length} as a variation
+                Apply {taken.length} as a new variation
               </button>
               <button
                 type="button"
@@ -162,7 +162,7 @@ export function Ideas({ state }: { state: State }) {
                   setList(null);
                 }}
               >
-                Take {taken.length}
+                Apply {taken.length}
               </button>
             </div>
             <ul className="max-h-[220px] overflow-y-auto rounded-lg border border-line p-1 text-[13px]">

@@ -10,11 +10,11 @@ import { paintGrid } from "../../parts/sticks";
 import { useDrag } from "../../parts/useDrag";
 import { newGesture, useProject } from "../../state/project";
 import { useRoot } from "../../state/queries";
-import { ppq } from "../../time/ticks";
+import { useSelection } from "../../state/selection";
+import { ppq } from "../../state/ticks";
 import { type Axis, gridLines, labelWidth } from "./layout";
 import { inKey } from "./notes";
 import { usePanels } from "./panels";
-import { useSelection } from "./selection";
 
 const rungHeight = 17;
 

@@ -5,14 +5,17 @@ import type { Family, Hit, Schemas, Voice } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
 import { Canvas, colourOf } from "../../parts/Canvas";
 import { Glyph, hue } from "../../parts/family";
-import { clamp, num, position } from "../../parts/format";
+import { clamp, num } from "../../parts/format";
 import { closest, headY, paintDense, paintGrid, paintStick, velocityAt } from "../../parts/sticks";
 import { useDrag } from "../../parts/useDrag";
 import { setNumber } from "../../state/numbers";
 import { newGesture, useProject } from "../../state/project";
-import { useInfo, useSettled } from "../../state/queries";
-import { ppq } from "../../time/ticks";
+import { useInfo } from "../../state/queries";
+import { chosen, useSelection } from "../../state/selection";
+import { ppq } from "../../state/ticks";
+import { HitList, inWords } from "./HitList";
 import { laneKeys } from "./laneKeys";
+import { paintDifferences, paintRounds, roll, stepsOf } from "./lanePaint";
 import {
   type Axis,
   type Differs,
@@ -24,11 +27,9 @@ import {
   placed,
   rowHeight,
   type Shadow,
-  strokesOf,
 } from "./layout";
 import { paintExtras } from "./ornaments";
 import { type Box, hitsInBox } from "./select";
-import { chosen, useSelection } from "./selection";
 
 interface Drag {
   x: number;
@@ -423,48 +424,6 @@ export const LaneRow = memo(function LaneRow({
   );
 });
 
-const stepsOf = (axis: Axis, grid: number) => (grid > 0 ? ppq / grid : axis.stepTicks);
-
-/** A roll as it is drawn. */
-const roll = (tick: number, velocity: number, length: number, rate: number) => ({
-  id: "",
-  tick,
-  velocity,
-  nudge_ms: 0,
-  semitones: 0,
-  length_ticks: Math.round(length),
-  roll: { per_beat: rate },
-});
-
-/** Marks at the foot of what is not as in the other variation: filled here, hollow only there. */
-function paintDifferences(pen: CanvasRenderingContext2D, axis: Axis, shown: Placed[], differs: Differs) {
-  pen.fillStyle = colourOf("var(--color-primary)");
-  pen.strokeStyle = pen.fillStyle;
-  pen.lineWidth = 1.4;
-  for (const p of shown)
-    if (differs.here.has(p.hit.id)) pen.fillRect(axis.x(p.hit.tick) - 4, rowHeight - 4, 8, 3);
-  for (const t of differs.there)
-    if (t >= axis.from && t <= axis.to) pen.strokeRect(axis.x(t) - 4, rowHeight - 4.5, 8, 3);
-}
-
-/** Where a lane that is shorter than the groove begins again. */
-function paintRounds(pen: CanvasRenderingContext2D, axis: Axis, lasts: number) {
-  pen.fillStyle = colourOf("var(--color-base-300)");
-  pen.globalAlpha = 0.5;
-  pen.fillRect(axis.x(lasts), 2, axis.x(axis.total) - axis.x(lasts), rowHeight - 4);
-  pen.globalAlpha = 1;
-  pen.strokeStyle = colourOf("var(--color-primary)");
-  pen.lineWidth = 1.5;
-  pen.setLineDash([4, 3]);
-  pen.beginPath();
-  for (let t = lasts; t < axis.to && t < axis.total; t += lasts) {
-    pen.moveTo(axis.x(t), 3);
-    pen.lineTo(axis.x(t), rowHeight - 3);
-  }
-  pen.stroke();
-  pen.setLineDash([]);
-}
-
 /** What is under a point: the nearest head, or a stick below its head. */
 function hitAt(shown: Placed[], axis: Axis, x: number, y: number): Placed | null {
   let best: Placed | null = null;
@@ -480,62 +439,3 @@ function hitAt(shown: Placed[], axis: Axis, x: number, y: number): Placed | null
   }
   return best;
 }
-
-const inWords = (p: Placed, beats: number) =>
-  [
-    `${position(p.hit.tick, beats)}  ${num(p.offset, 1, true)} ms  velocity ${p.hit.velocity}`,
-    isRoll(p.hit) ? `roll of ${strokesOf(p.hit).length - (p.hit.flam?.strokes ?? 0)}` : "",
-    (p.hit.flam?.strokes ?? 0) > 0 ? "flam" : "",
-    p.hit.semitones !== 0 ? `${num(p.hit.semitones, 1, true)} st` : "",
-    isDropped(p.hit) ? "dropped" : (p.hit.of ?? 0) > 0 ? `${p.hit.times} of ${p.hit.of} times` : "",
-    p.hit.sound ? `sound of ${p.hit.sound}` : "",
-    p.hit.reverse ? "backwards" : "",
-  ]
-    .filter(Boolean)
-    .join("  ");
-
-/** The most hits that are listed; of more the row tells only their number. */
-const most = 200;
-
-/** The hits on show as a list, for who cannot see the canvas; each stands where its head is. */
-const HitList = memo(function HitList(p: {
-  shown: Placed[];
-  beats: number;
-  selected: Set<string>;
-  name: string;
-}) {
-  const shown = useSettled(p.shown, 150); // a drag and the wheel are not held up by it
-  return (
-    <ul className="pointer-events-none absolute inset-0 opacity-0" aria-label={`Hits of ${p.name} on show`}>
-      {shown.slice(0, most).map((s) => (
-        <HitItem
-          key={s.hit.id}
-          id={s.hit.id}
-          x={Math.round(s.x * 10) / 10}
-          y={headY(s.hit.velocity, rowHeight)}
-          text={inWords(s, p.beats)}
-          selected={p.selected.has(s.hit.id)}
-        />
-      ))}
-    </ul>
-  );
-});
-
-const HitItem = memo(function HitItem(p: {
-  id: string;
-  x: number;
-  y: number;
-  text: string;
-  selected: boolean;
-}) {
-  return (
-    <li
-      data-hit={p.id}
-      className="absolute h-[10px] w-[10px] overflow-hidden whitespace-nowrap"
-      style={{ left: p.x - 5, top: p.y - 5 }}
-    >
-      {p.text}
-      {p.selected && ", selected"}
-    </li>
-  );
-});

@@ -10,7 +10,7 @@ import { NumberField } from "../../parts/NumberField";
 import { hasMIDI, listenToMIDI, playBack, type Stroke, takes } from "../../standin/controller";
 import { useProject } from "../../state/project";
 import { useInfo, useVoiceFacts } from "../../state/queries";
-import { ppq } from "../../time/ticks";
+import { ppq } from "../../state/ticks";
 
 /** The keys that play, in the order of the rows. */
 const padKeys = [..."zxcvasdfqwer"];
@@ -165,7 +165,7 @@ export function PlayIn({ state }: { state: State }) {
     }
   };
   return (
-    <section className="flex gap-5" aria-label="Play in">
+    <section className="flex gap-5" aria-label="Record live">
       <div className="flex w-[330px] shrink-0 flex-col gap-2">
         <div className="flex items-center gap-2">
           <button
@@ -174,7 +174,7 @@ export function PlayIn({ state }: { state: State }) {
             aria-pressed={armed}
             onClick={() => setArmed(!armed)}
           >
-            {armed ? "Taking what you play" : "Take what I play"}
+            {armed ? "Recording" : "Record"}
           </button>
           <span className="text-[12px] text-muted" role="status">
             {armed ? (playing ? `${count} strokes` : "press Space to start") : "not yet"}
@@ -184,14 +184,14 @@ export function PlayIn({ state }: { state: State }) {
           label="What playing does"
           value={mode}
           options={[
-            ["over", "Add", "What is there stays"],
+            ["over", "Overdub", "Existing hits stay"],
             ["replace", "Replace", "The first stroke of a row clears it"],
             ["erase", "Erase", "Hold a key: hits go while they pass"],
           ]}
           onChange={setMode}
         />
         <NumberField
-          label="Straighten on the way in"
+          label="Input quantize"
           value={straighten}
           unit="%"
           min={0}
@@ -207,7 +207,7 @@ export function PlayIn({ state }: { state: State }) {
           value={towards}
           options={[
             ["feel", "the feel", "Where the groove's feel puts it"],
-            ["grid", "the grid", "Straight, whatever the feel"],
+            ["grid", "the grid", "Onto the grid, whatever the feel"],
           ]}
           onChange={setTowards}
         />

@@ -6,9 +6,9 @@ import { NumberField } from "../../parts/NumberField";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useActiveReference, useInfo } from "../../state/queries";
-import { gridName } from "./Groove";
+import { useSelection } from "../../state/selection";
+import { gridName } from "./layout";
 import { usePanels } from "./panels";
-import { useSelection } from "./selection";
 
 export function RowPanel({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
@@ -44,7 +44,7 @@ export function RowPanel({ state }: { state: State }) {
           title="W on the row"
           onClick={() => monitor.setSolo(alone ? solo.filter((v) => v !== voice.id) : [...solo, voice.id])}
         >
-          Hear alone
+          Solo
         </button>
         <button
           type="button"
@@ -55,7 +55,7 @@ export function RowPanel({ state }: { state: State }) {
             monitor.setSolo(solo.length > 0 ? [] : family);
           }}
         >
-          {solo.length > 0 ? "Hear all" : "Family alone"}
+          {solo.length > 0 ? "Clear solo" : "Solo the family"}
         </button>
         <button
           type="button"
@@ -87,7 +87,7 @@ export function RowPanel({ state }: { state: State }) {
             ])
           }
         >
-          <option value={0}>as the groove</option>
+          <option value={0}>same as the groove</option>
           {grids.map((n) => (
             <option key={n} value={n}>
               {gridName(n)}
@@ -96,7 +96,7 @@ export function RowPanel({ state }: { state: State }) {
         </select>
       </label>
       <NumberField
-        label="Repeats after"
+        label="Lane length"
         value={steps}
         unit="steps"
         min={1}
@@ -116,7 +116,7 @@ export function RowPanel({ state }: { state: State }) {
           className="press h-7 self-start px-2 text-[12px]"
           onClick={() => edit([{ op: "lane.grid", voice: voice.id, grid, steps: 0 }])}
         >
-          As long as the groove
+          Use the groove's length
         </button>
       )}
       <div className="border-t border-line pt-1">
@@ -142,7 +142,7 @@ export function RowPanel({ state }: { state: State }) {
           <button
             type="button"
             className="press h-7 px-2 text-[12px]"
-            title="As evenly as can be, again and again"
+            title="Spread evenly over the lane (Euclidean rhythm)"
             disabled={strokes > over}
             onClick={() => edit([{ op: "lane.spread", voice: voice.id, strokes, steps: over, rotate: 0 }])}
           >
@@ -221,9 +221,9 @@ export function RowPanel({ state }: { state: State }) {
             title={`The bass heard in ${reference.name}, or its lowest notes`}
             onClick={async () => {
               try {
-                const { roots, lasts_ticks, told, beats } = await api.roots(state.id, reference.id);
+                const { roots, lasts_ticks, measurable, beats } = await api.roots(state.id, reference.id);
                 edit([{ op: "lane.roots", voice: voice.id, roots, lasts_ticks }]);
-                tell(`A bass note was told in ${told} of ${beats} beats.`, "info");
+                tell(`A bass note was recognized in ${measurable} of ${beats} beats.`, "info");
               } catch (e) {
                 tell((e as Error).message);
               }

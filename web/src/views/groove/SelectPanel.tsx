@@ -4,9 +4,9 @@ import type { State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
 import { useAway } from "../../parts/useAway";
-import { barTicks } from "../../time/ticks";
+import { laneOf, useSelection } from "../../state/selection";
+import { barTicks } from "../../state/ticks";
 import { everySecondBar, hitsByRule, hitsLike, type Rule, type StepClass } from "./select";
-import { laneOf, useSelection } from "./selection";
 
 export function SelectPanel({ state }: { state: State }) {
   const sel = useSelection();
@@ -52,7 +52,7 @@ export function SelectPanel({ state }: { state: State }) {
           if (!open) pick({});
         }}
       >
-        Select…
+        Select matching…
       </button>
       {open && (
         <section

@@ -18,11 +18,13 @@ export function Tries({ state }: { state: State }) {
   const { variation, variations } = state.document;
   const best = Object.fromEntries(
     measures.map(([id, , , far]) => {
-      const told = tries.filter((t) => t[id] !== null);
-      const least = Math.min(...told.map((t) => far(t[id] ?? 0)));
+      const measurable = tries.filter((t) => t[id] !== null);
+      const least = Math.min(...measurable.map((t) => far(t[id] ?? 0)));
       return [
         id,
-        told.length > 1 ? told.filter((t) => far(t[id] ?? 0) === least).map((t) => t.variation) : [],
+        measurable.length > 1
+          ? measurable.filter((t) => far(t[id] ?? 0) === least).map((t) => t.variation)
+          : [],
       ];
     }),
   );
@@ -103,7 +105,7 @@ export function Tries({ state }: { state: State }) {
         {words.join(" ") ||
           (tries.length < 2
             ? "Press + beside A to keep this groove and go on with a copy. They switch on the bar while it plays."
-            : "Bring a reference to see which is nearest to it.")}
+            : "Import a reference to see which is nearest to it.")}
       </p>
     </section>
   );

@@ -6,9 +6,9 @@ import { monitor, useMonitor } from "../../live/monitor";
 import { clamp } from "../../parts/format";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
+import { chosen, copy, laneOf, paste, repeat, useSelection } from "../../state/selection";
 import { type Axis, isRoll } from "./layout";
 import { everySecondBar, hitsLike } from "./select";
-import { chosen, copy, laneOf, paste, repeat, useSelection } from "./selection";
 
 /** What a key acts on: the state and the selection as they are when it is its turn. */
 interface Now {
@@ -125,11 +125,11 @@ export function laneKeys(voice: string, axis: Axis, stepTicks: number, lasts: nu
     shift: act((_, e) => [{ op: "lane.shift", voice, steps: e.key === "[" ? -1 : 1 }]),
     octave: act(({ picked }, e) =>
       picked.length > 0
-        ? [{ op: "hit.transpose", hits: picked, steps: 0, octaves: e.key === "PageUp" ? 1 : -1 }]
+        ? [{ op: "hit.transpose", hits: picked, degrees: 0, octaves: e.key === "PageUp" ? 1 : -1 }]
         : [],
     ),
     scale: act(({ picked }, e) =>
-      picked.length > 0 ? [{ op: "hit.transpose", hits: picked, steps: e.key === "PageUp" ? 1 : -1 }] : [],
+      picked.length > 0 ? [{ op: "hit.transpose", hits: picked, degrees: e.key === "PageUp" ? 1 : -1 }] : [],
     ),
     like: act(({ state, at }) => {
       if (at) set({ hits: hitsLike(state, voice, at.id) });

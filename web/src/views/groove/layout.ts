@@ -6,8 +6,8 @@ import type { Analysis, Document, Hit, Lane, Schemas, State } from "../../api/cl
 import { maxStrokes } from "../../api/facts.gen";
 import type { Dot } from "../../parts/OffsetPlot";
 import type { GridLine } from "../../parts/sticks";
+import { barTicks, noteTicks, ppq } from "../../state/ticks";
 import { axisOf, firstAt, type Limits, type Axis as TimeAxis, type View } from "../../time/axis";
-import { barTicks, noteTicks, ppq } from "../../time/ticks";
 
 export const labelWidth = 122;
 export const rowHeight = 58;
@@ -241,3 +241,9 @@ export function differences(doc: Document): Map<string, Differs> {
   }
   return out;
 }
+
+// always the same, so that a row without is not drawn again
+
+/** Steps per quarter note as a note value; T are triplets, Q quintuplets. */
+export const gridName = (n: number) =>
+  n % 3 === 0 ? `1/${(n * 8) / 3} T` : n % 5 === 0 ? `1/${(n * 16) / 5} Q` : `1/${n * 4}`;

@@ -5,7 +5,7 @@ import { colourOf } from "../../parts/Canvas";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
 import { headY } from "../../parts/sticks";
-import { ppq } from "../../time/ticks";
+import { ppq } from "../../state/ticks";
 import { type Axis, isDropped, isRoll, type Placed, rowHeight, strokesOf } from "./layout";
 
 const foot = rowHeight - 5;

@@ -1,7 +1,7 @@
 // What is selected by a rule rather than by hand: a box over rows, classes of
 // steps, velocities.
 import type { State } from "../../api/client";
-import { barTicks, noteTicks } from "../../time/ticks";
+import { barTicks, noteTicks } from "../../state/ticks";
 import { type Axis, placed } from "./layout";
 
 export interface Ref {

@@ -2,8 +2,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus, Search, Upload } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { ApiError, api, type Job, type Schemas } from "../../api/client";
-import { bring, DropHint, JobBar, useDropped, useImport } from "../../parts/Bring";
+import { DropHint, JobBar, useDropped } from "../../parts/Bring";
 import { bytes } from "../../parts/format";
+import { bring, useImport } from "../../parts/importing";
 import { ended, found, listInterrupted, useJobs, watch } from "../../state/jobs";
 import { useProject } from "../../state/project";
 import { useRebuilding } from "../../state/rebuilding";
@@ -16,7 +17,7 @@ const orders: Record<string, { text: string; by: (a: Summary, b: Summary) => num
   changed: { text: "last changed", by: (a, b) => b.updated.localeCompare(a.updated) },
   name: { text: "name", by: (a, b) => a.name.localeCompare(b.name) },
   tempo: { text: "tempo", by: (a, b) => a.tempo_bpm - b.tempo_bpm },
-  outside: { text: "rows outside", by: (a, b) => (b.outside ?? -1) - (a.outside ?? -1) },
+  outside: { text: "values out of tolerance", by: (a, b) => (b.outside ?? -1) - (a.outside ?? -1) },
   size: { text: "size", by: (a, b) => b.size_bytes - a.size_bytes },
 };
 
@@ -60,7 +61,7 @@ export function Home() {
       const state = await api.create(name.trim() || "Untitled");
       go(state.id, "reference");
     } catch (e) {
-      said(e, "The project could not be made.");
+      said(e, "The project could not be made. Nothing was changed; try again.");
     }
   };
   const follow = async (job: Job) => {
@@ -74,7 +75,11 @@ export function Home() {
     try {
       await follow(await api.importArchive(file));
     } catch (e) {
-      tell(e instanceof ApiError ? `${file.name}: ${e.message}` : "The file could not be sent.");
+      tell(
+        e instanceof ApiError
+          ? `${file.name}: ${e.message}`
+          : "The file could not be sent. Nothing was changed. Check that Jubrak is running, then try again.",
+      );
     }
   };
   const rebuild = async (file: File) => {
@@ -91,7 +96,11 @@ export function Home() {
       useRebuilding.getState().choose(true);
       go(state.id, "compare");
     } catch (e) {
-      tell(e instanceof ApiError ? `${file.name}: ${e.message}` : "The file could not be sent.");
+      tell(
+        e instanceof ApiError
+          ? `${file.name}: ${e.message}`
+          : "The file could not be sent. Nothing was changed. Check that Jubrak is running, then try again.",
+      );
     }
   };
   const restart = async (job: Job) => follow(await api.restartJob(job.id)).catch((e) => said(e, ""));
@@ -121,7 +130,7 @@ export function Home() {
   const all = data?.projects.length ?? 0;
   return (
     <main className="h-full overflow-y-auto">
-      {over && <DropHint text="Drop a recording to rebuild it, or a project archive to open it" />}
+      {over && <DropHint text="Drop a recording to rebuild it, or a project file to open it" />}
       <div className="mx-auto max-w-[980px] px-6 py-10">
         <div className="mb-7 flex items-end gap-8">
           <div className="grow">
@@ -158,7 +167,7 @@ export function Home() {
             title="Opens a project that was exported (.jubrak); you can also drop it here"
             onClick={() => input.current?.click()}
           >
-            <Upload size={16} /> Open an archive
+            <Upload size={16} /> Open a project file
           </button>
           <input
             ref={input}
@@ -166,7 +175,7 @@ export function Home() {
             accept=".jubrak"
             multiple
             className="hidden"
-            aria-label="Project archive"
+            aria-label="Project file"
             onChange={(e) => {
               const files = [...(e.target.files ?? [])];
               e.target.value = "";
@@ -220,8 +229,8 @@ export function Home() {
         {error && <p className="text-error">{error.message}</p>}
         {all === 0 && data && (
           <p className="text-muted">
-            None yet. Name one above, drop a project archive here, or start Jubrak with{" "}
-            <code className="num">jubrak demo</code> to see the rink's.
+            None yet. Name one above, drop a project file here, or run{" "}
+            <code className="num">jubrak demo</code> to open the demo projects.
           </p>
         )}
         {all > 0 && shown.length === 0 && <p className="text-muted">No project has all of “{text}”.</p>}
@@ -248,7 +257,7 @@ function useJudging(list: Summary[] | undefined, again: () => Promise<void>) {
     tried.current.add(`${next.id} ${next.version}`);
     void api
       .compare(next.id)
-      .catch(() => undefined) // what is missing is told in the project itself
+      .catch(() => undefined) // what is missing is reported in the project itself
       .finally(() => {
         busy.current = false;
         void again();

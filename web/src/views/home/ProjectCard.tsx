@@ -28,7 +28,7 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
     if (name !== "" && name !== p.name)
       void attempt(
         api.edit(p.id, p.version, [{ op: "project.rename", name }], ""),
-        "The project could not be renamed.",
+        "The project could not be renamed. It keeps its name; try again.",
       );
   };
   return (
@@ -58,11 +58,12 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
                 ""
               ) : p.outside === null ? (
                 "comparing…"
-              ) : p.told === 0 ? (
-                "too little to tell"
+              ) : p.measurable === 0 ? (
+                "Not enough to compare"
               ) : (
                 <>
-                  <span className="num">{p.outside}</span> of <span className="num">{p.told}</span> outside
+                  <span className="num">{p.outside}</span> of <span className="num">{p.measurable}</span>{" "}
+                  outside
                 </>
               )}
             </span>
@@ -99,7 +100,7 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
             Rename
           </button>
           <button type="button" className="press" onClick={() => setNaming(null)}>
-            Keep
+            Cancel
           </button>
         </form>
       )}
@@ -109,12 +110,17 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
           <button
             type="button"
             className="press"
-            onClick={() => void attempt(api.remove(p.id), "The project could not be deleted.")}
+            onClick={() =>
+              void attempt(
+                api.remove(p.id),
+                "The project could not be deleted. It is still there; try again.",
+              )
+            }
           >
             Delete
           </button>
           <button type="button" className="press" onClick={() => setAsking(false)}>
-            Keep
+            Cancel
           </button>
         </span>
       ) : (
@@ -128,11 +134,15 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
               {
                 text: "Duplicate",
                 hint: "A new project of its present state",
-                onClick: () => void attempt(api.duplicate(p.id), "The project could not be duplicated."),
+                onClick: () =>
+                  void attempt(
+                    api.duplicate(p.id),
+                    "The project could not be duplicated. The original is as it was; try again.",
+                  ),
               },
               {
                 text: "Delete",
-                hint: "With its history, and the sounds that no other project names",
+                hint: "With its history and any sounds no other project uses",
                 onClick: () => setAsking(true),
               },
             ]}

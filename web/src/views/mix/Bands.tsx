@@ -4,21 +4,21 @@ import { useRef } from "react";
 import { clamp, num } from "../../parts/format";
 import { setNumber } from "../../state/numbers";
 import { newGesture, useProject } from "../../state/project";
-import type { Step } from "./rows";
+import type { Effect } from "./rows";
 
 const range = 24;
 
 export function Bands(p: {
   at: string;
   row: string;
-  step: Step;
+  effect: Effect;
   width: number;
   height: number;
   colour: string;
 }) {
   const edit = useProject((s) => s.edit);
   const drag = useRef<{ band: number; gesture: string } | null>(null);
-  const v = (band: number, id: string) => p.step.values[`band${band}.${id}`] ?? 0;
+  const v = (band: number, id: string) => p.effect.values[`band${band}.${id}`] ?? 0;
   const x = (hz: number) => (Math.log2(hz / 20) / Math.log2(1000)) * p.width;
   const hz = (px: number) => clamp(20 * 1000 ** (px / p.width), 20, 20000);
   const flat = (band: number) => [4, 5, 6].includes(v(band, "shape"));

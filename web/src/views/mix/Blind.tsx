@@ -1,4 +1,4 @@
-// Two states in hidden order: one says which is which, is counted, and told the odds.
+// Two states in hidden order: one says which is which, is counted, and reported the odds.
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
@@ -14,7 +14,7 @@ interface Game {
   of: number;
 }
 
-export function Blind(p: { row: string; step: string; disabled: boolean }) {
+export function Blind(p: { row: string; effect: string; disabled: boolean }) {
   const tell = useProject((s) => s.tell);
   const id = useProject((s) => s.state?.id) ?? "";
   const playing = useMonitor((m) => m.playing);
@@ -22,13 +22,13 @@ export function Blind(p: { row: string; step: string; disabled: boolean }) {
   const [odds, setOdds] = useState<number | null>(null);
   const hear = (g: Game, which: 1 | 2) => {
     const off = (which === 1) === g.firstIsOff;
-    monitor.setJudge(off ? { row: p.row, step: p.step, gain_db: g.gain } : null);
+    monitor.setBypass(off ? { row: p.row, effect: p.effect, gain_db: g.gain } : null);
     setGame({ ...g, heard: which });
   };
-  useEffect(() => () => monitor.setJudge(null), []);
+  useEffect(() => () => monitor.setBypass(null), []);
   const begin = async () => {
     try {
-      const { gain_db } = await api.judge(id, p.row, p.step);
+      const { gain_db } = await api.bypassGain(id, p.row, p.effect);
       if (!playing) void monitor.play();
       setOdds(null);
       hear({ gain: gain_db, firstIsOff: Math.random() < 0.5, heard: 1, right: 0, of: 0 }, 1);
@@ -53,12 +53,12 @@ export function Blind(p: { row: string; step: string; disabled: boolean }) {
           title="Two states in hidden order, at the same loudness"
           onClick={() => void begin()}
         >
-          Judge blind
+          Blind A/B
         </button>
       </div>
     );
   return (
-    <fieldset className="border-t border-line pt-1" aria-label="Judge blind">
+    <fieldset className="border-t border-line pt-1" aria-label="Blind A/B">
       <h3 className="text-[13px]">Which one is off?</h3>
       <div className="flex gap-1 py-1">
         {([1, 2] as const).map((n) => (
@@ -69,22 +69,22 @@ export function Blind(p: { row: string; step: string; disabled: boolean }) {
             aria-pressed={game.heard === n}
             onClick={() => hear(game, n)}
           >
-            Hear {n}
+            Play {n}
           </button>
         ))}
       </div>
       <div className="flex gap-1">
         <button type="button" className="press h-7 grow px-2 text-[12px]" onClick={() => void guess(true)}>
-          1 is off
+          1 is bypassed
         </button>
         <button type="button" className="press h-7 grow px-2 text-[12px]" onClick={() => void guess(false)}>
-          2 is off
+          2 is bypassed
         </button>
         <button
           type="button"
           className="press h-7 px-2 text-[12px]"
           onClick={() => {
-            monitor.setJudge(null);
+            monitor.setBypass(null);
             setGame(null);
           }}
         >
@@ -93,14 +93,14 @@ export function Blind(p: { row: string; step: string; disabled: boolean }) {
       </div>
       <p className="pt-1 text-[12px]" role="status">
         {game.of === 0 ? (
-          <span className="text-muted">Eight rounds tell.</span>
+          <span className="text-muted">Play eight rounds for a fair result.</span>
         ) : (
           <>
             <span className="num">{game.right}</span> of <span className="num">{game.of}</span> right
             {odds !== null && (
               <span className="text-muted">
-                ; one who guesses gets that in{" "}
-                <span className="num">{num(odds * 100, odds < 0.1 ? 1 : 0)}</span> % of all tries
+                ; guessing would do this well in{" "}
+                <span className="num">{num(odds * 100, odds < 0.1 ? 1 : 0)}</span> % of the time
               </span>
             )}
           </>

@@ -25,8 +25,8 @@ export function Build({ state, onTake }: { state: State; onTake: () => void }) {
       }
       items={[
         {
-          text: "Rooms for this kit",
-          hint: "A pair over the kit and one in the room, by distance",
+          text: "Overheads and room",
+          hint: "Two buses that every drum sends to, set by distance",
           disabled: room > 14 || voices.length === 0,
           onClick: () => edit([{ op: "mix.rooms" }]),
         },
@@ -37,8 +37,8 @@ export function Build({ state, onTake }: { state: State; onTake: () => void }) {
           onClick: () => kick && edit([{ op: "mix.rumble", voice: kick.id }]),
         },
         {
-          text: "Kick and 808 as complements",
-          hint: "Where one is lifted, the other is cut by as much",
+          text: "Complementary EQ for kick and 808",
+          hint: "Where one is boosted, the other is cut",
           disabled: !first || !bass,
           onClick: () => first && bass && edit([{ op: "mix.complement", first: first.id, second: bass.id }]),
         },

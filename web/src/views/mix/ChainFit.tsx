@@ -54,7 +54,7 @@ export function ChainFit({ row }: { row: MixRow }) {
         <section className="rowbox flex flex-col gap-1 px-2 py-1.5 text-[12px]" aria-label="Fitted chain">
           <p className="text-muted">against {found.against}</p>
           <ul className="flex flex-col gap-0.5">
-            {found.moves.map((m) => (
+            {found.modulated.map((m) => (
               <li key={m}>{m}</li>
             ))}
           </ul>
@@ -62,7 +62,7 @@ export function ChainFit({ row }: { row: MixRow }) {
             <tbody>
               {line("Third octaves", found.before.balance_db, found.after.balance_db, false)}
               {line("Crest", found.before.crest_db, found.after.crest_db, true)}
-              {found.steps.some((s) => s.kind === "reverb") &&
+              {found.effects.some((s) => s.kind === "reverb") &&
                 line("Quiet under loud", found.before.space_db, found.after.space_db, true)}
             </tbody>
           </table>
@@ -75,8 +75,8 @@ export function ChainFit({ row }: { row: MixRow }) {
                   {
                     op: "chain.set",
                     row: row.row,
-                    steps: found.steps,
-                    behind: true,
+                    effects: found.effects,
+                    append: true,
                     title: "fitted to the reference",
                   },
                 ]);
@@ -86,7 +86,7 @@ export function ChainFit({ row }: { row: MixRow }) {
               Put it behind
             </button>
             <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => setFound(null)}>
-              Leave it
+              Discard
             </button>
           </div>
         </section>

@@ -40,21 +40,21 @@ export function ChainLibrary({ row }: { row: MixRow }) {
             <button
               type="button"
               className="grow cursor-pointer truncate rounded px-1.5 py-0.5 text-left hover:bg-base-300"
-              title={`${c.steps.length} ${c.steps.length === 1 ? "step" : "steps"}; takes the place of what is there`}
+              title={`${c.effects.length} ${c.effects.length === 1 ? "effect" : "effects"}; takes the place of what is there`}
               onClick={() => {
-                edit([{ op: "chain.set", row: row.row, steps: c.steps, title: c.name }]);
+                edit([{ op: "chain.set", row: row.row, effects: c.effects, title: c.name }]);
                 if (row.kind === "voice") void monitor.strike(row.row);
               }}
             >
               {c.name}
-              {c.own && <span className="text-muted"> (own)</span>}
+              {c.own && <span className="text-muted"> (saved by you)</span>}
             </button>
             <button
               type="button"
               className="cursor-pointer px-1 text-[11px] text-muted underline decoration-dotted"
-              aria-label={`${c.name} behind what is there`}
+              aria-label={`${c.name} after the present effects`}
               onClick={() =>
-                edit([{ op: "chain.set", row: row.row, steps: c.steps, behind: true, title: c.name }])
+                edit([{ op: "chain.set", row: row.row, effects: c.effects, append: true, title: c.name }])
               }
             >
               behind
@@ -63,7 +63,7 @@ export function ChainLibrary({ row }: { row: MixRow }) {
               <button
                 type="button"
                 className="cursor-pointer px-1 text-[11px] text-muted underline decoration-dotted"
-                aria-label={`Take ${c.name} out of the library`}
+                aria-label={`Remove ${c.name} from the library`}
                 onClick={async () => {
                   await api.deleteItem(c.id).catch((e: Error) => tell(e.message));
                   await client.invalidateQueries({ queryKey: ["chains"] });
@@ -74,7 +74,7 @@ export function ChainLibrary({ row }: { row: MixRow }) {
             )}
           </li>
         ))}
-        {found.length === 0 && <li className="text-[12px] text-muted">None is called that.</li>}
+        {found.length === 0 && <li className="text-[12px] text-muted">No match.</li>}
       </ul>
       <div className="flex gap-1">
         <input

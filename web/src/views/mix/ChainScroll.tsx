@@ -1,11 +1,11 @@
-// The steps of a row side by side. Where there are more than fit, it says how many lie
+// The effects of a row side by side. Where there are more than fit, it says how many lie
 // beyond its edges, and goes there; the chosen one is kept in sight.
 import { type ReactNode, useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { beyond } from "./beyond";
 
 export function ChainScroll(p: {
   name: string;
-  /** The step that is kept in sight, or empty. */
+  /** The effect that is kept in sight, or empty. */
   chosen: string;
   onDragOver: (e: React.DragEvent) => void;
   onDrop: (e: React.DragEvent) => void;
@@ -16,7 +16,7 @@ export function ChainScroll(p: {
   const measure = useCallback(() => {
     const b = box.current;
     if (!b) return;
-    const cards = [...b.querySelectorAll<HTMLElement>("[data-step]")].map((c) => ({
+    const cards = [...b.querySelectorAll<HTMLElement>("[data-effect]")].map((c) => ({
       from: c.offsetLeft,
       to: c.offsetLeft + c.offsetWidth,
     }));
@@ -29,11 +29,11 @@ export function ChainScroll(p: {
     if (box.current) seen.observe(box.current);
     return () => seen.disconnect();
   }, [measure]);
-  // A step that was just added is chosen before it stands there.
+  // An effect that was just added is chosen before it stands there.
   const shown = useRef("");
   useEffect(() => {
     if (p.chosen === shown.current) return;
-    const card = box.current?.querySelector(`[data-step="${p.chosen}"]`);
+    const card = box.current?.querySelector(`[data-effect="${p.chosen}"]`);
     if (p.chosen !== "" && !card) return;
     card?.scrollIntoView({ block: "nearest", inline: "nearest" });
     shown.current = p.chosen;
@@ -41,7 +41,7 @@ export function ChainScroll(p: {
   const go = (by: number) => box.current?.scrollBy({ left: by * (box.current.clientWidth - 60) });
   return (
     <div className="relative flex min-w-0">
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: steps are also moved by keys */}
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: effects are also moved by keys */}
       <div
         ref={box}
         className="relative flex min-w-0 items-center gap-1.5 overflow-x-auto py-1"

@@ -15,8 +15,8 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
   const heard = look.systems.find((s) => s.system === system);
   return (
     <section aria-label="The whole mix" className="flex flex-col gap-1.5 border-t border-line pt-2">
-      <h2 className="text-[15px]">Who covers whom</h2>
-      {look.covers.length === 0 && <p className="text-[12px] text-muted">Nobody, over these bars.</p>}
+      <h2 className="text-[15px]">Masking</h2>
+      {look.covers.length === 0 && <p className="text-[12px] text-muted">Nothing is masked in these bars.</p>}
       {look.covers.slice(0, 4).map((c) => (
         <div
           key={`${c.covers} ${c.covered}`}
@@ -24,7 +24,7 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
         >
           <div className="flex">
             <span className="grow font-semibold">
-              {name(c.covers)} covers {name(c.covered)}
+              {name(c.covers)} masks {name(c.covered)}
             </span>
             <span className="num">{num(c.by_db)} dB</span>
           </div>
@@ -39,7 +39,7 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
               onClick={() => {
                 edit([
                   {
-                    op: "chain.add",
+                    op: "effect.add",
                     row: c.covers,
                     kind: "equalizer",
                     to: 99,
@@ -54,7 +54,7 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
                     },
                   },
                 ]);
-                useChosen.getState().set({ row: c.covers, step: "" });
+                useChosen.getState().set({ row: c.covers, effect: "" });
               }}
             >
               Cut {num(-c.cut.gain_db, 0)} dB in {name(c.covers)}
@@ -62,13 +62,13 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
           </div>
         </div>
       ))}
-      <h2 className="text-[15px]">All of it</h2>
+      <h2 className="text-[15px]">Whole mix</h2>
       <p className="text-[12px]">
         Headroom{" "}
         <span className={`num ${look.headroom_db < 0 ? "font-semibold text-error" : ""}`}>
           {num(look.headroom_db)}
         </span>{" "}
-        dB{look.headroom_db < 0 ? ": beyond full scale" : ""}.{" "}
+        dB{look.headroom_db < 0 ? ": over full scale" : ""}.{" "}
         {look.loudest !== "" &&
           (kick && look.loudest === kick.id ? (
             <>The kick is the loudest.</>
@@ -80,17 +80,17 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
         {look.latency_ms > 0.05 && (
           <>
             {" "}
-            Steps that look ahead make it <span className="num">{num(look.latency_ms)}</span> ms late.
+            Lookahead adds <span className="num">{num(look.latency_ms)}</span> ms of latency.
           </>
         )}
       </p>
       {heard && heard.system !== "full" && (
-        <div role="status" aria-label="What the system leaves out">
+        <div role="status" aria-label="Lost on this speaker">
           <p className="text-[12px] text-muted">
             {heard.label}: {heard.says}.
           </p>
           {heard.lost.length === 0 ? (
-            <p className="text-[12px]">Nothing of the lows or the sides is lost on it.</p>
+            <p className="text-[12px]">Nothing is lost in the lows or in stereo.</p>
           ) : (
             heard.lost.map((l) => (
               <p key={l} className="text-[12px]">

@@ -8,13 +8,13 @@ import { Choice } from "../../parts/Choice";
 import { useProject } from "../../state/project";
 import { useInfo, useMix } from "../../state/queries";
 import { Build } from "./Build";
+import { toggleBypass } from "./bypass";
 import { ChainLibrary } from "./ChainLibrary";
+import { EffectPanel } from "./EffectPanel";
 import { Facts } from "./Facts";
-import { toggleJudge } from "./judge";
 import { MixRowLine } from "./MixRowLine";
 import { RowSide } from "./RowSide";
-import { findStep, placeOf, rowsOf, useChosen } from "./rows";
-import { StepPanel } from "./StepPanel";
+import { findEffect, placeOf, rowsOf, useChosen } from "./rows";
 import { TakeFrom } from "./TakeFrom";
 
 export function Mix({ state }: { state: State }) {
@@ -22,14 +22,14 @@ export function Mix({ state }: { state: State }) {
   const info = useInfo().data;
   const { data: look, error } = useMix();
   const chosen = useChosen();
-  const judge = useMonitor((m) => m.judge);
+  const bypass = useMonitor((m) => m.bypass);
   const [taking, setTaking] = useState(false);
   const doc = state.document;
   const rows = rowsOf(doc);
   const row = rows.find((r) => r.row === chosen.row) ?? rows[0];
-  const step = row && chosen.row === row.row ? findStep(row.chain, chosen.step) : null;
+  const effect = row && chosen.row === row.row ? findEffect(row.chain, chosen.effect) : null;
   useEffect(() => {
-    if (row && chosen.row !== row.row) chosen.set({ row: row.row, step: "" });
+    if (row && chosen.row !== row.row) chosen.set({ row: row.row, effect: "" });
   }, [row, chosen]);
   useMixKeys();
   if (!row || !info) return null;
@@ -40,17 +40,17 @@ export function Mix({ state }: { state: State }) {
         <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
           <h1 className="text-[21px]">Mix</h1>
           <span className="grow truncate text-[12px] text-muted max-[1200px]:hidden">
-            a row reads as the sound flows; a step's picture is what it does to this drum
+            Signal flows left to right. Each picture shows what the effect does to this drum.
           </span>
           <span className="grow" />
           <button
             type="button"
-            className={`press h-7 px-2.5 ${judge?.row === "" ? "bg-row!" : ""}`}
-            aria-pressed={judge?.row === ""}
+            className={`press h-7 px-2.5 ${bypass?.row === "" ? "bg-row!" : ""}`}
+            aria-pressed={bypass?.row === ""}
             title="All chains off and on at the same loudness (Shift B)"
-            onClick={() => void toggleJudge("", "")}
+            onClick={() => void toggleBypass("", "")}
           >
-            {judge?.row === "" ? "You hear all off" : "All off and on"}
+            {bypass?.row === "" ? "All bypassed" : "A/B all"}
           </button>
           <Build state={state} onTake={() => setTaking(true)} />
           <button
@@ -88,43 +88,45 @@ export function Mix({ state }: { state: State }) {
         </div>
         {rows.every((r) => r.chain.length === 0) && (
           <p className="mt-3 text-[13px] text-muted">
-            Nothing is mixed yet: add a step to a row with its +, or take a chain of the library at the right.
+            Nothing is mixed yet: add an effect to a row with its +, or take a chain of the library at the
+            right.
           </p>
         )}
       </main>
       <aside
         className="flex w-[272px] shrink-0 flex-col gap-2 overflow-y-auto border-l border-line bg-base-200 px-4 py-2.5"
-        aria-label="Step, row and balance"
+        aria-label="Effect, row and balance"
       >
         <div className="shrink-0">
           <Choice
             label="At the right"
-            value={chosen.library ? "chains" : step ? "step" : "row"}
+            value={chosen.library ? "chains" : effect ? "effect" : "row"}
             options={[
-              ["step", "Step"],
+              ["effect", "Effect"],
               ["row", "Row"],
               ["chains", "Chains"],
             ]}
-            disabled={(v) => v === "step" && !step && row.chain.length === 0}
+            disabled={(v) => v === "effect" && !effect && row.chain.length === 0}
             onChange={(v) =>
               chosen.set({
                 library: v === "chains",
-                step: v === "row" ? "" : v === "step" ? (step?.id ?? row.chain[0]?.id ?? "") : chosen.step,
+                effect:
+                  v === "row" ? "" : v === "effect" ? (effect?.id ?? row.chain[0]?.id ?? "") : chosen.effect,
               })
             }
           />
         </div>
         {chosen.library ? (
           <ChainLibrary key={row.row} row={row} />
-        ) : step ? (
-          <StepPanel
-            key={`${row.row} ${step.id}`}
+        ) : effect ? (
+          <EffectPanel
+            key={`${row.row} ${effect.id}`}
             row={row}
-            step={step}
-            picture={seen?.steps.find((p) => p.step === step.id)}
+            effect={effect}
+            picture={seen?.effects.find((p) => p.effect === effect.id)}
             info={info}
             doc={doc}
-            within={findStep(row.chain, placeOf(row.chain, step.id)?.in ?? "")}
+            within={findEffect(row.chain, placeOf(row.chain, effect.id)?.in ?? "")}
           />
         ) : (
           <RowSide key={row.row} row={row} doc={doc} look={seen} info={info} />
@@ -144,7 +146,7 @@ function useMixKeys() {
     const { state } = useProject.getState();
     const rows = state ? rowsOf(state.document) : [];
     const row = rows.find((r) => r.row === c.row) ?? rows[0];
-    const place = row && c.step ? placeOf(row.chain, c.step) : null;
+    const place = row && c.effect ? placeOf(row.chain, c.effect) : null;
     return { c, rows, row, place };
   };
   const move = (by: number) => {
@@ -152,26 +154,26 @@ function useMixKeys() {
     if (!row || !place) return;
     const to = place.at + by;
     if (to < 0 || to >= place.list.length) return;
-    edit([{ op: "chain.move", row: row.row, step: c.step, to, in: place.in, path: place.path }]);
+    edit([{ op: "effect.move", row: row.row, effect: c.effect, to, in: place.in, path: place.path }]);
   };
   useKeys("mix", {
     judge: (e) => {
       const { row, c } = now();
-      if (e.shiftKey) void toggleJudge("", "");
-      else if (row) void toggleJudge(row.row, c.step);
+      if (e.shiftKey) void toggleBypass("", "");
+      else if (row) void toggleBypass(row.row, c.effect);
     },
     off: () =>
       then(() => {
         const { row, place, c } = now();
         const s = place?.list[place.at];
-        if (row && s) edit([{ op: "chain.switch", row: row.row, step: c.step, off: !s.off }]);
+        if (row && s) edit([{ op: "effect.switch", row: row.row, effect: c.effect, off: !s.off }]);
       }),
     remove: () =>
       then(() => {
         const { row, place, c } = now();
         if (!row || !place) return;
-        edit([{ op: "chain.remove", row: row.row, step: c.step }]);
-        c.set({ step: place.list[place.at + 1]?.id ?? place.list[place.at - 1]?.id ?? "" });
+        edit([{ op: "effect.remove", row: row.row, effect: c.effect }]);
+        c.set({ effect: place.list[place.at + 1]?.id ?? place.list[place.at - 1]?.id ?? "" });
       }),
     earlier: () => then(() => move(-1)),
     later: () => then(() => move(1)),
@@ -180,13 +182,13 @@ function useMixKeys() {
       if (!row) return;
       const list = place?.list ?? row.chain;
       const at = place ? place.at + (e.key === "ArrowLeft" ? -1 : 1) : 0;
-      c.set({ step: list[Math.min(Math.max(at, 0), list.length - 1)]?.id ?? "" });
+      c.set({ effect: list[Math.min(Math.max(at, 0), list.length - 1)]?.id ?? "" });
     },
     rows: (e) => {
       const { rows, row, c } = now();
       const at = rows.findIndex((r) => r.row === row?.row) + (e.key === "ArrowUp" ? -1 : 1);
       const next = rows[Math.min(Math.max(at, 0), rows.length - 1)];
-      if (next) c.set({ row: next.row, step: "" });
+      if (next) c.set({ row: next.row, effect: "" });
     },
     copy: () => {
       const { row, place, c } = now();
@@ -196,7 +198,7 @@ function useMixKeys() {
     paste: () => {
       const { row, c } = now();
       if (row && c.copied.length > 0)
-        edit([{ op: "chain.set", row: row.row, steps: c.copied, behind: true, title: "pasted" }]);
+        edit([{ op: "chain.set", row: row.row, effects: c.copied, append: true, title: "pasted" }]);
     },
   });
 }

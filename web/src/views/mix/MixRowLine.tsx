@@ -1,4 +1,4 @@
-// One row of the mix: left to right as the sound flows, from its steps to its level and
+// One row of the mix: left to right as the sound flows, from its effects to its level and
 // where it goes.
 import { ChevronsRight } from "lucide-react";
 import { useState } from "react";
@@ -9,10 +9,10 @@ import { num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
-import { AddStep } from "./AddStep";
+import { AddEffect } from "./AddEffect";
 import { ChainScroll } from "./ChainScroll";
-import { busesFor, findStep, freeStep, type MixRow, useChosen } from "./rows";
-import { StepCard } from "./StepCard";
+import { EffectCard } from "./EffectCard";
+import { busesFor, findEffect, freeEffect, type MixRow, useChosen } from "./rows";
 
 const regions = ["sub", "low", "low_mid", "presence", "air"] as const;
 const regionNames = ["below 60 Hz", "60 to 150 Hz", "150 to 600 Hz", "600 Hz to 5 kHz", "above 5 kHz"];
@@ -20,7 +20,7 @@ const regionNames = ["below 60 Hz", "60 to 150 Hz", "150 to 600 Hz", "600 Hz to 
 /** What is dragged from one place of a chain to another. */
 interface Dragged {
   row: string;
-  step: string;
+  effect: string;
 }
 let dragged: Dragged | null = null;
 
@@ -36,7 +36,7 @@ export function MixRowLine(p: {
   const active = chosen.row === row.row;
   const [before, setBefore] = useState<number | null>(null);
   const colour = row.kind === "voice" ? hue(row.family) : "var(--color-base-content)";
-  const choose = (step: string) => chosen.set({ row: row.row, step });
+  const choose = (effect: string) => chosen.set({ row: row.row, effect });
   const drop = (e: React.DragEvent) => {
     e.preventDefault();
     e.nativeEvent.stopPropagation();
@@ -44,9 +44,9 @@ export function MixRowLine(p: {
     setBefore(null);
     if (!dragged) return;
     if (dragged.row === row.row) {
-      const from = row.chain.findIndex((s) => s.id === dragged?.step);
+      const from = row.chain.findIndex((s) => s.id === dragged?.effect);
       const to = from >= 0 && from < at ? at - 1 : at;
-      if (from !== to) edit([{ op: "chain.move", row: row.row, step: dragged.step, to }]);
+      if (from !== to) edit([{ op: "effect.move", row: row.row, effect: dragged.effect, to }]);
     }
     dragged = null;
   };
@@ -62,7 +62,7 @@ export function MixRowLine(p: {
       <button
         type="button"
         className="flex w-[118px] shrink-0 cursor-pointer items-start gap-2 rounded-l-lg py-1.5 pl-3 text-left hover:bg-base-300/60"
-        aria-pressed={active && chosen.step === ""}
+        aria-pressed={active && chosen.effect === ""}
         title={row.kind === "voice" ? `Play ${row.name}, and choose its row` : `Choose the row ${row.name}`}
         onClick={() => {
           choose("");
@@ -79,25 +79,25 @@ export function MixRowLine(p: {
       </button>
       <ChainScroll
         name={row.name}
-        chosen={active ? chosen.step : ""}
+        chosen={active ? chosen.effect : ""}
         onDragOver={(e) => dragged?.row === row.row && e.preventDefault()}
         onDrop={drop}
       >
         {row.chain.map((s, i) => (
-          <StepCard
+          <EffectCard
             key={s.id}
-            step={s}
-            label={p.info.steps.find((k) => k.id === s.kind)?.label ?? s.kind}
-            picture={p.look?.steps.find((q) => q.step === s.id)}
+            effect={s}
+            label={p.info.effects.find((k) => k.id === s.kind)?.label ?? s.kind}
+            picture={p.look?.effects.find((q) => q.effect === s.id)}
             colour={colour}
-            chosen={active && chosen.step !== "" && findStep([s], chosen.step) !== null}
+            chosen={active && chosen.effect !== "" && findEffect([s], chosen.effect) !== null}
             mark={before === i}
             onChoose={() => choose(s.id)}
-            onSwitch={() => edit([{ op: "chain.switch", row: row.row, step: s.id, off: !s.off }])}
+            onSwitch={() => edit([{ op: "effect.switch", row: row.row, effect: s.id, off: !s.off }])}
             onDragStart={(e) => {
               e.dataTransfer.effectAllowed = "move";
               e.dataTransfer.setData("text/plain", s.id);
-              dragged = { row: row.row, step: s.id };
+              dragged = { row: row.row, effect: s.id };
             }}
             onDragEnd={() => {
               dragged = null;
@@ -113,13 +113,13 @@ export function MixRowLine(p: {
         ))}
       </ChainScroll>
       <div className="flex shrink-0 items-center px-1.5">
-        <AddStep
+        <AddEffect
           info={p.info}
-          name={`Add a step to ${row.name}`}
+          name={`Add an effect to ${row.name}`}
           disabled={row.chain.length >= 16}
           onAdd={(kind) => {
-            edit([{ op: "chain.add", row: row.row, kind, to: row.chain.length }]);
-            choose(freeStep(row, kind));
+            edit([{ op: "effect.add", row: row.row, kind, to: row.chain.length }]);
+            choose(freeEffect(row, kind));
           }}
         />
       </div>
@@ -129,7 +129,7 @@ export function MixRowLine(p: {
         <div className="w-[132px] min-w-0">
           <NumberField
             compact
-            label="level"
+            label="Level"
             value={row.level}
             unit="dB"
             min={-60}
@@ -166,7 +166,7 @@ export function MixRowLine(p: {
 
 function fact(row: MixRow, doc: Document, levels: Schemas["RowLevels"] | undefined): string {
   if (row.mute) return "muted";
-  if (levels && levels.peak_dbfs === null) return "silent here";
+  if (levels && levels.peak_dbfs === null) return "silent in these bars";
   if (row.kind === "bus") {
     const n = [...doc.kit.voices, ...doc.mix.buses].filter((r) => `bus:${r.to}` === row.row).length;
     const sends = [...doc.kit.voices, ...doc.mix.buses].filter((r) =>
@@ -174,7 +174,7 @@ function fact(row: MixRow, doc: Document, levels: Schemas["RowLevels"] | undefin
     ).length;
     return (
       [n > 0 ? `bus of ${n}` : "", sends > 0 ? `${sends} send to it` : ""].filter(Boolean).join(", ") ||
-      "nothing comes"
+      "no input"
     );
   }
   return levels?.peak_dbfs != null ? `peak ${num(levels.peak_dbfs)}` : "";

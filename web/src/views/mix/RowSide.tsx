@@ -5,17 +5,17 @@ import { num } from "../../parts/format";
 import { ParamField } from "../../parts/ParamField";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
+import { Automation } from "./Automation";
 import { Blind } from "./Blind";
+import { toggleBypass, useBypassed } from "./bypass";
 import { ChainFit } from "./ChainFit";
-import { toggleJudge, useJudged } from "./judge";
-import { Moves } from "./Moves";
 import { busesFor, type MixRow, rowsOf, useChosen } from "./rows";
 
 export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"] | undefined; info: Info }) {
   const { row, doc, info } = p;
   const edit = useProject((s) => s.edit);
   const chosen = useChosen();
-  const judged = useJudged(row.row, "");
+  const bypassed = useBypassed(row.row, "");
   const table =
     row.kind === "voice" ? info.tables.voice : row.kind === "bus" ? info.tables.bus : info.tables.output;
   const param = (id: string) => table.find((q) => q.id === id);
@@ -88,7 +88,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
             className="press h-7 px-2 text-[12px]"
             disabled={chosen.copied.length === 0}
             title="In place of what is there"
-            onClick={() => edit([{ op: "chain.set", row: row.row, steps: chosen.copied, title: "pasted" }])}
+            onClick={() => edit([{ op: "chain.set", row: row.row, effects: chosen.copied, title: "pasted" }])}
           >
             Paste
           </button>
@@ -99,17 +99,23 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
             title="Ctrl V"
             onClick={() =>
               edit([
-                { op: "chain.set", row: row.row, steps: chosen.copied, behind: true, title: "pasted behind" },
+                {
+                  op: "chain.set",
+                  row: row.row,
+                  effects: chosen.copied,
+                  append: true,
+                  title: "pasted behind",
+                },
               ])
             }
           >
-            Paste behind
+            Paste at end
           </button>
           <button
             type="button"
             className="press h-7 px-2 text-[12px]"
             disabled={row.chain.length === 0}
-            onClick={() => edit([{ op: "chain.set", row: row.row, steps: [], title: "cleared" }])}
+            onClick={() => edit([{ op: "chain.set", row: row.row, effects: [], title: "cleared" }])}
           >
             Clear
           </button>
@@ -119,12 +125,12 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
         {row.chain.length > 0 && (
           <button
             type="button"
-            className={`press h-7 px-2 text-[12px] ${judged ? "bg-row!" : ""}`}
-            aria-pressed={judged}
+            className={`press h-7 px-2 text-[12px] ${bypassed ? "bg-row!" : ""}`}
+            aria-pressed={bypassed}
             title="B"
-            onClick={() => void toggleJudge(row.row, "")}
+            onClick={() => void toggleBypass(row.row, "")}
           >
-            {judged ? "You hear the chain off" : "Judge the chain off and on"}
+            {bypassed ? "Chain bypassed" : "A/B chain"}
           </button>
         )}
       </div>
@@ -148,7 +154,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
                   key={q.id}
                   param={q}
                   at={`${row.row}/sends/${s.to}`}
-                  value={s[q.id as "level_db"]}
+                  value={Number(s[q.id as "level_db"] ?? 0)}
                   {...(q.unit === "Hz" ? { digits: 0 } : {})}
                 />
               ))}
@@ -161,7 +167,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
               value=""
               onChange={(e) => e.target.value && edit([{ op: "send.add", row: row.row, to: e.target.value }])}
             >
-              <option value="">a copy to…</option>
+              <option value="">Send to…</option>
               {sendable.map((b) => (
                 <option key={b.id} value={b.id}>
                   {b.name}
@@ -175,7 +181,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
         </div>
       )}
       {row.kind !== "out" && (
-        <Moves
+        <Automation
           doc={doc}
           numbers={[
             ...(level ? [{ at: `${row.row}/level_db`, param: level, label: "Level", value: row.level }] : []),
@@ -201,7 +207,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
       )}
       {bus && <BusActions bus={bus} doc={doc} />}
       <Bounce row={row.row} name={row.name} />
-      <Blind row={row.row} step="" disabled={row.chain.length === 0} />
+      <Blind row={row.row} effect="" disabled={row.chain.length === 0} />
     </section>
   );
 }
@@ -215,11 +221,11 @@ function Link({ row, doc }: { row: MixRow; doc: Document }) {
   return (
     <div className="pb-1 text-[12px]">
       <label className="flex items-center gap-2">
-        <span className="grow">Follows the chain of</span>
+        <span className="grow">Linked to the chain of</span>
         <select
           className="press h-7 max-w-[120px] px-1.5 text-[12px]"
-          aria-label="Follows the chain of"
-          title="What is changed there is changed here, but for the numbers that are set here"
+          aria-label="Linked to the chain of"
+          title="Changes there apply here, except parameters set on this row"
           disabled={followed}
           value={row.like}
           onChange={(e) => edit([{ op: "chain.link", row: row.row, like: e.target.value }])}
@@ -236,9 +242,9 @@ function Link({ row, doc }: { row: MixRow; doc: Document }) {
         <p className="text-[11px] text-muted">
           linked;{" "}
           {row.own === 0
-            ? "no number is its own yet"
+            ? "no parameter of its own yet"
             : row.own === 1
-              ? "1 number is its own"
+              ? "1 parameter of its own"
               : `${row.own} numbers are its own`}
         </p>
       )}
@@ -272,7 +278,7 @@ function Bounce({ row, name }: { row: string; name: string }) {
           title={`${name} with all its effects becomes a voice with one recording, struck where the groove begins`}
           onClick={() => void run(false)}
         >
-          As a recording
+          To one sample
         </button>
         <button
           type="button"
@@ -281,7 +287,7 @@ function Bounce({ row, name }: { row: string; name: string }) {
           title="A voice for each family heard in it, its hits where they fall"
           onClick={() => void run(true)}
         >
-          As hits
+          To slices
         </button>
         <select
           className="press h-7 px-1.5 text-[12px]"
@@ -393,7 +399,7 @@ function BusActions({ bus, doc }: { bus: string; doc: Document }) {
           className="press h-7 px-2 text-[12px]"
           onClick={() => {
             edit([{ op: "bus.remove", bus }]);
-            useChosen.getState().set({ row: "out", step: "" });
+            useChosen.getState().set({ row: "out", effect: "" });
           }}
         >
           Remove the bus

@@ -1,17 +1,17 @@
-// The shape that a step follows: drawn once, used by any number of rows.
+// The shape that an effect follows: drawn once, used by any number of rows.
 import { useRef } from "react";
 import type { Document } from "../../api/client";
 import { clamp, num } from "../../parts/format";
 import { newGesture, useProject } from "../../state/project";
-import type { MixRow, Step } from "./rows";
+import type { Effect, MixRow } from "./rows";
 
 const height = 54;
 const quarter = [0, 0.15, 0.5, 0.8, 0.95, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1];
 
-export function ShapeEditor({ row, step, doc }: { row: MixRow; step: Step; doc: Document }) {
+export function ShapeEditor({ row, effect, doc }: { row: MixRow; effect: Effect; doc: Document }) {
   const edit = useProject((s) => s.edit);
   const drag = useRef("");
-  const shape = doc.mix.shapes.find((s) => s.id === step.shape);
+  const shape = doc.mix.shapes.find((s) => s.id === effect.shape);
   const points = shape?.points ?? quarter;
   const draw = (e: React.PointerEvent<SVGSVGElement>) => {
     if (!shape) return;
@@ -29,16 +29,16 @@ export function ShapeEditor({ row, step, doc }: { row: MixRow; step: Step; doc: 
         <select
           className="press h-7 max-w-[150px] px-1.5 text-[13px]"
           aria-label="Shape"
-          value={step.shape ?? ""}
+          value={effect.shape ?? ""}
           onChange={(e) => {
             if (e.target.value !== "new") {
-              edit([{ op: "chain.shape", row: row.row, step: step.id, shape: e.target.value }]);
+              edit([{ op: "effect.shape", row: row.row, effect: effect.id, shape: e.target.value }]);
               return;
             }
             const id = freeShape(doc);
             edit([
               { op: "shape.set", shape: { id: "", name: "", beats: shape?.beats ?? 1, points } },
-              { op: "chain.shape", row: row.row, step: step.id, shape: id },
+              { op: "effect.shape", row: row.row, effect: effect.id, shape: id },
             ]);
           }}
         >

@@ -1,5 +1,5 @@
 // Takes a row, a bus with its rows or a whole mix of another project; what would come
-// along is told before.
+// along is reported before.
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type State } from "../../api/client";
@@ -75,7 +75,7 @@ export function TakeFrom({ state, onDone }: { state: State; onDone: () => void }
             onDone();
           }}
         >
-          Take it
+          Use
         </button>
         <button type="button" className="press" onClick={onDone}>
           Close

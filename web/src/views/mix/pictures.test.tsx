@@ -1,9 +1,9 @@
 import { renderToStaticMarkup } from "react-dom/server";
 import { expect, test } from "vitest";
 import type { Schemas } from "../../api/client";
-import { StepPicture } from "./pictures";
-import type { Step } from "./rows";
-import { StepCard } from "./StepCard";
+import { EffectCard } from "./EffectCard";
+import { EffectPicture } from "./pictures";
+import type { Effect } from "./rows";
 
 type Picture = Schemas["Picture"];
 
@@ -23,7 +23,7 @@ const picture = (more: Partial<Picture>): Picture =>
   }) as Picture;
 
 const draw = (p: Picture | undefined, large = false) =>
-  renderToStaticMarkup(<StepPicture picture={p} width={100} height={40} colour="red" large={large} />);
+  renderToStaticMarkup(<EffectPicture picture={p} width={100} height={40} colour="red" large={large} />);
 
 /** The points of the last line that is drawn. */
 const points = (svg: string) =>
@@ -77,12 +77,12 @@ test("what is not measured yet says so", () => {
   expect(draw(undefined)).toContain("not measured yet");
 });
 
-test("a step that is off is said to be, on its card", () => {
+test("an effect that is off is said to be, on its card", () => {
   const nothing = () => {};
   const card = (off: boolean) =>
     renderToStaticMarkup(
-      <StepCard
-        step={{ id: "eq1", kind: "eq", off } as unknown as Step}
+      <EffectCard
+        effect={{ id: "eq1", kind: "eq", off } as unknown as Effect}
         label="Equalizer"
         picture={picture({ words: ["3 dB more", "at 70 Hz"] })}
         colour="red"

@@ -1,4 +1,4 @@
-// What a step does to its own row's sound, small on its card and large at the right.
+// What an effect does to its own row's sound, small on its card and large at the right.
 import type { Schemas } from "../../api/client";
 
 type Picture = Schemas["Picture"];
@@ -17,8 +17,8 @@ function shape(values: number[], width: number, height: number, most: number) {
 const line = (points: [number, number][]) =>
   points.map(([x, y], i) => `${i ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
 
-/** The picture of a step. With large it has an axis. */
-export function StepPicture(p: {
+/** The picture of an effect. With large it has an axis. */
+export function EffectPicture(p: {
   picture: Picture | undefined;
   width: number;
   height: number;
@@ -78,7 +78,7 @@ function Spectrum({
     xOf(hz, w),
     h / 2 - (Math.min(Math.max(by, -range), range) / range) * (h / 2 - 2),
   ];
-  // What it does to any sound where it can be told, else what it did to this one.
+  // What it does to any sound where it can be known, else what it did to this one.
   const changed =
     picture.response.length > 0
       ? picture.response.map(([hz = 20, by = 0]) => place(hz, by))

@@ -1,8 +1,8 @@
 import { expect, test } from "vitest";
 import type { Document } from "../../api/client";
-import { busesFor, findStep, freeStep, placeOf, rowsOf, type Step } from "./rows";
+import { busesFor, type Effect, findEffect, freeEffect, placeOf, rowsOf } from "./rows";
 
-const step = (id: string, paths: Step[][] = []): Step =>
+const effect = (id: string, paths: Effect[][] = []): Effect =>
   ({
     id,
     kind: id.replace(/\d+$/, ""),
@@ -11,12 +11,12 @@ const step = (id: string, paths: Step[][] = []): Step =>
     key: "",
     shape: "",
     paths,
-  }) as unknown as Step;
+  }) as unknown as Effect;
 
 const chain = [
-  step("drive1"),
-  step("split1", [[step("clip1"), step("parallel1", [[step("drive3")]])], [step("crush1")]]),
-  step("trim1"),
+  effect("drive1"),
+  effect("split1", [[effect("clip1"), effect("parallel1", [[effect("drive3")]])], [effect("crush1")]]),
+  effect("trim1"),
 ];
 
 const doc = {
@@ -61,7 +61,7 @@ const doc = {
       to: "",
       sends: [],
     })),
-    out: { level_db: -3, chain: [step("ceiling1")] },
+    out: { level_db: -3, chain: [effect("ceiling1")] },
   },
 } as unknown as Document;
 
@@ -73,24 +73,24 @@ test("rows are voices, buses and the output, in that order", () => {
   expect(rows[5]).toMatchObject({ name: "Output", level: -3, pan: null });
 });
 
-test("steps are found within steps", () => {
-  expect(findStep(chain, "drive3")?.kind).toBe("drive");
-  expect(findStep(chain, "gate1")).toBeNull();
+test("effects are found within effects", () => {
+  expect(findEffect(chain, "drive3")?.kind).toBe("drive");
+  expect(findEffect(chain, "gate1")).toBeNull();
 });
 
-test("the list that a step stands in is told", () => {
+test("the list that an effect stands in is told", () => {
   expect(placeOf(chain, "trim1")).toMatchObject({ at: 2, in: "", path: 0 });
   expect(placeOf(chain, "crush1")).toMatchObject({ at: 0, in: "split1", path: 1 });
   expect(placeOf(chain, "drive3")).toMatchObject({ at: 0, in: "parallel1", path: 0 });
   expect(placeOf(chain, "gate1")).toBeNull();
 });
 
-test("a new step's id is free in all of the row", () => {
+test("a new effect's id is free in all of the row", () => {
   const kick = rowsOf(doc)[0];
   if (!kick) throw new Error("no row");
-  expect(freeStep(kick, "drive")).toBe("drive2");
-  expect(freeStep(kick, "clip")).toBe("clip2");
-  expect(freeStep(kick, "gate")).toBe("gate1");
+  expect(freeEffect(kick, "drive")).toBe("drive2");
+  expect(freeEffect(kick, "clip")).toBe("clip2");
+  expect(freeEffect(kick, "gate")).toBe("gate1");
 });
 
 test("buses go to those below only", () => {

@@ -2,7 +2,7 @@
 import { create } from "zustand";
 import type { Document, Schemas } from "../../api/client";
 
-export type Step = Schemas["Step"];
+export type Effect = Schemas["Effect"];
 
 export interface MixRow {
   /** As in addresses: a voice, "bus:" with a bus, or "out". */
@@ -14,7 +14,7 @@ export interface MixRow {
   level: number;
   pan: number | null;
   mute: boolean;
-  chain: Step[];
+  chain: Effect[];
   /** The bus that it goes to; empty is the output. */
   to: string;
   sends: Schemas["Send"][];
@@ -71,24 +71,24 @@ export function rowsOf(doc: Document): MixRow[] {
   ];
 }
 
-/** A step of a chain, those within steps too. */
-export function findStep(chain: Step[], id: string): Step | null {
+/** An effect of a chain, those within effects too. */
+export function findEffect(chain: Effect[], id: string): Effect | null {
   for (const s of chain) {
     if (s.id === id) return s;
     for (const p of s.paths ?? []) {
-      const found = findStep(p, id);
+      const found = findEffect(p, id);
       if (found) return found;
     }
   }
   return null;
 }
 
-/** The list that a step stands in, and where: the chain, or a path of another step. */
+/** The list that an effect stands in, and where: the chain, or a path of another effect. */
 export function placeOf(
-  chain: Step[],
+  chain: Effect[],
   id: string,
-): { list: Step[]; at: number; in: string; path: number } | null {
-  const look = (list: Step[], within: string, path: number): ReturnType<typeof placeOf> => {
+): { list: Effect[]; at: number; in: string; path: number } | null {
+  const look = (list: Effect[], within: string, path: number): ReturnType<typeof placeOf> => {
     const at = list.findIndex((s) => s.id === id);
     if (at >= 0) return { list, at, in: within, path };
     for (const s of list)
@@ -101,10 +101,10 @@ export function placeOf(
   return look(chain, "", 0);
 }
 
-/** The id that the next step of a kind will have. */
-export function freeStep(row: MixRow, kind: string): string {
+/** The id that the next effect of a kind will have. */
+export function freeEffect(row: MixRow, kind: string): string {
   const ids = new Set<string>();
-  const look = (list: Step[]) => {
+  const look = (list: Effect[]) => {
     for (const s of list) {
       ids.add(s.id);
       for (const p of s.paths ?? []) look(p);
@@ -125,17 +125,17 @@ export function busesFor(doc: Document, row: string) {
 interface Chosen {
   row: string;
   /** Empty is the row itself. */
-  step: string;
+  effect: string;
   /** What stands at the right below the chosen: nothing, or the library of chains. */
   library: boolean;
-  /** Steps that were copied. */
-  copied: Step[];
+  /** Effects that were copied. */
+  copied: Effect[];
   set: (c: Partial<Omit<Chosen, "set">>) => void;
 }
 
 export const useChosen = create<Chosen>((set) => ({
   row: "",
-  step: "",
+  effect: "",
   library: false,
   copied: [],
   set: (c) => set(c),

@@ -2,9 +2,10 @@
 // whole length. It fills up as stages end.
 import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
-import { stages, useImport } from "../../parts/Bring";
+import { stages } from "../../parts/Bring";
 import { familyName, Glyph, hue } from "../../parts/family";
 import { num } from "../../parts/format";
+import { useImport } from "../../parts/importing";
 import { useWidth } from "../../parts/useWidth";
 import { useInfo } from "../../state/queries";
 import { labelWidth } from "./HitRow";
@@ -34,7 +35,7 @@ export function Coming({ soFar }: { soFar: Schemas["SoFar"] }) {
     .reverse();
   return (
     <>
-      <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3" aria-label="Coming in">
+      <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3" aria-label="Importing">
         <div className="mb-3 flex items-baseline gap-3">
           <h1 className="text-[21px]">{soFar.name}</h1>
           <span className="text-[13px] text-muted">

@@ -12,8 +12,8 @@ import { useDrag } from "../../parts/useDrag";
 import { useProject } from "../../state/project";
 import { useDrums } from "../../state/queries";
 import { go } from "../../state/route";
+import { useSelection } from "../../state/selection";
 import { useShaping } from "../../state/shaping";
-import { useSelection } from "../groove/selection";
 
 type Drum = Schemas["DrumSound"];
 

@@ -74,7 +74,7 @@ function grouped(a: Analysis, anchor: string): Group[] {
         ...of(""),
         { name: "Beat", value: sureness(a.tempo_confidence) },
         { name: "Bar one", value: barOne(a) },
-        ...(a.feel ? [{ name: "Offset zero", value: `${anchor} on beats` }] : []),
+        ...(a.feel ? [{ name: "Timing zero", value: `${anchor} on beats` }] : []),
       ],
     },
     ...families.map((family) => ({ name: familyName(family), family, counted: true, rows: of(family) })),
@@ -84,7 +84,7 @@ function grouped(a: Analysis, anchor: string): Group[] {
       rows: [
         { name: "Kick fundamental", value: level(a.kick_fundamental_hz, "Hz", "cannot be told") },
         { name: "Loudness", value: level(a.level.lufs_integrated, "LUFS", "cannot be told") },
-        { name: "Drums over rest", value: sharedLoudness(a) },
+        { name: "Drums vs. everything else", value: sharedLoudness(a) },
         { name: "True peak", value: level(a.level.true_peak_dbtp, "dBTP", "–") },
         { name: "Crest", value: level(a.level.crest_db, "dB", "–") },
       ],
@@ -112,10 +112,10 @@ export function Facts(p: {
   return (
     <aside
       className="flex w-[268px] shrink-0 flex-col gap-3 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
-      aria-label="What is there"
+      aria-label="What was heard"
     >
       <div className="flex items-center">
-        <h2 className="grow text-[17px]">What is there</h2>
+        <h2 className="grow text-[17px]">What was heard</h2>
         <button
           type="button"
           className="press press-strong h-8 px-2.5"
@@ -157,7 +157,7 @@ export function Facts(p: {
             <span className="num">{num(p.hit.offset_ms, 1, true)} ms</span> from its step, heard with{" "}
             <span className="num">{num(p.hit.confidence * 100, 0)} %</span> confidence
             {p.hit.covered &&
-              "; other sound hides its onset, so it is placed where its family usually lies, until you move it"}
+              "; Masked by another sound: placed at its family's usual offset until you move it"}
           </p>
           <NumberField
             label="Time"
@@ -183,7 +183,7 @@ export function Facts(p: {
           </div>
           <div className="flex gap-2">
             <select
-              aria-label="File it under"
+              aria-label="Family"
               className="press px-1.5"
               value={p.hit.family}
               onChange={(e) => p.onRefile(e.target.value as Family, row)}
@@ -201,7 +201,7 @@ export function Facts(p: {
                 checked={row}
                 onChange={(e) => setRow(e.target.checked)}
               />
-              all of the row
+              Change the whole row
             </label>
             <button type="button" className="press" onClick={p.onDrop} title="X">
               Drop hit

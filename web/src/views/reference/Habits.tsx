@@ -4,9 +4,9 @@ import { useState } from "react";
 import { api, type Schemas } from "../../api/client";
 import { familyName } from "../../parts/family";
 import { num } from "../../parts/format";
+import { rangeText } from "../../parts/ranges";
 import { useProject } from "../../state/project";
 import { useProfiles } from "../../state/queries";
-import { rangeText } from "./ranges";
 
 /** Which references and profiles are put together, and what it is called. */
 export function MakeHabit(p: { project: string; words: string[]; onMade: (id: string) => void }) {
@@ -41,7 +41,7 @@ export function MakeHabit(p: { project: string; words: string[]; onMade: (id: st
         into,
       });
       await queries.invalidateQueries({ queryKey: ["profiles"] });
-      tell(`“${made.name}” speaks for ${made.habit?.recordings.length ?? 0} recordings.`, "info");
+      tell(`“${made.name}” is built from ${made.habit?.recordings.length ?? 0} recordings.`, "info");
       p.onMade(made.id);
     } catch (e) {
       tell((e as Error).message);
@@ -53,8 +53,8 @@ export function MakeHabit(p: { project: string; words: string[]; onMade: (id: st
   return (
     <div className="flex min-h-0 grow flex-col gap-2 p-4">
       <p className="text-[13px] text-muted">
-        A habit is in no single loop. Choose recordings and profiles: together they give ranges, what they
-        share, what varies and what is out of the ordinary.
+        A habit is what several recordings have in common. Choose recordings and profiles; the habit gives
+        their ranges, what they share, what varies and what is out of the ordinary.
       </p>
       <ul
         className="min-h-0 grow overflow-y-auto rounded-lg border border-line p-1"
@@ -107,7 +107,7 @@ export function MakeHabit(p: { project: string; words: string[]; onMade: (id: st
           disabled={busy || !enough || (into === "" && name.trim() === "")}
           onClick={() => void make()}
         >
-          {busy ? "Measuring…" : `Put ${chosen.size} together`}
+          {busy ? "Measuring…" : `Make a habit from ${chosen.size}`}
         </button>
       </div>
     </div>
@@ -138,16 +138,16 @@ export function HabitTable(p: {
       </p>
       {p.onAim && (
         <label className="mb-2 flex items-center gap-2 text-[13px]">
-          Aim at
+          Compare with
           <select
             className="press h-8 px-1.5 text-[13px]"
-            aria-label="Aim at"
+            aria-label="Compare with"
             value={h.aim}
             onChange={(e) => p.onAim?.(Number(e.target.value))}
           >
             <option value={0}>the ranges of all</option>
             {h.recordings.map((r, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: recordings are told by their place
+              // biome-ignore lint/suspicious/noArrayIndexKey: recordings are distinguished by their place
               <option key={`${r.name} ${i}`} value={i + 1}>
                 {r.name}
                 {p.nearest === i + 1 ? " (nearest to mine)" : ""}
@@ -163,7 +163,7 @@ export function HabitTable(p: {
             <th className="font-normal">range</th>
             <th className="font-normal">middle</th>
             <th className="font-normal" />
-            <th className="font-normal">speak for it</th>
+            <th className="font-normal">found in</th>
           </tr>
         </thead>
         <tbody>

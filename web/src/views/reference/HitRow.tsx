@@ -176,7 +176,7 @@ export function HitRow(p: {
             {covered > 0 && (
               <span
                 className="block"
-                title="Other drums cover them: they stand where the drum usually falls, and do not count for timing. Dashed."
+                title="Dashed: masked by other drums. Shown at the usual offset and left out of the timing figures."
               >
                 <span className="num">{covered}</span> covered
               </span>
@@ -190,7 +190,7 @@ export function HitRow(p: {
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the row takes keys: next, drop
         tabIndex={0}
         className="relative"
-        aria-label={`${familyName(p.family)}, ${hits.length} hits. Left and right go from hit to hit, up and down weigh, Alt moves by 1 ms, X drops`}
+        aria-label={`${familyName(p.family)}, ${hits.length} hits. Left and right go from hit to hit, up and down change velocity, Alt moves by 1 ms, X removes`}
         data-family={p.family}
         onKeyDown={keys}
       >
@@ -279,7 +279,7 @@ const HitList = memo(function HitList(p: {
   );
 });
 
-/** The most hits that are listed; of more the canvas tells only their number. */
+/** The most hits that are listed; of more the canvas reports only their number. */
 const most = 300;
 
 /** Note values of rolls by strokes to a quarter. */

@@ -5,12 +5,12 @@ import { Trash2 } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { api, type Schemas } from "../../api/client";
 import { Choice } from "../../parts/Choice";
+import { rangeText } from "../../parts/ranges";
 import { useProject } from "../../state/project";
 import { useProfiles } from "../../state/queries";
 import { HabitTable, MakeHabit } from "./Habits";
 import { ProfileTable } from "./ProfileTable";
 import { Recordings } from "./Recordings";
-import { rangeText } from "./ranges";
 
 type Profile = Schemas["Profile"];
 
@@ -68,12 +68,12 @@ export function Library(p: {
         <div className="flex items-center gap-3 border-b border-line px-5 py-3">
           <h2 className="text-xl">Library</h2>
           <Choice
-            label="Shelf"
+            label="Library"
             value={shelf}
             options={[
               ["feels", "Feels"],
               ["recordings", "Recordings"],
-              ["habit", "Put together"],
+              ["habit", "Habits"],
             ]}
             onChange={setShelf}
           />

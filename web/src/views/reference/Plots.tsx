@@ -11,7 +11,7 @@ import type { Correction } from "./Tools";
 type Tab = "feel" | "velocity" | "tempo" | "spectrum" | "cuts" | "keys";
 
 const explained: Record<Tab, string> = {
-  feel: "mean and spread, ms, by step; hollow: under four hits; shaded: unheard",
+  feel: "mean and spread, ms, by step; hollow: under four hits; shaded: too small to hear",
   velocity: "mean and spread by step of the pattern",
   tempo: "bar by bar, with its uncertainty",
   spectrum: "average in third octaves against the whole, dB",

@@ -1,8 +1,8 @@
 // What a profile says, family by family.
 import type { Schemas } from "../../api/client";
 import { familyName, Glyph } from "../../parts/family";
+import { rangeText } from "../../parts/ranges";
 import { useInfo } from "../../state/queries";
-import { rangeText } from "./ranges";
 
 export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
   const order: string[] = useInfo().data?.families ?? [];

@@ -1,5 +1,5 @@
 // Listening closely to the stretch on show: slower, a part of it, with clicks.
-import { Ear, Square } from "lucide-react";
+import { Ear, SlidersHorizontal, Square } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import type { Family, Schemas } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
@@ -7,7 +7,7 @@ import { monitor, useMonitor } from "../../live/monitor";
 import { familyName } from "../../parts/family";
 import { num } from "../../parts/format";
 
-type Settings = Schemas["StudySettings"];
+type Settings = Schemas["AuditionSettings"];
 type How = Pick<Settings, "speed" | "keep_pitch" | "band" | "part" | "click"> & { family: Family | "" };
 
 const start: How = { speed: 1, keep_pitch: true, band: "all", part: "all", family: "", click: "none" };
@@ -87,10 +87,11 @@ export function StudyBar(p: {
             className="press px-1.5"
             aria-expanded={open}
             aria-pressed={open}
-            title="How it is heard: slower, a part of it, with clicks"
+            aria-label="Playback options"
+            title="Playback options: slower, a part of it, with clicks"
             onClick={() => setOpen(!open)}
           >
-            How
+            <SlidersHorizontal size={15} />
           </button>
         </div>
         {p.children}
@@ -116,7 +117,7 @@ export function StudyBar(p: {
             how.keep_pitch ? "keep" : "tape",
             [
               ["keep", "pitch kept"],
-              ["tape", "like tape"],
+              ["tape", "pitch follows speed"],
             ],
             (v) => change({ keep_pitch: v === "keep" }),
             how.speed === 1,

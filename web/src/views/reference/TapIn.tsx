@@ -123,7 +123,11 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
         stops.current.push(await listenToMIDI((s) => struck.current(s)));
       } catch (cause) {
         end(false);
-        tell(cause instanceof Error ? cause.message : "The browser does not let MIDI through.");
+        tell(
+          cause instanceof Error
+            ? cause.message
+            : "The browser blocked MIDI. Allow it beside the address, then try again; your take is kept.",
+        );
       }
     }
   };
@@ -167,7 +171,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
         <div className="w-[150px]">
           <NumberField
             compact
-            label="tempo"
+            label="Tempo"
             value={tempo}
             unit="BPM"
             min={30}
@@ -209,7 +213,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
         <div className="w-[130px]">
           <NumberField
             compact
-            label="latency"
+            label="Latency"
             value={late}
             unit="ms"
             min={-100}
@@ -284,7 +288,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
                 setHits((all) => all.map((h) => ({ ...h, time_s: h.time_s - offset / 1000 })));
               }}
             >
-              Take that off as latency
+              Use as latency
             </button>
             <button
               type="button"
@@ -297,7 +301,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
                 box.current?.close();
               }}
             >
-              Keep as reference
+              Use as reference
             </button>
           </>
         )}

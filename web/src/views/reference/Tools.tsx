@@ -32,7 +32,7 @@ export function Tools({
       <div className="w-[140px] max-[1200px]:w-[142px]">
         <NumberField
           compact
-          label="tempo"
+          label="Tempo"
           value={analysis.tempo_bpm ?? 120}
           unit="BPM"
           min={limits?.heard_bpm[0] ?? 0}

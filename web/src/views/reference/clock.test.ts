@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
+import { rangeText } from "../../parts/ranges";
 import { ClickClock, medianOffset } from "./clock";
-import { rangeText } from "./ranges";
 
 test("the click's beginning is the median of what many rough reports say", () => {
   const clock = new ClickClock(8, 20);

@@ -103,7 +103,7 @@ test("the chosen hit shows its time and strength as fields", () => {
   expect(html).toContain('value="104"');
   expect(html).toContain("97 %");
   expect(html).not.toContain("hides its onset");
-  expect(draw(analysis, { ...hit, covered: true } as HeardHit)).toContain("other sound hides its onset");
+  expect(draw(analysis, { ...hit, covered: true } as HeardHit)).toContain("Masked by another sound");
 });
 
 test("a profile is told family by family", () => {

@@ -1,7 +1,7 @@
 import { renderToStaticMarkup } from "react-dom/server";
 import { expect, test } from "vitest";
 import type { Analysis, Schemas } from "../../api/client";
-import { SmallWave } from "./Cuts";
+import { SmallWave } from "../../parts/SmallWave";
 import { Plots } from "./Plots";
 
 const stat = (family: Schemas["Family"], step: number, count: number): Schemas["StepStat"] => ({

@@ -87,7 +87,7 @@ export function Attempts({ voice }: { voice: Voice }) {
             </span>
           </span>
           <button type="button" className="press h-7 px-2 text-[12px]" onClick={take}>
-            Take it
+            Use
           </button>
         </>
       )}

@@ -1,9 +1,9 @@
-// The parts of a recipe and its steps of colour, in the order in which sound goes
-// through them. One is chosen and stands at the right; steps are dragged.
+// The parts of a recipe and its effects of colour, in the order in which sound goes
+// through them. One is chosen and stands at the right; effects are dragged.
 import { ChevronRight, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { api, type Info, type Voice } from "../../api/client";
-import { num } from "../../parts/format";
+import { effectText } from "../../parts/effects";
 import { Menu } from "../../parts/Menu";
 import { layerAt, setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
@@ -11,24 +11,8 @@ import { useShaping } from "../../state/shaping";
 import { louder } from "./Attempts";
 import type { Place } from "./MovedField";
 import { kindOf } from "./numbers";
-import { partColour, partHints, partIDs, partNames, partOn, type Recipe, type Step } from "./parts";
+import { type Effect, partColour, partHints, partIDs, partNames, partOn, type Recipe } from "./parts";
 import { usePreview } from "./usePreview";
-
-const stepHints: Record<string, string> = {
-  drive: "Soft, hard, even, folded or diode-like",
-  crush: "Fewer bits and another sample rate",
-  filter: "Low, high, band or notch, with resonance",
-  eq: "Four bands",
-  comb: "A string or a tube",
-  shift: "Every partial by the same Hz",
-  transient: "Attack and sustain by themselves",
-  compressor: "Down, and up where asked",
-  bands: "Lows, mids and highs apart, down and up",
-  reverb: "A room",
-  width: "Detuned, later, sides; lows in the middle",
-  clip: "Cuts what is beyond a ceiling",
-  limit: "Keeps below a ceiling",
-};
 
 export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; info: Info }) {
   const edit = useProject((p) => p.edit);
@@ -38,20 +22,20 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
   const [dragged, setDragged] = useState<string | null>(null);
   const [before, setBefore] = useState<number | null>(null);
   const drop = () => {
-    const from = recipe.steps.findIndex((s) => s.id === dragged);
+    const from = recipe.effects.findIndex((s) => s.id === dragged);
     if (dragged && before !== null && from >= 0 && before !== from && before !== from + 1)
-      edit([{ op: "step.move", ...place, step: dragged, to: before > from ? before - 1 : before }]);
+      edit([{ op: "effect.move", ...place, effect: dragged, to: before > from ? before - 1 : before }]);
     setDragged(null);
     setBefore(null);
   };
-  const keys = (s: Step, i: number) => (e: React.KeyboardEvent) => {
+  const keys = (s: Effect, i: number) => (e: React.KeyboardEvent) => {
     if (e.altKey && (e.key === "ArrowLeft" || e.key === "ArrowRight")) {
       e.preventDefault();
-      edit([{ op: "step.move", ...place, step: s.id, to: e.key === "ArrowLeft" ? i - 1 : i + 1 }]);
-    } else if (e.key === "Delete") edit([{ op: "step.remove", ...place, step: s.id }]);
+      edit([{ op: "effect.move", ...place, effect: s.id, to: e.key === "ArrowLeft" ? i - 1 : i + 1 }]);
+    } else if (e.key === "Delete") edit([{ op: "effect.remove", ...place, effect: s.id }]);
   };
   return (
-    <div className="mb-1 flex flex-wrap items-center gap-1" role="toolbar" aria-label="Parts and steps">
+    <div className="mb-1 flex flex-wrap items-center gap-1" role="toolbar" aria-label="Parts and effects">
       {partIDs.map((p) => {
         const on = partOn(recipe, p, silent);
         const chosen = item === `part:${p}`;
@@ -75,7 +59,7 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
         );
       })}
       <span className="px-1 text-[12px] text-muted">then</span>
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: steps are also moved by keys */}
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: effects are also moved by keys */}
       <div
         className="flex flex-wrap items-center gap-1"
         onDragOver={(e) => dragged && e.preventDefault()}
@@ -85,8 +69,8 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
           drop();
         }}
       >
-        {recipe.steps.map((s, i) => {
-          const chosen = item === `step:${s.id}`;
+        {recipe.effects.map((s, i) => {
+          const chosen = item === `effect:${s.id}`;
           return (
             <span key={s.id} className="flex items-center gap-1">
               {i > 0 && <ChevronRight size={12} className="text-muted" aria-hidden="true" />}
@@ -96,8 +80,8 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
                 className={`press h-7 cursor-grab px-2 text-[13px] ${chosen ? "bg-row! border-base-content/60!" : ""} ${s.off ? "text-muted line-through" : ""} ${before === i && dragged ? "border-l-4! border-l-primary!" : ""}`}
                 aria-pressed={chosen}
                 title="Drag it to another place (Alt and arrow keys); double click switches it off and on"
-                onClick={() => set({ item: `step:${s.id}` })}
-                onDoubleClick={() => edit([{ op: "step.switch", ...place, step: s.id, off: !s.off }])}
+                onClick={() => set({ item: `effect:${s.id}` })}
+                onDoubleClick={() => edit([{ op: "effect.switch", ...place, effect: s.id, off: !s.off }])}
                 onKeyDown={keys(s, i)}
                 onDragStart={(e) => {
                   e.dataTransfer.effectAllowed = "move";
@@ -115,29 +99,29 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
                   setBefore(e.clientX < r.left + r.width / 2 ? i : i + 1);
                 }}
               >
-                {stepText(s, info)}
+                {effectText(kindOf(info, s), s)}
               </button>
             </span>
           );
         })}
       </div>
       <Menu
-        label="Step"
-        name="Add a step"
-        title="Add a step of colour"
+        label="Effect"
+        name="Add an effect"
+        title="Add an effect"
         face={<Plus size={14} />}
-        items={info.steps
+        items={info.effects
           .filter((k) => !k.rows)
           .map((k) => ({
             text: k.label,
-            hint: stepHints[k.id] ?? "",
-            disabled: recipe.steps.length >= 12,
+            hint: k.hint,
+            disabled: recipe.effects.length >= 12,
             onClick: () => {
-              edit([{ op: "step.add", ...place, kind: k.id, to: recipe.steps.length }]);
-              const taken = recipe.steps.map((s) => s.id);
+              edit([{ op: "effect.add", ...place, kind: k.id, to: recipe.effects.length }]);
+              const taken = recipe.effects.map((s) => s.id);
               let n = 1;
               while (taken.includes(`${k.id}${n}`)) n++;
-              set({ item: `step:${k.id}${n}` });
+              set({ item: `effect:${k.id}${n}` });
             },
           }))}
       />
@@ -145,33 +129,8 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
   );
 }
 
-/** A step in a few words: what it is and its telling number. */
-export function stepText(s: Step, info: Info): string {
-  const kind = kindOf(info, s);
-  const v = (id: string) => s.values[id] ?? 0;
-  const name = (id: string) => kind?.params.find((p) => p.id === id)?.names?.[v(id)] ?? "";
-  switch (s.kind) {
-    case "drive":
-      return `${name("curve")} drive`;
-    case "filter":
-      return `${name("shape")} ${num(v("corner_hz"), 0)}`;
-    case "crush":
-      return `${num(v("bits"), 0)} bits`;
-    case "shift":
-      return `shift ${num(v("shift_hz"), 0, true)} Hz`;
-    case "clip":
-      return `${name("curve")} clip`;
-    case "reverb":
-      return `room ${num(v("decay_ms"), 0)} ms`;
-    case "compressor":
-      return `compress ${num(v("ratio"), 0)}:1`;
-    default:
-      return kind?.label.toLowerCase() ?? s.kind;
-  }
-}
-
-/** What is done with the chosen step: on, off, judged off and on at the same loudness. */
-export function StepActions({ place, voice, step }: { place: Place; voice: Voice; step: Step }) {
+/** What is done with the chosen effect: on, off, judged off and on at the same loudness. */
+export function EffectActions({ place, voice, effect }: { place: Place; voice: Voice; effect: Effect }) {
   const edit = useProject((p) => p.edit);
   const tell = useProject((p) => p.tell);
   const id = useProject((p) => p.state?.id) ?? "";
@@ -189,14 +148,14 @@ export function StepActions({ place, voice, step }: { place: Place; voice: Voice
             ...l,
             recipe: {
               ...l.recipe,
-              steps: l.recipe.steps.map((s) => (s.id === step.id ? { ...s, off: true } : s)),
+              effects: l.recipe.effects.map((s) => (s.id === effect.id ? { ...s, off: true } : s)),
             },
           }
         : l,
     );
     try {
       const loud = await api.loudnessWith(id, voice.id, off);
-      preview.hear(louder(off, loud.now_lufs - loud.then_lufs), "a step off, at the same loudness");
+      preview.hear(louder(off, loud.now_lufs - loud.then_lufs), "an effect off, at the same loudness");
       setWithout(true);
     } catch (e) {
       tell((e as Error).message);
@@ -208,26 +167,28 @@ export function StepActions({ place, voice, step }: { place: Place; voice: Voice
         type="button"
         className={`press h-7 px-2 text-[12px] ${without ? "bg-row!" : ""}`}
         aria-pressed={without}
-        title="The sound without this step, as loud as with it; again brings it back"
+        title="The sound without this effect, as loud as with it; again brings it back"
         onClick={() => void compare()}
       >
         Off/on
       </button>
       <label className="flex items-center gap-1.5 text-[12px] text-muted">
-        {step.off ? "off" : "on"}
+        {effect.off ? "off" : "on"}
         <input
           type="checkbox"
           className="toggle toggle-xs"
-          aria-label="Step on"
-          checked={!step.off}
-          onChange={(e) => edit([{ op: "step.switch", ...place, step: step.id, off: !e.target.checked }])}
+          aria-label="Effect on"
+          checked={!effect.off}
+          onChange={(e) =>
+            edit([{ op: "effect.switch", ...place, effect: effect.id, off: !e.target.checked }])
+          }
         />
       </label>
       <button
         type="button"
         className="press px-2"
-        aria-label="Remove this step"
-        onClick={() => edit([{ op: "step.remove", ...place, step: step.id }])}
+        aria-label="Remove this effect"
+        onClick={() => edit([{ op: "effect.remove", ...place, effect: effect.id }])}
       >
         <Trash2 size={14} />
       </button>

@@ -9,7 +9,7 @@ import { useProject } from "../../state/project";
 import { useInfo } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
 import { Chart } from "./Chart";
-import { axesOf, type Time } from "./Charts";
+import { axesOf, type Time } from "./chartAxes";
 import { addPoint, curveHandles } from "./curve";
 import type { Place } from "./MovedField";
 import { numberOf } from "./numbers";
@@ -43,7 +43,7 @@ export function CurveRow({
   const height = 96;
   const y = (v: number) => 10 + (1 - v) * (height - 20);
   const axes = axesOf(c, time, beat, y, (py) => 1 - (py - 10) / (height - 20));
-  const drives = recipe.moves.filter((m) => m.by === c.id);
+  const drives = recipe.modulations.filter((m) => m.by === c.id);
   const last = c.points.at(-1)?.at ?? 0;
   const otherUnit = (): Curve => {
     const scale = c.unit === "ms" ? 1 / beat : beat;
@@ -86,7 +86,9 @@ export function CurveRow({
         corner={
           <>
             {drives.length === 0 && (
-              <span className="text-muted">drives nothing yet: let a number follow it</span>
+              <span className="text-muted">
+                Not assigned. Pick it from the curve menu beside a parameter.
+              </span>
             )}
             <span className="num rounded bg-base-200 px-1 text-right leading-snug">
               {drives.map((m) => {
@@ -106,7 +108,7 @@ export function CurveRow({
             </span>
             <Menu
               label="Curve"
-              name={`What ${c.name} does`}
+              name={`What ${c.name} modulates`}
               right
               items={[
                 {
@@ -115,7 +117,7 @@ export function CurveRow({
                   onClick: () => set(otherUnit(), ""),
                 },
                 {
-                  text: c.round >= 0 ? "Run once" : "Go round and round",
+                  text: c.round >= 0 ? "Run once" : "Loop",
                   hint: c.round >= 0 ? "" : "From its first point, for four times its length",
                   onClick: () =>
                     set(
@@ -142,7 +144,7 @@ export function CurveRow({
                     set({ ...c, points: c.points.map((p) => ({ ...p, value: 1 - p.value })) }, ""),
                 },
                 {
-                  text: "Keep in the library",
+                  text: "Save to library",
                   hint: "Under its name, for every sound",
                   onClick: () =>
                     void api

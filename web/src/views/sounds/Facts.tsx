@@ -3,9 +3,9 @@
 import type { Schemas, Voice, VoiceSound } from "../../api/client";
 import { familyName } from "../../parts/family";
 import { noteText, num } from "../../parts/format";
+import { rangeText } from "../../parts/ranges";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
-import { rangeText } from "../reference/ranges";
 
 type Measures = Schemas["Measures"];
 
@@ -157,7 +157,7 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
 function Family({ voice, sound }: { voice: Voice; sound: VoiceSound | undefined }) {
   const family = familyName(voice.family).toLowerCase();
   const outside = sound?.outside_family;
-  const says = outside ? `Not as a ${family} usually: ${outside}` : `Measures as a ${family} does`;
+  const says = outside ? `Unusual for a ${family} usually: ${outside}` : `Measures as a ${family} does`;
   return (
     <p
       className={`mt-0.5 line-clamp-2 h-[32px] text-[12px] leading-4 ${outside ? "text-error" : "text-muted"}`}

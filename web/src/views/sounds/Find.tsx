@@ -8,11 +8,11 @@ import { familyName, Glyph, hue } from "../../parts/family";
 import { noteNames, noteOf, noteText, num } from "../../parts/format";
 import { HearList, PercentWave } from "../../parts/HearList";
 import { useProject } from "../../state/project";
-import { useInfo, useShelf } from "../../state/queries";
+import { useInfo, useLibrary } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
 import { usePreview } from "./usePreview";
 
-type Sound = Schemas["ShelfSound"];
+type Sound = Schemas["LibrarySound"];
 
 const orders = {
   near: "most like this one",
@@ -34,7 +34,7 @@ function tuning(hz: number | null | undefined, note: number): number {
 }
 
 export function Find({ voice }: { voice: Voice }) {
-  const shelf = useShelf().data;
+  const shelf = useLibrary().data;
   const families = useInfo().data?.families ?? [];
   const id = useProject((p) => p.state?.id) ?? "";
   const tell = useProject((p) => p.tell);
@@ -244,7 +244,7 @@ export function Find({ voice }: { voice: Voice }) {
             </span>
             <span
               className="num w-[64px] text-right text-[12px]"
-              title="How unlike it sounds to what was there: 0 is the same"
+              title="Spectral difference from the sound you started with; 0 dB is identical"
             >
               {near ? `${num(near[s.id] ?? 0)} dB` : ""}
             </span>
@@ -253,7 +253,7 @@ export function Find({ voice }: { voice: Voice }) {
                 <button
                   type="button"
                   className="cursor-pointer"
-                  aria-label={`Take ${s.name} out of the library`}
+                  aria-label={`Remove ${s.name} from the library`}
                   onClick={async (e) => {
                     e.stopPropagation();
                     await api.deleteItem(s.id).catch((err: Error) => tell(err.message));

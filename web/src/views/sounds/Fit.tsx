@@ -319,7 +319,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
                 disabled={!found}
                 onClick={() => void take()}
               >
-                Take it
+                Use
               </button>
               <button
                 type="button"

@@ -5,11 +5,11 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { Glyph } from "../../parts/family";
 import { useProject } from "../../state/project";
-import { useShelf } from "../../state/queries";
+import { useLibrary } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
 
 export function Kits() {
-  const shelf = useShelf().data;
+  const shelf = useLibrary().data;
   const id = useProject((p) => p.state?.id) ?? "";
   const project = useProject((p) => p.state?.document.name) ?? "";
   const edit = useProject((p) => p.edit);
@@ -31,8 +31,8 @@ export function Kits() {
     <section className="flex min-h-0 grow flex-col gap-2" aria-label="Kits">
       <div className="flex items-center gap-2">
         <p className="grow text-[13px] text-muted">
-          The pattern stays and lands on the drum of the same family; what finds no place is told. Ctrl Z
-          brings this kit back.
+          The pattern stays and moves to drums of the same family. Hits without one are listed. Ctrl Z brings
+          this kit back.
         </p>
         <input
           className="press h-8 w-[170px] cursor-text px-2 text-[13px]"
@@ -58,7 +58,7 @@ export function Kits() {
                 <button
                   type="button"
                   className="cursor-pointer"
-                  aria-label={`Take the kit ${k.name} out of the library`}
+                  aria-label={`Remove the kit ${k.name} from the library`}
                   onClick={async () => {
                     await api.deleteItem(k.id).catch((e: Error) => tell(e.message));
                     await client.invalidateQueries({ queryKey: ["shelf"] });
@@ -70,10 +70,10 @@ export function Kits() {
               <button
                 type="button"
                 className="press"
-                aria-label={`Take the kit ${k.name}`}
+                aria-label={`Use the kit ${k.name}`}
                 onClick={() => edit([{ op: "kit.set", voices: k.voices, title: k.name }])}
               >
-                Take it
+                Use
               </button>
             </div>
             <div className="flex flex-wrap gap-x-3 gap-y-0.5 text-[12px] text-muted">

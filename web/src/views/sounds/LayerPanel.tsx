@@ -6,22 +6,23 @@ import { noteText } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
 import { layerAt } from "../../state/numbers";
 import { useProject } from "../../state/project";
-import { Rows } from "./SoundPanel";
+import { Rows } from "./Rows";
 
 export const layerHints: Record<string, string> = {
   start_ms: "Later than the hit",
   pan: "Left is negative",
-  above_hz: "Owns what lies above: with another layer only below it, they add up flat",
+  above_hz:
+    "Plays only above this frequency. A second layer that plays only below it completes a flat crossover.",
   below_hz: "Owns what lies below: with another layer only above it, they add up flat",
-  velocity_from: "Softer hits leave it out",
-  velocity_to: "Harder hits leave it out",
+  velocity_from: "Silent below this velocity",
+  velocity_to: "Silent above this velocity",
   velocity_fade: "How wide it fades at its velocity bounds",
   turn: "On every hit, or in turns with other layers",
   "recording.skip_ms": "Leaves out its start",
   "recording.decay_ms": "Fades by 60 dB in this time; 0 leaves it alone",
   "recording.length_ms": "How much of it is heard; 0 is all",
   "recording.keep_length": "Pitch changes the pitch alone",
-  "recording.gate": "Takes away what is soft: the reverb's tail of a loop",
+  "recording.gate": "Silences quiet passages, such as reverb tails in a loop",
 };
 
 const gateID = /^recording\.gate_/;
@@ -75,7 +76,7 @@ export function LayerPanel({
               Trim and level
             </button>
             <Menu
-              label={cutting ? "Listening…" : "Cut into hits"}
+              label={cutting ? "Listening…" : "Slice into voices"}
               title="Listens to the loop and makes a voice of each family in it, its hits in turn"
               right
               items={cuts.map(([place, text, hint]) => ({
@@ -122,7 +123,7 @@ export function LayerPanel({
                 className="press mt-1"
                 onClick={() => edit([{ op: "layer.attack", voice: voice.id, layer: l.id, blob: "" }])}
               >
-                Its own attack
+                Original attack
               </button>
             </>
           ) : (

@@ -17,11 +17,11 @@ import type { Info, Layer, Schemas, Voice, VoiceSound } from "../../api/client";
 import { hue } from "../../parts/family";
 import { num } from "../../parts/format";
 import { Menu } from "../../parts/Menu";
+import { SmallWave } from "../../parts/SmallWave";
 import { TextBox } from "../../parts/TextBox";
 import { layerAt, setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
-import { SmallWave } from "../reference/Cuts";
 import { louder } from "./Attempts";
 import { layerKind, partColour } from "./parts";
 import { RecordSound } from "./RecordSound";
@@ -265,10 +265,10 @@ function Card({
           type="button"
           className={pressed(l.flip)}
           aria-pressed={l.flip}
-          title="Flips its polarity: try it where two layers cancel"
+          title="Inverts its polarity: try it where two layers cancel"
           onClick={() => edit([setNumber(`${at}/flip`, l.flip ? 0 : 1)])}
         >
-          Flip
+          Invert
         </button>
         {job && (
           <button

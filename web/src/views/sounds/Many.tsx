@@ -1,4 +1,4 @@
-// Make many: variations of a layer's recipe, heard with the arrow keys, the good ones
+// Make variants: variants of a layer's recipe, heard with the arrow keys, the good ones
 // kept under numbered names or taken away as numbered files.
 import { useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
@@ -11,7 +11,7 @@ import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
 import { usePreview } from "./usePreview";
 
-type Variation = Schemas["SoundVariation"] & { number: number };
+type Variant = Schemas["SoundVariant"] & { number: number };
 
 const groups = [
   ["pitch", "pitches"],
@@ -40,7 +40,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
   const [percent, setPercent] = useState(20);
   const [seed, setSeed] = useState(1);
   const [chosenGroups, setGroups] = useState<string[]>(groups.map(([g]) => g));
-  const [made, setMade] = useState<Variation[]>([]);
+  const [made, setMade] = useState<Variant[]>([]);
   const [making, setMaking] = useState<AbortController | null>(null);
   const [order, setOrder] = useState<Order>("number");
   const [chosen, setChosen] = useState("");
@@ -53,7 +53,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
     setMaking(work);
     setSeed(nextSeed);
     try {
-      // Of what was there when this was opened, not of a variation that is being heard.
+      // Of what was there when this was opened, not of a variant that is being heard.
       preview.back();
       const list = await api.vary(
         id,
@@ -61,7 +61,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
         { layer: layer.id, count, percent, groups: chosenGroups, seed: nextSeed },
         work.signal,
       );
-      setMade(list.variations.map((v, i) => ({ ...v, number: i + 1 })));
+      setMade(list.variants.map((v, i) => ({ ...v, number: i + 1 })));
       setKept([]);
       setChosen("");
     } catch (e) {
@@ -70,10 +70,10 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
       setMaking((m) => (m === work ? null : m));
     }
   };
-  const layersOf = (v: Variation): Layer[] =>
+  const layersOf = (v: Variant): Layer[] =>
     base.current.map((l) => (l.id === layer.id ? { ...l, recipe: v.recipe } : l));
   const list = useMemo(() => {
-    const by: Record<Order, (v: Variation) => number> = {
+    const by: Record<Order, (v: Variant) => number> = {
       number: (v) => v.number,
       near: (v) => v.distance_db,
       far: (v) => -v.distance_db,
@@ -117,7 +117,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
   const toggle = (n: number) => setKept(kept.includes(n) ? kept.filter((k) => k !== n) : [...kept, n]);
   const close = () => show({ panel: "charts" });
   return (
-    <section className="flex min-h-0 grow flex-col gap-1.5" aria-label="Make many">
+    <section className="flex min-h-0 grow flex-col gap-1.5" aria-label="Make variants">
       <div className="flex flex-wrap items-center gap-2.5">
         <div className="w-[126px]">
           <NumberField
@@ -168,7 +168,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
           disabled={chosenGroups.length === 0}
           onClick={() => void make(made.length === 0 ? seed : seed + 1)}
         >
-          {made.length === 0 ? "Make them" : "Others"}
+          {made.length === 0 ? "Make" : "More"}
         </button>
         {making && (
           <button type="button" className="press" onClick={() => making.abort()}>
@@ -201,13 +201,13 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
       )}
       {made.length > 0 && (
         <HearList
-          label="Variations"
+          label="Variants"
           items={list}
           id={(v) => String(v.number)}
           chosen={chosen}
           onChoose={(v) => {
             setChosen(String(v.number));
-            preview.hear(layersOf(v), `variation ${v.number}`);
+            preview.hear(layersOf(v), `variant ${v.number}`);
           }}
           onTake={() => {
             preview.take();
@@ -259,7 +259,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
           onChange={(e) => setName(e.target.value)}
         />
         <button type="button" className="press" disabled={good.length === 0} onClick={() => void keep()}>
-          Keep {good.length} in the library
+          Save {good.length} to library
         </button>
         <button
           type="button"
@@ -268,7 +268,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
           title="Numbers go on from the last file of this set"
           onClick={() => void exportFiles()}
         >
-          Export numbered
+          Export as numbered files
         </button>
       </div>
     </section>

@@ -7,7 +7,7 @@ import { NumberField } from "../../parts/NumberField";
 import { ParamField } from "../../parts/ParamField";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
-import { drivenBy, type Move, type Recipe } from "./parts";
+import { drivenBy, type Modulation, type Recipe } from "./parts";
 
 /** Where a recipe stands in the project. */
 export interface Place {
@@ -27,9 +27,9 @@ const ends = (p: Param, value: number): { from: number; to: number } => {
 };
 
 const sources: [string, string, string][] = [
-  ["velocity", "Velocity moves it", "Harder hits more"],
-  ["note", "The note moves it", "Higher notes more"],
-  ["chance", "Chance moves it", "A little other on every hit"],
+  ["velocity", "Velocity modulation", "Harder hits more"],
+  ["note", "Note modulation", "Higher notes more"],
+  ["chance", "Random modulation", "A little other on every hit"],
 ];
 
 export function MovedField({
@@ -52,7 +52,7 @@ export function MovedField({
   reset?: number;
 }) {
   const edit = useProject((s) => s.edit);
-  const movable = p.scale !== "steps" && p.scale !== "switch";
+  const modulatable = p.scale !== "discrete" && p.scale !== "switch";
   const field = (
     <ParamField
       param={p}
@@ -62,10 +62,11 @@ export function MovedField({
       {...(reset !== undefined ? { reset } : {})}
     />
   );
-  if (!movable) return field;
+  if (!modulatable) return field;
   const driven = drivenBy(recipe, at);
-  const moves = recipe.moves.filter((m) => m.at === at);
-  const set = (move: Move, gesture = "") => edit([{ op: "move.set", ...place, move }], gesture);
+  const modulations = recipe.modulations.filter((m) => m.at === at);
+  const set = (modulation: Modulation, gesture = "") =>
+    edit([{ op: "modulation.set", ...place, modulation }], gesture);
   const items: MenuItem[] = [];
   if (!driven) {
     items.push({
@@ -81,35 +82,35 @@ export function MovedField({
       });
   }
   for (const [by, text, hint] of sources)
-    if (!moves.some((m) => m.by === by))
+    if (!modulations.some((m) => m.by === by))
       items.push({ text, hint, onClick: () => set({ by, at, from: -reach(p), to: reach(p) }) });
   return (
     <div>
       <div className="flex items-start gap-0.5">
         <div className="min-w-0 grow">
-          {driven ? <Driven recipe={recipe} move={driven} param={p} onSet={set} /> : field}
+          {driven ? <Driven recipe={recipe} modulation={driven} param={p} onSet={set} /> : field}
         </div>
         {items.length > 0 && (
           <Menu
-            label={`What moves ${p.label}`}
-            name={`What moves ${p.label}`}
-            title="Let a curve, velocity, the note or chance move it"
+            label={`Modulation of ${p.label}`}
+            name={`Modulation of ${p.label}`}
+            title="Modulate by curve, velocity, note or chance"
             right
             bare
-            face={<Spline size={13} className={moves.length > 0 ? "" : "opacity-45"} />}
+            face={<Spline size={13} className={modulations.length > 0 ? "" : "opacity-45"} />}
             items={items}
           />
         )}
       </div>
-      {moves
+      {modulations
         .filter((m) => m !== driven)
         .map((m) => (
           <StrokeMove
             key={m.by}
-            move={m}
+            modulation={m}
             param={p}
             onSet={set}
-            onRemove={() => edit([{ op: "move.remove", ...place, by: m.by, at }])}
+            onRemove={() => edit([{ op: "modulation.remove", ...place, by: m.by, at }])}
           />
         ))}
     </div>
@@ -119,17 +120,17 @@ export function MovedField({
 /** A number that follows a curve: the ends between which it goes. */
 function Driven({
   recipe,
-  move,
+  modulation,
   param: p,
   onSet,
 }: {
   recipe: Recipe;
-  move: Move;
+  modulation: Modulation;
   param: Param;
-  onSet: (m: Move, gesture?: string) => void;
+  onSet: (m: Modulation, gesture?: string) => void;
 }) {
   const set = useShaping((s) => s.set);
-  const curve = recipe.curves.find((c) => c.id === move.by);
+  const curve = recipe.curves.find((c) => c.id === modulation.by);
   return (
     <div className="py-0.5">
       <div className="flex items-baseline gap-2 text-[13px]">
@@ -137,7 +138,7 @@ function Driven({
         <button
           type="button"
           className="cursor-pointer truncate text-[12px] text-warning underline decoration-dotted underline-offset-2"
-          onClick={() => set({ item: `curve:${move.by}` })}
+          onClick={() => set({ item: `curve:${modulation.by}` })}
         >
           {curve?.name}
         </button>
@@ -147,13 +148,13 @@ function Driven({
           <NumberField
             key={end}
             label={end === "from" ? "at 1" : "at 0"}
-            value={move[end]}
+            value={modulation[end]}
             unit={p.unit}
             min={p.min}
             max={p.max}
             log={p.scale === "log"}
             compact
-            onChange={(v, gesture) => onSet({ ...move, [end]: v }, gesture)}
+            onChange={(v, gesture) => onSet({ ...modulation, [end]: v }, gesture)}
           />
         ))}
       </div>
@@ -162,48 +163,47 @@ function Driven({
 }
 
 function StrokeMove({
-  move,
+  modulation,
   param: p,
   onSet,
   onRemove,
 }: {
-  move: Move;
+  modulation: Modulation;
   param: Param;
-  onSet: (m: Move, gesture?: string) => void;
+  onSet: (m: Modulation, gesture?: string) => void;
   onRemove: () => void;
 }) {
   const unit = p.scale === "log" ? "st" : p.unit;
   const most = p.scale === "log" ? 48 : p.max - p.min;
-  const ends = { velocity: ["soft", "hard"], note: ["low", "high"], chance: ["from", "to"] }[move.by] ?? [
-    "",
-    "",
-  ];
+  const ends = { velocity: ["soft", "hard"], note: ["low", "high"], chance: ["from", "to"] }[
+    modulation.by
+  ] ?? ["", ""];
   return (
     <div className="flex items-start gap-1 pl-2">
       <span
         className="w-[46px] shrink-0 pt-1 text-[11px] text-warning"
-        title={`Moved by ${move.by}: ${num(move.from)} to ${num(move.to)} ${unit}`}
+        title={`Modulated by ${modulation.by}: ${num(modulation.from)} to ${num(modulation.to)} ${unit}`}
       >
-        {move.by}
+        {modulation.by}
       </span>
       {(["from", "to"] as const).map((end, i) => (
         <div key={end} className="min-w-0 grow">
           <NumberField
             label={ends[i] ?? ""}
-            value={move[end]}
+            value={modulation[end]}
             unit={unit}
             min={-most}
             max={most}
             step={0.5}
             compact
-            onChange={(v, gesture) => onSet({ ...move, [end]: v }, gesture)}
+            onChange={(v, gesture) => onSet({ ...modulation, [end]: v }, gesture)}
           />
         </div>
       ))}
       <button
         type="button"
         className="cursor-pointer pt-1.5"
-        aria-label={`No longer by ${move.by}`}
+        aria-label={`Remove ${modulation.by}`}
         onClick={onRemove}
       >
         <X size={12} />

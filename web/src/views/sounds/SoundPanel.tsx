@@ -1,12 +1,11 @@
 // Right of the charts: facts beside the target's, then the numbers of what is
-// being shaped: a part, a step, the layer or the voice.
+// being shaped: a part, an effect, the layer or the voice.
 import type { Info, Layer, Voice, VoiceSound } from "../../api/client";
 import { Choice } from "../../parts/Choice";
-import { ParamField } from "../../parts/ParamField";
 import { layerAt, layerValue, setNumber, valueIn } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useShaping } from "../../state/shaping";
-import { StepActions } from "./Chain";
+import { EffectActions } from "./Chain";
 import { Facts } from "./Facts";
 import { LayerPanel } from "./LayerPanel";
 import { MovedField, type Place } from "./MovedField";
@@ -84,14 +83,14 @@ function RecipePanel({
 }) {
   const { item } = useShaping();
   const at = layerAt(place.voice, place.layer);
-  const step = recipe.steps.find((s) => item === `step:${s.id}`);
-  if (step) {
-    const kind = kindOf(info, step);
+  const effect = recipe.effects.find((s) => item === `effect:${s.id}`);
+  if (effect) {
+    const kind = kindOf(info, effect);
     return (
       <section aria-label={kind?.label}>
         <div className="flex items-center">
           <h2 className="grow text-[15px]">{kind?.label}</h2>
-          <StepActions key={step.id} place={place} voice={voice} step={step} />
+          <EffectActions key={effect.id} place={place} voice={voice} effect={effect} />
         </div>
         {kind?.params.map((p) => (
           <MovedField
@@ -99,9 +98,9 @@ function RecipePanel({
             place={place}
             recipe={recipe}
             param={p}
-            at={`steps/${step.id}/${p.id}`}
-            address={`${at}/steps/${step.id}`}
-            value={step.values[p.id] ?? 0}
+            at={`effects/${effect.id}/${p.id}`}
+            address={`${at}/effects/${effect.id}`}
+            value={effect.values[p.id] ?? 0}
           />
         ))}
       </section>
@@ -120,12 +119,12 @@ function RecipePanel({
 function shown(part: PartID, id: string, r: Recipe): boolean {
   const of = (name: string) => id === `${part}.${name}`;
   if (part === "body") {
-    const driven = r.moves.some((m) => m.at === "body.end_hz" && r.curves.some((c) => c.id === m.by));
+    const driven = r.modulations.some((m) => m.at === "body.end_hz" && r.curves.some((c) => c.id === m.by));
     if (driven && (of("start_hz") || of("fall_ms"))) return false;
     if (r.body.copies === 1 && (of("detune_ct") || of("spread_percent"))) return false;
     if (r.body.second_percent === 0 && (of("second_ratio") || of("second_decay_ms"))) return false;
   }
-  if (r.moves.some((m) => m.at === `${part}.level_db` && r.curves.some((c) => c.id === m.by)))
+  if (r.modulations.some((m) => m.at === `${part}.level_db` && r.curves.some((c) => c.id === m.by)))
     if (of("attack_ms") || of("hold_ms") || of("decay_ms")) return false;
   if (part === "noise" && r.noise.bursts === 1)
     if (of("spacing_ms") || of("uneven_percent") || of("burst_step_db") || of("burst_decay_ms")) return false;
@@ -237,35 +236,5 @@ function SampleOf({ place, part, blob }: { place: Place; part: "snap" | "noise";
         ))}
       </select>
     </label>
-  );
-}
-
-/** The numbers of a table, one under the other. */
-export function Rows({
-  rows,
-  at,
-  of,
-  hints = {},
-}: {
-  rows: Info["tables"]["layer"];
-  at: string;
-  of: object;
-  hints?: Record<string, string>;
-}) {
-  return (
-    <>
-      {rows.map((p) => (
-        <ParamField
-          key={p.id}
-          param={p}
-          at={at}
-          value={valueIn(of, p.id)}
-          hint={hints[p.id] ?? ""}
-          percent={p.id === "pan"}
-          {...(p.unit === "Hz" || p.id.endsWith("decay_ms") ? { digits: 0 } : {})}
-          step={p.scale === "dB" ? 0.5 : 1}
-        />
-      ))}
-    </>
   );
 }

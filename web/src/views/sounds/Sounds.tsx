@@ -11,9 +11,9 @@ import { TextBox } from "../../parts/TextBox";
 import { useWidth } from "../../parts/useWidth";
 import { synthOf } from "../../state/numbers";
 import { useProject } from "../../state/project";
-import { useInfo, useShelf, useVoiceFacts, useVoiceSound } from "../../state/queries";
+import { useInfo, useLibrary, useVoiceFacts, useVoiceSound } from "../../state/queries";
+import { useSelection } from "../../state/selection";
 import { useShaping } from "../../state/shaping";
-import { useSelection } from "../groove/selection";
 import { Attempts } from "./Attempts";
 import { Chain } from "./Chain";
 import { Charts } from "./Charts";
@@ -57,7 +57,7 @@ export function Sounds({ state }: { state: State }) {
     shown.current = of;
     const { item, set } = useShaping.getState();
     const part = partIDs.find((p) => item === `part:${p}`);
-    const gone = item.startsWith("step:") && !recipe.steps.some((s) => item === `step:${s.id}`);
+    const gone = item.startsWith("effect:") && !recipe.effects.some((s) => item === `effect:${s.id}`);
     const on = partIDs.find((p) => partOn(recipe, p, silent));
     if (on && (gone || (part && !partOn(recipe, part, silent)))) set({ item: `part:${on}` });
   }, [of, recipe, silent]);
@@ -116,10 +116,10 @@ export function Sounds({ state }: { state: State }) {
               className="press"
               aria-pressed={shaping.panel === "many"}
               disabled={!layer?.recipe}
-              title="Variations of this layer"
+              title="Variants of this layer"
               onClick={() => shaping.set({ panel: shaping.panel === "many" ? "charts" : "many" })}
             >
-              Make many
+              Make variants
             </button>
             <button
               type="button"
@@ -234,13 +234,13 @@ function voiceText(v: Voice, voices: Voice[]): string {
     v.cut_by.length > 0 ? `stopped by ${v.cut_by.map(name).join(", ")}` : "",
     v.gate ? `opened by ${name(v.gate.by)}` : "",
   ].filter(Boolean);
-  return parts.length > 0 ? parts.join(", ") : "rings freely";
+  return parts.length > 0 ? parts.join(", ") : "no choke";
 }
 
 function CurveActions({ voice, layer }: { voice: Voice; layer: Layer }) {
   const edit = useProject((p) => p.edit);
   const at = { voice: voice.id, layer: layer.id };
-  const shelf = useShelf().data;
+  const shelf = useLibrary().data;
   const [copied, setCopied] = useState(false);
   useEffect(() => setCopied(sessionStorage.getItem("curve") !== null));
   return (
@@ -293,8 +293,8 @@ function CurveActions({ voice, layer }: { voice: Voice; layer: Layer }) {
         </button>
       )}
       <span>
-        Any number at the right can follow one. Double click a chart to draw its line yourself; drag the dots
-        to bend it.
+        Any parameter at the right can be modulated by one. Double click a chart to draw its line yourself;
+        drag the dots to bend it.
       </span>
     </div>
   );

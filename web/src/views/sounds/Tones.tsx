@@ -139,7 +139,7 @@ export function Tones({
           {found.changed.length > 0 && (
             <div className="flex gap-2">
               <button type="button" className="press press-strong" onClick={() => void take()}>
-                Take it
+                Use
               </button>
               <button
                 type="button"

@@ -8,7 +8,7 @@ import { Menu } from "../../parts/Menu";
 import { setNumber } from "../../state/numbers";
 import { useProject } from "../../state/project";
 import { useInfo } from "../../state/queries";
-import { useSelection } from "../groove/selection";
+import { useSelection } from "../../state/selection";
 
 export function VoiceBar({ voices, voice }: { voices: Voice[]; voice: Voice | undefined }) {
   const sel = useSelection();
@@ -96,7 +96,7 @@ export function VoiceBar({ voices, voice }: { voices: Voice[]; voice: Voice | un
                 onClick: () => edit([{ op: "voice.move", voice: voice.id, to: at + 1 }]),
               },
               {
-                text: voice.mono ? "Let notes ring over each other" : "Play one note at a time",
+                text: voice.mono ? "Polyphonic" : "Monophonic",
                 hint: voice.mono ? "" : "A new note stops the one before",
                 onClick: () => edit([setNumber(`${voice.id}/mono`, voice.mono ? 0 : 1)]),
               },

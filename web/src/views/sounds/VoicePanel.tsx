@@ -2,7 +2,7 @@
 // opens it.
 import type { Info, Voice } from "../../api/client";
 import { useProject } from "../../state/project";
-import { Rows } from "./SoundPanel";
+import { Rows } from "./Rows";
 
 const hints: Record<string, string> = {
   pan: "Left is negative",
@@ -25,7 +25,7 @@ export function VoicePanel({ voice, info }: { voice: Voice; info: Info }) {
     <section aria-label="Voice">
       <h2 className="text-[15px]">{voice.name}</h2>
       <Rows rows={rows} at={voice.id} of={voice} hints={hints} />
-      <h3 className="mt-2 border-t border-line pt-1 text-[13px]">Stopped by</h3>
+      <h3 className="mt-2 border-t border-line pt-1 text-[13px]">Choked by</h3>
       <div className="flex flex-wrap gap-1 py-1">
         {others.map((v) => {
           const on = voice.cut_by.includes(v.id);

@@ -1,7 +1,7 @@
 // The numbers of a recipe by where they are within it.
 import type { Info, Param } from "../../api/client";
 import { valueIn } from "../../state/numbers";
-import { partNames, type Recipe, type Step } from "./parts";
+import { type Effect, partNames, type Recipe } from "./parts";
 
 export interface Numbered {
   param: Param;
@@ -10,13 +10,13 @@ export interface Numbered {
   value: number;
 }
 
-export const kindOf = (info: Info, s: Step) => info.steps.find((k) => k.id === s.kind);
+export const kindOf = (info: Info, s: Effect) => info.effects.find((k) => k.id === s.kind);
 
-/** The number of a recipe at "body.end_hz" or "steps/s1/amount_percent". */
+/** The number of a recipe at "body.end_hz" or "effects/s1/amount_percent". */
 export function numberOf(info: Info, r: Recipe, at: string): Numbered | null {
-  const [, step, id] = at.match(/^steps\/([^/]+)\/(.+)$/) ?? [];
-  if (step && id) {
-    const s = r.steps.find((x) => x.id === step);
+  const [, effect, id] = at.match(/^effects\/([^/]+)\/(.+)$/) ?? [];
+  if (effect && id) {
+    const s = r.effects.find((x) => x.id === effect);
     const kind = s && kindOf(info, s);
     const param = kind?.params.find((p) => p.id === id);
     return s && kind && param ? { param, of: kind.label.toLowerCase(), value: s.values[id] ?? 0 } : null;

@@ -2,8 +2,8 @@
 import type { Layer, Schemas } from "../../api/client";
 
 export type Recipe = Schemas["Recipe"];
-export type Move = Schemas["Move"];
-export type Step = Schemas["Step"];
+export type Modulation = Schemas["Modulation"];
+export type Effect = Schemas["Effect"];
 /** A curve over time, from 0 to 1. */
 export type Curve = Schemas["Curve"];
 
@@ -16,7 +16,7 @@ export const partNames: Record<string, string> = {
   snap: "Snap",
   noise: "Noise",
   metal: "Metal",
-  ring: "Ring",
+  ring: "Resonator",
 };
 
 export const partHints: Record<string, string> = {
@@ -38,8 +38,8 @@ export const partColour: Record<string, string> = {
 };
 
 /** Where a curve drives a number, or undefined. */
-export const drivenBy = (r: Recipe, at: string): Move | undefined =>
-  r.moves.find((m) => m.at === at && r.curves.some((c) => c.id === m.by));
+export const drivenBy = (r: Recipe, at: string): Modulation | undefined =>
+  r.modulations.find((m) => m.at === at && r.curves.some((c) => c.id === m.by));
 
 /** Whether a part sounds at any time. */
 export const partOn = (r: Recipe, part: PartID, silent: number): boolean =>

@@ -1,0 +1,134 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"time"
+
+	"jubrak/app/live"
+	"jubrak/core/compare"
+	"jubrak/core/project"
+	"jubrak/internal/guard"
+)
+
+// measuring is the render and the measures of a project's own sound: done once
+// for all who ask for the same, and given up when an edit has made it worthless
+// or nobody waits any more.
+type measuring struct {
+	of      *project.Document
+	done    chan struct{} // closed when mine and err are there
+	mine    *compare.Mine
+	err     error
+	cancel  context.CancelFunc
+	waiting int
+}
+
+// errSuperseded is the end of a measuring that a newer document took the place of.
+var errSuperseded = errors.New("the project has been changed meanwhile")
+
+// mine measures a project's own sound in the background: see measuring. The
+// answer is shared and is not to be changed.
+func (s *Service) mine(ctx context.Context, st *State) (*compare.Mine, error) {
+	m := s.join(st)
+	defer s.leave(st.ID, m)
+	select {
+	case <-m.done:
+		return m.mine, m.err
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+// join finds or begins the measuring of a state.
+func (s *Service) join(st *State) *measuring {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if m := s.measures[st.ID]; m != nil {
+		if m.err == nil && sameSound(m.of, &st.Document) {
+			m.waiting++
+			return m
+		}
+		m.cancel()
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	m := &measuring{of: &st.Document, done: make(chan struct{}), cancel: cancel, waiting: 1}
+	if len(s.measures) > mostHeld {
+		clear(s.measures) // who waits for one still has it
+	}
+	s.measures[st.ID] = m
+	guard.Go("measuring the project", func() {
+		var mine *compare.Mine
+		err := guard.Run("measuring the project", func() (err error) {
+			mine, err = compare.MeasureMine(ctx, m.of, s.samples(m.of), givesWay(s.Hub.Playing, time.Now, time.Sleep))
+			return err
+		})
+		if errors.Is(err, context.Canceled) {
+			err = errSuperseded
+		}
+		s.mu.Lock()
+		m.mine, m.err = mine, err
+		s.mu.Unlock()
+		cancel()
+		close(m.done)
+	})
+	return m
+}
+
+// leave reports that one who waited has gone; the last one ends what is not done.
+func (s *Service) leave(id string, m *measuring) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if m.waiting--; m.waiting == 0 && m.mine == nil {
+		m.cancel()
+		if s.measures[id] == m {
+			delete(s.measures, id)
+		}
+	}
+}
+
+// sameSound reports whether two documents sound the same: they differ at most in
+// names, references and targets.
+func sameSound(a, b *project.Document) bool {
+	if a == b {
+		return true
+	}
+	if !slices.Equal(a.Tempo, b.Tempo) || len(a.Groove.Lanes) != len(b.Groove.Lanes) || !project.SameKit(&a.Kit, &b.Kit) || !sameFeel(a, b) {
+		return false
+	}
+	for i := range b.Groove.Lanes {
+		if !sameLane(a.Groove.Lanes, i, &b.Groove.Lanes[i]) {
+			return false
+		}
+	}
+	return true
+}
+
+// turn is how long a background render works before it looks whether to rest.
+const turn = 2 * time.Millisecond
+
+// givesWay is a pause for background renders: while something plays they work no
+// more than half of the time, so that the stream is served first.
+func givesWay(playing func() bool, now func() time.Time, sleep func(time.Duration)) func() {
+	since := now()
+	return func() {
+		worked := now().Sub(since)
+		if worked < turn {
+			return
+		}
+		if playing() {
+			sleep(worked)
+		}
+		since = now()
+	}
+}
+
+// retrackAfter is how long an edit waits before the reference is made ready
+// again: others may follow at once.
+const retrackAfter = 200 * time.Millisecond
+
+func (s *Service) isOpen(id string) bool {
+	open := false
+	s.Hub.Each(id, func(*live.Session) { open = true })
+	return open
+}
