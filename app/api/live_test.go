@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/binary"
 	"fmt"
+	"runtime"
 	"sync"
 	"testing"
 	"time"
@@ -26,7 +27,9 @@ func TestAnEditWhileAMonitorOpens(t *testing.T) {
 	for round := range 40 {
 		var wg sync.WaitGroup
 		wg.Go(func() {
-			time.Sleep(time.Duration(round) * 50 * time.Microsecond)
+			for range round * 20 { // a little later each round
+				runtime.Gosched()
+			}
 			now, err := c.work.Edit(id, version, project.Edits{project.RenameProject{Name: fmt.Sprint("round ", round)}}, "")
 			if assert.NoError(t, err) {
 				version = now.Version

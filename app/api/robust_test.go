@@ -1,6 +1,7 @@
 package api
 
 import (
+	"bufio"
 	"context"
 	"fmt"
 	"io"
@@ -62,9 +63,14 @@ func TestAStalledUploadHoldsNobodyUp(t *testing.T) {
 	conn, err := net.Dial("tcp", strings.TrimPrefix(c.url, "http://"))
 	require.NoError(t, err)
 	defer func() { _ = conn.Close() }()
-	_, err = fmt.Fprintf(conn, "POST /api/projects/%s/references HTTP/1.1\r\nHost: %s\r\nContent-Type: multipart/form-data; boundary=x\r\nContent-Length: 100000\r\n\r\n--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.wav\"\r\n\r\nRIFF", st.ID, strings.TrimPrefix(c.url, "http://"))
+	_, err = fmt.Fprintf(conn, "POST /api/projects/%s/references HTTP/1.1\r\nHost: %s\r\nContent-Type: multipart/form-data; boundary=x\r\nContent-Length: 100000\r\nExpect: 100-continue\r\n\r\n", st.ID, strings.TrimPrefix(c.url, "http://"))
 	require.NoError(t, err)
-	time.Sleep(50 * time.Millisecond) // it is being read
+	// The server says so when it begins to read the body.
+	line, err := bufio.NewReader(conn).ReadString('\n')
+	require.NoError(t, err)
+	require.Contains(t, line, "100 Continue")
+	_, err = fmt.Fprint(conn, "--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.wav\"\r\n\r\nRIFF")
+	require.NoError(t, err)
 	done := make(chan int)
 	go func() { done <- c.call("DELETE", "/api/projects/"+other.ID, nil, nil) }()
 	select {

@@ -5,7 +5,9 @@ import (
 	"errors"
 	"runtime"
 	"sync"
+	"sync/atomic"
 	"testing"
+	"testing/synctest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
@@ -55,16 +57,25 @@ func TestCancel(t *testing.T) {
 }
 
 func TestCloseWaitsForWork(t *testing.T) {
-	m := New()
-	ended := false
-	m.Start(Spec{Title: "x"}, func(ctx context.Context, _ *Watch) (string, error) {
-		<-ctx.Done()
-		time.Sleep(20 * time.Millisecond)
-		ended = true
-		return "", ctx.Err()
+	synctest.Test(t, func(t *testing.T) {
+		m := New()
+		goes := make(chan struct{})
+		m.Start(Spec{Title: "x"}, func(ctx context.Context, _ *Watch) (string, error) {
+			<-ctx.Done()
+			<-goes
+			return "", ctx.Err()
+		})
+		var closed atomic.Bool
+		go func() {
+			m.Close()
+			closed.Store(true)
+		}()
+		synctest.Wait()
+		assert.False(t, closed.Load(), "the work goes on")
+		close(goes)
+		synctest.Wait()
+		assert.True(t, closed.Load())
 	})
-	m.Close()
-	assert.True(t, ended)
 }
 
 func TestOldJobsAreForgotten(t *testing.T) {

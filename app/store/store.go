@@ -404,7 +404,7 @@ func (s *Store) PutMade(blob, key string, data []byte) error {
 		return userError(err)
 	}
 	var keys []string
-	if err := s.db.Model(&Made{}).Where("blob = ?", blob).Order("at desc").Offset(mostMade).Limit(1000).Pluck("key", &keys).Error; err != nil {
+	if err := s.db.Model(&Made{}).Where("blob = ?", blob).Order("at desc, rowid desc").Offset(mostMade).Limit(1000).Pluck("key", &keys).Error; err != nil {
 		return userError(err)
 	}
 	if len(keys) == 0 {

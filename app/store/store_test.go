@@ -9,7 +9,6 @@ import (
 	"syscall"
 	"testing"
 	"testing/iotest"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -140,7 +139,6 @@ func TestWhatWasMadeOfABlob(t *testing.T) {
 	require.NoError(t, s.PutMade(other, "a", []byte("kept")))
 	for _, key := range []string{"a", "b", "c", "d", "e", "f"} {
 		require.NoError(t, s.PutMade(name, key, []byte(key)))
-		time.Sleep(2 * time.Millisecond) // times count in milliseconds
 	}
 	for key, there := range map[string]bool{"a": false, "b": false, "c": true, "f": true} {
 		data, err := s.Made(name, key)

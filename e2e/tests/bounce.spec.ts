@@ -152,10 +152,21 @@ test("bars go round, the feel is off and on, and what is played is taken", async
   await page.keyboard.press("Space");
   const bar = async () => (await page.getByTestId("position").textContent())?.split(".")[0];
   await expect.poll(bar).toBe("2");
-  for (let i = 0; i < 12; i++) {
-    await page.waitForTimeout(250);
-    expect(await bar(), "only bar 2").toBe("2");
-  }
+  // What the position shows until the loop has begun anew twice.
+  const shown = await page.getByTestId("position").evaluate(
+    (el) =>
+      new Promise<string[]>((done) => {
+        const seen: string[] = [];
+        const watch = new MutationObserver(() => {
+          if (el.textContent !== seen.at(-1)) seen.push(el.textContent ?? "");
+          if (seen.filter((s, i) => s < (seen[i - 1] ?? "")).length < 2) return;
+          watch.disconnect();
+          done(seen);
+        });
+        watch.observe(el, { characterData: true, childList: true, subtree: true });
+      }),
+  );
+  expect(shown.map((s) => s.split(".")[0]), "only bar 2").toEqual(shown.map(() => "2"));
   await page.keyboard.press("e");
   await expect(page.getByRole("button", { name: "It is off: on" })).toBeVisible();
   await page.keyboard.press("e");
@@ -163,8 +174,9 @@ test("bars go round, the feel is off and on, and what is played is taken", async
   const before = (await lane("open")).length;
   await page.getByRole("button", { name: "Record", exact: true }).click();
   for (let i = 0; i < 3; i++) {
+    const at = await page.getByTestId("position").textContent();
     await page.keyboard.press("v"); // the fourth row
-    await page.waitForTimeout(330);
+    await expect.poll(() => page.getByTestId("position").textContent(), "it plays on").not.toBe(at);
   }
   await expect.poll(async () => (await lane("open")).length).toBeGreaterThan(before);
   expect((await lane("open")).filter((h) => h.tick >= 3840).length, "where it was playing").toBeGreaterThan(0);

@@ -282,7 +282,7 @@ test("a box selects over rows, and rules select by step and velocity", async ({ 
   );
   await expect(chosen).toHaveText(`${inside} hits`);
   await page.getByRole("button", { name: "Select matching…" }).click();
-  const panel = page.getByRole("region", { name: "Select by rule" });
+  const panel = page.getByRole("dialog", { name: "Select by rule" });
   await panel.getByRole("button", { name: "All rows" }).click();
   await panel.getByRole("button", { name: "Off-beats" }).click();
   const all = doc.groove.lanes.flatMap((l: { hits: { tick: number; velocity: number }[] }) => l.hits);

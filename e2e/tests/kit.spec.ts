@@ -52,7 +52,7 @@ test("the history names every step and is jumped in", async ({ page, server }) =
   await set("60");
   await set("70");
   await page.getByRole("button", { name: "History" }).click();
-  const list = page.getByRole("region", { name: "History" });
+  const list = page.getByRole("dialog", { name: "History" });
   await expect(list.getByRole("listitem")).toHaveText([/end pitch 60 → 70 Hz/, /end pitch 50 → 60 Hz/, /end pitch 46.2 → 50 Hz/, /The beginning/]);
   await list.getByRole("button", { name: /46.2 → 50/ }).click();
   await expect(page.getByRole("spinbutton", { name: "End pitch" })).toHaveValue("50.0");

@@ -168,7 +168,7 @@ test("a rumble, a borrowed attack, turns, choke and a gate", async ({ page, serv
   await tap(page);
   await carried(page);
   await page.getByRole("tab", { name: "Kick" }).click();
-  await page.waitForTimeout(900);
+  await listen(page, 900);
   expect((await listen(page, 300)).peak, "it rumbles on where the kick is long over").toBeGreaterThan(0.003);
   await page.getByRole("button", { name: "Shape Drum" }).click();
   await panel.getByRole("button", { name: "Layer", exact: true }).click();

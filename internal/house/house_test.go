@@ -226,3 +226,19 @@ func TestNoCirclesInTheFrontEnd(t *testing.T) {
 		visit(name)
 	}
 }
+
+// Sizes of text are those of the scale in web/src/main.css, never put in place.
+func TestSizesOfTextAreOfTheScale(t *testing.T) {
+	inPlace := regexp.MustCompile(`\btext-\[[0-9.]+(?:px|rem|em)\]|fontSize: [0-9]`)
+	checked := 0
+	require.NoError(t, filepath.WalkDir("../../web/src", func(file string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(file, ".tsx") {
+			return err
+		}
+		text, err := os.ReadFile(file)
+		assert.Empty(t, inPlace.FindAllString(string(text), -1), file)
+		checked++
+		return err
+	}))
+	assert.Greater(t, checked, 100)
+}

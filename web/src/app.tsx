@@ -54,7 +54,7 @@ function Project({ id }: { id: string }) {
   if (error)
     return (
       <main className="flex h-full flex-col items-center justify-center gap-4">
-        <p className="text-[16px]">{error}</p>
+        <p className="text-lg">{error}</p>
         <button type="button" className="press" onClick={() => go(null)}>
           All projects
         </button>

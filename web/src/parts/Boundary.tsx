@@ -24,8 +24,8 @@ export class Boundary extends Component<Props, { error: Error | null }> {
     if (!error) return this.props.children;
     return (
       <main className="flex grow flex-col items-start gap-3 p-8" role="alert">
-        <h1 className="text-[21px]">{this.props.name} cannot be shown</h1>
-        <p className="max-w-[640px] text-[14px]">
+        <h1 className="text-2xl">{this.props.name} cannot be shown</h1>
+        <p className="max-w-[640px] text-base">
           Something in this view failed: {error.message || "no reason was given"}. Everything you made is
           kept; the other views go on working.
         </p>

@@ -66,7 +66,7 @@ export function JobBar({ job, onAgain }: { job: Job; onAgain: (job: Job) => void
       role="status"
     >
       <div className="min-w-0 grow">
-        <div className="flex text-[13px]">
+        <div className="flex text-sm">
           <span className="grow truncate">{job.title}</span>
           {job.status === "running" && <span className="num">{Math.round(job.progress * 100)} %</span>}
         </div>
@@ -78,7 +78,7 @@ export function JobBar({ job, onAgain }: { job: Job; onAgain: (job: Job) => void
             aria-label="Progress"
           />
         )}
-        <div className="text-[12px] text-muted">
+        <div className="text-xs text-muted">
           {job.status === "interrupted"
             ? "Interrupted when Jubrak closed. The file is kept."
             : job.status === "waiting"
@@ -135,7 +135,7 @@ export function useDropped(onFiles: (files: File[]) => void): boolean {
 
 export function DropHint({ text }: { text: string }) {
   return (
-    <div className="pointer-events-none fixed inset-3 z-50 flex items-center justify-center rounded-2xl border-2 border-dashed border-ref bg-base-100/85 font-display text-2xl font-semibold">
+    <div className="pointer-events-none fixed inset-3 z-50 flex items-center justify-center rounded-2xl border-2 border-dashed border-ref bg-base-100/85 font-display text-3xl font-semibold">
       {text}
     </div>
   );
@@ -151,11 +151,11 @@ function Interrupted({ jobs, onAgain }: { jobs: Job[]; onAgain: (job: Job) => vo
       role="status"
     >
       <div className="min-w-0 grow">
-        <div className="text-[13px]">
+        <div className="text-sm">
           <span className="num">{jobs.length}</span> files were on their way when Jubrak was closed; they are
           kept.
         </div>
-        <div className="truncate text-[12px] text-muted" title={names}>
+        <div className="truncate text-xs text-muted" title={names}>
           {names}
         </div>
       </div>
@@ -198,7 +198,7 @@ export function BringStatus({ project }: { project: string }) {
           <JobBar key={job.id} job={job} onAgain={(j) => void again(j)} />
         ))}
         {single.length > mostBars && (
-          <p className="rounded-lg bg-base-100 px-4 py-1 text-[12px] text-muted">
+          <p className="rounded-lg bg-base-100 px-4 py-1 text-xs text-muted">
             and {single.length - mostBars} more in line
           </p>
         )}

@@ -16,7 +16,7 @@ export function Choice<T extends string | number>(p: {
           aria-pressed={v === p.value}
           disabled={p.disabled?.(v) ?? false}
           onClick={() => p.onChange(v)}
-          className={`h-[30px] cursor-pointer px-3 text-[13px] font-medium disabled:cursor-default disabled:opacity-45 ${
+          className={`h-[30px] cursor-pointer px-3 text-sm font-medium disabled:cursor-default disabled:opacity-45 ${
             v === p.value ? "bg-neutral text-neutral-content" : "bg-base-100 hover:bg-base-300"
           }`}
         >

@@ -106,7 +106,7 @@ export function Frame({ project, view, children }: { project: string; view: View
       <header className="flex h-12 shrink-0 items-center gap-4 border-b border-line bg-base-200 px-4">
         <button
           type="button"
-          className="w-[136px] cursor-pointer text-left font-display text-xl font-bold"
+          className="w-[136px] cursor-pointer text-left font-display text-2xl font-bold"
           title="All projects"
           onClick={() => go(null)}
         >
@@ -136,7 +136,7 @@ export function Frame({ project, view, children }: { project: string; view: View
         <Field label="Meter">
           {doc && (
             <select
-              className="num cursor-pointer rounded border border-transparent bg-transparent text-[13px] hover:border-line"
+              className="num cursor-pointer rounded border border-transparent bg-transparent text-sm hover:border-line"
               aria-label="Meter of the groove"
               value={`${doc.groove.meter.beats}/${doc.groove.meter.unit}`}
               onChange={(e) => {
@@ -151,7 +151,7 @@ export function Frame({ project, view, children }: { project: string; view: View
           )}
         </Field>
         <span className="grow" />
-        <span className="whitespace-nowrap text-[12px] text-muted max-[1150px]:hidden" role="status">
+        <span className="whitespace-nowrap text-xs text-muted max-[1150px]:hidden" role="status">
           {saving ? "saving…" : "All changes saved"}
         </span>
         <button
@@ -209,8 +209,8 @@ export function Frame({ project, view, children }: { project: string; view: View
                 v === view ? "border-primary bg-base-100" : "border-transparent hover:bg-base-300"
               }`}
             >
-              <span className="block font-display text-[15px] font-semibold">{titles[v]}</span>
-              <span className="block text-[12px] text-muted" data-fact={v}>
+              <span className="block font-display text-lg font-semibold">{titles[v]}</span>
+              <span className="block text-xs text-muted" data-fact={v}>
                 {facts[v]}
               </span>
             </button>
@@ -227,7 +227,7 @@ export function Frame({ project, view, children }: { project: string; view: View
 function Field({ label, children }: { label: string; children: ReactNode }) {
   return (
     <div className="flex items-baseline gap-1.5">
-      <span className="text-[13px]">{label}</span>
+      <span className="text-sm">{label}</span>
       {children}
     </div>
   );
@@ -240,7 +240,7 @@ function ProjectName() {
       label="Project name"
       value={state?.document.name ?? ""}
       width={170}
-      className="font-display text-[15px]! font-semibold"
+      className="font-display text-lg! font-semibold"
       onCommit={(text) => text !== "" && edit([{ op: "project.rename", name: text }])}
     />
   );

@@ -67,7 +67,7 @@ export function HearList<T>({
             key={id(i)}
             role="option"
             aria-selected={on}
-            className={`cursor-pointer border-b border-line/60 px-2 py-1 text-[13px] ${on ? "bg-row" : "hover:bg-base-200"}`}
+            className={`cursor-pointer border-b border-line/60 px-2 py-1 text-sm ${on ? "bg-row" : "hover:bg-base-200"}`}
             onClick={() => onChoose(i)}
             onDoubleClick={onTake}
           >

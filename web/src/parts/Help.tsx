@@ -19,9 +19,9 @@ export function Help({ onClose }: { onClose: () => void }) {
       aria-label="Keys"
     >
       <div className="mb-4 flex items-center">
-        <h2 className="grow text-xl">Keys</h2>
+        <h2 className="grow text-2xl">Keys</h2>
         <label
-          className="mr-4 flex cursor-pointer items-center gap-1.5 text-[13px]"
+          className="mr-4 flex cursor-pointer items-center gap-1.5 text-sm"
           title="Switched off, only keys with Ctrl, Space and those of what has the focus work"
         >
           <input
@@ -42,14 +42,14 @@ export function Help({ onClose }: { onClose: () => void }) {
       <div className="columns-2 gap-x-8 [&>section]:break-inside-avoid">
         {places.map((place) => (
           <section key={place} className={placeNames[place] ? "mt-4 first:mt-0" : "mt-1"}>
-            {placeNames[place] && <h3 className="mb-1.5 text-[15px]">{placeNames[place]}</h3>}
-            <dl className="grid grid-cols-[110px_1fr] gap-y-1 text-[13px]">
+            {placeNames[place] && <h3 className="mb-1.5 text-lg">{placeNames[place]}</h3>}
+            <dl className="grid grid-cols-[110px_1fr] gap-y-1 text-sm">
               {[
                 ...Object.values<Key>(keyList[place]).map((k) => [k.shown, k.does]),
                 ...(gestures[place] ?? []),
               ].map(([k, what]) => (
                 <div key={k} className="contents">
-                  <dt className="num text-[12px] text-muted">{k}</dt>
+                  <dt className="num text-xs text-muted">{k}</dt>
                   <dd>{what}</dd>
                 </div>
               ))}

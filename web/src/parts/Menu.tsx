@@ -1,7 +1,7 @@
 // A button that opens a short list of things to do.
+import * as Ariakit from "@ariakit/react";
 import { ChevronDown } from "lucide-react";
-import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
-import { useAway } from "./useAway";
+import type { ReactNode } from "react";
 
 export interface MenuItem {
   text: string;
@@ -12,6 +12,12 @@ export interface MenuItem {
   narrow?: boolean;
   onClick: () => void;
 }
+
+/** The widest window, in pixels, whose bars have no room for all their buttons. */
+const narrowBar = 1200;
+
+/** The frame of what opens over the page. */
+export const popup = "rounded-xl border border-line bg-base-100 shadow-lg";
 
 export function Menu(p: {
   label: string;
@@ -30,76 +36,44 @@ export function Menu(p: {
   bare?: boolean;
   items: MenuItem[];
 }) {
-  const [open, setOpen] = useState(false);
-  const box = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    if (!open) return;
-    box.current?.querySelector<HTMLElement>("[role=menuitem]:not(:disabled)")?.focus();
-  }, [open]);
-  useAway(
-    box,
-    open,
-    useCallback(() => setOpen(false), []),
-  );
-  const keys = (e: React.KeyboardEvent) => {
-    if (e.key === "Escape") {
-      e.stopPropagation();
-      setOpen(false);
-      box.current?.querySelector<HTMLElement>("[aria-haspopup]")?.focus();
-    }
-    if (e.key !== "ArrowDown" && e.key !== "ArrowUp") return;
-    e.preventDefault();
-    const all = [
-      ...(box.current?.querySelectorAll<HTMLElement>("[role=menuitem]:not(:disabled)") ?? []),
-    ].filter((el) => el.offsetParent !== null);
-    const at = all.indexOf(document.activeElement as HTMLElement);
-    all[(at + (e.key === "ArrowDown" ? 1 : -1) + all.length) % all.length]?.focus();
-  };
+  // A hidden item must not take the arrow keys.
+  const items = p.items.filter((i) => !i.narrow || innerWidth <= narrowBar);
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: the keys belong to the menu inside
-    <div ref={box} className="relative" onKeyDown={open ? keys : undefined}>
-      <button
-        type="button"
+    <Ariakit.MenuProvider placement={`${p.up ? "top" : "bottom"}-${p.right ? "end" : "start"}`}>
+      <Ariakit.MenuButton
         className={p.bare ? "cursor-pointer px-1 py-1.5" : "press px-2.5"}
-        aria-haspopup="menu"
-        aria-expanded={open}
         aria-label={p.name}
         title={p.title}
-        onClick={() => setOpen(!open)}
       >
         {p.face ?? (
           <>
             {p.label} <ChevronDown size={14} />
           </>
         )}
-      </button>
-      {open && (
-        <div
-          role="menu"
-          aria-label={p.name ?? p.label}
-          className={`absolute ${p.up ? "bottom-9" : p.bare ? "top-7" : "top-9"} ${p.right ? "right-0" : "left-0"} z-30 max-h-[70vh] overflow-y-auto ${p.columns ? "grid w-[340px] grid-cols-3" : "w-[270px]"} rounded-xl border border-line bg-base-100 p-1.5 shadow-lg`}
-        >
-          {p.items.map((i) => (
-            <button
-              key={i.text}
-              type="button"
-              role="menuitem"
-              disabled={i.disabled}
-              className={`block w-full cursor-pointer rounded-lg px-3 py-1.5 text-left text-[13px] hover:bg-base-300 focus:bg-base-300 disabled:opacity-45 ${i.narrow ? "min-[1201px]:hidden" : ""}`}
-              onClick={() => {
-                setOpen(false);
-                i.onClick();
-              }}
-            >
-              <span className="flex items-center gap-2 font-medium">
-                {i.icon}
-                {i.text}
-              </span>
-              {i.hint && <span className="block text-[12px] text-muted">{i.hint}</span>}
-            </button>
-          ))}
-        </div>
-      )}
-    </div>
+      </Ariakit.MenuButton>
+      <Ariakit.Menu
+        portal
+        unmountOnHide
+        gutter={4}
+        aria-label={p.name ?? p.label}
+        className={`z-40 max-h-[70vh] overflow-y-auto ${p.columns ? "grid w-[340px] grid-cols-3" : "w-[270px]"} ${popup} p-1.5`}
+      >
+        {items.map((i) => (
+          <Ariakit.MenuItem
+            key={i.text}
+            render={<button type="button" />}
+            disabled={i.disabled ?? false}
+            className="block w-full cursor-pointer rounded-lg px-3 py-1.5 text-left text-sm hover:bg-base-300 data-active-item:bg-base-300 disabled:opacity-45"
+            onClick={i.onClick}
+          >
+            <span className="flex items-center gap-2 font-medium">
+              {i.icon}
+              {i.text}
+            </span>
+            {i.hint && <span className="block text-xs text-muted">{i.hint}</span>}
+          </Ariakit.MenuItem>
+        ))}
+      </Ariakit.Menu>
+    </Ariakit.MenuProvider>
   );
 }

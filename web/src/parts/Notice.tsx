@@ -15,7 +15,7 @@ export function Notice() {
   return (
     <div
       role={notice.kind === "error" ? "alert" : "status"}
-      className={`fixed bottom-[68px] left-2 z-50 w-[150px] rounded-lg border bg-base-100 px-2.5 py-2 text-[13px] leading-snug shadow-lg ${
+      className={`fixed bottom-[68px] left-2 z-50 w-[150px] rounded-lg border bg-base-100 px-2.5 py-2 text-sm leading-snug shadow-lg ${
         notice.kind === "error" ? "border-error" : "border-line"
       }`}
     >
@@ -32,7 +32,7 @@ export function Notice() {
       {notice.action && (
         <button
           type="button"
-          className="press mt-1.5 h-auto px-2 py-1 text-[12px]"
+          className="press mt-1.5 h-auto px-2 py-1 text-xs"
           onClick={() => {
             notice.action?.run();
             hush();

@@ -106,7 +106,7 @@ export function NumberField(p: NumberFieldProps) {
       <div className="flex items-baseline gap-2">
         {/* biome-ignore lint/a11y/noStaticElementInteractions: the field beside it takes the keys */}
         <span
-          className="grow cursor-ew-resize touch-none truncate text-[13px]"
+          className="grow cursor-ew-resize touch-none truncate text-sm"
           title={`${p.hint ? `${p.hint}. ` : ""}${num(min, digits)} to ${num(max, digits)} ${unit}. Drag, wheel, type or arrow keys; double click resets`}
           {...drag}
           onDoubleClick={() => reset !== undefined && set(reset, "")}
@@ -114,7 +114,7 @@ export function NumberField(p: NumberFieldProps) {
           {label}
         </span>
         <input
-          className={`num ${p.compact ? "w-[56px]" : "w-[72px]"} rounded border border-transparent bg-transparent px-1 text-right text-[13px] hover:border-line focus:border-line focus:bg-base-100`}
+          className={`num ${p.compact ? "w-[56px]" : "w-[72px]"} rounded border border-transparent bg-transparent px-1 text-right text-sm hover:border-line focus:border-line focus:bg-base-100`}
           role="spinbutton"
           aria-label={label}
           aria-valuenow={shown}
@@ -129,7 +129,7 @@ export function NumberField(p: NumberFieldProps) {
           inputMode="decimal"
         />
         {(unit !== "" || !p.compact) && (
-          <span className={`${p.compact ? "" : "w-8"} shrink-0 text-[11px] text-muted`}>{unit}</span>
+          <span className={`${p.compact ? "" : "w-8"} shrink-0 text-2xs text-muted`}>{unit}</span>
         )}
       </div>
       <div className="h-[3px] overflow-hidden rounded bg-base-300" aria-hidden="true">

@@ -40,10 +40,10 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
   };
   if (p.names && p.names.length > 0)
     return (
-      <label className="flex items-center gap-2 py-1 text-[13px]" title={hint}>
+      <label className="flex items-center gap-2 py-1 text-sm" title={hint}>
         <span className="grow truncate">{label}</span>
         <select
-          className="press h-7 max-w-[150px] px-1.5 text-[13px]"
+          className="press h-7 max-w-[150px] px-1.5 text-sm"
           aria-label={label}
           value={value}
           onChange={(e) => set(Number(e.target.value), "")}
@@ -58,7 +58,7 @@ export function ParamField({ param: p, value, at, percent, onChange, ...more }: 
     );
   if (p.scale === "switch")
     return (
-      <label className="flex items-center gap-2 py-1 text-[13px]" title={hint}>
+      <label className="flex items-center gap-2 py-1 text-sm" title={hint}>
         <span className="grow truncate">{label}</span>
         <input
           type="checkbox"

@@ -36,8 +36,8 @@ export function RebuildChoice(p: { project: string; reference: Schemas["Referenc
     else p.onClose();
   };
   return (
-    <section aria-label="Rebuild" className="rowbox mb-3 flex flex-col gap-2 p-3 text-[13px]">
-      <h2 className="text-[17px]">Rebuild “{p.reference.name}”</h2>
+    <section aria-label="Rebuild" className="rowbox mb-3 flex flex-col gap-2 p-3 text-sm">
+      <h2 className="text-xl">Rebuild “{p.reference.name}”</h2>
       <p className="text-muted">
         Its pattern and feel, a voice for each drum, levels and places become a project of your own: this one
         while it is empty, else a new one. All of it can be edited.
@@ -104,26 +104,26 @@ export function RebuildReport({ project }: { project: string }) {
   return (
     <section
       aria-label="Rebuilding"
-      className="rowbox mb-3 flex flex-col gap-2 p-3 text-[13px]"
+      className="rowbox mb-3 flex flex-col gap-2 p-3 text-sm"
       aria-busy={running}
     >
       <div className="flex items-center gap-2">
-        <h2 className="grow text-[17px]">
+        <h2 className="grow text-xl">
           {running ? job.title : rebuilt.stopped ? "Stopped: what was made stays" : "Rebuilt"}
           {!running && rebuilt.measurable !== null && (
-            <span className="ml-2 font-sans text-[13px] text-muted">
+            <span className="ml-2 font-sans text-sm text-muted">
               {rebuilt.inside} of {rebuilt.measurable} values inside
             </span>
           )}
         </h2>
         {running ? (
           <>
-            <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => stop(project)}>
+            <button type="button" className="press h-7 px-2 text-xs" onClick={() => stop(project)}>
               Stop and keep
             </button>
             <button
               type="button"
-              className="press h-7 px-2 text-[12px]"
+              className="press h-7 px-2 text-xs"
               disabled={giving}
               onClick={() => {
                 setGiving(true);
@@ -134,7 +134,7 @@ export function RebuildReport({ project }: { project: string }) {
             </button>
           </>
         ) : (
-          <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => forget(project)}>
+          <button type="button" className="press h-7 px-2 text-xs" onClick={() => forget(project)}>
             Done
           </button>
         )}
@@ -142,7 +142,7 @@ export function RebuildReport({ project }: { project: string }) {
       {running && (
         <>
           <progress className="progress w-full" value={job.progress} max={1} aria-label="Rebuilt so far" />
-          <p className="text-[12px] text-muted">
+          <p className="text-xs text-muted">
             {rebuilt.stages.length === 0
               ? `${job.stage || "reading"}…`
               : "Press Play: it is heard as it comes."}
@@ -156,7 +156,7 @@ export function RebuildReport({ project }: { project: string }) {
             <span className={s.state === "waiting" ? "text-muted" : ""}>{s.title}</span>
             <span>
               {s.result}
-              {s.weak.length > 0 && <span className="block text-[12px] text-muted">{s.weak.join(" ")}</span>}
+              {s.weak.length > 0 && <span className="block text-xs text-muted">{s.weak.join(" ")}</span>}
             </span>
           </li>
         ))}
@@ -186,8 +186,8 @@ export function WhoseTable({ voices }: { voices: Schemas["Origins"][] }) {
   };
   const said = (v: boolean | null) => (v === null ? "–" : v ? "kept" : "your own");
   return (
-    <table className="mb-3 w-full table-fixed text-[13px]" aria-label="What is whose">
-      <thead className="text-left text-[12px] text-muted">
+    <table className="mb-3 w-full table-fixed text-sm" aria-label="What is whose">
+      <thead className="text-left text-xs text-muted">
         <tr>
           <th className="w-[110px] pl-2 font-normal">voice</th>
           <th className="w-[240px] font-normal">hits</th>

@@ -88,7 +88,7 @@ export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
         if (!taken.current) void api.dropLong(long.id).catch(() => undefined);
       }}
     >
-      <h2 className="text-xl">Which stretch of {long.name}?</h2>
+      <h2 className="text-2xl">Which stretch of {long.name}?</h2>
       <p className="mb-4 text-muted">
         {damage && `${damage} What lies before can be listened to. `}
         {(damage === "" || total > long.longest_s) && (
@@ -176,7 +176,7 @@ export function StretchChooser({ long }: { long: Schemas["LongFile"] }) {
 function TimeField(p: { label: string; value: number; onChange: (seconds: number) => void }) {
   const [text, setText] = useState(minutes(p.value));
   return (
-    <label className="flex items-center gap-2 text-[13px]">
+    <label className="flex items-center gap-2 text-sm">
       {p.label}
       <input
         className="press num w-[92px] cursor-text"

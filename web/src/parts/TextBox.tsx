@@ -18,7 +18,7 @@ export function TextBox(p: {
     <input
       aria-label={p.label}
       placeholder={p.placeholder}
-      className={`rounded border border-transparent bg-transparent px-1 text-[13px] hover:border-line focus:border-line focus:bg-base-100 ${p.className ?? ""}`}
+      className={`rounded border border-transparent bg-transparent px-1 text-sm hover:border-line focus:border-line focus:bg-base-100 ${p.className ?? ""}`}
       style={{ width: p.width }}
       value={text ?? p.value}
       onChange={(e) => setText(e.target.value)}

@@ -58,7 +58,7 @@ export function Transport() {
       <Rounds />
       <span className="grow" />
       <System />
-      {link === "lost" && <span className="text-[13px] text-error">Lost the connection; trying again…</span>}
+      {link === "lost" && <span className="text-sm text-error">Lost the connection; trying again…</span>}
       <Meter />
     </footer>
   );
@@ -71,7 +71,7 @@ function System() {
   const says = systems.find((s) => s.id === system)?.says ?? "";
   return (
     <select
-      className={`press h-8 max-w-[120px] px-1.5 text-[12px] ${system === "full" ? "" : "bg-row! border-base-content/60!"}`}
+      className={`press h-8 max-w-[120px] px-1.5 text-xs ${system === "full" ? "" : "bg-row! border-base-content/60!"}`}
       aria-label="Speaker simulation"
       title={`Speaker simulation: ${says}. For listening only; exports are not affected`}
       value={system}
@@ -143,13 +143,13 @@ function Rounds() {
     />
   );
   return (
-    <div className="flex items-center gap-1.5 text-[12px] max-[1100px]:hidden">
+    <div className="flex items-center gap-1.5 text-xs max-[1100px]:hidden">
       <span className={loop ? "font-semibold text-primary" : "text-muted"}>bars</span>
       {box("Loop start", from, (v) => set(v, Math.max(v, to)))}
       <span className="text-muted">to</span>
       {box("Loop end", to, (v) => set(Math.min(from, v), v))}
       <select
-        className="press h-7 px-1.5 text-[12px]"
+        className="press h-7 px-1.5 text-xs"
         aria-label="Click"
         title="Click (C)"
         value={click}
@@ -162,7 +162,7 @@ function Rounds() {
         <option value={4}>click: quarter beats</option>
       </select>
       <select
-        className="press h-7 px-1.5 text-[12px]"
+        className="press h-7 px-1.5 text-xs"
         aria-label="Count-in"
         value={countIn}
         onChange={(e) => monitor.setCountIn(Number(e.target.value))}
@@ -173,7 +173,7 @@ function Rounds() {
       </select>
       <button
         type="button"
-        className="press h-7 px-2 text-[12px]"
+        className="press h-7 px-2 text-xs"
         title="Tap the tempo (Shift T in Groove)"
         onClick={(e) => {
           const bpm = tapped(taps.current, e.timeStamp);
@@ -217,10 +217,10 @@ function Position({ beats, bpm }: { beats: number; bpm: number }) {
   });
   return (
     <div className="w-[84px]" role="timer" aria-label="Position">
-      <div ref={bars} className="num text-[17px] font-semibold leading-5" data-testid="position">
+      <div ref={bars} className="num text-xl font-semibold leading-5" data-testid="position">
         1.1.1
       </div>
-      <div ref={time} className="num text-[11px] text-muted">
+      <div ref={time} className="num text-2xs text-muted">
         00:00.000
       </div>
     </div>
@@ -272,7 +272,7 @@ function Meter() {
         {bar(left)}
         {bar(right)}
       </div>
-      <div className="num flex w-[92px] flex-col text-right text-[12px]">
+      <div className="num flex w-[92px] flex-col text-right text-xs">
         <span ref={peak}>– dBFS</span>
         <span ref={loud} className="text-muted">
           – LUFS

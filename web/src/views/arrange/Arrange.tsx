@@ -68,8 +68,8 @@ export function Arrange({ state }: { state: State }) {
     <>
       <main className="flex min-w-0 grow flex-col px-4 py-3" {...drop}>
         <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
-          <h1 className="text-[21px]">Arrange</h1>
-          <span className="text-[13px] text-muted" data-testid="piece-length">
+          <h1 className="text-2xl">Arrange</h1>
+          <span className="text-sm text-muted" data-testid="piece-length">
             {facts ? `${count(facts.bars.length - 1, "bar")}, ${minutes(facts.seconds)}` : "…"}
           </span>
           <span className="grow" />
@@ -93,7 +93,7 @@ export function Arrange({ state }: { state: State }) {
           </button>
           <AddBacking />
         </div>
-        {error && <p className="mb-2 text-[13px] text-error">{error.message}</p>}
+        {error && <p className="mb-2 text-sm text-error">{error.message}</p>}
         <div
           ref={(el) => {
             frame.current = el;
@@ -107,7 +107,7 @@ export function Arrange({ state }: { state: State }) {
               <ReferenceMap axis={axis} left={left} />
               <Sections doc={doc} facts={facts} list={list} axis={axis} left={left} />
               <Ruler doc={doc} facts={facts} axis={axis} left={left} time={time} />
-              <div className="relative pb-[58px]">
+              <div className="relative pb-14">
                 {lanesFor("")}
                 {rows.map((v) => (
                   <ArrangeRow
@@ -152,7 +152,7 @@ function BusLanes({ name, children }: { name: string; children: React.ReactNode[
   if (children.length === 0) return null;
   return (
     <div className="mb-1 rounded-lg bg-base-200">
-      <div className="px-3 pt-1 text-[13px] font-semibold">{name}</div>
+      <div className="px-3 pt-1 text-sm font-semibold">{name}</div>
       {children}
     </div>
   );

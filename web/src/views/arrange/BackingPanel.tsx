@@ -20,7 +20,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
   const played = useBackings().data?.backings.find((b) => b.id === chosen.backing);
   const room = useRoom(facts.seconds <= 300).data;
   const against = room?.against.find((a) => a.backing === chosen.backing);
-  if (!of || !tables) return <p className="text-[13px] text-muted">No backing is chosen.</p>;
+  if (!of || !tables) return <p className="text-sm text-muted">No backing is chosen.</p>;
   const at = `backing/${of.id}`;
   const set = (fields: object) => edit([{ op: "backing.set", backing: of.id, ...fields } as never]);
   const own = of.stand_in
@@ -32,12 +32,12 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         label="Name of the backing"
         value={of.name}
         width={220}
-        className="font-display text-[16px]! font-semibold"
+        className="font-display text-lg! font-semibold"
         onCommit={(name) => name !== "" && set({ name })}
       />
-      {played?.problem && <p className="text-[12px] text-error">{played.problem}</p>}
+      {played?.problem && <p className="text-xs text-error">{played.problem}</p>}
       {played && !played.ready && !played.problem && (
-        <p className="text-[12px] text-muted" role="status">
+        <p className="text-xs text-muted" role="status">
           It is being prepared; the drums play meanwhile.
         </p>
       )}
@@ -45,7 +45,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         <span className="num">{placeText(facts, of.at)}</span>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           onClick={() => set({ at: Math.round(chosen.cursor) })}
         >
           to the cursor
@@ -63,12 +63,12 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
                 edit([{ op: "number.set", at: `${at}/tempo_bpm`, value: Number(t.replace(",", ".")) || 0 }])
               }
             />
-            <span className="text-[12px] text-muted">BPM</span>
+            <span className="text-xs text-muted">BPM</span>
             {[0.5, 2].map((f) => (
               <button
                 key={f}
                 type="button"
-                className="press h-6 px-1.5 text-[11px]"
+                className="press h-6 px-1.5 text-2xs"
                 title={f === 2 ? "Twice as fast" : "Half as fast"}
                 disabled={!of.tempo_bpm}
                 onClick={() => edit([{ op: "number.set", at: `${at}/tempo_bpm`, value: of.tempo_bpm * f }])}
@@ -88,7 +88,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
                 ])
               }
             />
-            <span className="text-[12px] text-muted">s</span>
+            <span className="text-xs text-muted">s</span>
           </Line>
           <Choice
             label="How it comes to the tempo"
@@ -109,7 +109,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
           <ParamField key={p.id} param={p} at={at} value={valueIn(of, p.id)} />
         ))}
       {against && (
-        <p className="text-[12px] text-muted">
+        <p className="text-xs text-muted">
           The drums are <span className="num">{num(Math.abs(against.drums_above_lu))} LU</span>{" "}
           {against.drums_above_lu >= 0 ? "above" : "below"} it
           {room?.reference_drums_above_lu != null && (
@@ -125,7 +125,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
       {of.duck_db > 0 && (
         <Line label="Ducked by">
           <select
-            className="press h-7 min-w-0 grow px-1.5 text-[12px]"
+            className="press h-7 min-w-0 grow px-1.5 text-xs"
             aria-label="Ducked by"
             value={of.duck_by}
             onChange={(e) => set({ duck_by: e.target.value })}
@@ -158,7 +158,7 @@ export function BackingPanel({ doc, facts }: { doc: Document; facts: Facts }) {
       <div className="border-t border-line pt-2">
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           onClick={() => {
             edit([{ op: "backing.remove", backing: of.id }]);
             chosen.set({ panel: "section", backing: "" });

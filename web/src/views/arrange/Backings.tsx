@@ -149,12 +149,10 @@ function BackingRow(p: {
         style={{ width: p.left - 1 }}
         onClick={choose}
       >
-        <span
-          className={`block truncate text-[13px] font-semibold ${of.mute ? "text-muted line-through" : ""}`}
-        >
+        <span className={`block truncate text-sm font-semibold ${of.mute ? "text-muted line-through" : ""}`}>
           {of.name}
         </span>
-        <span className="block truncate text-[11px] text-muted">
+        <span className="block truncate text-2xs text-muted">
           {played?.problem ? "cannot be heard" : played?.ready ? about(of) : "preparing…"}
         </span>
       </button>
@@ -205,7 +203,7 @@ function BackingRow(p: {
             </g>
           )}
           {played?.problem && (
-            <text x={8} y={height / 2 + 4} className="text-[12px]" fill="var(--color-error)">
+            <text x={8} y={height / 2 + 4} className="text-xs" fill="var(--color-error)">
               {played.problem}
             </text>
           )}

@@ -51,16 +51,16 @@ export function DrawPanel({ doc, of }: { doc: Document; of: Laid }) {
           <button
             key={d.at}
             type="button"
-            className="block w-full cursor-pointer truncate px-2 py-0.5 text-left text-[12px] hover:bg-base-300"
+            className="block w-full cursor-pointer truncate px-2 py-0.5 text-left text-xs hover:bg-base-300"
             title={`Draw it over ${section.name}: now ${num(d.value)} ${d.param.unit}`}
             onClick={() => begin(d)}
           >
             {d.of}: {d.param.label.toLowerCase()}
           </button>
         ))}
-        {found.length === 0 && <p className="px-2 py-1 text-[12px] text-muted">No number is called that.</p>}
+        {found.length === 0 && <p className="px-2 py-1 text-xs text-muted">No number is called that.</p>}
       </fieldset>
-      <p className="text-[12px] text-muted">
+      <p className="text-xs text-muted">
         A lane opens under its row: click to add a point, drag to move it, double click to take it away; with
         Shift free of the grid.
       </p>
@@ -69,20 +69,20 @@ export function DrawPanel({ doc, of }: { doc: Document; of: Laid }) {
         if (!d) return null;
         return (
           <div key={m.at} className="border-t border-line pt-1">
-            <div className="flex text-[12px]">
+            <div className="flex text-xs">
               <span className="grow truncate font-semibold">
                 {d.of}: {d.param.label.toLowerCase()}
               </span>
               <button
                 type="button"
-                className="cursor-pointer text-[11px] text-muted underline decoration-dotted"
+                className="cursor-pointer text-2xs text-muted underline decoration-dotted"
                 onClick={() => edit([{ op: "piece.automate", section: section.id, at: m.at, points: [] }])}
               >
                 remove here
               </button>
             </div>
             {m.points.map((q) => (
-              <div key={q.bar} className="flex items-center gap-1.5 text-[12px]">
+              <div key={q.bar} className="flex items-center gap-1.5 text-xs">
                 <span className="w-[52px] text-muted">bar {num(q.bar + 1, q.bar % 1 ? 2 : 0)}</span>
                 <TextBox
                   label={`${d.param.label} at bar ${num(q.bar + 1, 2)}`}
@@ -108,9 +108,7 @@ export function DrawPanel({ doc, of }: { doc: Document; of: Laid }) {
         );
       })}
       {doc.arrangement.sections.length > 1 && section.automation.length > 0 && (
-        <p className="text-[12px] text-muted">
-          What is drawn belongs to {section.name} and goes where it goes.
-        </p>
+        <p className="text-xs text-muted">What is drawn belongs to {section.name} and goes where it goes.</p>
       )}
     </>
   );

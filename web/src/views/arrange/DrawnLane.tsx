@@ -110,7 +110,7 @@ export function DrawnLane(p: { doc: Document; lane: Lane; list: Laid[]; axis: Ax
   return (
     <div className="flex border-t border-line/60" data-lane={lane.at}>
       <div
-        className="flex shrink-0 items-start gap-1 overflow-hidden pt-1 pl-2.5 text-[11px] leading-[13px]"
+        className="flex shrink-0 items-start gap-1 overflow-hidden pt-1 pl-2.5 text-2xs leading-tight"
         style={{ width: p.left }}
       >
         <span className="line-clamp-2 grow" style={{ color: "var(--late)" }} title={title}>
@@ -195,7 +195,7 @@ export function DrawnLane(p: { doc: Document; lane: Lane; list: Laid[]; axis: Ax
                   x={(x0 + x1) / 2}
                   y={(yOf(first.value) + yOf(last.value)) / 2 < height / 2 ? height - 4 : 11}
                   textAnchor="middle"
-                  className="num pointer-events-none text-[10px]"
+                  className="num pointer-events-none text-2xs"
                   fill="var(--muted)"
                 >
                   {num(first.value)} → {num(last.value)} {param.unit}

@@ -27,7 +27,7 @@ export function ReferenceMap({ axis, left }: { axis: Axis; left: number }) {
   };
   const tall = open ? 10 + families.length * 9 + height : height;
   return (
-    <div className="mb-1 flex text-[11px]" data-testid="reference-map">
+    <div className="mb-1 flex text-2xs" data-testid="reference-map">
       <div className="shrink-0 overflow-hidden pl-2.5" style={{ width: left }}>
         <button
           type="button"
@@ -50,7 +50,7 @@ export function ReferenceMap({ axis, left }: { axis: Axis; left: number }) {
         </button>
         {open &&
           families.map((f) => (
-            <span key={f} className="block h-[9px] truncate text-[9px] leading-[9px] text-muted">
+            <span key={f} className="block h-[9px] truncate text-2xs leading-none text-muted">
               {f.replace("_", " ")}
             </span>
           ))}
@@ -113,7 +113,7 @@ export function ReferenceMap({ axis, left }: { axis: Axis; left: number }) {
               strokeOpacity={0.3 + 0.7 * s.certainty}
               strokeDasharray={s.certainty < 0.6 ? "3 3" : undefined}
             />
-            <text x={x(s.from) + 3} y={9} className="text-[10px]" fill="var(--ref)">
+            <text x={x(s.from) + 3} y={9} className="text-2xs" fill="var(--ref)">
               {s.like}
               {s.certainty < 0.6 ? "?" : ""}
             </text>

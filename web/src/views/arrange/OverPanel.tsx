@@ -25,7 +25,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
   const dropout = of?.section.dropouts.find((d) => d.id === chosen.over?.id);
   const placed = of?.section.placed.find((o) => o.id === chosen.over?.id);
   const thing = dropout ?? placed;
-  if (!of || !thing) return <p className="text-[13px] text-muted">Nothing is chosen.</p>;
+  if (!of || !thing) return <p className="text-sm text-muted">Nothing is chosen.</p>;
   const where = { section: of.section.id, over: thing.id };
   const at = of.span.from + thing.at;
   const keeps = thing.keeps;
@@ -45,7 +45,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
   };
   return (
     <>
-      <h2 className="text-[16px]">{dropout ? "Dropout" : (kinds[placed?.kind ?? ""] ?? "Object")}</h2>
+      <h2 className="text-lg">{dropout ? "Dropout" : (kinds[placed?.kind ?? ""] ?? "Object")}</h2>
       {placed && (
         <Line label="Name">
           <TextBox
@@ -72,13 +72,13 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
               edit([{ op: "over.move", ...where, at, length: Math.max(Math.round(beats * 960), 1) }]);
           }}
         />
-        <span className="text-[12px] text-muted">beats</span>
+        <span className="text-xs text-muted">beats</span>
       </Line>
       {dropout && (
         <>
           <Line label="Struck once" hint="One sound at its start">
             <select
-              className="press h-7 min-w-0 grow px-1.5 text-[12px]"
+              className="press h-7 min-w-0 grow px-1.5 text-xs"
               aria-label="Struck once at its start"
               value={dropout.hit ?? ""}
               onChange={(e) =>
@@ -101,7 +101,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
               ))}
             </select>
           </Line>
-          <label className="flex items-center gap-2 text-[13px]">
+          <label className="flex items-center gap-2 text-sm">
             <input
               type="checkbox"
               className="size-3.5 shrink-0 accent-neutral"
@@ -123,7 +123,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
         </>
       )}
       {placed && (
-        <label className="flex items-center gap-2 text-[13px]">
+        <label className="flex items-center gap-2 text-sm">
           <input
             type="checkbox"
             className="size-3.5 shrink-0 accent-neutral"
@@ -136,7 +136,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
         </label>
       )}
       {!placed?.over && (
-        <fieldset className="text-[13px]">
+        <fieldset className="text-sm">
           <legend className="text-muted">goes on</legend>
           {doc.kit.voices.map((v) => (
             <label key={v.id} className="flex items-center gap-2">
@@ -157,7 +157,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
         {placed && (
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             onClick={() => {
               edit([{ op: "variation.use", variation: placed.variation }]);
               void useProject
@@ -171,7 +171,7 @@ export function OverPanel({ doc, facts, list }: { doc: Document; facts: Facts; l
         )}
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           title="Delete"
           onClick={() => {
             edit([{ op: "over.remove", ...where }]);

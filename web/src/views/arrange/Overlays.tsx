@@ -101,7 +101,7 @@ function One({ of, axis, facts, level }: { of: Thing; axis: Axis; facts: Facts; 
       {upright && w > 11 && (
         <span
           aria-hidden="true"
-          className="absolute top-[38%] left-1/2 text-[11px] leading-none whitespace-nowrap font-semibold"
+          className="absolute top-[38%] left-1/2 text-2xs leading-none whitespace-nowrap font-semibold"
           style={{ writingMode: "vertical-rl", transform: "translateX(-50%) rotate(180deg)" }}
         >
           {of.name}
@@ -110,7 +110,7 @@ function One({ of, axis, facts, level }: { of: Thing; axis: Axis; facts: Facts; 
       <button
         type="button"
         style={{ bottom: 2 + (2 - level) * 18 }}
-        className={`pointer-events-auto absolute left-0 max-w-[150px] cursor-grab touch-none truncate rounded border px-1 text-[11px] leading-[15px] ${
+        className={`pointer-events-auto absolute left-0 max-w-[150px] cursor-grab touch-none truncate rounded border px-1 text-2xs leading-tight ${
           is ? "border-primary bg-row" : "border-line bg-base-100"
         }`}
         aria-label={`${of.name} at ${placeText(facts, of.from)}`}

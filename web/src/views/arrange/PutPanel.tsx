@@ -31,7 +31,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
   const genres = [...new Set(fills.map((f) => f.genre))];
   const shown = fills.filter((f) => genre === "" || f.genre === genre);
   const button = (text: string, hint: string, run: () => void, off = false) => (
-    <button type="button" className="press h-7 px-2 text-[12px]" title={hint} disabled={off} onClick={run}>
+    <button type="button" className="press h-7 px-2 text-xs" title={hint} disabled={off} onClick={run}>
       {text}
     </button>
   );
@@ -39,14 +39,14 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
     edit([{ op: "piece.dropout", at, length: l, keeps, hit, cuts_tails: false }]);
   return (
     <>
-      <p className="text-[12px] text-muted">
+      <p className="text-xs text-muted">
         {range
           ? `Over ${placeText(facts, range.from)} to ${placeText(facts, range.to)}`
           : `At the cursor, ${placeText(facts, cursor)}`}
         . Drag on the bars to choose a stretch.
       </p>
       <section className="border-t border-line pt-1.5">
-        <h2 className="mb-1 text-[13px]">Dropout</h2>
+        <h2 className="mb-1 text-sm">Dropout</h2>
         <div className="flex flex-wrap gap-1.5">
           {button("All", "Everything is silent", () => drop([]))}
           {kick && button("Kick only", "Only the kick goes on", () => drop([kick.id]))}
@@ -60,9 +60,9 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         <VoiceSelect doc={doc} label="Sound of the dropout" value={sound} onChange={setVoice} />
       </section>
       <section className="border-t border-line pt-1.5">
-        <h2 className="mb-1 text-[13px]">Fill</h2>
+        <h2 className="mb-1 text-sm">Fill</h2>
         <select
-          className="press mb-1 h-7 w-full px-1.5 text-[12px]"
+          className="press mb-1 h-7 w-full px-1.5 text-xs"
           aria-label="Genre of the fills"
           value={genre}
           onChange={(e) => setGenre(e.target.value)}
@@ -82,7 +82,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
             <button
               key={f.id}
               type="button"
-              className="flex w-full cursor-pointer px-2 py-0.5 text-left text-[12px] hover:bg-base-300"
+              className="flex w-full cursor-pointer px-2 py-0.5 text-left text-xs hover:bg-base-300"
               title="Put it here"
               onClick={() => edit([{ op: "piece.fill", at, fill: f.id }])}
             >
@@ -98,10 +98,10 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
             edit([{ op: "piece.fill", at, made: true, seed, length }]);
             setSeed(seed + 1);
           })}
-          <span className="num text-[11px] text-muted">seed {seed}</span>
+          <span className="num text-2xs text-muted">seed {seed}</span>
         </div>
         {reference && reference.kind !== "profile" && (
-          <div className="mt-1 flex items-center gap-1.5 text-[12px]">
+          <div className="mt-1 flex items-center gap-1.5 text-xs">
             {button("From the reference's bar", reference.name, () =>
               edit([{ op: "piece.fill", at, bar, bars: 1 }]),
             )}
@@ -117,7 +117,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         )}
       </section>
       <section className="border-t border-line pt-1.5">
-        <h2 className="mb-1 text-[13px]">Object</h2>
+        <h2 className="mb-1 text-sm">Object</h2>
         <VoiceSelect doc={doc} label="Sound of the object" value={sound} onChange={setVoice} />
         <div className="mt-1 flex flex-wrap gap-1.5">
           {(
@@ -146,7 +146,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         </div>
       </section>
       <section className="border-t border-line pt-1.5">
-        <h2 className="mb-1 text-[13px]">Bounce into the project</h2>
+        <h2 className="mb-1 text-sm">Bounce into the project</h2>
         <div className="flex flex-wrap gap-1.5">
           {(
             [
@@ -167,10 +167,10 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
         </div>
       </section>
       <section className="border-t border-line pt-1.5">
-        <h2 className="mb-1 text-[13px]">Bars of a variation</h2>
+        <h2 className="mb-1 text-sm">Bars of a variation</h2>
         <div className="flex flex-wrap items-center gap-1.5">
           <select
-            className="press h-7 w-full px-1.5 text-[12px]"
+            className="press h-7 w-full px-1.5 text-xs"
             aria-label="Variation whose bars are placed"
             value={from || doc.variation}
             onChange={(e) => setFrom(e.target.value)}
@@ -224,7 +224,7 @@ export function PutPanel({ doc, facts }: { doc: Document; facts: Facts }) {
 function VoiceSelect(p: { doc: Document; label: string; value: string; onChange: (v: string) => void }) {
   return (
     <select
-      className="press mt-1 h-7 w-full px-1.5 text-[12px]"
+      className="press mt-1 h-7 w-full px-1.5 text-xs"
       aria-label={p.label}
       value={p.value}
       onChange={(e) => p.onChange(e.target.value)}

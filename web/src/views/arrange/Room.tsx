@@ -16,8 +16,8 @@ export function Room({ facts, axis, left }: { facts: Facts; axis: Axis; left: nu
     <div className="mb-1 rounded-lg border border-line bg-base-100">
       <div className="flex">
         <div className="shrink-0 overflow-hidden py-1 pl-2.5" style={{ width: left - 1 }}>
-          <span className="block text-[13px] font-semibold">Room</span>
-          <span className="block truncate text-[11px] text-muted">
+          <span className="block text-sm font-semibold">Room</span>
+          <span className="block truncate text-2xs text-muted">
             {room.error ? (
               "could not be measured"
             ) : room.data ? (
@@ -70,7 +70,7 @@ export function Room({ facts, axis, left }: { facts: Facts; axis: Axis; left: nu
         </svg>
       </div>
       {room.data && (
-        <p className="truncate px-2.5 pb-1 text-[12px] text-muted" title={room.data.says}>
+        <p className="truncate px-2.5 pb-1 text-xs text-muted" title={room.data.says}>
           {room.data.says}
         </p>
       )}

@@ -112,7 +112,7 @@ export function ArrangeRow(p: {
           onClick={() => void monitor.strike(voice.id)}
         >
           <Glyph family={voice.family} size={15} />
-          <span className="truncate text-[13px] font-semibold text-base-content">{voice.name}</span>
+          <span className="truncate text-sm font-semibold text-base-content">{voice.name}</span>
         </button>
         <div
           className="relative cursor-cell touch-none"

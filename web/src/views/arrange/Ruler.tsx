@@ -82,7 +82,7 @@ export function Ruler(p: { doc: Document; facts: Facts; axis: Axis; left: number
             <g key={b.tick}>
               <line x1={x} x2={x} y1={i % every === 0 ? 2 : 8} y2={13} stroke="var(--line-strong)" />
               {i % every === 0 && (
-                <text x={x + 1} y={25} className="num fill-current text-[11px]" fill="var(--muted)">
+                <text x={x + 1} y={25} className="num fill-current text-2xs" fill="var(--muted)">
                   {i + 1}
                 </text>
               )}
@@ -100,7 +100,7 @@ export function Ruler(p: { doc: Document; facts: Facts; axis: Axis; left: number
           <button
             key={m.id}
             type="button"
-            className="absolute top-0 max-w-[90px] cursor-pointer truncate rounded-r border-l-2 border-[var(--ref)] bg-base-100/80 px-1 text-[11px] leading-[14px]"
+            className="absolute top-0 max-w-[90px] cursor-pointer truncate rounded-r border-l-2 border-[var(--ref)] bg-base-100/80 px-1 text-2xs leading-tight"
             style={{ left: x }}
             title={`${m.name}: the cursor goes there`}
             onPointerDown={(e) => e.stopPropagation()}

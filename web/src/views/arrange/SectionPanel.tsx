@@ -29,7 +29,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
           else useProject.getState().tell(`${label}: “${t}” is not a number. Nothing was changed.`);
         }}
       />
-      <span className="text-[12px] text-muted">{unit}</span>
+      <span className="text-xs text-muted">{unit}</span>
     </>
   );
   const bar = barAt(facts, chosen.cursor) - span.first_bar;
@@ -42,11 +42,11 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
           label="Name of the section"
           value={section.name}
           width={150}
-          className="font-display text-[16px]! font-semibold"
+          className="font-display text-lg! font-semibold"
           onCommit={(name) => name !== "" && set({ name })}
         />
         <select
-          className="press h-7 w-[74px] px-1 text-[12px]"
+          className="press h-7 w-[74px] px-1 text-xs"
           aria-label="Names that sections often have"
           value=""
           onChange={(e) => e.target.value && set({ name: e.target.value })}
@@ -59,7 +59,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
       </div>
       <Line label="Plays">
         <select
-          className="press h-7 min-w-0 grow px-1.5 text-[12px]"
+          className="press h-7 min-w-0 grow px-1.5 text-xs"
           aria-label="Variation"
           value={section.variation}
           onChange={(e) => set({ variation: e.target.value })}
@@ -74,7 +74,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         </select>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           title="Change the variation, for all that play it"
           onClick={() => {
             if (section.variation !== doc.variation)
@@ -95,7 +95,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
       </Line>
       <Line label="Meter">
         <select
-          className="press h-7 px-1.5 text-[12px]"
+          className="press h-7 px-1.5 text-xs"
           aria-label="Meter of the section"
           value={section.meter ? `${section.meter.beats}/${section.meter.unit}` : ""}
           onChange={(e) => set({ meter: e.target.value })}
@@ -129,7 +129,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
           "–",
         )}
       </Line>
-      <label className="flex items-center gap-2 text-[13px]">
+      <label className="flex items-center gap-2 text-sm">
         <input
           type="checkbox"
           className="size-3.5 shrink-0 accent-neutral"
@@ -138,7 +138,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         />
         lanes of other lengths go on from before
       </label>
-      <label className="flex items-center gap-2 text-[13px]">
+      <label className="flex items-center gap-2 text-sm">
         <input
           type="checkbox"
           className="size-3.5 shrink-0 accent-neutral"
@@ -148,12 +148,12 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         what rings is cut at its end
       </label>
       <div className="flex flex-wrap gap-1.5 border-t border-line pt-2">
-        <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => playFrom(span.from)}>
+        <button type="button" className="press h-7 px-2 text-xs" onClick={() => playFrom(span.from)}>
           Play it
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           title="Ctrl D"
           onClick={() => edit([{ op: "section.repeat", section: section.id }])}
         >
@@ -161,7 +161,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           title="A copy that plays a variation of its own, to be changed"
           onClick={() => edit([{ op: "section.repeat", section: section.id, own: true }])}
         >
@@ -169,7 +169,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={!inside || bar === 0}
           title="At the cursor (S)"
           onClick={() => edit([{ op: "section.split", section: section.id, bar }])}
@@ -178,7 +178,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           aria-label="Move the section earlier"
           disabled={at === 0}
           title="Alt ←"
@@ -188,7 +188,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           aria-label="Move the section later"
           disabled={at === doc.arrangement.sections.length - 1}
           title="Alt →"
@@ -198,7 +198,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={doc.arrangement.sections.length === 1}
           onClick={() => edit([{ op: "section.remove", section: section.id }])}
         >
@@ -207,19 +207,19 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
       </div>
       {inside && (
         <div className="border-t border-line pt-2">
-          <h2 className="mb-1 text-[13px]">
+          <h2 className="mb-1 text-sm">
             Bar {bar + span.first_bar + 1}
             <span className="font-normal text-muted">, at the cursor</span>
           </h2>
-          <p className="mb-1 text-[12px] text-muted">Open it in Groove and change it</p>
+          <p className="mb-1 text-xs text-muted">Open it in Groove and change it</p>
           <div className="flex flex-wrap gap-1.5">
-            <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => open("here")}>
+            <button type="button" className="press h-7 px-2 text-xs" onClick={() => open("here")}>
               for here only
             </button>
-            <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => open("all")}>
+            <button type="button" className="press h-7 px-2 text-xs" onClick={() => open("all")}>
               for all like it
             </button>
-            <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => open("new")}>
+            <button type="button" className="press h-7 px-2 text-xs" onClick={() => open("new")}>
               as a new variation
             </button>
           </div>

@@ -92,7 +92,7 @@ function OneSection(p: { doc: Document; list: Laid[]; axis: Axis; left: number; 
       aria-selected={is}
       aria-label={`${section.name}, ${count(section.bars, "bar")}, variation ${variationName(p.doc, section.variation)}`}
       title={`${section.name}: ${count(section.bars, "bar")}, ${variationName(p.doc, section.variation)}${meter}${tempo}. Drag to move, its right edge to make it longer`}
-      className={`absolute top-0 h-[38px] cursor-grab touch-none overflow-hidden rounded-lg border px-2 text-left leading-[17px] ${
+      className={`absolute top-0 h-[38px] cursor-grab touch-none overflow-hidden rounded-lg border px-2 text-left leading-snug ${
         is ? "border-base-content bg-row" : "border-transparent bg-base-300"
       } ${shift !== 0 ? "z-20 opacity-80" : ""}`}
       style={{ left: p.left + from, width, transform: `translateX(${shift}px)` }}
@@ -100,8 +100,8 @@ function OneSection(p: { doc: Document; list: Laid[]; axis: Axis; left: number; 
     >
       {width > 24 && (
         <>
-          <span className="block truncate text-[13px] font-semibold">{section.name}</span>
-          <span className="num block truncate text-[11px] text-muted">
+          <span className="block truncate text-sm font-semibold">{section.name}</span>
+          <span className="num block truncate text-2xs text-muted">
             {width > 100 ? `${count(longer ?? section.bars, "bar")}, ` : `${longer ?? section.bars} `}
             {variationName(p.doc, section.variation)}
             {meter}

@@ -24,7 +24,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
   return (
     <>
       <section>
-        <h2 className="mb-1 text-[13px]">Speed of the whole</h2>
+        <h2 className="mb-1 text-sm">Speed of the whole</h2>
         <NumberField
           label="Tape"
           hint="Tempo and pitch together, as a tape that runs faster"
@@ -48,18 +48,18 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
           reset={100}
           onChange={(v, g) => setSpeed(semitones, Math.round(v * 10) / 10, g)}
         />
-        <p className="num text-[12px] text-muted">
+        <p className="num text-xs text-muted">
           {minutes(facts.seconds)}, from {num(facts.spans[0]?.from_bpm)} BPM
           {semitones !== 0 && `, ${num(semitones, 2, true)} st`}
         </p>
       </section>
       <Run doc={doc} />
       <section className="border-t border-line pt-1.5">
-        <h2 className="mb-1 text-[13px]">Orders</h2>
-        <p className="mb-1 text-[12px] text-muted">Keep this one, try another, go back.</p>
+        <h2 className="mb-1 text-sm">Orders</h2>
+        <p className="mb-1 text-xs text-muted">Keep this one, try another, go back.</p>
         <div className="flex items-center gap-1.5">
           <input
-            className="press h-7 min-w-0 grow cursor-text px-2 text-[12px]"
+            className="press h-7 min-w-0 grow cursor-text px-2 text-xs"
             aria-label="Name of the order to keep"
             placeholder={`Order ${orders.length + 1}`}
             maxLength={40}
@@ -68,7 +68,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
           />
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             onClick={() => {
               edit([{ op: "order.keep", name: name.trim() || `Order ${orders.length + 1}` }]);
               setName("");
@@ -78,7 +78,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
           </button>
         </div>
         {orders.map((o) => (
-          <div key={o.id} className="flex items-center gap-1.5 text-[12px]">
+          <div key={o.id} className="flex items-center gap-1.5 text-xs">
             <span className="grow truncate">
               {o.name}{" "}
               <span className="num text-muted">
@@ -90,7 +90,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
             </span>
             <button
               type="button"
-              className="cursor-pointer text-[11px] underline decoration-dotted"
+              className="cursor-pointer text-2xs underline decoration-dotted"
               title="Go on with it; the one that plays now is kept"
               onClick={() => edit([{ op: "order.use", order: o.id, keep: `Before ${o.name}`.slice(0, 40) }])}
             >
@@ -98,7 +98,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
             </button>
             <button
               type="button"
-              className="cursor-pointer text-[11px] text-muted underline decoration-dotted"
+              className="cursor-pointer text-2xs text-muted underline decoration-dotted"
               onClick={() => edit([{ op: "order.remove", order: o.id }])}
             >
               remove
@@ -107,10 +107,10 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
         ))}
       </section>
       <section className="border-t border-line pt-1.5">
-        <h2 className="mb-1 text-[13px]">Markers</h2>
+        <h2 className="mb-1 text-sm">Markers</h2>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           title="K"
           onClick={() =>
             edit([{ op: "marker.add", name: `Marker ${markers.length + 1}`, at: Math.round(chosen.cursor) }])
@@ -121,7 +121,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
         {markers.map((m) => {
           const from = facts.spans.find((s) => s.section === m.section)?.from ?? 0;
           return (
-            <div key={m.id} className="flex items-center gap-1.5 text-[12px]">
+            <div key={m.id} className="flex items-center gap-1.5 text-xs">
               <TextBox
                 label={`Name of marker ${m.name}`}
                 value={m.name}
@@ -137,14 +137,14 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
               <span className="num grow text-muted">{placeText(facts, from + m.tick)}</span>
               <button
                 type="button"
-                className="cursor-pointer text-[11px] underline decoration-dotted"
+                className="cursor-pointer text-2xs underline decoration-dotted"
                 onClick={() => playFrom(from + m.tick)}
               >
                 play
               </button>
               <button
                 type="button"
-                className="cursor-pointer text-[11px] text-muted underline decoration-dotted"
+                className="cursor-pointer text-2xs text-muted underline decoration-dotted"
                 onClick={() => edit([{ op: "marker.remove", marker: m.id }])}
               >
                 remove
@@ -153,7 +153,7 @@ export function WholePanel({ doc, facts }: { doc: Document; facts: Facts }) {
           );
         })}
       </section>
-      <p className="text-[12px] text-muted">{count(sections.length, "section")}</p>
+      <p className="text-xs text-muted">{count(sections.length, "section")}</p>
     </>
   );
 }
@@ -248,15 +248,15 @@ function Run({ doc }: { doc: Document }) {
   };
   return (
     <section className="border-t border-line pt-1.5">
-      <h2 className="mb-1 text-[13px]">A run</h2>
+      <h2 className="mb-1 text-sm">A run</h2>
       {!running ? (
         <>
-          <p className="mb-1 text-[12px] text-muted">
+          <p className="mb-1 text-xs text-muted">
             The groove plays; switch variations with keys, and what you played becomes the sections.
           </p>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             disabled={variations.length < 2}
             title={variations.length < 2 ? "Make a second variation in Groove first" : ""}
             onClick={() => {
@@ -276,7 +276,7 @@ function Run({ doc }: { doc: Document }) {
                 key={v.id}
                 type="button"
                 aria-pressed={v.id === doc.variation}
-                className={`press h-7 px-2 text-[12px] ${v.id === doc.variation ? "bg-row!" : ""}`}
+                className={`press h-7 px-2 text-xs ${v.id === doc.variation ? "bg-row!" : ""}`}
                 title={`Key ${"qwertzuiop"[i]?.toUpperCase()}`}
                 onClick={() => use(v.id)}
               >
@@ -284,11 +284,11 @@ function Run({ doc }: { doc: Document }) {
               </button>
             ))}
           </div>
-          <p className="num my-1 text-[12px]" role="status">
+          <p className="num my-1 text-xs" role="status">
             {legs.map((l) => `${l.variation.toUpperCase()} ${l.bars}`).join(", ") ||
               "waiting for the first bar"}
           </p>
-          <button type="button" className="press h-7 px-2 text-[12px]" onClick={stop}>
+          <button type="button" className="press h-7 px-2 text-xs" onClick={stop}>
             {playing ? "Stop and write it down" : "Write it down"}
           </button>
         </>

@@ -55,12 +55,12 @@ export function Blind({ onClose }: { onClose: () => void }) {
   };
   const over = game && game.answered === game.rounds;
   return (
-    <section aria-label="Blind test" className="rowbox mb-3 flex flex-col gap-2 p-3 text-[13px]">
+    <section aria-label="Blind test" className="rowbox mb-3 flex flex-col gap-2 p-3 text-sm">
       <div className="flex items-center gap-3">
-        <h2 className="grow text-[17px]">Blind test</h2>
+        <h2 className="grow text-xl">Blind test</h2>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           onClick={() => {
             if (game && !over) void say("end");
             else hearing.stop();
@@ -158,7 +158,7 @@ export function Blind({ onClose }: { onClose: () => void }) {
           </p>
           {over && (
             <div>
-              <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => setGame(null)}>
+              <button type="button" className="press h-7 px-2 text-xs" onClick={() => setGame(null)}>
                 Another one
               </button>
             </div>
@@ -166,7 +166,7 @@ export function Blind({ onClose }: { onClose: () => void }) {
         </>
       )}
       {results.length > 0 && (
-        <table className="w-full max-w-[620px] text-[12px]" aria-label="Blind tests before">
+        <table className="w-full max-w-[620px] text-xs" aria-label="Blind tests before">
           <tbody>
             {results.slice(0, 5).map((r) => (
               <tr key={r.at}>

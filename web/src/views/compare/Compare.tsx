@@ -44,8 +44,8 @@ export function Compare({ state }: { state: State }) {
     return (
       <main className="flex grow items-center justify-center">
         <div className="max-w-[440px] text-center">
-          <h1 className="mb-2 text-2xl">Nothing to compare with yet</h1>
-          <p className="mb-5 text-[15px] text-muted">
+          <h1 className="mb-2 text-3xl">Nothing to compare with yet</h1>
+          <p className="mb-5 text-lg text-muted">
             Import a reference, and every difference between it and your drums is named, sized, and can be
             closed from here.
           </p>
@@ -81,8 +81,8 @@ export function Compare({ state }: { state: State }) {
     <>
       <main className="min-w-0 grow overflow-y-auto px-4 py-3">
         <div className="mb-2 flex flex-wrap items-center gap-2">
-          <h1 className="text-[21px]">Compare</h1>
-          <span className="grow text-[13px] text-muted">
+          <h1 className="text-2xl">Compare</h1>
+          <span className="grow text-sm text-muted">
             {others.length + projects.length > 0 && (
               <select
                 aria-label="What is compared"
@@ -143,7 +143,7 @@ export function Compare({ state }: { state: State }) {
                   title={`${n?.outside ?? 0} of ${n?.measurable ?? 0} outside; ${(n?.rows ?? 0) - (n?.measurable ?? 0)} cannot be measured`}
                   onClick={() => setGroup(g)}
                 >
-                  {label} <span className="num ml-1 text-[12px]">{n?.outside ?? 0}</span>
+                  {label} <span className="num ml-1 text-xs">{n?.outside ?? 0}</span>
                 </button>
               );
             })}
@@ -181,7 +181,7 @@ export function Compare({ state }: { state: State }) {
               if (!r) return null;
               return (
                 <div key={c.id} className="w-[86px] rounded-lg bg-base-200 p-0.5 text-center">
-                  <div className="truncate text-[12px] font-semibold" title={`${c.hint}, ${c.unit}`}>
+                  <div className="truncate text-xs font-semibold" title={`${c.hint}, ${c.unit}`}>
                     {c.label.replace(" of all", "")}
                   </div>
                   <Cell row={r} column={c} chosen={chosen?.id === r.id} onChoose={(x) => setChosen(x.id)} />
@@ -203,7 +203,7 @@ export function Compare({ state }: { state: State }) {
         />
         {buses.length > 0 && (
           <section aria-label="Buses" className="mt-2">
-            <h2 className="text-[15px]">Buses</h2>
+            <h2 className="text-lg">Buses</h2>
             <Matrix
               columns={buses}
               rows={shownRows}
@@ -240,13 +240,13 @@ function Beside(p: { references: Schemas["Reference"][]; chosen: string[]; onTog
   return (
     <details className="relative">
       <summary
-        className="press h-8 cursor-pointer list-none px-2 text-[12px]"
+        className="press h-8 cursor-pointer list-none px-2 text-xs"
         title="Values of other references, and of genres, beside: what lies between them is inside"
       >
         {p.chosen.length === 0 ? "Beside others…" : `Beside ${p.chosen.length} more`}
       </summary>
       <fieldset
-        className="absolute z-20 mt-1 flex w-[230px] flex-col gap-1 rounded-lg border border-line bg-base-100 p-2 text-[12px] shadow"
+        className="absolute z-20 mt-1 flex w-[230px] flex-col gap-1 rounded-lg border border-line bg-base-100 p-2 text-xs shadow"
         aria-label="Beside which references"
       >
         {p.references.map((r) => (

@@ -30,8 +30,8 @@ export function Distances({ compared }: { compared: number }) {
     return { group, points: [...upper, ...lower].join(" ") };
   });
   return (
-    <section aria-label="Distance over versions" className="text-[12px]">
-      <h3 className="text-[13px]">Outside, version by version</h3>
+    <section aria-label="Distance over versions" className="text-xs">
+      <h3 className="text-sm">Outside, version by version</h3>
       <svg
         role="img"
         aria-label={`${first?.outside} outside at first, ${last?.outside} now`}
@@ -42,7 +42,7 @@ export function Distances({ compared }: { compared: number }) {
           <polygon key={l.group} points={l.points} fill={shades[k]?.[2]} opacity={0.75} />
         ))}
       </svg>
-      <p className="flex flex-wrap gap-x-3 text-[11px] text-muted">
+      <p className="flex flex-wrap gap-x-3 text-2xs text-muted">
         {shades.map(([group, label, color]) => (
           <span key={group} className="inline-flex items-center gap-1">
             <span className="inline-block size-2 rounded-sm" style={{ background: color }} />

@@ -41,8 +41,8 @@ export function Matrix(p: {
                 className="px-0.5 align-bottom font-normal"
                 title={`${c.hint}. Tolerance: ${c.source}.`}
               >
-                <span className="block text-[13px] font-semibold leading-tight">{c.label}</span>
-                <span className="num block text-[11px] text-muted">{c.unit || " "}</span>
+                <span className="block text-sm font-semibold leading-tight">{c.label}</span>
+                <span className="num block text-2xs text-muted">{c.unit || " "}</span>
                 <ApplyAll ids={ids} busy={p.busy} what={c.label} onApply={p.onApply} />
               </th>
             );
@@ -54,7 +54,7 @@ export function Matrix(p: {
           const ids = outside(p.rows.filter((r) => of(line, r) && p.columns.some((c) => c.id === r.column)));
           return (
             <tr key={line.id} data-family={line.id}>
-              <th scope="row" className="rounded-l-lg bg-base-200 px-2 text-left text-[13px] font-semibold">
+              <th scope="row" className="rounded-l-lg bg-base-200 px-2 text-left text-sm font-semibold">
                 <span className="flex items-center gap-2">
                   {line.family && <Glyph family={line.family} size={15} />}
                   <span className="min-w-0 truncate">{line.name}</span>
@@ -115,7 +115,7 @@ function ApplyAll(p: { ids: string[]; busy: boolean; what: string; onApply: (ids
   return (
     <button
       type="button"
-      className="mx-auto block cursor-pointer text-[11px] font-normal text-primary underline-offset-2 hover:underline disabled:cursor-default disabled:opacity-45"
+      className="mx-auto block cursor-pointer text-2xs font-normal text-primary underline-offset-2 hover:underline disabled:cursor-default disabled:opacity-45"
       disabled={p.busy}
       aria-label={`Apply all of ${p.what}`}
       onClick={() => p.onApply(p.ids)}
@@ -142,7 +142,7 @@ export function Cell(p: { row: Row; column: Column; chosen: boolean; onChoose: (
       } ${p.chosen ? "bg-row" : "hover:bg-base-300"}`}
     >
       <span
-        className={`num block text-[12px] leading-[18px] ${out ? "font-bold text-error" : row.difference === null ? "text-muted" : ""}`}
+        className={`num block text-xs leading-snug ${out ? "font-bold text-error" : row.difference === null ? "text-muted" : ""}`}
       >
         {differenceText(row, column)}
       </span>

@@ -11,8 +11,8 @@ export function Overlays({ over, group }: { over: OverOf; group: Schemas["Group"
   const sound = over.mine_db.length > 0 || over.reference_db.length > 0;
   return (
     <section aria-label={`${name}, one over the other`} className="mt-2">
-      <div className="mb-1 flex items-baseline gap-3 text-[12px] text-muted">
-        <h2 className="text-[15px] text-base-content">{name}</h2>
+      <div className="mb-1 flex items-baseline gap-3 text-xs text-muted">
+        <h2 className="text-lg text-base-content">{name}</h2>
         <span>mine filled, the reference outlined{feel ? "" : "; both as loud"}</span>
       </div>
       {feel ? (
@@ -26,7 +26,7 @@ export function Overlays({ over, group }: { over: OverOf; group: Schemas["Group"
           <Spectrum over={over} />
         </div>
       ) : (
-        <p className="text-[12px] text-muted">There is no sound on either side to draw.</p>
+        <p className="text-xs text-muted">There is no sound on either side to draw.</p>
       )}
     </section>
   );
@@ -47,9 +47,9 @@ function Plot(p: { label: string; title: string; left: string; right: string; ch
       >
         {p.children}
       </svg>
-      <figcaption className="num flex justify-between text-[11px] text-muted">
+      <figcaption className="num flex justify-between text-2xs text-muted">
         <span>{p.left}</span>
-        <span className="font-sans text-[12px]">{p.title}</span>
+        <span className="font-sans text-xs">{p.title}</span>
         <span>{p.right}</span>
       </figcaption>
     </figure>

@@ -32,22 +32,22 @@ export function Side(p: {
       className="flex w-[268px] shrink-0 flex-col gap-2.5 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
       aria-label="What you would hear"
     >
-      <h2 className="text-[17px]">What you would hear</h2>
+      <h2 className="text-xl">What you would hear</h2>
       {c.largest.length === 0 ? (
-        <p className="text-[13px]">
+        <p className="text-sm">
           {c.measurable === 0
             ? "There is too little on either side to compare."
             : `Nothing: all ${c.measurable} values that can be measured are inside.`}
         </p>
       ) : (
-        <ol className="list-decimal pl-5 text-[13px]" aria-label="The largest differences">
+        <ol className="list-decimal pl-5 text-sm" aria-label="The largest differences">
           {c.largest.map((s) => (
             <li key={s}>{s}</li>
           ))}
         </ol>
       )}
       {c.outside > c.largest.length && (
-        <details className="text-[12px]">
+        <details className="text-xs">
           <summary className="cursor-pointer text-muted">all {c.outside}, the largest first</summary>
           <ul className="mt-1 flex max-h-[220px] flex-col overflow-y-auto">
             {[...c.rows]
@@ -68,10 +68,10 @@ export function Side(p: {
         </details>
       )}
       {empty && !p.fixed && (
-        <p className="text-[13px]">The groove is empty: take the pattern of the reference, or draw one.</p>
+        <p className="text-sm">The groove is empty: take the pattern of the reference, or draw one.</p>
       )}
       {job && (
-        <div className="rounded-lg border border-line bg-base-100 px-2.5 py-2 text-[12px]" role="status">
+        <div className="rounded-lg border border-line bg-base-100 px-2.5 py-2 text-xs" role="status">
           <p className="mb-1">Closing: {job.stage || "measuring"}…</p>
           <progress
             className="progress w-full"
@@ -110,11 +110,11 @@ function Report(p: { done: Schemas["Applied"]; columns: Column[]; onClose: () =>
   const closed = done.rows.filter((r) => r.inside).length;
   return (
     <section
-      className="rounded-lg border border-line bg-base-100 px-2.5 py-2 text-[12px]"
+      className="rounded-lg border border-line bg-base-100 px-2.5 py-2 text-xs"
       aria-label="What came of it"
     >
       <div className="flex items-start gap-2">
-        <h3 className="grow text-[13px]">
+        <h3 className="grow text-sm">
           {done.rows.length === 0 ? "Nothing to close" : `${closed} of ${done.rows.length} closed`}
         </h3>
         <button type="button" className="cursor-pointer" aria-label="Close the report" onClick={p.onClose}>
@@ -170,10 +170,10 @@ function Detail(p: {
   const toned = c.group === "tone" || (c.group === "levels" && !c.whole);
   return (
     <section
-      className="rounded-lg border border-line bg-base-100 p-2.5 text-[12px]"
+      className="rounded-lg border border-line bg-base-100 p-2.5 text-xs"
       aria-label="The chosen difference"
     >
-      <h3 className="flex items-center gap-1.5 text-[14px]">
+      <h3 className="flex items-center gap-1.5 text-base">
         {r.family && <Glyph family={r.family} size={14} />}
         {r.family ? `${familyName(r.family)}: ${c.label.toLowerCase()}` : c.label}
       </h3>

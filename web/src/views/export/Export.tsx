@@ -142,7 +142,7 @@ export function Export({ state }: { state: State }) {
   return (
     <main className="min-w-0 grow overflow-y-auto px-4 py-3">
       <div className="mb-3 flex flex-wrap items-center gap-5">
-        <h1 className="text-[21px]">Export</h1>
+        <h1 className="text-2xl">Export</h1>
         <Choice
           label="What is exported"
           value={of}
@@ -184,7 +184,7 @@ export function Export({ state }: { state: State }) {
         </div>
       </div>
       {endless && (
-        <p className="mb-3 max-w-[860px] text-[13px] text-muted">
+        <p className="mb-3 max-w-[860px] text-sm text-muted">
           The lanes have lengths that realign only after {cycle > 1e6 ? "years" : `${cycle} bars`}; a file
           holds as many bars as you choose, and each lane begins anew with it.
         </p>
@@ -195,7 +195,7 @@ export function Export({ state }: { state: State }) {
           role="status"
         >
           <TriangleAlert size={18} className="shrink-0 text-late" aria-hidden="true" />
-          <p className="grow text-[13px]">
+          <p className="grow text-sm">
             {lower ? (
               <>
                 All sound files are lowered by <span className="num">{num(-gain)}</span> dB, so that the
@@ -221,7 +221,7 @@ export function Export({ state }: { state: State }) {
           role="status"
         >
           <TriangleAlert size={18} className="shrink-0 text-late" aria-hidden="true" />
-          <p className="grow text-[13px]">
+          <p className="grow text-sm">
             The sound of {missing.length === 1 ? "a layer" : `${missing.length} layers`} is missing, and the
             files come out without it: {missing.map((l) => `${l.voice}, layer “${l.layer}”`).join("; ")}. Load
             it again in Sounds, or take the layer out.
@@ -229,7 +229,7 @@ export function Export({ state }: { state: State }) {
         </div>
       )}
       {empty && (
-        <p className="mb-3 text-[14px]">
+        <p className="mb-3 text-base">
           The groove is empty, so the loop would be silence. Draw a groove or take one from the reference
           first.
         </p>
@@ -238,8 +238,8 @@ export function Export({ state }: { state: State }) {
         {items.map((i) => (
           <li key={i.what} className="rowbox flex items-center gap-4 px-4 py-3">
             <div className="grow">
-              <h2 className="text-[16px]">{i.title}</h2>
-              <p className="text-[13px] text-muted">{i.text}</p>
+              <h2 className="text-lg">{i.title}</h2>
+              <p className="text-sm text-muted">{i.text}</p>
               {i.wants && <LevelLine level={i.level} gain={gain} failed={levels.error?.message} />}
               {i.what === "one-shots" && (
                 <div className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1">
@@ -292,7 +292,7 @@ export function Export({ state }: { state: State }) {
                 </div>
               )}
             </div>
-            <span className="num w-16 text-right text-[12px] text-muted">
+            <span className="num w-16 text-right text-xs text-muted">
               {i.what === "project"
                 ? ".jubrak"
                 : i.what.endsWith("midi")
@@ -325,12 +325,12 @@ export function Export({ state }: { state: State }) {
 
 /** How loud a set of files comes out. */
 function LevelLine(p: { level: Schemas["FileLevel"] | undefined; gain: number; failed: string | undefined }) {
-  if (p.failed) return <p className="text-[12px] text-error">{p.failed}</p>;
-  if (!p.level) return <p className="text-[12px] text-muted">measuring its level…</p>;
-  if (p.level.peak_dbfs === null) return <p className="text-[12px] text-muted">silent</p>;
+  if (p.failed) return <p className="text-xs text-error">{p.failed}</p>;
+  if (!p.level) return <p className="text-xs text-muted">measuring its level…</p>;
+  if (p.level.peak_dbfs === null) return <p className="text-xs text-muted">silent</p>;
   const peak = p.level.peak_dbfs + p.gain;
   return (
-    <p className={`text-[12px] ${peak > 0 ? "text-late" : "text-muted"}`}>
+    <p className={`text-xs ${peak > 0 ? "text-late" : "text-muted"}`}>
       peak <span className="num">{num(peak, 1, true)}</span> dBFS
       {peak > 0 && (
         <>
@@ -344,7 +344,7 @@ function LevelLine(p: { level: Schemas["FileLevel"] | undefined; gain: number; f
 
 function Tick(p: { on: boolean; text: string; onChange: (on: boolean) => void }) {
   return (
-    <label className="flex w-fit cursor-pointer items-center gap-1.5 text-[13px]">
+    <label className="flex w-fit cursor-pointer items-center gap-1.5 text-sm">
       <input
         type="checkbox"
         className="checkbox checkbox-xs"

@@ -13,19 +13,19 @@ export function Between({ state, width }: { state: State; width: number }) {
   const recording = state.document.references.some(
     (r) => r.id === state.document.active_reference && r.kind === "audio",
   );
-  if (!pairs) return <p className="py-4 text-[13px] text-muted">Measuring…</p>;
+  if (!pairs) return <p className="py-4 text-sm text-muted">Measuring…</p>;
   if (pairs.length === 0)
-    return <p className="py-4 text-[13px] text-muted">No two voices strike on the same step yet.</p>;
+    return <p className="py-4 text-sm text-muted">No two voices strike on the same step yet.</p>;
   return (
     <section className="flex flex-col gap-1" aria-label="Between voices">
       <div className="flex items-center gap-2">
-        <p className="grow text-[12px] text-muted">
+        <p className="grow text-xs text-muted">
           ms between two voices that hit on the same step. Dots: mine; line: reference. Shaded: too small to
           hear.
         </p>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={!recording}
           title="The hits of mine and the reference at the cursor, together, at quarter speed"
           onClick={() =>
@@ -41,9 +41,7 @@ export function Between({ state, width }: { state: State; width: number }) {
       {pairs.slice(0, 8).map((p) => (
         <PairRow key={`${p.first} ${p.second}`} pair={p} width={width} />
       ))}
-      {pairs.length > 8 && (
-        <p className="text-[12px] text-muted">{pairs.length - 8} more pairs differ less.</p>
-      )}
+      {pairs.length > 8 && <p className="text-xs text-muted">{pairs.length - 8} more pairs differ less.</p>}
     </section>
   );
 }
@@ -56,7 +54,7 @@ function PairRow({ pair: p, width }: { pair: Schemas["Pair"]; width: number }) {
   const far = p.mine_ms !== null && p.reference_ms !== null ? p.mine_ms - p.reference_ms : null;
   const heard = far !== null && Math.abs(far) > p.unheard_ms;
   return (
-    <div className="flex items-center rounded-lg bg-base-200 px-2 text-[13px]">
+    <div className="flex items-center rounded-lg bg-base-200 px-2 text-sm">
       <span className="flex w-[190px] items-center gap-1.5 truncate">
         <Glyph family={p.first} size={13} /> {familyName(p.first)} → <Glyph family={p.second} size={13} />{" "}
         {familyName(p.second)}
@@ -100,7 +98,7 @@ function PairRow({ pair: p, width }: { pair: Schemas["Pair"]; width: number }) {
           </circle>
         ))}
       </svg>
-      <span className="num w-[110px] text-right text-[12px]">
+      <span className="num w-[110px] text-right text-xs">
         {num(p.mine_ms, 1, true)} <span className="text-ref">{num(p.reference_ms, 1, true)}</span>
         <br />
         {far !== null && (

@@ -11,9 +11,9 @@ export function TakePart(p: { sources: [string, string, string][]; voice: string
   const [only, setOnly] = useState(false);
   const source = p.sources[Math.min(from, p.sources.length - 1)];
   return (
-    <div className="flex flex-wrap items-center gap-1 text-[12px]">
+    <div className="flex flex-wrap items-center gap-1 text-xs">
       <select
-        className="press h-7 px-1.5 text-[12px]"
+        className="press h-7 px-1.5 text-xs"
         aria-label="Part of the feel"
         value={part}
         onChange={(e) => setPart(e.target.value as FeelPart)}
@@ -26,7 +26,7 @@ export function TakePart(p: { sources: [string, string, string][]; voice: string
       </select>
       from
       <select
-        className="press h-7 max-w-[120px] px-1.5 text-[12px]"
+        className="press h-7 max-w-[120px] px-1.5 text-xs"
         aria-label="Taken from"
         value={from}
         onChange={(e) => setFrom(Number(e.target.value))}
@@ -48,7 +48,7 @@ export function TakePart(p: { sources: [string, string, string][]; voice: string
       </label>
       <button
         type="button"
-        className="press h-7 px-2 text-[12px]"
+        className="press h-7 px-2 text-xs"
         onClick={() =>
           source &&
           edit([

@@ -40,10 +40,10 @@ export function FeelPanel({ state }: { state: State }) {
   return (
     <section className="flex flex-col gap-3" aria-label="Feel">
       <div className="flex items-center">
-        <h2 className="grow text-[17px]">Feel</h2>
+        <h2 className="grow text-xl">Feel</h2>
         <button
           type="button"
-          className={`press h-7 px-2 text-[12px] ${hear ? "bg-row!" : ""}`}
+          className={`press h-7 px-2 text-xs ${hear ? "bg-row!" : ""}`}
           aria-pressed={hear !== null}
           title="Off and on at the same spot (E)"
           onClick={() => monitor.setHear(hear ? null : [])}
@@ -53,7 +53,7 @@ export function FeelPanel({ state }: { state: State }) {
       </div>
       <section>
         <div className="mb-1 flex items-center justify-between">
-          <span className="text-[12px] text-muted">Swing acts on</span>
+          <span className="text-xs text-muted">Swing acts on</span>
           <Choice
             label="Pairs that swing"
             value={feel.pair}
@@ -72,7 +72,7 @@ export function FeelPanel({ state }: { state: State }) {
           hint="50 straight, 66.7 triplet"
         />
         <Beside row={row("swing")} />
-        <p className="flex items-center gap-1 text-[12px] text-muted">
+        <p className="flex items-center gap-1 text-xs text-muted">
           <HearOnly part="swing" />
           {own.length === 0 ? (
             <span>all voices use this swing</span>
@@ -83,7 +83,7 @@ export function FeelPanel({ state }: { state: State }) {
               </span>
               <button
                 type="button"
-                className="press h-6 px-2 text-[11px]"
+                className="press h-6 px-2 text-2xs"
                 onClick={() => edit([{ op: "feel.alike" }])}
               >
                 Reset to shared swing
@@ -102,7 +102,7 @@ export function FeelPanel({ state }: { state: State }) {
         />
       </section>
       <section className="border-t border-line pt-2">
-        <h3 className="flex items-center gap-1 text-[14px]">
+        <h3 className="flex items-center gap-1 text-base">
           <span className="grow">{voice.name}</span>
           <HearOnly part="lean" />
         </h3>
@@ -122,7 +122,7 @@ export function FeelPanel({ state }: { state: State }) {
           hint="Random spread of the timing; the same on every render"
         />
         <Beside row={row(`scatter.${voice.family}`)} />
-        <p className="flex items-center gap-1 text-[12px] text-muted">
+        <p className="flex items-center gap-1 text-xs text-muted">
           <span className="grow">hear only scatter, of time and of velocity</span>
           <HearOnly part="scatter" />
           <HearOnly part="velocity_scatter" />
@@ -138,7 +138,7 @@ export function FeelPanel({ state }: { state: State }) {
             edit([{ op: "number.set", at: `${at}/swing_percent`, value: v > 0 ? Math.max(v, 25) : 0 }], g)
           }
         />
-        <p className="mt-1 flex items-center gap-1 text-[12px]">
+        <p className="mt-1 flex items-center gap-1 text-xs">
           <span className="grow" title="Late or early, step by step">
             Contour by step, ms
           </span>
@@ -153,7 +153,7 @@ export function FeelPanel({ state }: { state: State }) {
           unit="ms"
           onChange={(values, g) => edit([{ op: "feel.table", voice: voice.id, table: "contour", values }], g)}
         />
-        <p className="mt-1 flex items-center gap-1 text-[12px]">
+        <p className="mt-1 flex items-center gap-1 text-xs">
           <span className="grow" title="Louder or softer, step by step">
             Accents by step, × velocity
           </span>
@@ -183,7 +183,7 @@ export function FeelPanel({ state }: { state: State }) {
       </section>
       <section className="border-t border-line pt-2">
         <div className="flex items-center justify-between">
-          <span className="text-[13px]">Scatter is</span>
+          <span className="text-sm">Scatter is</span>
           <Choice
             label="Kind of scatter"
             value={feel.scatter_kind}
@@ -213,7 +213,7 @@ export function FeelPanel({ state }: { state: State }) {
             Reset feel
           </button>
         </div>
-        <p className="mt-2 flex items-center gap-1 text-[12px]">
+        <p className="mt-2 flex items-center gap-1 text-xs">
           <span className="grow" title="Slow push and pull over bars">
             Drift over bars, ms{names(state, drifting)}
           </span>
@@ -248,7 +248,7 @@ export function FeelPanel({ state }: { state: State }) {
             }
           />
         )}
-        <p className="mt-1 flex items-center gap-1 text-[12px]">
+        <p className="mt-1 flex items-center gap-1 text-xs">
           <span className="grow">Velocity over bars, %{names(state, ramped)}</span>
           <HearOnly part="ramp" />
         </p>
@@ -283,7 +283,7 @@ export function FeelPanel({ state }: { state: State }) {
             }
           />
         )}
-        <p className="text-[11px] text-muted">
+        <p className="text-2xs text-muted">
           Drag the points: {voice.name} is moved; double click takes it away.
         </p>
         {(drifting.length > 0 || ramped.length > 0) && (
@@ -321,11 +321,11 @@ export function FeelPanel({ state }: { state: State }) {
         )}
       </section>
       <section className="border-t border-line pt-2">
-        <h3 className="mb-1 text-[13px]">Feel and hits</h3>
+        <h3 className="mb-1 text-sm">Feel and hits</h3>
         <div className="flex flex-wrap gap-1">
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="Everything later by 5 ms (J); earlier with Shift J"
             onClick={() => edit([{ op: "feel.pull", by_ms: 5 }])}
           >
@@ -333,7 +333,7 @@ export function FeelPanel({ state }: { state: State }) {
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="Moves the regular part of the nudges into swing, lean, contour and drift. Nothing changes its timing."
             onClick={() => edit([{ op: "feel.apart" }])}
           >
@@ -341,7 +341,7 @@ export function FeelPanel({ state }: { state: State }) {
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="The feel becomes nudges and velocities of the hits"
             onClick={() => edit([{ op: "feel.freeze" }])}
           >
@@ -351,13 +351,13 @@ export function FeelPanel({ state }: { state: State }) {
         <SaveFeel project={state.id} />
         {sources.length > 0 && (
           <div className="mt-2">
-            <p className="text-[12px] text-muted">Copy one component:</p>
+            <p className="text-xs text-muted">Copy one component:</p>
             <TakePart sources={sources} voice={voice.id} voiceName={voice.name} />
           </div>
         )}
       </section>
       <section className="border-t border-line pt-2">
-        <h3 className="text-[14px]">
+        <h3 className="text-base">
           {picked.length === 0 ? "No hit selected" : picked.length === 1 ? "1 hit" : `${picked.length} hits`}
         </h3>
         {one ? (
@@ -382,7 +382,7 @@ export function FeelPanel({ state }: { state: State }) {
             />
           </>
         ) : (
-          <p className="text-[12px] text-muted">
+          <p className="text-xs text-muted">
             Click a row to place a hit: height is velocity. Drag a head up or down, or along; with Alt to
             nudge.
           </p>

@@ -12,9 +12,9 @@ export function Beside({ row, digits = 1 }: { row: Row | undefined; digits?: num
   // Keeps its place while it is measured, so that nothing below moves under the hand.
   if (!row) return compare.isLoading ? <p className="h-[18px]" /> : null;
   if (row.reference === null)
-    return <p className="text-[11px] text-muted">reference: {row.why || "not enough to say"}</p>;
+    return <p className="text-2xs text-muted">reference: {row.why || "not enough to say"}</p>;
   return (
-    <p className="flex justify-between text-[12px]">
+    <p className="flex justify-between text-xs">
       <span className="text-ref">
         reference <span className="num">{num(row.reference, digits)}</span>
       </span>
@@ -41,7 +41,7 @@ export function Feel({ id, table, ...more }: FeelProps) {
 export function Ending(p: { of: string; stays: boolean; onChange: (stays: boolean) => void }) {
   return (
     <select
-      className="press h-6 px-1 text-[11px]"
+      className="press h-6 px-1 text-2xs"
       aria-label={`${p.of}: how it ends`}
       title="In the last bar: back to the first value, or the last one to its end"
       value={p.stays ? "stays" : "round"}
@@ -81,7 +81,7 @@ export function Moved(p: { state: State; rows: [string, string[], (voices: strin
   return p.rows
     .filter(([, voices]) => voices.length > 0)
     .map(([what, voices, set]) => (
-      <div key={what} className="mt-1 flex flex-wrap items-center gap-1 text-[11px]">
+      <div key={what} className="mt-1 flex flex-wrap items-center gap-1 text-2xs">
         <span className="text-muted">{what} moves</span>
         {p.state.document.kit.voices.map((v) => {
           const on = voices.includes(v.id);
@@ -89,7 +89,7 @@ export function Moved(p: { state: State; rows: [string, string[], (voices: strin
             <button
               key={v.id}
               type="button"
-              className={`press h-6 px-1.5 text-[11px] ${on ? "bg-row!" : ""}`}
+              className={`press h-6 px-1.5 text-2xs ${on ? "bg-row!" : ""}`}
               aria-pressed={on}
               aria-label={`${what} moves ${v.name}`}
               onClick={() => set(on ? voices.filter((id) => id !== v.id) : [...voices, v.id])}

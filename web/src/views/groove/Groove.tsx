@@ -126,13 +126,13 @@ export function Groove({ state }: { state: State }) {
               label="Name of the groove"
               value={g.name}
               width={120}
-              className="font-display text-[19px]! font-semibold"
+              className="font-display text-xl! font-semibold"
               onCommit={(name) => name !== "" && edit([{ op: "groove.name", name }])}
             />
           </h1>
           <VariationBar state={state} />
           <span className="grow" />
-          <span className="text-[12px] text-muted">{cycleText(state)}</span>
+          <span className="text-xs text-muted">{cycleText(state)}</span>
           <button
             type="button"
             className="press h-7 px-2"
@@ -160,7 +160,7 @@ export function Groove({ state }: { state: State }) {
               }
             />
           </div>
-          <label className="flex items-center gap-1.5 text-[13px]">
+          <label className="flex items-center gap-1.5 text-sm">
             grid
             <select
               className="press num h-7 px-1.5"
@@ -174,7 +174,7 @@ export function Groove({ state }: { state: State }) {
               ))}
             </select>
           </label>
-          <label className="flex items-center gap-1.5 text-[13px]" title="Snap finer than the grid">
+          <label className="flex items-center gap-1.5 text-sm" title="Snap finer than the grid">
             Snap
             <select
               className="press num h-7 px-1.5"
@@ -241,7 +241,7 @@ export function Groove({ state }: { state: State }) {
           />
         </div>
         <div className="mb-1 flex items-center gap-1.5">
-          <span className="min-w-0 truncate text-[13px] text-muted">
+          <span className="min-w-0 truncate text-sm text-muted">
             {reference ? `Dashed: “${reference.name}”` : "Import a reference to borrow its pattern and feel."}
           </span>
           {reference && (
@@ -257,7 +257,7 @@ export function Groove({ state }: { state: State }) {
               </button>
               {analysis?.cycle_bars != null && (
                 <select
-                  className="press h-7 px-1 text-[12px]"
+                  className="press h-7 px-1 text-xs"
                   aria-label="Bars of the pattern"
                   title="All bars as they were played, up to 64, or the cycle that repeats"
                   value={taken}
@@ -270,12 +270,12 @@ export function Groove({ state }: { state: State }) {
               {homeless.map((f) => (
                 <label
                   key={f}
-                  className="flex items-center gap-1 text-[12px]"
+                  className="flex items-center gap-1 text-xs"
                   title="This kit has no voice for it"
                 >
                   {familyName(f)} to
                   <select
-                    className="press h-7 max-w-[92px] px-1 text-[12px]"
+                    className="press h-7 max-w-[92px] px-1 text-xs"
                     aria-label={`${familyName(f)} goes to`}
                     value={places[f] ?? ""}
                     onChange={(e) => setPlaces({ ...places, [f]: e.target.value })}
@@ -293,7 +293,7 @@ export function Groove({ state }: { state: State }) {
           )}
           <span className="grow" />
           <label
-            className="flex items-center gap-1.5 text-[13px]"
+            className="flex items-center gap-1.5 text-sm"
             title="How much the sticks exaggerate early and late"
           >
             lean
@@ -315,7 +315,7 @@ export function Groove({ state }: { state: State }) {
         <div ref={ref}>
           {width > 0 && (
             <div className="mb-0.5 flex items-center">
-              <span className="pl-3 text-[12px] text-muted" style={{ width: labelWidth }}>
+              <span className="pl-3 text-xs text-muted" style={{ width: labelWidth }}>
                 {g.bars} {g.bars === 1 ? "bar" : "bars"}
               </span>
               <Overview
@@ -392,7 +392,7 @@ export function Groove({ state }: { state: State }) {
           <div className="mt-2">
             {panels.below === "steps" && (
               <>
-                <p className="text-[12px] text-muted">
+                <p className="text-xs text-muted">
                   ms from the straight grid; filled is mine, hollow the reference over all its bars; shaded:
                   too small to hear
                 </p>

@@ -146,7 +146,7 @@ export function Grooves({ state }: { state: State }) {
             value={words}
             onChange={(e) => setWords(e.target.value)}
           />
-          <span className="num text-[12px] text-muted">{items.length}</span>
+          <span className="num text-xs text-muted">{items.length}</span>
         </div>
         <HearList
           label="Grooves"
@@ -167,18 +167,18 @@ export function Grooves({ state }: { state: State }) {
             <div className="flex items-center gap-3">
               <span className="w-[130px] truncate font-semibold">{i.name}</span>
               <SmallGroove item={i} />
-              <span className="grow truncate text-[12px] text-muted">{i.about}</span>
-              <span className="num w-[64px] text-right text-[12px]">{num(i.bpm, 0)} BPM</span>
-              <span className="num w-[52px] text-right text-[12px]">{num(i.swing)} %</span>
+              <span className="grow truncate text-xs text-muted">{i.about}</span>
+              <span className="num w-[64px] text-right text-xs">{num(i.bpm, 0)} BPM</span>
+              <span className="num w-[52px] text-right text-xs">{num(i.swing)} %</span>
             </div>
           )}
         </HearList>
-        <p className="text-[12px] text-muted">
+        <p className="text-xs text-muted">
           ↑ ↓ hears it with this kit while the groove plays; Enter takes it, Escape brings back what was
           there.
         </p>
       </div>
-      <div className="flex w-[236px] shrink-0 flex-col gap-1.5 overflow-y-auto text-[13px]">
+      <div className="flex w-[236px] shrink-0 flex-col gap-1.5 overflow-y-auto text-sm">
         <Choice
           label="What is taken"
           value={part}
@@ -206,14 +206,14 @@ export function Grooves({ state }: { state: State }) {
         </label>
         {item ? (
           <>
-            <h3 className="mt-1 text-[13px]">Assign its rows</h3>
+            <h3 className="mt-1 text-sm">Assign its rows</h3>
             {item.rows
               .filter((r) => (item.groove.lanes.find((l) => l.voice === r.lane)?.hits.length ?? 0) > 0)
               .map((r) => (
                 <label key={r.lane} className="flex items-center gap-1">
                   <span className="grow truncate">{r.name}</span>
                   <select
-                    className="press h-7 max-w-[120px] px-1 text-[12px]"
+                    className="press h-7 max-w-[120px] px-1 text-xs"
                     aria-label={`${r.name} goes to`}
                     value={places[r.lane] ?? "auto"}
                     onChange={(e) => {
@@ -250,7 +250,7 @@ export function Grooves({ state }: { state: State }) {
             </div>
           </>
         ) : (
-          <p className="text-[12px] text-muted">
+          <p className="text-xs text-muted">
             A MIDI file is brought as a reference; “Use the pattern” above then takes it by role.
           </p>
         )}

@@ -36,8 +36,8 @@ export function HitPanel({ state }: { state: State }) {
   if (!one)
     return (
       <section aria-label="Hits">
-        <h2 className="text-[17px]">No hit selected</h2>
-        <p className="mt-1 text-[12px] text-muted">
+        <h2 className="text-xl">No hit selected</h2>
+        <p className="mt-1 text-xs text-muted">
           Click a head, or drag a box with Select. What is set here acts on all that are selected. G makes a
           ghost, H an accent, D drops it, R rolls it.
         </p>
@@ -106,13 +106,13 @@ export function HitPanel({ state }: { state: State }) {
   const note = Math.round(root + one.hit.semitones);
   return (
     <section aria-label="Hits" className="flex flex-col gap-1">
-      <h2 className="text-[17px]">{picked.length === 1 ? "1 hit" : `${picked.length} hits`}</h2>
+      <h2 className="text-xl">{picked.length === 1 ? "1 hit" : `${picked.length} hits`}</h2>
       <div className="flex flex-wrap gap-1">
         {(["ghost", "accent", "plain", "drop"] as const).map((as) => (
           <button
             key={as}
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             aria-pressed={as === "drop" && isDropped(one.hit)}
             onClick={() => edit([{ op: "hit.accent", hits: sel.hits, as }])}
           >
@@ -123,9 +123,9 @@ export function HitPanel({ state }: { state: State }) {
       {groups.map(([title, ids]) => (
         <div key={title} className={title ? "border-t border-line pt-1" : ""}>
           {title && (
-            <h3 className="flex text-[13px]">
+            <h3 className="flex text-sm">
               <span className="grow">{title}</span>
-              <span className="num text-[12px] text-muted">
+              <span className="num text-xs text-muted">
                 {noteNames[((note % 12) + 12) % 12]}
                 {Math.floor(note / 12) - 1}
               </span>
@@ -135,12 +135,12 @@ export function HitPanel({ state }: { state: State }) {
         </div>
       ))}
       <div className="border-t border-line pt-1">
-        <h3 className="flex items-center text-[13px]">
+        <h3 className="flex items-center text-sm">
           <span className="grow">Roll</span>
           {rolls ? (
             <button
               type="button"
-              className="press h-7 px-2 text-[12px]"
+              className="press h-7 px-2 text-xs"
               onClick={() => numbers({ "roll.per_beat": 0, "roll.strokes": 0 })}
             >
               One stroke
@@ -150,7 +150,7 @@ export function HitPanel({ state }: { state: State }) {
               <button
                 key={n}
                 type="button"
-                className="press ml-1 h-7 px-2 text-[12px]"
+                className="press ml-1 h-7 px-2 text-xs"
                 title={`${n} strokes a beat`}
                 onClick={() => numbers({ "roll.per_beat": n, length_ticks: one.hit.length_ticks || 480 })}
               >
@@ -169,11 +169,11 @@ export function HitPanel({ state }: { state: State }) {
           ].map(field)}
       </div>
       <div className="border-t border-line pt-1">
-        <h3 className="flex items-center text-[13px]">
+        <h3 className="flex items-center text-sm">
           <span className="grow">Flam</span>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             onClick={() =>
               numbers(
                 flams
@@ -189,7 +189,7 @@ export function HitPanel({ state }: { state: State }) {
         {(flams || rolls) && (
           <button
             type="button"
-            className="press mt-1 h-7 px-2 text-[12px]"
+            className="press mt-1 h-7 px-2 text-xs"
             onClick={() => edit([{ op: "hit.open", hits: sel.hits }])}
           >
             Convert to single hits
@@ -197,8 +197,8 @@ export function HitPanel({ state }: { state: State }) {
         )}
       </div>
       <div className="border-t border-line pt-1">
-        <h3 className="text-[13px]">Repeats and sound</h3>
-        <div className="flex items-center gap-1.5 py-1 text-[13px]">
+        <h3 className="text-sm">Repeats and sound</h3>
+        <div className="flex items-center gap-1.5 py-1 text-sm">
           <span className="grow">Plays</span>
           <select
             className="press h-7 px-1.5"
@@ -220,7 +220,7 @@ export function HitPanel({ state }: { state: State }) {
             ))}
           </select>
         </div>
-        <label className="flex items-center gap-1.5 py-1 text-[13px]">
+        <label className="flex items-center gap-1.5 py-1 text-sm">
           <span className="grow">Strikes</span>
           <select
             className="press h-7 max-w-[150px] px-1.5"
@@ -238,7 +238,7 @@ export function HitPanel({ state }: { state: State }) {
               ))}
           </select>
         </label>
-        <label className="flex items-center gap-1.5 py-1 text-[13px]">
+        <label className="flex items-center gap-1.5 py-1 text-sm">
           <span className="grow">Every second hit plays</span>
           <select
             className="press h-7 max-w-[120px] px-1.5"
@@ -260,13 +260,13 @@ export function HitPanel({ state }: { state: State }) {
         </label>
       </div>
       <div className="border-t border-line pt-1">
-        <h3 className="text-[13px]">Stretch and quantize</h3>
+        <h3 className="text-sm">Stretch and quantize</h3>
         <div className="flex flex-wrap gap-1 py-1">
           {[50, 75, 150, 200].map((percent) => (
             <button
               key={percent}
               type="button"
-              className="press num h-7 px-2 text-[12px]"
+              className="press num h-7 px-2 text-xs"
               disabled={picked.length < 2 && !one.hit.length_ticks}
               title="Distances from the first, and lengths"
               onClick={() => edit([{ op: "hit.stretch", hits: sel.hits, percent }])}
@@ -278,7 +278,7 @@ export function HitPanel({ state }: { state: State }) {
         <div className="flex flex-wrap gap-1">
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="Takes nudges away: they fall where the feel says (Q)"
             onClick={() => edit([{ op: "hit.straighten", hits: sel.hits, percent: 100, towards: "feel" }])}
           >
@@ -286,7 +286,7 @@ export function HitPanel({ state }: { state: State }) {
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="They fall on the grid whatever the feel says"
             onClick={() => edit([{ op: "hit.straighten", hits: sel.hits, percent: 100, towards: "grid" }])}
           >
@@ -294,7 +294,7 @@ export function HitPanel({ state }: { state: State }) {
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="Half of the way to the feel"
             onClick={() => edit([{ op: "hit.straighten", hits: sel.hits, percent: 50, towards: "feel" }])}
           >

@@ -52,7 +52,7 @@ export function Ideas({ state }: { state: State }) {
             <button
               key={id}
               type="button"
-              className={`press h-7 px-2 text-[12px] ${kind === id ? "bg-row!" : ""}`}
+              className={`press h-7 px-2 text-xs ${kind === id ? "bg-row!" : ""}`}
               aria-pressed={kind === id}
               title={hint}
               onClick={() => {
@@ -100,7 +100,7 @@ export function Ideas({ state }: { state: State }) {
             onChange={(v) => setFrom(Math.round(v))}
           />
         )}
-        <label className="flex items-center gap-1.5 text-[13px]">
+        <label className="flex items-center gap-1.5 text-sm">
           <input
             type="checkbox"
             className="checkbox checkbox-xs"
@@ -120,27 +120,27 @@ export function Ideas({ state }: { state: State }) {
       </div>
       <div className="flex min-w-0 grow flex-col">
         {list === null ? (
-          <p className="text-[13px] text-muted">
+          <p className="text-sm text-muted">
             A proposal lists what it would change. Nothing is done before you take it, all or in part.
           </p>
         ) : list.length === 0 ? (
-          <p className="text-[13px] text-muted">Nothing to change this way. Try more, or another seed.</p>
+          <p className="text-sm text-muted">Nothing to change this way. Try more, or another seed.</p>
         ) : (
           <>
             <div className="mb-1 flex items-center gap-2">
-              <span className="grow text-[12px] text-muted">
+              <span className="grow text-xs text-muted">
                 draw {seed}: {list.length} changes
               </span>
               <button
                 type="button"
-                className="press h-7 px-2 text-[12px]"
+                className="press h-7 px-2 text-xs"
                 onClick={() => setList(list.map((p) => ({ ...p, on: taken.length === 0 })))}
               >
                 {taken.length === 0 ? "All" : "None"}
               </button>
               <button
                 type="button"
-                className="press h-7 px-2 text-[12px]"
+                className="press h-7 px-2 text-xs"
                 disabled={taken.length === 0}
                 title="Into a variation of its own, so that this one stays"
                 onClick={() => {
@@ -155,7 +155,7 @@ export function Ideas({ state }: { state: State }) {
               </button>
               <button
                 type="button"
-                className="press press-strong h-7 px-2 text-[12px]"
+                className="press press-strong h-7 px-2 text-xs"
                 disabled={taken.length === 0}
                 onClick={() => {
                   edit(taken.flatMap((p) => p.edits));
@@ -165,7 +165,7 @@ export function Ideas({ state }: { state: State }) {
                 Apply {taken.length}
               </button>
             </div>
-            <ul className="max-h-[220px] overflow-y-auto rounded-lg border border-line p-1 text-[13px]">
+            <ul className="max-h-[220px] overflow-y-auto rounded-lg border border-line p-1 text-sm">
               {list.map((p, i) => (
                 <li key={`${p.what} ${p.tick} ${p.voice}`}>
                   <label className="flex items-center gap-2 px-1 py-0.5">

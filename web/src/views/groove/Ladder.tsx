@@ -257,10 +257,10 @@ export function Ladder({
       <div className="relative shrink-0" style={{ width: labelWidth, height }}>
         <div className="pt-1 pl-3">
           <span className="block truncate font-semibold">{voice.name}</span>
-          <span className="block text-[11px] text-muted">{doc.key || "no key"}</span>
+          <span className="block text-2xs text-muted">{doc.key || "no key"}</span>
           <button
             type="button"
-            className="cursor-pointer text-[11px] text-muted underline decoration-dotted"
+            className="cursor-pointer text-2xs text-muted underline decoration-dotted"
             aria-label="Close the notes"
             onClick={() => close({ ladder: "" })}
           >
@@ -270,7 +270,7 @@ export function Ladder({
         {ladder.map((n, i) => (
           <span
             key={n}
-            className={`num absolute right-1.5 text-[10px] ${n === root ? "font-semibold" : "text-muted"}`}
+            className={`num absolute right-1.5 text-2xs ${n === root ? "font-semibold" : "text-muted"}`}
             style={{ top: i * rungHeight + 2, lineHeight: `${rungHeight - 1}px` }}
           >
             {noteNames[((n % 12) + 12) % 12]}

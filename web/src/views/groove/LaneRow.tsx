@@ -379,7 +379,7 @@ export const LaneRow = memo(function LaneRow({
         <Glyph family={voice.family} />
         <span className="min-w-0">
           <span className="block truncate font-semibold">{voice.name}</span>
-          <span className="num block truncate text-[11px] text-muted">
+          <span className="num block truncate text-2xs text-muted">
             {voice.mute ? "muted" : alone ? "alone" : `${num(lean, 1, true)} ms`}
             {(lasts !== axis.total || grid > 0) && ` ${num(lasts / stepsOf(axis, grid), 0)} st`}
           </span>

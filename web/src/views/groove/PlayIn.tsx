@@ -176,7 +176,7 @@ export function PlayIn({ state }: { state: State }) {
           >
             {armed ? "Recording" : "Record"}
           </button>
-          <span className="text-[12px] text-muted" role="status">
+          <span className="text-xs text-muted" role="status">
             {armed ? (playing ? `${count} strokes` : "press Space to start") : "not yet"}
           </span>
         </div>
@@ -201,7 +201,7 @@ export function PlayIn({ state }: { state: State }) {
           reset={0}
           onChange={setStraighten}
         />
-        <p className="-mb-1 text-[12px] text-muted">towards</p>
+        <p className="-mb-1 text-xs text-muted">towards</p>
         <Choice
           label="Towards"
           value={towards}
@@ -216,7 +216,7 @@ export function PlayIn({ state }: { state: State }) {
             <button
               key={t.name}
               type="button"
-              className="press h-7 px-2 text-[12px]"
+              className="press h-7 px-2 text-xs"
               disabled={!armed || !playing}
               title="The simulated controller plays a recorded take from the next beat on"
               onClick={() => {
@@ -232,7 +232,7 @@ export function PlayIn({ state }: { state: State }) {
           {hasMIDI() && (
             <button
               type="button"
-              className="press h-7 px-2 text-[12px]"
+              className="press h-7 px-2 text-xs"
               disabled={!armed}
               aria-pressed={stop !== null}
               onClick={() => void controller()}
@@ -243,17 +243,14 @@ export function PlayIn({ state }: { state: State }) {
         </div>
       </div>
       <div className="min-w-0 grow">
-        <p className="mb-1 text-[12px] text-muted">
+        <p className="mb-1 text-xs text-muted">
           These keys play the rows; with Shift, an accent. The bars that go round, the click and the count-in
           are at the foot of the page.
         </p>
         <div className="flex flex-wrap gap-1.5">
           {state.document.kit.voices.slice(0, padKeys.length).map((v, i) => (
-            <span
-              key={v.id}
-              className="flex items-center gap-1.5 rounded-lg bg-base-200 px-2 py-1 text-[13px]"
-            >
-              <kbd className="num rounded border border-line bg-base-100 px-1.5 text-[12px]">
+            <span key={v.id} className="flex items-center gap-1.5 rounded-lg bg-base-200 px-2 py-1 text-sm">
+              <kbd className="num rounded border border-line bg-base-100 px-1.5 text-xs">
                 {padKeys[i]?.toUpperCase()}
               </kbd>
               {v.name}

@@ -35,11 +35,11 @@ export function RowPanel({ state }: { state: State }) {
   const alone = solo.includes(voice.id);
   return (
     <section aria-label="Row" className="flex flex-col gap-2">
-      <h2 className="text-[17px]">{voice.name}</h2>
+      <h2 className="text-xl">{voice.name}</h2>
       <div className="flex flex-wrap gap-1">
         <button
           type="button"
-          className={`press h-7 px-2 text-[12px] ${alone ? "bg-row!" : ""}`}
+          className={`press h-7 px-2 text-xs ${alone ? "bg-row!" : ""}`}
           aria-pressed={alone}
           title="W on the row"
           onClick={() => monitor.setSolo(alone ? solo.filter((v) => v !== voice.id) : [...solo, voice.id])}
@@ -48,7 +48,7 @@ export function RowPanel({ state }: { state: State }) {
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           title="All rows of this family"
           onClick={() => {
             const family = doc.kit.voices.filter((v) => v.family === voice.family).map((v) => v.id);
@@ -59,7 +59,7 @@ export function RowPanel({ state }: { state: State }) {
         </button>
         <button
           type="button"
-          className={`press h-7 px-2 text-[12px] ${voice.mute ? "bg-row!" : ""}`}
+          className={`press h-7 px-2 text-xs ${voice.mute ? "bg-row!" : ""}`}
           aria-pressed={voice.mute}
           onClick={() => edit([setNumber(`${voice.id}/mute`, voice.mute ? 0 : 1)])}
         >
@@ -67,7 +67,7 @@ export function RowPanel({ state }: { state: State }) {
         </button>
         <button
           type="button"
-          className={`press h-7 px-2 text-[12px] ${ladder === voice.id ? "bg-row!" : ""}`}
+          className={`press h-7 px-2 text-xs ${ladder === voice.id ? "bg-row!" : ""}`}
           aria-pressed={ladder === voice.id}
           title="Opens the row into the notes of the key"
           onClick={() => panel({ ladder: ladder === voice.id ? "" : voice.id })}
@@ -75,7 +75,7 @@ export function RowPanel({ state }: { state: State }) {
           Notes
         </button>
       </div>
-      <label className="flex items-center gap-2 text-[13px]">
+      <label className="flex items-center gap-2 text-sm">
         <span className="grow">Grid</span>
         <select
           className="press num h-7 px-1.5"
@@ -113,35 +113,35 @@ export function RowPanel({ state }: { state: State }) {
       {(lane?.steps ?? 0) > 0 && (
         <button
           type="button"
-          className="press h-7 self-start px-2 text-[12px]"
+          className="press h-7 self-start px-2 text-xs"
           onClick={() => edit([{ op: "lane.grid", voice: voice.id, grid, steps: 0 }])}
         >
           Use the groove's length
         </button>
       )}
       <div className="border-t border-line pt-1">
-        <h3 className="text-[13px]">Fill</h3>
-        <div className="flex items-center gap-1 text-[12px]">
+        <h3 className="text-sm">Fill</h3>
+        <div className="flex items-center gap-1 text-xs">
           every
           <Count label="Every so many steps" value={every} min={1} max={64} onChange={setEvery} />
           steps
           <span className="grow" />
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             onClick={() => edit([{ op: "lane.fill", voice: voice.id, every, from: 0 }])}
           >
             Fill
           </button>
         </div>
-        <div className="mt-1 flex items-center gap-1 text-[12px]">
+        <div className="mt-1 flex items-center gap-1 text-xs">
           <Count label="Strokes" value={strokes} min={0} max={64} onChange={setStrokes} />
           over
           <Count label="Steps" value={over} min={1} max={64} onChange={setOver} />
           <span className="grow" />
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="Spread evenly over the lane (Euclidean rhythm)"
             disabled={strokes > over}
             onClick={() => edit([{ op: "lane.spread", voice: voice.id, strokes, steps: over, rotate: 0 }])}
@@ -152,7 +152,7 @@ export function RowPanel({ state }: { state: State }) {
         <div className="mt-1 flex gap-1">
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="[ on the row"
             onClick={() => edit([{ op: "lane.shift", voice: voice.id, steps: -1 }])}
           >
@@ -160,7 +160,7 @@ export function RowPanel({ state }: { state: State }) {
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             title="] on the row"
             onClick={() => edit([{ op: "lane.shift", voice: voice.id, steps: 1 }])}
           >
@@ -168,7 +168,7 @@ export function RowPanel({ state }: { state: State }) {
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             onClick={() => edit([{ op: "groove.clear", voice: voice.id }])}
           >
             Clear
@@ -176,8 +176,8 @@ export function RowPanel({ state }: { state: State }) {
         </div>
       </div>
       <div className="border-t border-line pt-1">
-        <h3 className="text-[13px]">Notes</h3>
-        <label className="flex items-center gap-1.5 py-1 text-[13px]">
+        <h3 className="text-sm">Notes</h3>
+        <label className="flex items-center gap-1.5 py-1 text-sm">
           <span className="grow">Follow the hits of</span>
           <select
             className="press h-7 max-w-[120px] px-1.5"
@@ -196,7 +196,7 @@ export function RowPanel({ state }: { state: State }) {
           </select>
         </label>
         <input
-          className="press h-8 w-full cursor-text px-2 text-[13px]"
+          className="press h-8 w-full cursor-text px-2 text-sm"
           aria-label="Chords"
           placeholder="Fm | Db . Ab | Eb"
           title="Roots over bars; a dot holds the chord before. Notes that are there keep their places"
@@ -208,7 +208,7 @@ export function RowPanel({ state }: { state: State }) {
         />
         <button
           type="button"
-          className="press mt-1 h-7 px-2 text-[12px]"
+          className="press mt-1 h-7 px-2 text-xs"
           disabled={chords.trim() === ""}
           onClick={() => edit([{ op: "lane.roots", voice: voice.id, chords }])}
         >
@@ -217,7 +217,7 @@ export function RowPanel({ state }: { state: State }) {
         {reference && reference.kind !== "profile" && (
           <button
             type="button"
-            className="press mt-1 block h-7 px-2 text-[12px]"
+            className="press mt-1 block h-7 px-2 text-xs"
             title={`The bass heard in ${reference.name}, or its lowest notes`}
             onClick={async () => {
               try {

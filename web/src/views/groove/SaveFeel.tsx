@@ -12,7 +12,7 @@ export function SaveFeel({ project }: { project: string }) {
   return (
     <div className="mt-2 flex gap-1">
       <input
-        className="press h-7 min-w-0 grow cursor-text px-2 text-[12px]"
+        className="press h-7 min-w-0 grow cursor-text px-2 text-xs"
         aria-label="Name of this feel"
         placeholder="name of this feel"
         value={name}
@@ -20,7 +20,7 @@ export function SaveFeel({ project }: { project: string }) {
       />
       <button
         type="button"
-        className="press h-7 px-2 text-[12px]"
+        className="press h-7 px-2 text-xs"
         disabled={name.trim() === ""}
         onClick={async () => {
           try {

@@ -14,7 +14,7 @@ const measures = [
 export function Tries({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
   const tries = useTries().data?.tries;
-  if (!tries) return <p className="py-4 text-[13px] text-muted">Measuring…</p>;
+  if (!tries) return <p className="py-4 text-sm text-muted">Measuring…</p>;
   const { variation, variations } = state.document;
   const best = Object.fromEntries(
     measures.map(([id, , , far]) => {
@@ -43,9 +43,9 @@ export function Tries({ state }: { state: State }) {
     .filter(Boolean);
   return (
     <section aria-label="Variations in numbers">
-      <table className="w-full text-[13px]">
+      <table className="w-full text-sm">
         <thead>
-          <tr className="text-left text-[12px] text-muted">
+          <tr className="text-left text-xs text-muted">
             <th className="py-1 font-normal">Variation</th>
             <th className="font-normal">Hits</th>
             <th className="font-normal">Differs in</th>
@@ -89,7 +89,7 @@ export function Tries({ state }: { state: State }) {
                   {t.variation !== variation && (
                     <button
                       type="button"
-                      className="press h-7 px-2 text-[12px]"
+                      className="press h-7 px-2 text-xs"
                       onClick={() => edit([{ op: "variation.use", variation: t.variation }])}
                     >
                       Play
@@ -101,7 +101,7 @@ export function Tries({ state }: { state: State }) {
           })}
         </tbody>
       </table>
-      <p className="mt-1 text-[12px] text-muted" role="status">
+      <p className="mt-1 text-xs text-muted" role="status">
         {words.join(" ") ||
           (tries.length < 2
             ? "Press + beside A to keep this groove and go on with a copy. They switch on the bar while it plays."

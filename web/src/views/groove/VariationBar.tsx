@@ -20,12 +20,12 @@ export function VariationBar({ state }: { state: State }) {
   return (
     <div className="flex flex-wrap items-center gap-1.5">
       {now?.here && (
-        <span className="flex items-center gap-1.5 rounded-lg border border-primary bg-row px-2.5 py-1 text-[13px]">
+        <span className="flex items-center gap-1.5 rounded-lg border border-primary bg-row px-2.5 py-1 text-sm">
           <span className="font-semibold">{now.name}</span>
           <span className="text-muted">for here only</span>
           <button
             type="button"
-            className="cursor-pointer text-[12px] underline decoration-dotted"
+            className="cursor-pointer text-xs underline decoration-dotted"
             onClick={() => go(state.id, "arrange")}
           >
             back to Arrange
@@ -47,7 +47,7 @@ export function VariationBar({ state }: { state: State }) {
       ))}
       {shown.length < named.length && (
         <select
-          className="press h-8 px-1.5 text-[12px]"
+          className="press h-8 px-1.5 text-xs"
           aria-label="More variations"
           value=""
           onChange={(e) => use(e.target.value)}
@@ -85,7 +85,7 @@ export function VariationBar({ state }: { state: State }) {
         <Menu
           label="Remove"
           bare
-          face={<span className="text-[12px] text-muted underline decoration-dotted">remove…</span>}
+          face={<span className="text-xs text-muted underline decoration-dotted">remove…</span>}
           name="Remove a variation"
           items={named
             .filter((v) => v.id !== variation)

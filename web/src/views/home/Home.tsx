@@ -137,7 +137,7 @@ export function Home() {
             <h1 className="font-display text-4xl font-bold">
               jubrak<span className="text-primary">.</span>
             </h1>
-            <p className="mt-2 max-w-[560px] text-[15px] text-muted">
+            <p className="mt-2 max-w-[560px] text-lg text-muted">
               Drums that feel and sound like they belong beside your reference: hear it, measure it, build
               towards it, and see how far apart the two still are. Drop a recording here, and it is rebuilt.
             </p>
@@ -151,19 +151,19 @@ export function Home() {
           }}
         >
           <input
-            className="h-10 grow rounded-lg border border-line bg-base-200 px-3 text-[15px]"
+            className="h-10 grow rounded-lg border border-line bg-base-200 px-3 text-lg"
             placeholder="Name of the new project"
             aria-label="Name of the new project"
             maxLength={120}
             value={name}
             onChange={(e) => setName(e.target.value)}
           />
-          <button type="submit" className="press press-strong h-10 px-4 text-[15px]">
+          <button type="submit" className="press press-strong h-10 px-4 text-lg">
             <Plus size={17} /> New project
           </button>
           <button
             type="button"
-            className="press h-10 px-4 text-[15px]"
+            className="press h-10 px-4 text-lg"
             title="Opens a project that was exported (.jubrak); you can also drop it here"
             onClick={() => input.current?.click()}
           >
@@ -191,8 +191,8 @@ export function Home() {
           </div>
         )}
         <div className="mb-2 flex items-center gap-3">
-          <h2 className="text-lg">Projects</h2>
-          <span className="grow text-[12px] text-muted">
+          <h2 className="text-xl">Projects</h2>
+          <span className="grow text-xs text-muted">
             {data && (
               <>
                 <span className="num">{all}</span> in a data folder of{" "}
@@ -208,12 +208,12 @@ export function Home() {
                   type="search"
                   aria-label="Search projects"
                   placeholder="name, reference, tempo"
-                  className="h-8 w-[220px] rounded-lg border border-line bg-base-200 pr-2 pl-8 text-[13px]"
+                  className="h-8 w-[220px] rounded-lg border border-line bg-base-200 pr-2 pl-8 text-sm"
                   value={text}
                   onChange={(e) => setText(e.target.value)}
                 />
               </label>
-              <label className="flex items-center gap-1.5 text-[13px]">
+              <label className="flex items-center gap-1.5 text-sm">
                 by
                 <select className="press px-1.5" value={order} onChange={(e) => setOrder(e.target.value)}>
                   {Object.entries(orders).map(([id, o]) => (

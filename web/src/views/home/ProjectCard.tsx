@@ -41,15 +41,15 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
           onClick={() => go(p.id, "reference")}
         >
           <span className="min-w-0">
-            <span className="block truncate font-display text-[17px] font-semibold">{p.name}</span>
-            {p.problem && <span className="block text-[12px] text-error">{p.problem}</span>}
-            <span className={`block text-[12px] text-muted ${p.problem ? "hidden" : ""}`}>
+            <span className="block truncate font-display text-xl font-semibold">{p.name}</span>
+            {p.problem && <span className="block text-xs text-error">{p.problem}</span>}
+            <span className={`block text-xs text-muted ${p.problem ? "hidden" : ""}`}>
               <span className="num">{num(p.tempo_bpm)}</span> BPM, {p.meter},{" "}
               <span className="num">{p.bars}</span> {p.bars === 1 ? "bar" : "bars"}
             </span>
           </span>
           <Rows rows={p.rows} />
-          <span className="min-w-0 text-[12px] text-muted">
+          <span className="min-w-0 text-xs text-muted">
             <span className="block truncate text-base-content">
               {p.reference || (p.problem ? "" : "no reference yet")}
             </span>
@@ -105,7 +105,7 @@ export function ProjectCard({ project: p, onChanged }: { project: Summary; onCha
         </form>
       )}
       {asking ? (
-        <span className="flex items-center gap-2 text-[13px]">
+        <span className="flex items-center gap-2 text-sm">
           Delete for good?
           <button
             type="button"
@@ -159,7 +159,7 @@ const rowHeight = 9;
 function Rows({ rows }: { rows: Summary["rows"] }) {
   const width = 300;
   const height = Math.max(rows.length, 1) * rowHeight;
-  if (rows.length === 0) return <span className="text-[12px] text-muted">an empty groove</span>;
+  if (rows.length === 0) return <span className="text-xs text-muted">an empty groove</span>;
   return (
     <svg
       width={width}

@@ -26,7 +26,7 @@ export function Automation({ doc, numbers }: { doc: Document; numbers: Automatab
   const rest = numbers.filter((n) => !moved.includes(n));
   return (
     <div className="border-t border-line pt-1">
-      <h3 className="text-[13px]">Automation</h3>
+      <h3 className="text-sm">Automation</h3>
       {moved.map((n) => (
         <DrawnParameter
           key={n.at}
@@ -39,7 +39,7 @@ export function Automation({ doc, numbers }: { doc: Document; numbers: Automatab
       ))}
       {rest.length > 0 && (
         <select
-          className="press h-7 w-full px-1.5 text-[12px]"
+          className="press h-7 w-full px-1.5 text-xs"
           aria-label="Automate a parameter"
           value=""
           onChange={(e) => {
@@ -91,15 +91,15 @@ function DrawnParameter(p: {
   };
   return (
     <div>
-      <div className="flex text-[12px]">
+      <div className="flex text-xs">
         <span className="grow">{p.of.label}</span>
-        <span className="num text-[11px] text-muted">
+        <span className="num text-2xs text-muted">
           {num(Math.min(...p.automation.points.map((q) => q.value)))} to{" "}
           {num(Math.max(...p.automation.points.map((q) => q.value)))} {param.unit}
         </span>
         <button
           type="button"
-          className="ml-2 cursor-pointer text-[11px] text-muted underline decoration-dotted"
+          className="ml-2 cursor-pointer text-2xs text-muted underline decoration-dotted"
           aria-label={`${p.of.label} stays where it is set`}
           onClick={() => edit([{ op: "automation.set", at, points: [] }])}
         >

@@ -48,7 +48,7 @@ export function Blind(p: { row: string; effect: string; disabled: boolean }) {
       <div className="border-t border-line pt-1">
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={p.disabled}
           title="Two states in hidden order, at the same loudness"
           onClick={() => void begin()}
@@ -59,7 +59,7 @@ export function Blind(p: { row: string; effect: string; disabled: boolean }) {
     );
   return (
     <fieldset className="border-t border-line pt-1" aria-label="Blind A/B">
-      <h3 className="text-[13px]">Which one is off?</h3>
+      <h3 className="text-sm">Which one is off?</h3>
       <div className="flex gap-1 py-1">
         {([1, 2] as const).map((n) => (
           <button
@@ -74,15 +74,15 @@ export function Blind(p: { row: string; effect: string; disabled: boolean }) {
         ))}
       </div>
       <div className="flex gap-1">
-        <button type="button" className="press h-7 grow px-2 text-[12px]" onClick={() => void guess(true)}>
+        <button type="button" className="press h-7 grow px-2 text-xs" onClick={() => void guess(true)}>
           1 is bypassed
         </button>
-        <button type="button" className="press h-7 grow px-2 text-[12px]" onClick={() => void guess(false)}>
+        <button type="button" className="press h-7 grow px-2 text-xs" onClick={() => void guess(false)}>
           2 is bypassed
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           onClick={() => {
             monitor.setBypass(null);
             setGame(null);
@@ -91,7 +91,7 @@ export function Blind(p: { row: string; effect: string; disabled: boolean }) {
           End
         </button>
       </div>
-      <p className="pt-1 text-[12px]" role="status">
+      <p className="pt-1 text-xs" role="status">
         {game.of === 0 ? (
           <span className="text-muted">Play eight rounds for a fair result.</span>
         ) : (

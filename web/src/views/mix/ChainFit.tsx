@@ -37,7 +37,7 @@ export function ChainFit({ row }: { row: MixRow }) {
       <div className="flex gap-1">
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={work !== null}
           title="Equalizer, dynamics, saturation and room that bring it to the reference's balance, crest and space"
           onClick={() => void search()}
@@ -45,13 +45,13 @@ export function ChainFit({ row }: { row: MixRow }) {
           {work ? "Fitting…" : "Fit to the reference"}
         </button>
         {work && (
-          <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => work.abort()}>
+          <button type="button" className="press h-7 px-2 text-xs" onClick={() => work.abort()}>
             Stop
           </button>
         )}
       </div>
       {found && (
-        <section className="rowbox flex flex-col gap-1 px-2 py-1.5 text-[12px]" aria-label="Fitted chain">
+        <section className="rowbox flex flex-col gap-1 px-2 py-1.5 text-xs" aria-label="Fitted chain">
           <p className="text-muted">against {found.against}</p>
           <ul className="flex flex-col gap-0.5">
             {found.modulated.map((m) => (
@@ -69,7 +69,7 @@ export function ChainFit({ row }: { row: MixRow }) {
           <div className="flex gap-1">
             <button
               type="button"
-              className="press press-strong h-7 px-2 text-[12px]"
+              className="press press-strong h-7 px-2 text-xs"
               onClick={() => {
                 edit([
                   {
@@ -85,7 +85,7 @@ export function ChainFit({ row }: { row: MixRow }) {
             >
               Put it behind
             </button>
-            <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => setFound(null)}>
+            <button type="button" className="press h-7 px-2 text-xs" onClick={() => setFound(null)}>
               Discard
             </button>
           </div>

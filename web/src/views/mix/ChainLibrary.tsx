@@ -26,9 +26,9 @@ export function ChainLibrary({ row }: { row: MixRow }) {
   });
   return (
     <section aria-label="Library of chains" className="flex flex-col gap-1 border-t border-line pt-2">
-      <h2 className="text-[15px]">Chains for {row.name}</h2>
+      <h2 className="text-lg">Chains for {row.name}</h2>
       <input
-        className="press h-7 cursor-text px-2 text-[12px]"
+        className="press h-7 cursor-text px-2 text-xs"
         aria-label="Search chains"
         placeholder="purpose, drum"
         value={words}
@@ -36,7 +36,7 @@ export function ChainLibrary({ row }: { row: MixRow }) {
       />
       <ul className="flex max-h-[230px] flex-col gap-0.5 overflow-y-auto" aria-label="Chains">
         {found.map((c) => (
-          <li key={c.id} className="flex items-center gap-1 text-[12px]">
+          <li key={c.id} className="flex items-center gap-1 text-xs">
             <button
               type="button"
               className="grow cursor-pointer truncate rounded px-1.5 py-0.5 text-left hover:bg-base-300"
@@ -51,7 +51,7 @@ export function ChainLibrary({ row }: { row: MixRow }) {
             </button>
             <button
               type="button"
-              className="cursor-pointer px-1 text-[11px] text-muted underline decoration-dotted"
+              className="cursor-pointer px-1 text-2xs text-muted underline decoration-dotted"
               aria-label={`${c.name} after the present effects`}
               onClick={() =>
                 edit([{ op: "chain.set", row: row.row, effects: c.effects, append: true, title: c.name }])
@@ -62,7 +62,7 @@ export function ChainLibrary({ row }: { row: MixRow }) {
             {c.own && (
               <button
                 type="button"
-                className="cursor-pointer px-1 text-[11px] text-muted underline decoration-dotted"
+                className="cursor-pointer px-1 text-2xs text-muted underline decoration-dotted"
                 aria-label={`Remove ${c.name} from the library`}
                 onClick={async () => {
                   await api.deleteItem(c.id).catch((e: Error) => tell(e.message));
@@ -74,11 +74,11 @@ export function ChainLibrary({ row }: { row: MixRow }) {
             )}
           </li>
         ))}
-        {found.length === 0 && <li className="text-[12px] text-muted">No match.</li>}
+        {found.length === 0 && <li className="text-xs text-muted">No match.</li>}
       </ul>
       <div className="flex gap-1">
         <input
-          className="press h-7 min-w-0 grow cursor-text px-2 text-[12px]"
+          className="press h-7 min-w-0 grow cursor-text px-2 text-xs"
           aria-label="Name of this chain"
           placeholder="name of this chain"
           value={name}
@@ -86,7 +86,7 @@ export function ChainLibrary({ row }: { row: MixRow }) {
         />
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={name.trim() === "" || row.chain.length === 0}
           onClick={async () => {
             try {

@@ -58,7 +58,7 @@ export function ChainScroll(p: {
             <button
               key={side}
               type="button"
-              className={`press absolute top-1/2 h-8 -translate-y-1/2 px-1.5 text-[11px] shadow ${side === "left" ? "left-0" : "right-0"}`}
+              className={`press absolute top-1/2 h-8 -translate-y-1/2 px-1.5 text-2xs shadow ${side === "left" ? "left-0" : "right-0"}`}
               aria-label={`${hidden[side]} more of ${p.name} to the ${side}`}
               onClick={() => go(side === "left" ? -1 : 1)}
             >

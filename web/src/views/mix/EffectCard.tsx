@@ -45,10 +45,10 @@ export function EffectCard(p: {
         colour={p.colour}
         off={p.effect.off}
       />
-      <span className={`block truncate text-[11px] leading-[14px] ${p.effect.off ? "line-through" : ""}`}>
+      <span className={`block truncate text-2xs leading-tight ${p.effect.off ? "line-through" : ""}`}>
         {words[0]}
       </span>
-      <span className="block h-[14px] truncate text-[11px] leading-[14px] text-muted">
+      <span className="block h-[14px] truncate text-2xs leading-tight text-muted">
         {p.effect.off ? "off" : words[1]}
       </span>
     </button>

@@ -38,7 +38,7 @@ export function EffectPanel(p: {
   return (
     <section aria-label={`${row.name}: ${kind.label}`} className="flex flex-col gap-1">
       <div className="flex items-start gap-2">
-        <h2 className="grow text-[16px] leading-tight">
+        <h2 className="grow text-lg leading-tight">
           {row.name}: {kind.label.toLowerCase()}
         </h2>
         <button
@@ -57,14 +57,14 @@ export function EffectPanel(p: {
       {p.within && (
         <button
           type="button"
-          className="cursor-pointer self-start text-[12px] text-muted underline decoration-dotted"
+          className="cursor-pointer self-start text-xs text-muted underline decoration-dotted"
           onClick={() => useChosen.getState().set({ effect: p.within?.id ?? "" })}
         >
           within {info.effects.find((k) => k.id === p.within?.kind)?.label.toLowerCase()}
         </button>
       )}
       <div className="flex items-center gap-1.5">
-        <label className="flex items-center gap-1.5 text-[12px]">
+        <label className="flex items-center gap-1.5 text-xs">
           <input
             type="checkbox"
             className="toggle toggle-xs"
@@ -79,7 +79,7 @@ export function EffectPanel(p: {
         <span className="grow" />
         <button
           type="button"
-          className={`press h-7 px-2 text-[12px] ${bypassed ? "bg-row!" : ""}`}
+          className={`press h-7 px-2 text-xs ${bypassed ? "bg-row!" : ""}`}
           aria-pressed={bypassed}
           title="Bypassed and active at matched loudness (B)"
           onClick={() => void toggleBypass(row.row, effect.id)}
@@ -88,7 +88,7 @@ export function EffectPanel(p: {
         </button>
       </div>
       {picture && Math.abs(picture.changed_lu) >= 0.1 && (
-        <p className="text-[11px] text-muted">
+        <p className="text-2xs text-muted">
           <span className="num">{num(Math.abs(picture.changed_lu))}</span> LU{" "}
           {picture.changed_lu > 0 ? "louder" : "quieter"}. In A/B, the bypassed state is matched to it.
         </p>
@@ -96,7 +96,7 @@ export function EffectPanel(p: {
       <div className="relative rounded-lg border border-line bg-base-100">
         <EffectPicture picture={picture} width={width} height={112} colour={colour} large off={effect.off} />
         {picture?.shows === "time" && picture.most_db < -0.5 && (
-          <span className="num absolute top-1 right-1.5 text-[11px] text-primary">
+          <span className="num absolute top-1 right-1.5 text-2xs text-primary">
             {num(picture.most_db)} dB at most
           </span>
         )}
@@ -104,7 +104,7 @@ export function EffectPanel(p: {
           <Bands at={at} effect={effect} width={width} height={112} row={row.row} colour={colour} />
         )}
       </div>
-      <p className="text-[11px] text-muted">{legend(picture)}</p>
+      <p className="text-2xs text-muted">{legend(picture)}</p>
       {kind.keyed && <KeyChoice row={row} effect={effect} doc={p.doc} />}
       {kind.recorded && <RecordingChoice row={row} effect={effect} />}
       {kind.shaped && <ShapeEditor row={row} effect={effect} doc={p.doc} />}
@@ -162,10 +162,10 @@ function legend(picture: Schemas["Picture"] | undefined): string {
 function KeyChoice({ row, effect, doc }: { row: MixRow; effect: Effect; doc: Document }) {
   const edit = useProject((s) => s.edit);
   return (
-    <label className="flex items-center gap-2 py-1 text-[13px]">
+    <label className="flex items-center gap-2 py-1 text-sm">
       <span className="grow">Sidechain</span>
       <select
-        className="press h-7 max-w-[150px] px-1.5 text-[13px]"
+        className="press h-7 max-w-[150px] px-1.5 text-sm"
         aria-label="Sidechain"
         title="Its own sound, another voice before its chain (also a muted one), or a bus before its chain"
         value={effect.key ?? ""}
@@ -222,7 +222,7 @@ function BandNumbers({
             key={n}
             type="button"
             aria-pressed={n === band}
-            className={`num h-7 grow cursor-pointer rounded border text-[12px] ${
+            className={`num h-7 grow cursor-pointer rounded border text-xs ${
               n === band ? "border-neutral bg-neutral text-neutral-content" : "border-line bg-base-100"
             } ${(effect.values[`band${n}.shape`] ?? 0) === 0 ? "opacity-50" : ""}`}
             title={(effect.values[`band${n}.shape`] ?? 0) === 0 ? "off" : ""}
@@ -238,7 +238,7 @@ function BandNumbers({
       {shape !== 0 && (
         <button
           type="button"
-          className={`press h-7 px-2 text-[12px] ${alone ? "bg-row!" : ""}`}
+          className={`press h-7 px-2 text-xs ${alone ? "bg-row!" : ""}`}
           aria-pressed={alone}
           title="Only the part of the spectrum that this band is about"
           onClick={() => {
@@ -273,13 +273,13 @@ function Path(p: { row: MixRow; effect: Effect; path: Effect[]; place: number; i
   const name = p.info.effects.find((k) => k.id === p.effect.kind)?.paths[p.place] ?? "";
   return (
     <div className="border-t border-line pt-1">
-      <h3 className="text-[12px] text-muted">{name}</h3>
+      <h3 className="text-xs text-muted">{name}</h3>
       <div className="flex flex-wrap items-center gap-1">
         {p.path.map((s) => (
           <button
             key={s.id}
             type="button"
-            className={`press h-7 px-2 text-[12px] ${s.off ? "line-through" : ""}`}
+            className={`press h-7 px-2 text-xs ${s.off ? "line-through" : ""}`}
             onClick={() => set({ effect: s.id })}
           >
             {p.info.effects.find((k) => k.id === s.kind)?.label ?? s.kind}

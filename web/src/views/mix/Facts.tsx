@@ -15,12 +15,12 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
   const heard = look.systems.find((s) => s.system === system);
   return (
     <section aria-label="The whole mix" className="flex flex-col gap-1.5 border-t border-line pt-2">
-      <h2 className="text-[15px]">Masking</h2>
-      {look.covers.length === 0 && <p className="text-[12px] text-muted">Nothing is masked in these bars.</p>}
+      <h2 className="text-lg">Masking</h2>
+      {look.covers.length === 0 && <p className="text-xs text-muted">Nothing is masked in these bars.</p>}
       {look.covers.slice(0, 4).map((c) => (
         <div
           key={`${c.covers} ${c.covered}`}
-          className="rounded-lg border border-line bg-base-100 px-2 py-1 text-[12px]"
+          className="rounded-lg border border-line bg-base-100 px-2 py-1 text-xs"
         >
           <div className="flex">
             <span className="grow font-semibold">
@@ -29,12 +29,12 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
             <span className="num">{num(c.by_db)} dB</span>
           </div>
           <div className="flex items-center">
-            <span className="num grow text-[11px] text-muted">
+            <span className="num grow text-2xs text-muted">
               {num(c.from_hz, 0)} to {num(c.to_hz, 0)} Hz
             </span>
             <button
               type="button"
-              className="press h-6 px-2 text-[11px]"
+              className="press h-6 px-2 text-2xs"
               title={`An equalizer in ${name(c.covers)} at ${num(c.cut.hz, 0)} Hz; then it is measured again`}
               onClick={() => {
                 edit([
@@ -62,8 +62,8 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
           </div>
         </div>
       ))}
-      <h2 className="text-[15px]">Whole mix</h2>
-      <p className="text-[12px]">
+      <h2 className="text-lg">Whole mix</h2>
+      <p className="text-xs">
         Headroom{" "}
         <span className={`num ${look.headroom_db < 0 ? "font-semibold text-error" : ""}`}>
           {num(look.headroom_db)}
@@ -86,21 +86,21 @@ export function Facts({ look, doc }: { look: Schemas["Look"] | undefined; doc: D
       </p>
       {heard && heard.system !== "full" && (
         <div role="status" aria-label="Lost on this speaker">
-          <p className="text-[12px] text-muted">
+          <p className="text-xs text-muted">
             {heard.label}: {heard.says}.
           </p>
           {heard.lost.length === 0 ? (
-            <p className="text-[12px]">Nothing is lost in the lows or in stereo.</p>
+            <p className="text-xs">Nothing is lost in the lows or in stereo.</p>
           ) : (
             heard.lost.map((l) => (
-              <p key={l} className="text-[12px]">
+              <p key={l} className="text-xs">
                 {l}
               </p>
             ))
           )}
         </div>
       )}
-      <p className="text-[11px] text-muted">
+      <p className="text-2xs text-muted">
         Measured over {look.bars === 1 ? "the first bar" : `the first ${look.bars} bars`}.
       </p>
     </section>

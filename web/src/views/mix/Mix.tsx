@@ -38,8 +38,8 @@ export function Mix({ state }: { state: State }) {
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
         <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
-          <h1 className="text-[21px]">Mix</h1>
-          <span className="grow truncate text-[12px] text-muted max-[1200px]:hidden">
+          <h1 className="text-2xl">Mix</h1>
+          <span className="grow truncate text-xs text-muted max-[1200px]:hidden">
             Signal flows left to right. Each picture shows what the effect does to this drum.
           </span>
           <span className="grow" />
@@ -72,9 +72,7 @@ export function Mix({ state }: { state: State }) {
           </button>
         </div>
         {taking && <TakeFrom state={state} onDone={() => setTaking(false)} />}
-        {error && (
-          <p className="mb-2 text-[13px] text-error">The mix could not be measured: {error.message}</p>
-        )}
+        {error && <p className="mb-2 text-sm text-error">The mix could not be measured: {error.message}</p>}
         <div className="flex flex-col gap-1">
           {rows.map((r) => (
             <MixRowLine
@@ -87,7 +85,7 @@ export function Mix({ state }: { state: State }) {
           ))}
         </div>
         {rows.every((r) => r.chain.length === 0) && (
-          <p className="mt-3 text-[13px] text-muted">
+          <p className="mt-3 text-sm text-muted">
             Nothing is mixed yet: add an effect to a row with its +, or take a chain of the library at the
             right.
           </p>

@@ -74,7 +74,7 @@ export function MixRowLine(p: {
         </span>
         <span className="min-w-0">
           <span className={`block truncate font-semibold ${row.mute ? "line-through" : ""}`}>{row.name}</span>
-          <span className="block text-[11px] text-muted">{fact(row, p.doc, levels)}</span>
+          <span className="block text-2xs text-muted">{fact(row, p.doc, levels)}</span>
         </span>
       </button>
       <ChainScroll
@@ -140,12 +140,12 @@ export function MixRowLine(p: {
             onChange={(v, g) => edit([setNumber(`${row.row}/level_db`, v)], g)}
           />
           {row.kind === "out" ? (
-            <span className="num block text-right text-[11px] text-muted">
+            <span className="num block text-right text-2xs text-muted">
               {levels?.integrated_lufs != null ? `${num(levels.integrated_lufs)} LUFS` : "silent"}
             </span>
           ) : (
             <select
-              className="h-6 w-full cursor-pointer rounded border border-transparent bg-transparent text-right text-[11px] text-muted hover:border-line"
+              className="h-6 w-full cursor-pointer rounded border border-transparent bg-transparent text-right text-2xs text-muted hover:border-line"
               aria-label={`${row.name} goes to`}
               value={row.to}
               onChange={(e) => edit([{ op: "row.to", row: row.row, to: e.target.value }])}

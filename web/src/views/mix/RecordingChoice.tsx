@@ -15,7 +15,7 @@ export function RecordingChoice({ row, effect }: { row: MixRow; effect: Effect }
   return (
     <fieldset
       aria-label="Impulse response"
-      className={`flex items-center gap-1.5 rounded-lg border border-dashed px-2 py-1 text-[13px] ${over ? "border-primary" : "border-line"}`}
+      className={`flex items-center gap-1.5 rounded-lg border border-dashed px-2 py-1 text-sm ${over ? "border-primary" : "border-line"}`}
       onDragOver={(e) => {
         if (!e.dataTransfer.types.includes("Files")) return;
         e.preventDefault();
@@ -33,7 +33,7 @@ export function RecordingChoice({ row, effect }: { row: MixRow; effect: Effect }
       <span className="min-w-0 grow truncate" title={effect.recording?.name ?? ""}>
         {effect.recording?.name ?? "No impulse response: drop a sound here"}
       </span>
-      <button type="button" className="press h-7 px-2 text-[12px]" onClick={() => input.current?.click()}>
+      <button type="button" className="press h-7 px-2 text-xs" onClick={() => input.current?.click()}>
         {effect.recording ? "Replace…" : "Choose…"}
       </button>
       {effect.recording && (

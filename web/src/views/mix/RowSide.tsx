@@ -29,15 +29,11 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
   return (
     <section aria-label={`Row ${row.name}`} className="flex flex-col gap-1">
       <div className="flex items-center gap-1.5">
-        {bus ? (
-          <BusName bus={bus} name={row.name} />
-        ) : (
-          <h2 className="grow truncate text-[16px]">{row.name}</h2>
-        )}
+        {bus ? <BusName bus={bus} name={row.name} /> : <h2 className="grow truncate text-lg">{row.name}</h2>}
         {row.kind !== "out" && (
           <button
             type="button"
-            className={`press h-7 px-2 text-[12px] ${row.mute ? "bg-row!" : ""}`}
+            className={`press h-7 px-2 text-xs ${row.mute ? "bg-row!" : ""}`}
             aria-pressed={row.mute}
             onClick={() => edit([setNumber(`${row.row}/mute`, row.mute ? 0 : 1)])}
           >
@@ -49,7 +45,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
       {pan && row.pan !== null && (
         <ParamField param={pan} at={row.row} value={row.pan} percent hint="Left is negative" />
       )}
-      <table className="my-1 w-full text-[12px]" aria-label={`Levels of ${row.name}`}>
+      <table className="my-1 w-full text-xs" aria-label={`Levels of ${row.name}`}>
         <tbody>
           {(
             [
@@ -72,11 +68,11 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
         </tbody>
       </table>
       <div className="border-t border-line pt-1">
-        <h3 className="text-[13px]">Chain</h3>
+        <h3 className="text-sm">Chain</h3>
         <div className="flex flex-wrap gap-1 py-1">
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             disabled={row.chain.length === 0}
             title="Ctrl C"
             onClick={() => chosen.set({ copied: row.chain })}
@@ -85,7 +81,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             disabled={chosen.copied.length === 0}
             title="In place of what is there"
             onClick={() => edit([{ op: "chain.set", row: row.row, effects: chosen.copied, title: "pasted" }])}
@@ -94,7 +90,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             disabled={chosen.copied.length === 0}
             title="Ctrl V"
             onClick={() =>
@@ -113,7 +109,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
           </button>
           <button
             type="button"
-            className="press h-7 px-2 text-[12px]"
+            className="press h-7 px-2 text-xs"
             disabled={row.chain.length === 0}
             onClick={() => edit([{ op: "chain.set", row: row.row, effects: [], title: "cleared" }])}
           >
@@ -125,7 +121,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
         {row.chain.length > 0 && (
           <button
             type="button"
-            className={`press h-7 px-2 text-[12px] ${bypassed ? "bg-row!" : ""}`}
+            className={`press h-7 px-2 text-xs ${bypassed ? "bg-row!" : ""}`}
             aria-pressed={bypassed}
             title="B"
             onClick={() => void toggleBypass(row.row, "")}
@@ -136,14 +132,14 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
       </div>
       {row.kind !== "out" && (
         <div className="border-t border-line pt-1">
-          <h3 className="text-[13px]">Sends</h3>
+          <h3 className="text-sm">Sends</h3>
           {row.sends.map((s) => (
             <div key={s.to} className="py-0.5">
-              <div className="flex items-center text-[12px]">
+              <div className="flex items-center text-xs">
                 <span className="grow">to {doc.mix.buses.find((b) => b.id === s.to)?.name}</span>
                 <button
                   type="button"
-                  className="cursor-pointer text-[11px] text-muted underline decoration-dotted"
+                  className="cursor-pointer text-2xs text-muted underline decoration-dotted"
                   onClick={() => edit([{ op: "send.remove", row: row.row, to: s.to }])}
                 >
                   remove
@@ -162,7 +158,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
           ))}
           {sendable.length > 0 && (
             <select
-              className="press h-7 w-full px-1.5 text-[12px]"
+              className="press h-7 w-full px-1.5 text-xs"
               aria-label={`${row.name} sends to`}
               value=""
               onChange={(e) => e.target.value && edit([{ op: "send.add", row: row.row, to: e.target.value }])}
@@ -176,7 +172,7 @@ export function RowSide(p: { row: MixRow; doc: Document; look: Schemas["RowLook"
             </select>
           )}
           {row.sends.length === 0 && sendable.length === 0 && (
-            <p className="text-[12px] text-muted">Add a bus to send a copy to it.</p>
+            <p className="text-xs text-muted">Add a bus to send a copy to it.</p>
           )}
         </div>
       )}
@@ -219,11 +215,11 @@ function Link({ row, doc }: { row: MixRow; doc: Document }) {
   const others = rows.filter((r) => r.kind !== "out" && r.row !== row.row && r.like === "");
   const followed = rows.some((r) => r.like === row.row);
   return (
-    <div className="pb-1 text-[12px]">
+    <div className="pb-1 text-xs">
       <label className="flex items-center gap-2">
         <span className="grow">Linked to the chain of</span>
         <select
-          className="press h-7 max-w-[120px] px-1.5 text-[12px]"
+          className="press h-7 max-w-[120px] px-1.5 text-xs"
           aria-label="Linked to the chain of"
           title="Changes there apply here, except parameters set on this row"
           disabled={followed}
@@ -239,7 +235,7 @@ function Link({ row, doc }: { row: MixRow; doc: Document }) {
         </select>
       </label>
       {row.like !== "" && (
-        <p className="text-[11px] text-muted">
+        <p className="text-2xs text-muted">
           linked;{" "}
           {row.own === 0
             ? "no parameter of its own yet"
@@ -248,7 +244,7 @@ function Link({ row, doc }: { row: MixRow; doc: Document }) {
               : `${row.own} numbers are its own`}
         </p>
       )}
-      {followed && <p className="text-[11px] text-muted">Other rows follow this one.</p>}
+      {followed && <p className="text-2xs text-muted">Other rows follow this one.</p>}
     </div>
   );
 }
@@ -269,11 +265,11 @@ function Bounce({ row, name }: { row: string; name: string }) {
   };
   return (
     <div className="border-t border-line pt-1">
-      <h3 className="text-[13px]">{busy ? "Bouncing…" : "Bounce"}</h3>
+      <h3 className="text-sm">{busy ? "Bouncing…" : "Bounce"}</h3>
       <div className="flex flex-wrap items-center gap-1 py-1">
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={busy}
           title={`${name} with all its effects becomes a voice with one recording, struck where the groove begins`}
           onClick={() => void run(false)}
@@ -282,7 +278,7 @@ function Bounce({ row, name }: { row: string; name: string }) {
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={busy}
           title="A voice for each family heard in it, its hits where they fall"
           onClick={() => void run(true)}
@@ -290,7 +286,7 @@ function Bounce({ row, name }: { row: string; name: string }) {
           To slices
         </button>
         <select
-          className="press h-7 px-1.5 text-[12px]"
+          className="press h-7 px-1.5 text-xs"
           aria-label="Tail of the bounce"
           title="What rings over the loop's end: rings on beside the next pass, or is in its start"
           value={tail}
@@ -300,7 +296,7 @@ function Bounce({ row, name }: { row: string; name: string }) {
           <option value="wrapped">tail wrapped</option>
         </select>
       </div>
-      <div className="flex flex-wrap items-center gap-1.5 pb-1 text-[12px]">
+      <div className="flex flex-wrap items-center gap-1.5 pb-1 text-xs">
         <label className="flex items-center gap-1.5">
           Varispeed
           <input
@@ -317,7 +313,7 @@ function Bounce({ row, name }: { row: string; name: string }) {
         </label>
         {semitones !== 0 && (
           <select
-            className="press h-7 px-1.5 text-[12px]"
+            className="press h-7 px-1.5 text-xs"
             aria-label="Does the tempo follow?"
             title="The project's tempo changes with the speed, so that the recording lasts as many bars; or it stays"
             value={follows ? "follows" : "stays"}
@@ -328,7 +324,7 @@ function Bounce({ row, name }: { row: string; name: string }) {
           </select>
         )}
       </div>
-      <label className="flex w-fit cursor-pointer items-center gap-1.5 text-[12px]">
+      <label className="flex w-fit cursor-pointer items-center gap-1.5 text-xs">
         <input
           type="checkbox"
           className="checkbox checkbox-xs"
@@ -346,7 +342,7 @@ function BusName({ bus, name }: { bus: string; name: string }) {
   const [text, setText] = useState<string | null>(null);
   return (
     <input
-      className="min-w-0 grow rounded border border-transparent bg-transparent px-1 font-display text-[16px] font-semibold hover:border-line"
+      className="min-w-0 grow rounded border border-transparent bg-transparent px-1 font-display text-lg font-semibold hover:border-line"
       aria-label="Name of the bus"
       maxLength={40}
       value={text ?? name}
@@ -367,7 +363,7 @@ function BusActions({ bus, doc }: { bus: string; doc: Document }) {
   const members = doc.kit.voices.filter((v) => v.to === bus).map((v) => v.id);
   return (
     <div className="border-t border-line pt-1">
-      <h3 className="text-[13px]">Bus</h3>
+      <h3 className="text-sm">Bus</h3>
       <div className="flex flex-wrap gap-1 py-1">
         {doc.kit.voices.map((v) => {
           const on = members.includes(v.id);
@@ -375,7 +371,7 @@ function BusActions({ bus, doc }: { bus: string; doc: Document }) {
             <button
               key={v.id}
               type="button"
-              className={`press h-6 px-1.5 text-[11px] ${on ? "bg-row!" : ""}`}
+              className={`press h-6 px-1.5 text-2xs ${on ? "bg-row!" : ""}`}
               aria-pressed={on}
               title={on ? `${v.name} goes to it` : `Let ${v.name} go to it`}
               onClick={() => edit([{ op: "row.to", row: v.id, to: on ? "" : bus }])}
@@ -388,7 +384,7 @@ function BusActions({ bus, doc }: { bus: string; doc: Document }) {
       <div className="flex gap-1">
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           disabled={at <= 0}
           onClick={() => edit([{ op: "bus.move", bus, to: at - 1 }])}
         >
@@ -396,7 +392,7 @@ function BusActions({ bus, doc }: { bus: string; doc: Document }) {
         </button>
         <button
           type="button"
-          className="press h-7 px-2 text-[12px]"
+          className="press h-7 px-2 text-xs"
           onClick={() => {
             edit([{ op: "bus.remove", bus }]);
             useChosen.getState().set({ row: "out", effect: "" });

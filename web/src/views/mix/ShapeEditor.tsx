@@ -24,10 +24,10 @@ export function ShapeEditor({ row, effect, doc }: { row: MixRow; effect: Effect;
   const used = doc.mix.shapes.length;
   return (
     <div>
-      <label className="flex items-center gap-2 py-1 text-[13px]">
+      <label className="flex items-center gap-2 py-1 text-sm">
         <span className="grow">Shape</span>
         <select
-          className="press h-7 max-w-[150px] px-1.5 text-[13px]"
+          className="press h-7 max-w-[150px] px-1.5 text-sm"
           aria-label="Shape"
           value={effect.shape ?? ""}
           onChange={(e) => {
@@ -77,13 +77,13 @@ export function ShapeEditor({ row, effect, doc }: { row: MixRow; effect: Effect;
         ))}
       </svg>
       {shape ? (
-        <div className="flex items-center gap-1 pt-1 text-[12px]">
+        <div className="flex items-center gap-1 pt-1 text-xs">
           <span className="grow">over</span>
           {[0.5, 1, 2, 4].map((beats) => (
             <button
               key={beats}
               type="button"
-              className={`press h-6 px-1.5 text-[11px] ${shape.beats === beats ? "bg-row!" : ""}`}
+              className={`press h-6 px-1.5 text-2xs ${shape.beats === beats ? "bg-row!" : ""}`}
               aria-pressed={shape.beats === beats}
               onClick={() => edit([{ op: "shape.set", shape: { ...shape, beats } }])}
             >
@@ -92,7 +92,7 @@ export function ShapeEditor({ row, effect, doc }: { row: MixRow; effect: Effect;
           ))}
         </div>
       ) : (
-        <p className="text-[11px] text-muted">Draw a new one to change it; other rows may follow it, too.</p>
+        <p className="text-2xs text-muted">Draw a new one to change it; other rows may follow it, too.</p>
       )}
     </div>
   );

@@ -24,7 +24,7 @@ export function TakeFrom({ state, onDone }: { state: State; onDone: () => void }
   return (
     <section
       aria-label="From another project"
-      className="mb-2 flex flex-col gap-2 rounded-lg border border-line bg-base-200 p-3 text-[13px]"
+      className="mb-2 flex flex-col gap-2 rounded-lg border border-line bg-base-200 p-3 text-sm"
     >
       <div className="flex flex-wrap items-center gap-2">
         <select
@@ -83,7 +83,7 @@ export function TakeFrom({ state, onDone }: { state: State; onDone: () => void }
       </div>
       {comes.error && <p className="text-muted">{comes.error.message}</p>}
       {comes.data && (
-        <ul className="list-disc pl-5 text-[12px]" aria-label="What comes along">
+        <ul className="list-disc pl-5 text-xs" aria-label="What comes along">
           {comes.data.comes.map((c) => (
             <li key={c}>{c}</li>
           ))}

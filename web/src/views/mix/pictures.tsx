@@ -105,7 +105,7 @@ function Spectrum({
           <g key={hz}>
             <line x1={xOf(hz, w)} x2={xOf(hz, w)} y1={0} y2={h} stroke="var(--line)" />
             {hz !== 50 && hz !== 200 && hz !== 2000 && (
-              <text x={xOf(hz, w) + 2} y={h - 3} fontSize={10}>
+              <text x={xOf(hz, w) + 2} y={h - 3}>
                 {hz >= 1000 ? `${hz / 1000}k` : hz}
               </text>
             )}

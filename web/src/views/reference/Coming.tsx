@@ -37,8 +37,8 @@ export function Coming({ soFar }: { soFar: Schemas["SoFar"] }) {
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3" aria-label="Importing">
         <div className="mb-3 flex items-baseline gap-3">
-          <h1 className="text-[21px]">{soFar.name}</h1>
-          <span className="text-[13px] text-muted">
+          <h1 className="text-2xl">{soFar.name}</h1>
+          <span className="text-sm text-muted">
             coming in; {stages[stage] ?? stage}. You can go on with other views meanwhile.
           </span>
         </div>
@@ -82,7 +82,7 @@ export function Coming({ soFar }: { soFar: Schemas["SoFar"] }) {
               {present.length === 0 && <p className="px-3 py-4 text-muted">Its hits come next.</p>}
               {a.third_octaves.length > 0 && (
                 <section className="mt-3" aria-label="Spectrum">
-                  <h2 className="mb-1 text-[15px]">Average spectrum, third octaves</h2>
+                  <h2 className="mb-1 text-lg">Average spectrum, third octaves</h2>
                   <Bands analysis={a} width={fullWidth} height={150} />
                 </section>
               )}
@@ -94,7 +94,7 @@ export function Coming({ soFar }: { soFar: Schemas["SoFar"] }) {
         className="w-[268px] shrink-0 overflow-y-auto border-l border-line bg-base-200 px-4 py-3"
         aria-label="What is there so far"
       >
-        <h2 className="mb-2 text-[17px]">So far</h2>
+        <h2 className="mb-2 text-xl">So far</h2>
         <p className="mb-2">
           <span className="num">{num(a.duration_s, 1)} s</span>
           {a.hits.length === 0 ? "; hits and the beat come later." : `, ${a.hits.length} hits`}
@@ -106,7 +106,7 @@ export function Coming({ soFar }: { soFar: Schemas["SoFar"] }) {
               .filter((f) => f.text !== "")
               .map((f) => (
                 <li key={`${f.id} ${f.family}`} className="flex gap-2">
-                  <span className="w-[13px] shrink-0 pt-[3px]">
+                  <span className="w-[13px] shrink-0 pt-1">
                     {f.family && <Glyph family={f.family} size={13} />}
                   </span>
                   <span>{f.text}</span>
@@ -126,7 +126,7 @@ function Row(p: { label: string; glyph?: ReactNode; count?: number; children: Re
         <span>
           <span className="block font-semibold leading-tight">{p.label}</span>
           {p.count !== undefined && (
-            <span className="num block text-[12px] leading-tight text-muted">{p.count}</span>
+            <span className="num block text-xs leading-tight text-muted">{p.count}</span>
           )}
         </span>
       </div>

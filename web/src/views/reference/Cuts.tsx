@@ -36,7 +36,7 @@ export function Cuts({ analysis, reference }: { analysis: Analysis; reference: s
         <a className="press" href={api.slicesURL(id, reference)} download>
           <Download size={14} /> All as WAV
         </a>
-        <span className="text-[12px] text-muted">
+        <span className="text-xs text-muted">
           Click a wave to hear it; the target stands beside your own drum in Sounds.
         </span>
       </div>
@@ -62,7 +62,7 @@ export function Cuts({ analysis, reference }: { analysis: Analysis; reference: s
                   >
                     <SmallWave points={s.wave.points as [number, number][]} colour={hue(f)} />
                   </button>
-                  <div className="num mt-0.5 text-[11px] leading-4 text-muted">
+                  <div className="num mt-0.5 text-2xs leading-4 text-muted">
                     {s.measures.fundamental_hz
                       ? `${num(s.measures.fundamental_hz, 0)} Hz ${noteText(s.measures.fundamental_hz).split(" ")[0]}`
                       : "no pitch"}
@@ -74,7 +74,7 @@ export function Cuts({ analysis, reference }: { analysis: Analysis; reference: s
                   <select
                     aria-label={`Make the ${familyName(f)} at ${num(s.slice.from_s, 2)} s the target of a voice`}
                     title="What a voice is built towards"
-                    className="mt-0.5 w-full cursor-pointer bg-transparent text-[12px]"
+                    className="mt-0.5 w-full cursor-pointer bg-transparent text-xs"
                     value={aimed?.voice ?? ""}
                     onChange={(e) =>
                       edit([
@@ -97,7 +97,7 @@ export function Cuts({ analysis, reference }: { analysis: Analysis; reference: s
                   <select
                     aria-label={`Layer the ${familyName(f)} at ${num(s.slice.from_s, 2)} s on a voice`}
                     title="Adds this slice as a layer to a voice of your kit"
-                    className="mt-0.5 w-full cursor-pointer bg-transparent text-[12px]"
+                    className="mt-0.5 w-full cursor-pointer bg-transparent text-xs"
                     value=""
                     onChange={(e) => {
                       const voice = e.target.value;

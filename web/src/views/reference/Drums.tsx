@@ -38,7 +38,7 @@ export function Drums(p: { state: State; reference: Schemas["Reference"]; from: 
       <div className="max-w-[420px] py-6">
         <p className="mb-2">Taking the drums out of the recording…</p>
         <Progress done={data?.done ?? 0} />
-        <p className="mt-2 text-[12px] text-muted">
+        <p className="mt-2 text-xs text-muted">
           Every stroke of a row is laid over the others; what they share is the drum. It is kept with the
           recording.
         </p>
@@ -48,14 +48,14 @@ export function Drums(p: { state: State; reference: Schemas["Reference"]; from: 
   return (
     <section aria-label="Drums, alone" aria-busy={working}>
       <div className="mb-2 flex h-[32px] items-center gap-3">
-        <h2 className="text-[17px] font-semibold">Drums, alone</h2>
+        <h2 className="text-xl font-semibold">Drums, alone</h2>
         {working ? (
-          <div className="flex w-[300px] items-center gap-2 text-[12px] text-muted">
+          <div className="flex w-[300px] items-center gap-2 text-xs text-muted">
             <span className="whitespace-nowrap">Taking them out anew</span>
             <Progress done={data?.done ?? 0} />
           </div>
         ) : (
-          <span className="text-[12px] text-muted">from all their strokes; pale or hatched: a guess</span>
+          <span className="text-xs text-muted">from all their strokes; pale or hatched: a guess</span>
         )}
         <div className="ml-auto">
           <Choice
@@ -162,12 +162,12 @@ function Row(p: {
               }}
             />
           ) : (
-            <h3 className="truncate text-[15px] font-semibold" title={drum.name}>
+            <h3 className="truncate text-lg font-semibold" title={drum.name}>
               {drum.name}
             </h3>
           )}
         </div>
-        <p className="mt-0.5 text-[12px] text-muted">
+        <p className="mt-0.5 text-xs text-muted">
           {drum.strokes.length} {drum.strokes.length === 1 ? "stroke" : "strokes"}, {used} used
         </p>
         <div className="mt-1.5 flex gap-1.5">
@@ -196,7 +196,7 @@ function Row(p: {
         <Sticks drum={drum} reference={reference.id} />
       </div>
       <Octaves drum={drum} />
-      <dl className="grid grid-cols-[auto_1fr] gap-x-2 text-[12px] leading-[17px]">
+      <dl className="grid grid-cols-[auto_1fr] gap-x-2 text-xs leading-snug">
         <Fact
           name="fundamental"
           of={f.fundamental_hz}
@@ -318,7 +318,7 @@ function Row(p: {
           ]}
         />
       </div>
-      <p className="col-span-5 -mt-1 text-[12px] text-muted">
+      <p className="col-span-5 -mt-1 text-xs text-muted">
         {[
           ...drum.words,
           drum.soft
@@ -411,7 +411,7 @@ function DrumWave({ drum, dry }: { drum: Drum; dry: boolean }) {
           />
         )}
       </svg>
-      <figcaption className="num flex justify-between text-[11px] text-muted">
+      <figcaption className="num flex justify-between text-2xs text-muted">
         <span>0</span>
         <span>{known > 0 ? `known to ${num(drum.known.to_ms, 0)} ms` : "a guess"}</span>
         <span>{drawn} ms</span>
@@ -549,7 +549,7 @@ function Octaves({ drum }: { drum: Drum }) {
           );
         })}
       </svg>
-      <figcaption className="num flex justify-between text-[11px] text-muted">
+      <figcaption className="num flex justify-between text-2xs text-muted">
         <span>40 Hz</span>
         <span>16 kHz</span>
       </figcaption>

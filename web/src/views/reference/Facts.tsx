@@ -115,7 +115,7 @@ export function Facts(p: {
       aria-label="What was heard"
     >
       <div className="flex items-center">
-        <h2 className="grow text-[17px]">What was heard</h2>
+        <h2 className="grow text-xl">What was heard</h2>
         <button
           type="button"
           className="press press-strong h-8 px-2.5"
@@ -140,7 +140,7 @@ export function Facts(p: {
           {sentences.map((x) => (
             <li key={`${x.id} ${x.family}`} className="flex gap-2">
               {x.family ? (
-                <span className="pt-[3px]">
+                <span className="pt-1">
                   <Glyph family={x.family} size={13} />
                 </span>
               ) : (
@@ -153,7 +153,7 @@ export function Facts(p: {
       )}
       {p.hit && (
         <section className="rounded-lg border border-line bg-base-100 p-2.5" aria-label="Selected hit">
-          <p className="mb-1 text-[12px] text-muted">
+          <p className="mb-1 text-xs text-muted">
             <span className="num">{num(p.hit.offset_ms, 1, true)} ms</span> from its step, heard with{" "}
             <span className="num">{num(p.hit.confidence * 100, 0)} %</span> confidence
             {p.hit.covered &&
@@ -194,7 +194,7 @@ export function Facts(p: {
                 </option>
               ))}
             </select>
-            <label className="flex items-center gap-1 text-[12px]" title="Re-files every hit of this row">
+            <label className="flex items-center gap-1 text-xs" title="Re-files every hit of this row">
               <input
                 type="checkbox"
                 className="checkbox checkbox-xs"
@@ -210,24 +210,22 @@ export function Facts(p: {
         </section>
       )}
       {groups.map((g) => (
-        <table key={g.name} className="w-full text-[13px]">
+        <table key={g.name} className="w-full text-sm">
           <caption className="pb-0.5 text-left font-semibold">
             <span className="flex items-center gap-1.5">
               {g.family && <Glyph family={g.family} size={13} />}
               {g.name}
-              {g.counted && <span className="ml-auto text-[11px] font-normal text-muted">hits</span>}
+              {g.counted && <span className="ml-auto text-2xs font-normal text-muted">hits</span>}
             </span>
           </caption>
           <tbody>
             {g.rows.map((r) => (
               <tr key={r.name} className="border-t border-line/70">
-                <th scope="row" className="py-[2px] pr-1 text-left font-normal">
+                <th scope="row" className="py-0.5 pr-1 text-left font-normal">
                   {r.name}
                 </th>
-                <td className="num py-[2px] text-right text-[12px] whitespace-nowrap">{r.value}</td>
-                {g.counted && (
-                  <td className="num w-7 py-[2px] text-right text-[11px] text-muted">{r.hits}</td>
-                )}
+                <td className="num py-0.5 text-right text-xs whitespace-nowrap">{r.value}</td>
+                {g.counted && <td className="num w-7 py-0.5 text-right text-2xs text-muted">{r.hits}</td>}
               </tr>
             ))}
           </tbody>

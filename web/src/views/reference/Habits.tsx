@@ -52,7 +52,7 @@ export function MakeHabit(p: { project: string; words: string[]; onMade: (id: st
   const enough = chosen.size + (into ? 1 : 0) >= 2;
   return (
     <div className="flex min-h-0 grow flex-col gap-2 p-4">
-      <p className="text-[13px] text-muted">
+      <p className="text-sm text-muted">
         A habit is what several recordings have in common. Choose recordings and profiles; the habit gives
         their ranges, what they share, what varies and what is out of the ordinary.
       </p>
@@ -62,7 +62,7 @@ export function MakeHabit(p: { project: string; words: string[]; onMade: (id: st
       >
         {list.map(([id, text, from]) => (
           <li key={id}>
-            <label className="flex items-center gap-2 px-2 py-1 text-[13px]">
+            <label className="flex items-center gap-2 px-2 py-1 text-sm">
               <input
                 type="checkbox"
                 className="checkbox checkbox-xs"
@@ -75,14 +75,14 @@ export function MakeHabit(p: { project: string; words: string[]; onMade: (id: st
                 }}
               />
               <span className="font-semibold">{text}</span>
-              <span className="text-[12px] text-muted">{from}</span>
+              <span className="text-xs text-muted">{from}</span>
             </label>
           </li>
         ))}
       </ul>
       <div className="flex items-center gap-2">
         <select
-          className="press h-8 px-1.5 text-[13px]"
+          className="press h-8 px-1.5 text-sm"
           aria-label="New or grown"
           value={into}
           onChange={(e) => setInto(e.target.value)}
@@ -133,14 +133,14 @@ export function HabitTable(p: {
   const shown = all ? h.measures : h.measures.slice(0, 14);
   return (
     <section aria-label="Habit" className="mb-4">
-      <p className="mb-2 text-[13px]">
+      <p className="mb-2 text-sm">
         {h.recordings.length} recordings: {h.recordings.map((r) => r.name).join(", ")}.
       </p>
       {p.onAim && (
-        <label className="mb-2 flex items-center gap-2 text-[13px]">
+        <label className="mb-2 flex items-center gap-2 text-sm">
           Compare with
           <select
-            className="press h-8 px-1.5 text-[13px]"
+            className="press h-8 px-1.5 text-sm"
             aria-label="Compare with"
             value={h.aim}
             onChange={(e) => p.onAim?.(Number(e.target.value))}
@@ -156,9 +156,9 @@ export function HabitTable(p: {
           </select>
         </label>
       )}
-      <table className="w-full max-w-[640px] text-[13px]">
+      <table className="w-full max-w-[640px] text-sm">
         <thead>
-          <tr className="text-left text-[12px] text-muted">
+          <tr className="text-left text-xs text-muted">
             <th className="py-1 font-normal">measure</th>
             <th className="font-normal">range</th>
             <th className="font-normal">middle</th>
@@ -181,7 +181,7 @@ export function HabitTable(p: {
                   </span>
                 )}
               </td>
-              <td className="num text-[12px] text-muted">
+              <td className="num text-xs text-muted">
                 {m.speak} of {h.recordings.length}
                 {m.hits > 0 ? `, ${m.hits} hits` : ""}
               </td>
@@ -190,7 +190,7 @@ export function HabitTable(p: {
         </tbody>
       </table>
       {h.measures.length > 14 && (
-        <button type="button" className="press mt-1 h-7 px-2 text-[12px]" onClick={() => setAll(!all)}>
+        <button type="button" className="press mt-1 h-7 px-2 text-xs" onClick={() => setAll(!all)}>
           {all ? "Fewer" : `All ${h.measures.length}`}
         </button>
       )}

@@ -154,7 +154,7 @@ export function Heard({
             onChange={(v) => setDrums(v === "drums")}
           />
           <div className="ml-auto flex items-center gap-2 max-[1200px]:gap-1">
-            <span className="text-[13px] text-muted max-[1200px]:hidden">Bars</span>
+            <span className="text-sm text-muted max-[1200px]:hidden">Bars</span>
             <Choice
               label="Bars on show"
               value={inBars ? span : 0}
@@ -348,7 +348,7 @@ export function Heard({
                 height={150}
               />
             )}
-            <p className="mt-2 text-[12px] text-muted">
+            <p className="mt-2 text-xs text-muted">
               Sticks lean left when early, right when late, shown ×{scale}; faint: not heard surely; with a
               small head: a grace note. Drag a hit along or up and down; click it to re-file or drop it;
               double click a row to add one.

@@ -164,7 +164,7 @@ export function HitRow(p: {
         <Glyph family={p.family} />
         <span>
           <span className="block font-semibold leading-5">{familyName(p.family)}</span>
-          <span className="block whitespace-nowrap text-[11px] leading-[14px] text-muted">
+          <span className="block whitespace-nowrap text-2xs leading-tight text-muted">
             <span className="num">{hits.length}</span> {hits.length === 1 ? "hit" : "hits"},{" "}
             {unsure === 0 ? (
               "sure"

@@ -36,12 +36,12 @@ export function Keys({ analysis, correct }: { analysis: Analysis; correct: (c: C
         <button type="button" className="press" disabled={saving} onClick={() => void keep()}>
           Use for new MIDI files
         </button>
-        <span className="text-[12px] text-muted">Until then they go by the General MIDI percussion map.</span>
+        <span className="text-xs text-muted">Until then they go by the General MIDI percussion map.</span>
       </div>
       <ul className="grid grid-cols-3 gap-1.5" aria-label="Keys of the file">
         {rows.map(([key, v]) => (
           <li key={key} className="rowbox flex items-center gap-2 px-2 py-1.5">
-            <span className="num w-[52px] text-[12px]">key {key}</span>
+            <span className="num w-[52px] text-xs">key {key}</span>
             <Glyph family={v.family} size={15} />
             <select
               aria-label={`Family of key ${key}`}
@@ -55,7 +55,7 @@ export function Keys({ analysis, correct }: { analysis: Analysis; correct: (c: C
                 </option>
               ))}
             </select>
-            <span className="num text-[11px] text-muted">{v.count} hits</span>
+            <span className="num text-2xs text-muted">{v.count} hits</span>
           </li>
         ))}
       </ul>

@@ -66,7 +66,7 @@ export function Library(p: {
     >
       <div className="flex h-full flex-col">
         <div className="flex items-center gap-3 border-b border-line px-5 py-3">
-          <h2 className="text-xl">Library</h2>
+          <h2 className="text-2xl">Library</h2>
           <Choice
             label="Library"
             value={shelf}
@@ -83,7 +83,7 @@ export function Library(p: {
             placeholder={
               shelf === "feels" ? "Search: swung, four-on-the-floor, slow…" : "Search: name or project"
             }
-            className="grow rounded-lg border border-line bg-base-100 px-3 py-1.5 text-[13px]"
+            className="grow rounded-lg border border-line bg-base-100 px-3 py-1.5 text-sm"
             value={search}
             onChange={(e) => setSearch(e.target.value)}
           />
@@ -121,10 +121,10 @@ export function Library(p: {
                   }`}
                 >
                   <span className="block font-semibold">{x.name}</span>
-                  <span className="num block text-[11px] text-muted">
+                  <span className="num block text-2xs text-muted">
                     {rangeText(x.tempo_bpm, "BPM")}, swing {rangeText(x.swing_percent, "%")}
                   </span>
-                  <span className="block text-[11px] text-muted">
+                  <span className="block text-2xs text-muted">
                     {x.source === "measured" ? "saved by you" : x.source}
                   </span>
                 </button>
@@ -136,8 +136,8 @@ export function Library(p: {
           </ul>
           {profile && (
             <div className="flex min-w-0 grow flex-col overflow-y-auto p-5">
-              <h3 className="text-lg">{profile.name}</h3>
-              <p className="mb-3 text-[13px] text-muted">
+              <h3 className="text-xl">{profile.name}</h3>
+              <p className="mb-3 text-sm text-muted">
                 {profile.tags.join(", ")}
                 {profile.tags.length > 0 && "; "}source: {profile.source}
               </p>
@@ -197,7 +197,7 @@ function Save(p: {
   const [tags, setTags] = useState("");
   const queries = useQueryClient();
   const tell = useProject((s) => s.tell);
-  const field = "min-w-0 rounded-lg border border-line bg-base-100 px-2.5 py-1.5 text-[13px]";
+  const field = "min-w-0 rounded-lg border border-line bg-base-100 px-2.5 py-1.5 text-sm";
   return (
     <form
       className="flex items-center gap-2 border-b border-line bg-base-200 px-5 py-2.5"
@@ -221,7 +221,7 @@ function Save(p: {
         }
       }}
     >
-      <span className="shrink-0 text-[13px]">Save what was found as</span>
+      <span className="shrink-0 text-sm">Save what was found as</span>
       <input
         aria-label="Name"
         className={`${field} w-[180px]`}

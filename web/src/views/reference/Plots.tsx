@@ -44,7 +44,7 @@ export function Plots(p: {
           ]}
           onChange={setTab}
         />
-        <span className="text-[12px] text-muted">{explained[tab]}</span>
+        <span className="text-xs text-muted">{explained[tab]}</span>
       </div>
       {tab === "feel" && <ByStep analysis={analysis} width={width} height={height} of="offset" />}
       {tab === "velocity" && <ByStep analysis={analysis} width={width} height={height} of="velocity" />}
@@ -287,11 +287,11 @@ export function Bands({ analysis, width, height }: { analysis: Analysis; width: 
           </g>
         ))}
       </svg>
-      <table className="ml-4 h-fit w-[174px] text-[12px]">
+      <table className="ml-4 h-fit w-[174px] text-xs">
         <tbody>
           {regions.map(([key, name]) => (
             <tr key={key} className="border-b border-line/70">
-              <th scope="row" className="py-[5px] text-left font-normal">
+              <th scope="row" className="py-1 text-left font-normal">
                 {name}
               </th>
               <td className="num text-right">{num(analysis.balance_db?.[key])} dB</td>

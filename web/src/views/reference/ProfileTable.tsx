@@ -16,7 +16,7 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
   const tones = Object.entries(profile.tones).sort(([a], [b]) => order.indexOf(a) - order.indexOf(b));
   return (
     <>
-      <dl className="mb-3 grid w-fit grid-cols-[150px_auto] gap-y-1 text-[13px]">
+      <dl className="mb-3 grid w-fit grid-cols-[150px_auto] gap-y-1 text-sm">
         {facts.map(([name, value]) => (
           <div key={name} className="contents">
             <dt>{name}</dt>
@@ -24,9 +24,9 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
           </div>
         ))}
       </dl>
-      <table className="w-full max-w-[600px] text-[13px]">
+      <table className="w-full max-w-[600px] text-sm">
         <thead>
-          <tr className="text-left text-[12px] text-muted">
+          <tr className="text-left text-xs text-muted">
             <th className="py-1 font-normal">family</th>
             <th className="py-1 text-right font-normal">lean, ms</th>
             <th className="py-1 text-right font-normal">scatter, ms</th>
@@ -51,7 +51,7 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
         </tbody>
       </table>
       {profile.borrowed && profile.borrowed.length > 0 && (
-        <p className="mt-3 max-w-[600px] text-[13px] text-muted">
+        <p className="mt-3 max-w-[600px] text-sm text-muted">
           Borrowed from the genre:{" "}
           {profile.borrowed.map((b, i) => (
             <span key={b.id}>
@@ -62,9 +62,9 @@ export function ProfileTable({ profile }: { profile: Schemas["Profile"] }) {
         </p>
       )}
       {tones.length > 0 && (
-        <table className="mt-4 w-full max-w-[600px] text-[13px]" aria-label="Tones">
+        <table className="mt-4 w-full max-w-[600px] text-sm" aria-label="Tones">
           <thead>
-            <tr className="text-left text-[12px] text-muted">
+            <tr className="text-left text-xs text-muted">
               <th className="py-1 font-normal">tone of a hit</th>
               <th className="py-1 text-right font-normal">fundamental, Hz</th>
               <th className="py-1 text-right font-normal">decay 60 dB, ms</th>

@@ -20,8 +20,8 @@ export function ProfileView(p: { head: ReactNode; profile: Schemas["Profile"]; r
     <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
       <div className="mb-4 flex flex-wrap items-center gap-2">{p.head}</div>
       <div className="rowbox max-w-[760px] p-5">
-        <h2 className="mb-1 text-lg">{p.profile.name}</h2>
-        <p className="mb-3 text-[13px] text-muted">
+        <h2 className="mb-1 text-xl">{p.profile.name}</h2>
+        <p className="mb-3 text-sm text-muted">
           A profile without a recording; source: {p.profile.source}. In Compare, anything inside its ranges
           counts as within tolerance.
         </p>

@@ -49,7 +49,7 @@ export function Recordings(p: { project: string; words: string[]; onUsed: () => 
               {r.kind === "midi" ? <Music4 size={16} /> : <AudioLines size={16} />}
               <span className="min-w-0">
                 <span className="block truncate font-semibold">{r.name}</span>
-                <span className="block truncate text-[11px] text-muted">in {r.project_name}</span>
+                <span className="block truncate text-2xs text-muted">in {r.project_name}</span>
               </span>
             </button>
           </li>
@@ -58,8 +58,8 @@ export function Recordings(p: { project: string; words: string[]; onUsed: () => 
       </ul>
       {one && (
         <div className="flex min-w-0 grow flex-col overflow-y-auto p-5">
-          <h3 className="text-lg">{one.name}</h3>
-          <p className="mb-3 text-[13px] text-muted">
+          <h3 className="text-xl">{one.name}</h3>
+          <p className="mb-3 text-sm text-muted">
             {one.kind === "midi" ? "a performance" : "a recording"} of {one.project_name}
             {heard && <span className="num">, {minutes(heard.duration_s)}</span>}
           </p>

@@ -64,8 +64,8 @@ function Nothing(p: { onLibrary: () => void; onTapIn: () => void }) {
   return (
     <main className="flex grow items-center justify-center">
       <div className="max-w-[480px] text-center">
-        <h1 className="mb-2 text-2xl">What should it feel like?</h1>
-        <p className="mb-5 text-[15px] text-muted">
+        <h1 className="mb-2 text-3xl">What should it feel like?</h1>
+        <p className="mb-5 text-lg text-muted">
           Bring a drum loop, a record or a MIDI performance. Its hits, beat, swing and lean are measured, and
           become the target for your own drums. WAV, FLAC, MP3 or MIDI, up to 256 MB; you can also drop a file
           anywhere.

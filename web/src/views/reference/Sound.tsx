@@ -48,7 +48,7 @@ export function Sound(p: {
         <span className="font-semibold">{spectrum ? "Spectrogram" : "Wave"}</span>
         <button
           type="button"
-          className="w-fit cursor-pointer text-[12px] text-muted underline decoration-dotted underline-offset-2"
+          className="w-fit cursor-pointer text-xs text-muted underline decoration-dotted underline-offset-2"
           onClick={() => setSpectrum(!spectrum)}
         >
           {spectrum ? "show the wave" : "show spectrum"}

@@ -73,7 +73,7 @@ export function Spectrogram(p: {
         [100, 1000, 10000].map((f) => (
           <span
             key={f}
-            className="num absolute left-1 rounded bg-base-200/80 px-0.5 text-[10px] leading-3 text-muted"
+            className="num absolute left-1 rounded bg-base-200/80 px-0.5 text-2xs leading-3 text-muted"
             style={{ top: y(f) - 6 }}
           >
             {f >= 1000 ? `${f / 1000}k` : f}

@@ -162,7 +162,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
       className="m-auto w-[820px] max-w-[94vw] rounded-xl border border-line bg-base-100 p-5 text-base-content backdrop:bg-black/40"
     >
       <div className="mb-3 flex items-center gap-3">
-        <h2 className="grow text-xl">Tap a groove in</h2>
+        <h2 className="grow text-2xl">Tap a groove in</h2>
         <button type="button" className="press" onClick={() => box.current?.close()}>
           Close
         </button>
@@ -247,14 +247,14 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
             }}
           >
             <Glyph family={f} size={22} />
-            <span className="text-[12px]">{familyName(f)}</span>
-            <span className="num rounded border border-line px-1.5 text-[11px] text-muted">
+            <span className="text-xs">{familyName(f)}</span>
+            <span className="num rounded border border-line px-1.5 text-2xs text-muted">
               {key.toUpperCase()}
             </span>
           </button>
         ))}
       </fieldset>
-      <p className="mb-3 text-[12px] text-muted">
+      <p className="mb-3 text-xs text-muted">
         Keys strike at 98, with Shift at 122, with Alt at 52; pads are louder the higher they are struck.
       </p>
       <div className="flex items-center gap-3">
@@ -267,7 +267,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
             <Circle size={13} fill="currentColor" /> {hits.length > 0 ? "Record again" : "Record"}
           </button>
         )}
-        <span className="num text-[14px]" role="status">
+        <span className="num text-base" role="status">
           {recording
             ? `${count}${played > 0 ? `, ${told(played)}` : ""}`
             : hits.length > 0

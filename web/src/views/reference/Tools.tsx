@@ -28,7 +28,7 @@ export function Tools({
   const limits = useInfo().data?.limits;
   const grid = analysis.steps_per_beat === 3 ? "triplet" : "straight";
   return (
-    <div className="mb-2 flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[13px] max-[1200px]:gap-x-1.5">
+    <div className="mb-2 flex flex-wrap items-center gap-x-2 gap-y-1.5 text-sm max-[1200px]:gap-x-1.5">
       <div className="w-[140px] max-[1200px]:w-[142px]">
         <NumberField
           compact

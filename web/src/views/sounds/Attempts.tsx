@@ -50,12 +50,12 @@ export function Attempts({ voice }: { voice: Voice }) {
     preview.take();
     setHeard("");
   };
-  const chip = (on: boolean) => `press h-7 px-2 text-[12px] ${on ? "bg-row! border-base-content/60!" : ""}`;
+  const chip = (on: boolean) => `press h-7 px-2 text-xs ${on ? "bg-row! border-base-content/60!" : ""}`;
   return (
     <fieldset className="flex min-w-0 grow flex-wrap items-center gap-1.5" aria-label="Attempts">
       <button
         type="button"
-        className="press h-7 px-2 text-[12px]"
+        className="press h-7 px-2 text-xs"
         title="Keeps this sound, to be heard against others"
         onClick={() => void keep()}
       >
@@ -80,13 +80,13 @@ export function Attempts({ voice }: { voice: Voice }) {
       ))}
       {heard !== "" && data && (
         <>
-          <span className="text-[12px] text-muted">
+          <span className="text-xs text-muted">
             as loud as now, by{" "}
             <span className="num">
               {num(data.now_lufs - (attempts.find((a) => a.id === heard)?.lufs ?? 0), 1, true)} dB
             </span>
           </span>
-          <button type="button" className="press h-7 px-2 text-[12px]" onClick={take}>
+          <button type="button" className="press h-7 px-2 text-xs" onClick={take}>
             Use
           </button>
         </>

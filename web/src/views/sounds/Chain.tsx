@@ -43,7 +43,7 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
           <button
             key={p}
             type="button"
-            className={`press h-7 gap-1.5 px-2 text-[13px] ${chosen ? "bg-row!" : ""} ${on ? "" : "text-muted"}`}
+            className={`press h-7 gap-1.5 px-2 text-sm ${chosen ? "bg-row!" : ""} ${on ? "" : "text-muted"}`}
             style={chosen ? { borderColor: partColour[p] } : {}}
             aria-pressed={chosen}
             title={`${partHints[p]}. Double click switches it ${on ? "off" : "on"}`}
@@ -58,7 +58,7 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
           </button>
         );
       })}
-      <span className="px-1 text-[12px] text-muted">then</span>
+      <span className="px-1 text-xs text-muted">then</span>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: effects are also moved by keys */}
       <div
         className="flex flex-wrap items-center gap-1"
@@ -77,7 +77,7 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
               <button
                 type="button"
                 draggable
-                className={`press h-7 cursor-grab px-2 text-[13px] ${chosen ? "bg-row! border-base-content/60!" : ""} ${s.off ? "text-muted line-through" : ""} ${before === i && dragged ? "border-l-4! border-l-primary!" : ""}`}
+                className={`press h-7 cursor-grab px-2 text-sm ${chosen ? "bg-row! border-base-content/60!" : ""} ${s.off ? "text-muted line-through" : ""} ${before === i && dragged ? "border-l-4! border-l-primary!" : ""}`}
                 aria-pressed={chosen}
                 title="Drag it to another place (Alt and arrow keys); double click switches it off and on"
                 onClick={() => set({ item: `effect:${s.id}` })}
@@ -165,14 +165,14 @@ export function EffectActions({ place, voice, effect }: { place: Place; voice: V
     <span className="flex items-center gap-2">
       <button
         type="button"
-        className={`press h-7 px-2 text-[12px] ${without ? "bg-row!" : ""}`}
+        className={`press h-7 px-2 text-xs ${without ? "bg-row!" : ""}`}
         aria-pressed={without}
         title="The sound without this effect, as loud as with it; again brings it back"
         onClick={() => void compare()}
       >
         Off/on
       </button>
-      <label className="flex items-center gap-1.5 text-[12px] text-muted">
+      <label className="flex items-center gap-1.5 text-xs text-muted">
         {effect.off ? "off" : "on"}
         <input
           type="checkbox"

@@ -51,7 +51,7 @@ export function Chart(p: {
     <div className="rowbox relative flex" style={{ height: p.height }}>
       <div className="shrink-0 pt-2 pl-3" style={{ width: labelWidth - axis }}>
         <div className="font-semibold">{p.title}</div>
-        <div className="text-[11px] leading-tight text-muted">{p.sub}</div>
+        <div className="text-2xs leading-tight text-muted">{p.sub}</div>
       </div>
       <svg
         ref={svg}
@@ -90,9 +90,7 @@ export function Chart(p: {
           <Diamond key={h.id} handle={h} chart={svg} />
         ))}
       </svg>
-      {p.corner && (
-        <div className="absolute top-1.5 right-4 flex items-center gap-2 text-[12px]">{p.corner}</div>
-      )}
+      {p.corner && <div className="absolute top-1.5 right-4 flex items-center gap-2 text-xs">{p.corner}</div>}
     </div>
   );
 }

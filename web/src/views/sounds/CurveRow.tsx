@@ -64,7 +64,7 @@ export function CurveRow({
               label={`Name of ${c.name}`}
               value={c.name}
               width={58}
-              className="font-semibold text-[13px]!"
+              className="font-semibold text-sm!"
               onCommit={(name) => name !== "" && set({ ...c, name }, "")}
             />
             {c.unit === "beats" ? "in beats" : "in ms"}

@@ -59,11 +59,11 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
   return (
     <section aria-label="Measured">
       <div className="flex items-baseline">
-        <h2 className="grow text-[16px]">Measured</h2>
+        <h2 className="grow text-lg">Measured</h2>
         {aim && (
           <button
             type="button"
-            className="cursor-pointer text-[12px] underline decoration-dotted underline-offset-2"
+            className="cursor-pointer text-xs underline decoration-dotted underline-offset-2"
             title={`${sound?.target?.name} is no longer what this drum is built towards`}
             onClick={() => edit([{ op: "target.clear", voice: voice.id }])}
           >
@@ -71,10 +71,10 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
           </button>
         )}
       </div>
-      <table className="w-full text-[13px]">
+      <table className="w-full text-sm">
         {(aim || said) && (
           <thead>
-            <tr className="text-[11px] text-muted">
+            <tr className="text-2xs text-muted">
               <th aria-label="Measure" />
               <th className="text-right font-normal">mine</th>
               <th className="text-right font-normal text-ref">{aim ? "target" : "profile"}</th>
@@ -93,10 +93,10 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
             const inside = off === null || Math.abs(off) <= f.tolerance(target ?? 0);
             return (
               <tr key={f.name} className="border-b border-line/70">
-                <th scope="row" className="py-[1px] text-left font-normal">
+                <th scope="row" className="py-px text-left font-normal">
                   {f.name}
                 </th>
-                <td className="num py-[1px] text-right text-[12px] whitespace-nowrap" data-measure={f.name}>
+                <td className="num py-px text-right text-xs whitespace-nowrap" data-measure={f.name}>
                   {mine === null
                     ? m && f.name === "Fundamental"
                       ? "no pitch"
@@ -104,13 +104,13 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
                     : `${num(mine, f.digits)}${aim ? "" : ` ${f.unit}`}`}
                 </td>
                 {(aim || said) && (
-                  <td className="num py-[1px] pl-2 text-right text-[12px] text-ref" data-target={f.name}>
+                  <td className="num py-px pl-2 text-right text-xs text-ref" data-target={f.name}>
                     {aim ? num(target, f.digits) : (wanted[f.name] ?? "–")}
                   </td>
                 )}
                 {aim && (
                   <td
-                    className={`num py-[1px] pl-2 text-right text-[12px] whitespace-nowrap ${inside ? "text-success" : "font-semibold text-error"}`}
+                    className={`num py-px pl-2 text-right text-xs whitespace-nowrap ${inside ? "text-success" : "font-semibold text-error"}`}
                   >
                     {off === null || f.name === "Peak"
                       ? ""
@@ -121,17 +121,14 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
             );
           })}
           <tr>
-            <th scope="row" className="py-[1px] text-left font-normal">
+            <th scope="row" className="py-px text-left font-normal">
               Note
             </th>
-            <td className="num py-[1px] text-right text-[12px] whitespace-nowrap" data-measure="Note">
+            <td className="num py-px text-right text-xs whitespace-nowrap" data-measure="Note">
               {m?.fundamental_hz ? noteText(m.fundamental_hz) : "–"}
             </td>
             {(aim || said) && (
-              <td
-                className="num py-[1px] text-right text-[12px] whitespace-nowrap text-ref"
-                data-target="Note"
-              >
+              <td className="num py-px text-right text-xs whitespace-nowrap text-ref" data-target="Note">
                 {aim?.fundamental_hz ? noteText(aim.fundamental_hz).split(" ")[0] : ""}
               </td>
             )}
@@ -140,7 +137,7 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
         </tbody>
       </table>
       {kickHz !== null && (
-        <p className="flex justify-between text-[12px]">
+        <p className="flex justify-between text-xs">
           <span className="text-ref">
             reference <span className="num">{num(kickHz)} Hz</span>
           </span>
@@ -160,7 +157,7 @@ function Family({ voice, sound }: { voice: Voice; sound: VoiceSound | undefined 
   const says = outside ? `Unusual for a ${family} usually: ${outside}` : `Measures as a ${family} does`;
   return (
     <p
-      className={`mt-0.5 line-clamp-2 h-[32px] text-[12px] leading-4 ${outside ? "text-error" : "text-muted"}`}
+      className={`mt-0.5 line-clamp-2 h-[32px] text-xs leading-4 ${outside ? "text-error" : "text-muted"}`}
       title={`${says}. By what drums of this family usually measure (common practice)`}
     >
       {sound?.measures && says}
@@ -233,7 +230,7 @@ function Spectrum({
         const i = bands.findIndex((f) => f >= hz * 0.95);
         if (i < 0) return null;
         return (
-          <text key={hz} x={i * step + step / 2} y={height - 2} textAnchor="middle" style={{ fontSize: 10 }}>
+          <text key={hz} x={i * step + step / 2} y={height - 2} textAnchor="middle">
             {hz >= 1000 ? `${hz / 1000}k` : hz}
           </text>
         );

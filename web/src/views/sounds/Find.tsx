@@ -115,7 +115,7 @@ export function Find({ voice }: { voice: Voice }) {
           onChange={(e) => setWords(e.target.value)}
         />
         <select
-          className="press h-8 px-1.5 text-[13px]"
+          className="press h-8 px-1.5 text-sm"
           aria-label="Family"
           value={family}
           onChange={(e) => setFamily(e.target.value)}
@@ -128,7 +128,7 @@ export function Find({ voice }: { voice: Voice }) {
           ))}
         </select>
         <select
-          className="press h-8 px-1.5 text-[13px]"
+          className="press h-8 px-1.5 text-sm"
           aria-label="Tuned to"
           value={note}
           onChange={(e) => setNote(Number(e.target.value))}
@@ -141,7 +141,7 @@ export function Find({ voice }: { voice: Voice }) {
           ))}
         </select>
         <select
-          className="press h-8 px-1.5 text-[13px]"
+          className="press h-8 px-1.5 text-sm"
           aria-label="Order"
           value={order}
           onChange={(e) => setOrder(e.target.value as Order)}
@@ -155,7 +155,7 @@ export function Find({ voice }: { voice: Voice }) {
             ))}
         </select>
         {order === "pitch" && (
-          <label className="flex items-center gap-1 text-[12px] text-muted">
+          <label className="flex items-center gap-1 text-xs text-muted">
             near
             <input
               className="press num h-8 w-[64px] cursor-text px-1.5"
@@ -169,7 +169,7 @@ export function Find({ voice }: { voice: Voice }) {
             Hz
           </label>
         )}
-        <span className="grow text-right text-[12px] text-muted">{list.length} sounds</span>
+        <span className="grow text-right text-xs text-muted">{list.length} sounds</span>
         <button type="button" className="press" onClick={close}>
           Done
         </button>
@@ -180,7 +180,7 @@ export function Find({ voice }: { voice: Voice }) {
             <button
               key={w}
               type="button"
-              className={`press h-6 px-2 text-[12px] ${than.includes(w) ? "bg-row!" : ""}`}
+              className={`press h-6 px-2 text-xs ${than.includes(w) ? "bg-row!" : ""}`}
               aria-pressed={than.includes(w)}
               title={`Only sounds that are ${w} than ${voice.name} was`}
               onClick={() => setThan(than.includes(w) ? than.filter((x) => x !== w) : [...than, w])}
@@ -193,7 +193,7 @@ export function Find({ voice }: { voice: Voice }) {
           <button
             key={t}
             type="button"
-            className={`press h-6 px-2 text-[12px] ${words.split(/\s+/).includes(t) ? "bg-row!" : ""}`}
+            className={`press h-6 px-2 text-xs ${words.split(/\s+/).includes(t) ? "bg-row!" : ""}`}
             aria-pressed={words.split(/\s+/).includes(t)}
             onClick={() => toggle(t)}
           >
@@ -202,7 +202,7 @@ export function Find({ voice }: { voice: Voice }) {
         ))}
       </div>
       {list.length === 0 && (
-        <p className="rowbox px-3 py-4 text-[13px] text-muted">
+        <p className="rowbox px-3 py-4 text-sm text-muted">
           {shelf ? "No sound has all of this. Take a word or the family away." : "Opening the library…"}
         </p>
       )}
@@ -229,21 +229,19 @@ export function Find({ voice }: { voice: Voice }) {
             <Glyph family={s.family} size={15} />
             <span className="w-[130px] truncate font-semibold">{s.name}</span>
             <PercentWave points={s.facts.wave} colour={hue(s.family)} />
-            <span className="grow truncate text-[12px] text-muted">
+            <span className="grow truncate text-xs text-muted">
               {s.own ? "mine" : ""} {s.tags.join(", ")}
             </span>
-            <span className={`num ${note < 0 ? "w-[70px]" : "w-[96px]"} text-right text-[12px]`}>
+            <span className={`num ${note < 0 ? "w-[70px]" : "w-[96px]"} text-right text-xs`}>
               {s.facts.fundamental_hz ? noteText(s.facts.fundamental_hz).split(" ")[0] : "–"}
               {note >= 0 && (
                 <span className="text-muted"> {num(tuning(s.facts.fundamental_hz, note), 1, true)} st</span>
               )}
             </span>
-            <span className="num w-[64px] text-right text-[12px]">{num(s.facts.decay_60db_ms, 0)} ms</span>
-            <span className="num w-[76px] text-right text-[12px]">
-              {num(s.facts.spectral_centroid_hz, 0)} Hz
-            </span>
+            <span className="num w-[64px] text-right text-xs">{num(s.facts.decay_60db_ms, 0)} ms</span>
+            <span className="num w-[76px] text-right text-xs">{num(s.facts.spectral_centroid_hz, 0)} Hz</span>
             <span
-              className="num w-[64px] text-right text-[12px]"
+              className="num w-[64px] text-right text-xs"
               title="Spectral difference from the sound you started with; 0 dB is identical"
             >
               {near ? `${num(near[s.id] ?? 0)} dB` : ""}
@@ -267,13 +265,13 @@ export function Find({ voice }: { voice: Voice }) {
           </div>
         )}
       </HearList>
-      <div className="flex items-center gap-2 text-[12px] text-muted">
+      <div className="flex items-center gap-2 text-xs text-muted">
         <span className="grow">
           ↑ ↓ hear it in {voice.name}'s place while the groove plays; Enter takes it, Escape brings back what
           was there.
         </span>
         <input
-          className="press h-8 w-[150px] cursor-text px-2 text-[13px]"
+          className="press h-8 w-[150px] cursor-text px-2 text-sm"
           aria-label="Name in the library"
           placeholder={voice.name}
           value={name}

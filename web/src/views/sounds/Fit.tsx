@@ -111,7 +111,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
     forget(id, voice.id);
   };
   const ready = aim === "target" ? own !== undefined : aim !== "" && (aim !== "file" || file !== null);
-  const chip = (on: boolean) => `press h-7 px-2 text-[12px] ${on ? "bg-row!" : ""}`;
+  const chip = (on: boolean) => `press h-7 px-2 text-xs ${on ? "bg-row!" : ""}`;
   const flip = (list: string[], p: string) => (list.includes(p) ? list.filter((x) => x !== p) : [...list, p]);
   return (
     <section
@@ -130,10 +130,10 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
       }}
     >
       <div className="flex flex-wrap items-center gap-2">
-        <label className="flex items-center gap-1.5 text-[13px]">
+        <label className="flex items-center gap-1.5 text-sm">
           fit to
           <select
-            className="press h-8 max-w-[190px] px-1.5 text-[13px]"
+            className="press h-8 max-w-[190px] px-1.5 text-sm"
             aria-label="What it is fitted to"
             value={aim}
             disabled={running}
@@ -170,7 +170,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
         {!tones && (
           <>
             <select
-              className="press h-8 px-1.5 text-[13px]"
+              className="press h-8 px-1.5 text-sm"
               aria-label="What is searched"
               value={kind}
               disabled={running}
@@ -180,7 +180,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
               <option value="layers">up to 3 of the library</option>
             </select>
             <select
-              className="press h-8 px-1.5 text-[13px]"
+              className="press h-8 px-1.5 text-sm"
               aria-label="How many recipes are tried"
               value={tries}
               disabled={running || kind === "layers"}
@@ -238,7 +238,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
         </button>
       </div>
       {tones && <Tones key={tones.id} voice={voice} layer={layer} reference={tones} />}
-      <div className={`flex flex-wrap items-center gap-1.5 text-[12px] text-muted ${tones ? "hidden" : ""}`}>
+      <div className={`flex flex-wrap items-center gap-1.5 text-xs text-muted ${tones ? "hidden" : ""}`}>
         <fieldset
           className="flex flex-wrap items-center gap-1"
           aria-label="Parts that may be used"
@@ -281,7 +281,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
         </label>
       </div>
       {!soFar && !tones && (
-        <p className="rowbox px-4 py-8 text-center text-[13px] text-muted" role="status">
+        <p className="rowbox px-4 py-8 text-center text-sm text-muted" role="status">
           {running
             ? `${fit?.job.stage || "Waiting"}…`
             : own
@@ -298,7 +298,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
               value={soFar.done}
               max={1}
             />
-            <span className="num shrink-0 text-[13px]" role="status">
+            <span className="num shrink-0 text-sm" role="status">
               {running
                 ? `${num(soFar.loss_db, 1)} dB away`
                 : fit?.stopped
@@ -336,7 +336,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
               <button type="button" className="press" onClick={giveUp}>
                 Back to what was there
               </button>
-              <label className="flex items-center gap-1.5 text-[12px] text-muted">
+              <label className="flex items-center gap-1.5 text-xs text-muted">
                 <input
                   type="checkbox"
                   className="checkbox checkbox-xs"
@@ -350,7 +350,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
           {!running && soFar.result && (
             <div className="flex flex-wrap items-center gap-2">
               <fieldset
-                className="flex flex-wrap items-center gap-1 text-[12px] text-muted"
+                className="flex flex-wrap items-center gap-1 text-xs text-muted"
                 aria-label="Parts that are held"
               >
                 held:
@@ -417,7 +417,7 @@ function Over({ soFar, voice }: { soFar: SoFar; voice: Voice }) {
           fillOpacity={0.75}
         />
       </svg>
-      <figcaption className="flex justify-between text-[11px] text-muted">
+      <figcaption className="flex justify-between text-2xs text-muted">
         <span className="num">0</span>
         <span>
           <b className="text-ref">the target</b> behind,{" "}
@@ -462,7 +462,7 @@ function Bands({ soFar, voice }: { soFar: SoFar; voice: Voice }) {
           </g>
         ))}
       </svg>
-      <figcaption className="num flex justify-between text-[11px] text-muted">
+      <figcaption className="num flex justify-between text-2xs text-muted">
         <span>20 Hz</span>
         <span>third octaves</span>
         <span>20 kHz</span>
@@ -491,7 +491,7 @@ function Nearness({ soFar }: { soFar: SoFar }) {
             vectorEffect="non-scaling-stroke"
           />
         </svg>
-        <figcaption className="flex justify-between text-[11px] text-muted">
+        <figcaption className="flex justify-between text-2xs text-muted">
           <span>distance over the search</span>
           <span className="num">{num(soFar.loss_db, 2)} dB</span>
         </figcaption>
@@ -501,7 +501,7 @@ function Nearness({ soFar }: { soFar: SoFar }) {
   const digits = (unit: string) => (unit === "dB" || unit === "ms" ? 1 : 0);
   const value = (v: number | null, unit: string) => (v === null ? "–" : `${num(v, digits(unit))} ${unit}`);
   return (
-    <div className="rowbox flex flex-col gap-1.5 px-3 py-2 text-[12px]">
+    <div className="rowbox flex flex-col gap-1.5 px-3 py-2 text-xs">
       <table className="w-full" aria-label="Measures">
         <thead className="text-muted">
           <tr>
@@ -539,7 +539,7 @@ function Nearness({ soFar }: { soFar: SoFar }) {
 /** The sounds of a combination. */
 function Picks({ of }: { of: Schemas["Combination"] }) {
   return (
-    <div className="rowbox flex flex-col gap-1.5 px-3 py-2 text-[12px]">
+    <div className="rowbox flex flex-col gap-1.5 px-3 py-2 text-xs">
       <table className="w-full" aria-label="Sounds laid over each other">
         <thead className="text-muted">
           <tr>

@@ -30,12 +30,12 @@ export function Kits() {
   return (
     <section className="flex min-h-0 grow flex-col gap-2" aria-label="Kits">
       <div className="flex items-center gap-2">
-        <p className="grow text-[13px] text-muted">
+        <p className="grow text-sm text-muted">
           The pattern stays and moves to drums of the same family. Hits without one are listed. Ctrl Z brings
           this kit back.
         </p>
         <input
-          className="press h-8 w-[170px] cursor-text px-2 text-[13px]"
+          className="press h-8 w-[170px] cursor-text px-2 text-sm"
           aria-label="Name of the kit"
           placeholder={project}
           value={name}
@@ -53,7 +53,7 @@ export function Kits() {
           <li key={k.id} className="rowbox flex flex-col gap-1 px-3 py-2">
             <div className="flex items-center gap-2">
               <span className="grow font-semibold">{k.name}</span>
-              <span className="text-[12px] text-muted">{k.own ? "mine" : k.tags.join(", ")}</span>
+              <span className="text-xs text-muted">{k.own ? "mine" : k.tags.join(", ")}</span>
               {k.own && (
                 <button
                   type="button"
@@ -76,7 +76,7 @@ export function Kits() {
                 Use
               </button>
             </div>
-            <div className="flex flex-wrap gap-x-3 gap-y-0.5 text-[12px] text-muted">
+            <div className="flex flex-wrap gap-x-3 gap-y-0.5 text-xs text-muted">
               {k.voices.map((v) => (
                 <span key={v.id} className="flex items-center gap-1">
                   <Glyph family={v.family} size={13} /> {v.name}

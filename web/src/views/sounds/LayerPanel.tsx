@@ -61,15 +61,15 @@ export function LayerPanel({
   );
   return (
     <section aria-label="Layer">
-      <h2 className="text-[15px]">Layer {l.name}</h2>
+      <h2 className="text-lg">Layer {l.name}</h2>
       <Rows rows={own} at={at} of={l} hints={layerHints} />
       {l.recording && (
         <>
           <div className="mt-2 flex items-center border-t border-line pt-1">
-            <h3 className="grow text-[13px]">Recording</h3>
+            <h3 className="grow text-sm">Recording</h3>
             <button
               type="button"
-              className="press h-7 px-2 text-[12px]"
+              className="press h-7 px-2 text-xs"
               title="Leaves out silence, brings its peak to −1 dBFS, notes its pitch"
               onClick={() => void tidy(voice.id, l.id)}
             >
@@ -94,7 +94,7 @@ export function LayerPanel({
             <Waves kept={drawn.wave.points} open={drawn.open?.points ?? null} colour={hue(voice.family)} />
           )}
           {l.recording.root_hz > 0 && (
-            <p className="text-[12px] text-muted">
+            <p className="text-xs text-muted">
               its own pitch: <span className="num">{noteText(l.recording.root_hz)}</span>
             </p>
           )}
@@ -108,13 +108,13 @@ export function LayerPanel({
       )}
       {l.rumble && (
         <>
-          <h3 className="mt-2 border-t border-line pt-1 text-[13px]">Rumble</h3>
+          <h3 className="mt-2 border-t border-line pt-1 text-sm">Rumble</h3>
           <Rows rows={info.tables.rumble} at={at} of={l} />
         </>
       )}
       {!l.rumble && (
         <>
-          <h3 className="mt-2 border-t border-line pt-1 text-[13px]">Attack</h3>
+          <h3 className="mt-2 border-t border-line pt-1 text-sm">Attack</h3>
           {l.attack ? (
             <>
               <Rows rows={info.tables.attack} at={at} of={l} />
@@ -140,10 +140,10 @@ function BorrowAttack({ voice, layer }: { voice: Voice; layer: Layer }) {
   const voices = useProject((p) => p.state?.document.kit.voices) ?? [];
   const borrow = useProject((p) => p.borrowAttack);
   return (
-    <label className="flex items-center gap-2 py-1 text-[13px]">
+    <label className="flex items-center gap-2 py-1 text-sm">
       <span className="grow">Borrow from</span>
       <select
-        className="press h-7 max-w-[150px] px-1.5 text-[13px]"
+        className="press h-7 max-w-[150px] px-1.5 text-sm"
         aria-label="Borrow the attack of"
         value=""
         onChange={(e) => void borrow(voice.id, layer.id, e.target.value)}

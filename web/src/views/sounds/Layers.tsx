@@ -86,7 +86,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
             name="Add a layer"
             title="Struck together with the others; a one-shot can also be dropped here"
             face={
-              <span className="flex items-center gap-1 text-[13px] whitespace-nowrap">
+              <span className="flex items-center gap-1 text-sm whitespace-nowrap">
                 <Plus size={14} /> layer
               </span>
             }
@@ -133,7 +133,7 @@ export function Layers({ voice, chosen, onChoose, sound, isFetching, info }: Pro
       </div>
       {recording && <RecordSound voice={voice.id} onDone={() => setRecording(false)} />}
       {sound?.together?.text && (
-        <div className="mt-1 flex items-center gap-3 text-[12px]">
+        <div className="mt-1 flex items-center gap-3 text-xs">
           <span className={sound.together.losses.length > 0 ? "font-semibold text-error" : "text-muted"}>
             {sound.together.text}
           </span>
@@ -191,7 +191,7 @@ function Card({
   const shape = useShaping((s) => s.set);
   const at = layerAt(voice.id, l.id);
   const of = { voice: voice.id, layer: l.id };
-  const small = "cursor-pointer rounded px-1 py-0.5 text-[11px] hover:bg-base-300 disabled:opacity-30";
+  const small = "cursor-pointer rounded px-1 py-0.5 text-2xs hover:bg-base-300 disabled:opacity-30";
   const pressed = (on: boolean) => `${small} ${on ? "bg-neutral text-neutral-content hover:bg-neutral" : ""}`;
   return (
     <fieldset
@@ -203,7 +203,7 @@ function Card({
           label={`Name of layer ${l.name}`}
           value={l.name}
           width={112}
-          className="text-[13px]! font-semibold"
+          className="text-sm! font-semibold"
           onCommit={(name) => name !== "" && edit([{ op: "layer.rename", ...of, name }])}
         />
         <button
@@ -223,12 +223,12 @@ function Card({
           {drawn?.curves && <SmallCurves curves={drawn.curves} span={drawn.span_ms} />}
           {l.rumble && <Waves size={18} className="mx-auto text-muted" />}
           {!drawn && !l.rumble && missing && (
-            <span className="text-[11px] text-error">its sound is missing</span>
+            <span className="text-2xs text-error">its sound is missing</span>
           )}
         </button>
       </div>
       <div
-        className="truncate text-[11px] leading-4 text-muted"
+        className="truncate text-2xs leading-4 text-muted"
         title={`${layerKind(l)}${job ? `; ${job.text}` : ""}`}
       >
         {[

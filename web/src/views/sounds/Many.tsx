@@ -150,7 +150,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
             <button
               key={g}
               type="button"
-              className={`press h-7 px-2 text-[12px] ${chosenGroups.includes(g) ? "bg-row!" : ""}`}
+              className={`press h-7 px-2 text-xs ${chosenGroups.includes(g) ? "bg-row!" : ""}`}
               aria-pressed={chosenGroups.includes(g)}
               onClick={() =>
                 setGroups(
@@ -177,7 +177,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
         )}
         <span className="grow" />
         <select
-          className="press h-8 max-w-[130px] px-1.5 text-[13px]"
+          className="press h-8 max-w-[130px] px-1.5 text-sm"
           aria-label="Order"
           value={order}
           onChange={(e) => setOrder(e.target.value as Order)}
@@ -193,7 +193,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
         </button>
       </div>
       {made.length === 0 && (
-        <p className="rowbox px-3 py-6 text-center text-[13px] text-muted" role="status">
+        <p className="rowbox px-3 py-6 text-center text-sm text-muted" role="status">
           {making
             ? `Making ${count} and measuring them…`
             : `Sounds like ${layer.name}, each a little other. What may change, and how far, is above; the same seed (${seed}) makes the same again.`}
@@ -231,15 +231,15 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
               <span className="num w-[30px]">{v.number}</span>
               <PercentWave points={v.facts.wave} colour={hue(voice.family)} />
               <span className="grow" />
-              <span className="num w-[90px] text-right text-[12px]">
+              <span className="num w-[90px] text-right text-xs">
                 {v.facts.fundamental_hz ? noteText(v.facts.fundamental_hz) : "no pitch"}
               </span>
-              <span className="num w-[70px] text-right text-[12px]">{num(v.facts.decay_60db_ms, 0)} ms</span>
-              <span className="num w-[80px] text-right text-[12px]">
+              <span className="num w-[70px] text-right text-xs">{num(v.facts.decay_60db_ms, 0)} ms</span>
+              <span className="num w-[80px] text-right text-xs">
                 {num(v.facts.spectral_centroid_hz, 0)} Hz
               </span>
               <span
-                className="num w-[70px] text-right text-[12px]"
+                className="num w-[70px] text-right text-xs"
                 title="How unlike it sounds to what was there"
               >
                 {num(v.distance_db)} dB
@@ -248,12 +248,12 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
           )}
         </HearList>
       )}
-      <div className="flex items-center gap-2 text-[12px] text-muted">
+      <div className="flex items-center gap-2 text-xs text-muted">
         <span className="grow">
           ↑ ↓ hear one, Enter takes it, Escape brings back what was there; tick the good ones.
         </span>
         <input
-          className="press h-8 w-[150px] cursor-text px-2 text-[13px]"
+          className="press h-8 w-[150px] cursor-text px-2 text-sm"
           aria-label="Name of the set"
           value={name}
           onChange={(e) => setName(e.target.value)}

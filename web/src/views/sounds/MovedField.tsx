@@ -133,11 +133,11 @@ function Driven({
   const curve = recipe.curves.find((c) => c.id === modulation.by);
   return (
     <div className="py-0.5">
-      <div className="flex items-baseline gap-2 text-[13px]">
+      <div className="flex items-baseline gap-2 text-sm">
         <span className="grow truncate">{p.label}</span>
         <button
           type="button"
-          className="cursor-pointer truncate text-[12px] text-warning underline decoration-dotted underline-offset-2"
+          className="cursor-pointer truncate text-xs text-warning underline decoration-dotted underline-offset-2"
           onClick={() => set({ item: `curve:${modulation.by}` })}
         >
           {curve?.name}
@@ -181,7 +181,7 @@ function StrokeMove({
   return (
     <div className="flex items-start gap-1 pl-2">
       <span
-        className="w-[46px] shrink-0 pt-1 text-[11px] text-warning"
+        className="w-[46px] shrink-0 pt-1 text-2xs text-warning"
         title={`Modulated by ${modulation.by}: ${num(modulation.from)} to ${num(modulation.to)} ${unit}`}
       >
         {modulation.by}

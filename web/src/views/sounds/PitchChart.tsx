@@ -132,7 +132,7 @@ export function Pitch({
           x={time.inner - 10}
           y={y(settled) - 12 < 14 ? y(settled) + 20 : y(settled) - 12}
           textAnchor="end"
-          style={{ fill: "var(--color-base-content)", fontSize: 12 }}
+          style={{ fill: "var(--color-base-content)", fontSize: "var(--text-xs)" }}
         >
           settles at {num(settled)} Hz, {noteText(settled)}
         </text>

@@ -84,12 +84,12 @@ export function RecordSound({ voice, onDone }: { voice: string; onDone: () => vo
           style={{ width: `${Math.min(Math.max((db + 60) / 60, 0), 1) * 100}%` }}
         />
       </div>
-      <span className="num w-[70px] text-[12px]">{db > -89 ? `${num(db, 0)} dBFS` : "–"}</span>
-      <span className="grow text-[13px]" role="status">
+      <span className="num w-[70px] text-xs">{db > -89 ? `${num(db, 0)} dBFS` : "–"}</span>
+      <span className="grow text-sm" role="status">
         {stage === "opening" && "Opening the microphone…"}
         {stage === "ready" &&
           (db > -1 ? "Too loud: turn it down." : "Make a noise: the level should come near the right end.")}
-        {stage === "counting" && <span className="font-display text-[18px] font-semibold">{count}</span>}
+        {stage === "counting" && <span className="font-display text-xl font-semibold">{count}</span>}
         {stage === "recording" && `Recording: ${num(seconds, 1)} of ${mostSeconds} s`}
         {stage === "bringing" && "Trimming…"}
       </span>

@@ -89,7 +89,7 @@ function RecipePanel({
     return (
       <section aria-label={kind?.label}>
         <div className="flex items-center">
-          <h2 className="grow text-[15px]">{kind?.label}</h2>
+          <h2 className="grow text-lg">{kind?.label}</h2>
           <EffectActions key={effect.id} place={place} voice={voice} effect={effect} />
         </div>
         {kind?.params.map((p) => (
@@ -160,8 +160,8 @@ function Part({
   return (
     <section aria-label={partNames[part]}>
       <div className="flex items-center">
-        <h2 className="grow text-[15px]">{partNames[part]}</h2>
-        <label className="flex items-center gap-1.5 text-[12px] text-muted">
+        <h2 className="grow text-lg">{partNames[part]}</h2>
+        <label className="flex items-center gap-1.5 text-xs text-muted">
           {isOn ? "on" : "off"}
           <input
             type="checkbox"
@@ -172,7 +172,7 @@ function Part({
           />
         </label>
       </div>
-      {!isOn && <p className="text-[12px] text-muted">{partHints[part]}. Switch it on to hear it.</p>}
+      {!isOn && <p className="text-xs text-muted">{partHints[part]}. Switch it on to hear it.</p>}
       {isOn &&
         rows
           .filter((p) => shown(part, p.id, recipe))
@@ -214,16 +214,16 @@ function SampleOf({ place, part, blob }: { place: Place; part: "snap" | "noise";
   );
   if (all.length === 0)
     return (
-      <p className="text-[12px] text-muted">
+      <p className="text-xs text-muted">
         No recorded sound is in this kit. Add a one-shot as a layer (muted, if it is not to sound itself),
         then choose it here.
       </p>
     );
   return (
-    <label className="flex items-center gap-2 py-1 text-[13px]">
+    <label className="flex items-center gap-2 py-1 text-sm">
       <span className="grow">Made of</span>
       <select
-        className="press h-7 max-w-[170px] px-1.5 text-[13px]"
+        className="press h-7 max-w-[170px] px-1.5 text-sm"
         aria-label="Made of"
         value={blob}
         onChange={(e) => edit([{ op: "sample.set", ...place, part, blob: e.target.value }])}

@@ -80,14 +80,14 @@ export function Sounds({ state }: { state: State }) {
               label="Name of the voice"
               value={voice.name}
               width={Math.max(60, voice.name.length * 12 + 18)}
-              className="font-display text-[21px]! font-semibold"
+              className="font-display text-2xl! font-semibold"
               onCommit={(name) => name !== "" && edit([{ op: "voice.rename", voice: voice.id, name }])}
             />
           </h1>
-          <label className="flex shrink-0 items-baseline gap-1.5 text-[12px] whitespace-nowrap text-muted">
+          <label className="flex shrink-0 items-baseline gap-1.5 text-xs whitespace-nowrap text-muted">
             filed as
             <select
-              className="cursor-pointer rounded border border-transparent bg-transparent text-[13px] text-base-content hover:border-line"
+              className="cursor-pointer rounded border border-transparent bg-transparent text-sm text-base-content hover:border-line"
               aria-label="Family of the voice"
               value={voice.family}
               onChange={(e) =>
@@ -103,7 +103,7 @@ export function Sounds({ state }: { state: State }) {
           </label>
           <button
             type="button"
-            className="min-w-0 cursor-pointer truncate text-[12px] text-muted underline decoration-dotted underline-offset-2"
+            className="min-w-0 cursor-pointer truncate text-xs text-muted underline decoration-dotted underline-offset-2"
             title="What stops it, what opens it, how it answers to velocity"
             onClick={() => shaping.set({ item: "voice" })}
           >
@@ -211,7 +211,7 @@ function SlowDown({ voice }: { voice: Voice }) {
   };
   return (
     <select
-      className={`press h-8 px-1 text-[13px] ${slow > 1 && studying ? "bg-row!" : ""}`}
+      className={`press h-8 px-1 text-sm ${slow > 1 && studying ? "bg-row!" : ""}`}
       aria-label="Speed of the sound"
       title="The sound slower, seen and heard, with its pitch"
       value={slow}
@@ -244,7 +244,7 @@ function CurveActions({ voice, layer }: { voice: Voice; layer: Layer }) {
   const [copied, setCopied] = useState(false);
   useEffect(() => setCopied(sessionStorage.getItem("curve") !== null));
   return (
-    <div className="mt-1.5 flex items-center gap-3 rounded-lg border border-dashed border-line px-3 py-1.5 text-[12px] text-muted">
+    <div className="mt-1.5 flex items-center gap-3 rounded-lg border border-dashed border-line px-3 py-1.5 text-xs text-muted">
       <button
         type="button"
         className="press"
@@ -306,7 +306,7 @@ function NoteBox({ voice, layer }: { voice: Voice; layer: Layer }) {
   const facts = useVoiceFacts().data?.voices.find((v) => v.voice === voice.id);
   const hz = facts?.layer_hz[voice.layers.findIndex((l) => l.id === layer.id)] ?? 0;
   return (
-    <label className="flex items-center gap-1.5 text-[13px]">
+    <label className="flex items-center gap-1.5 text-sm">
       note
       <input
         className="press num h-7 w-[104px] cursor-text"

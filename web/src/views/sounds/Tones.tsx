@@ -62,10 +62,10 @@ export function Tones({
     v === null || v === undefined ? "–" : `${num(v, unit === "ms" ? 1 : 0)} ${unit}`;
   return (
     <div className="flex flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-2 text-[13px]">
+      <div className="flex flex-wrap items-center gap-2 text-sm">
         brought
         <select
-          className="press h-8 px-1.5 text-[13px]"
+          className="press h-8 px-1.5 text-sm"
           aria-label="Where in its tones"
           value={aim}
           onChange={(e) => setAim(e.target.value as Schemas["ToneAim"])}
@@ -95,7 +95,7 @@ export function Tones({
         )}
       </div>
       {found && (
-        <div className="rowbox flex flex-col gap-1.5 px-3 py-2 text-[12px]">
+        <div className="rowbox flex flex-col gap-1.5 px-3 py-2 text-xs">
           <table className="w-full" aria-label="Tones">
             <thead className="text-muted">
               <tr>

@@ -44,7 +44,7 @@ export function VoiceBar({ voices, voice }: { voices: Voice[]; voice: Voice | un
               }}
             >
               <Glyph family={v.family} size={15} /> {v.name}
-              {v.mute && <span className="text-[11px] text-muted">muted</span>}
+              {v.mute && <span className="text-2xs text-muted">muted</span>}
             </button>
           ))}
         </div>

@@ -23,9 +23,9 @@ export function VoicePanel({ voice, info }: { voice: Voice; info: Info }) {
   );
   return (
     <section aria-label="Voice">
-      <h2 className="text-[15px]">{voice.name}</h2>
+      <h2 className="text-lg">{voice.name}</h2>
       <Rows rows={rows} at={voice.id} of={voice} hints={hints} />
-      <h3 className="mt-2 border-t border-line pt-1 text-[13px]">Choked by</h3>
+      <h3 className="mt-2 border-t border-line pt-1 text-sm">Choked by</h3>
       <div className="flex flex-wrap gap-1 py-1">
         {others.map((v) => {
           const on = voice.cut_by.includes(v.id);
@@ -33,7 +33,7 @@ export function VoicePanel({ voice, info }: { voice: Voice; info: Info }) {
             <button
               key={v.id}
               type="button"
-              className={`press h-7 px-2 text-[12px] ${on ? "bg-row!" : ""}`}
+              className={`press h-7 px-2 text-xs ${on ? "bg-row!" : ""}`}
               aria-pressed={on}
               onClick={() =>
                 edit([
@@ -49,16 +49,16 @@ export function VoicePanel({ voice, info }: { voice: Voice; info: Info }) {
             </button>
           );
         })}
-        {others.length === 0 && <span className="text-[12px] text-muted">No other voice is there.</span>}
+        {others.length === 0 && <span className="text-xs text-muted">No other voice is there.</span>}
       </div>
-      <h3 className="mt-1 border-t border-line pt-1 text-[13px]">Gate</h3>
+      <h3 className="mt-1 border-t border-line pt-1 text-sm">Gate</h3>
       <label
-        className="flex items-center gap-2 py-1 text-[13px]"
+        className="flex items-center gap-2 py-1 text-sm"
         title="The voice sounds only while another one is loud"
       >
         <span className="grow">Opened by</span>
         <select
-          className="press h-7 max-w-[150px] px-1.5 text-[13px]"
+          className="press h-7 max-w-[150px] px-1.5 text-sm"
           aria-label="Gate opened by"
           value={voice.gate?.by ?? ""}
           onChange={(e) => edit([{ op: "voice.gate", voice: voice.id, by: e.target.value }])}

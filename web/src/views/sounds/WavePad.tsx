@@ -74,7 +74,7 @@ export function WavePad({ place, cycle }: { place: Place; cycle: number[] }) {
           <button
             key={name}
             type="button"
-            className="press h-6 px-2 text-[11px]"
+            className="press h-6 px-2 text-2xs"
             title={`Begin with a ${name}`}
             onClick={() =>
               send(
