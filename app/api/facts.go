@@ -77,3 +77,12 @@ func strokes() []byte {
 	}
 	return append(text, '\n')
 }
+
+// infoFile is what the screen is given about parameters and families, for its tests.
+func infoFile() []byte {
+	data, err := json.Marshal(infoNow())
+	if err != nil {
+		panic(err) // plain values
+	}
+	return append(data, '\n')
+}

@@ -160,10 +160,10 @@ func TestRebuild(t *testing.T) {
 	made, err := s.Open(st.ID)
 	require.NoError(t, err)
 	assert.Len(t, made.Document.Kit.Voices, 4)
-	whose, err := s.Origins(context.Background(), st.ID)
+	origins, err := s.Origins(context.Background(), st.ID)
 	require.NoError(t, err)
-	require.Len(t, whose, 4)
-	for _, w := range whose {
+	require.Len(t, origins, 4)
+	for _, w := range origins {
 		assert.Equal(t, rebuild.OfSamples, w.Sound, w.Name)
 		assert.Equal(t, w.Hits, w.Same, w.Name)
 	}

@@ -109,6 +109,9 @@ func (r *Row) words() string {
 	case "velocity", "accents":
 		return fmt.Sprintf("%s: %.0f of velocity too %s%s.", who, by, than("hard", "soft"), map[string]string{"accents": " at one step"}[r.Column])
 	case "hits":
+		if by == 1 {
+			return fmt.Sprintf("%s: 1 hit is missing, extra or elsewhere.", who)
+		}
 		return fmt.Sprintf("%s: %.0f hits are missing, extra or elsewhere.", who, by)
 	case "density":
 		return fmt.Sprintf("%s: %.2f hits a beat too %s.", who, by, than("many", "few"))

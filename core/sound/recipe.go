@@ -218,7 +218,7 @@ func (r *Recipe) Validate() error {
 			return err
 		}
 		if k := effect.KindOf(r.Effects[i].Kind); k.Rows {
-			return fmt.Errorf("a %s stands in the mix, not in a recipe", k.Label)
+			return fmt.Errorf("%s is an effect of the mix, not of a recipe", k.Label)
 		}
 	}
 	for i := range r.Curves {

@@ -23,10 +23,10 @@ test("a reference is rebuilt beside the project, from Reference; what came from 
   const d = await documentOf(server, "Warm-up laps, rebuilt");
   expect(d.kit.voices.map((v: { name: string }) => v.name)).toEqual(["Kick", "Snare", "Hat", "Open hat"]);
   expect(d.targets.length).toBe(4);
-  await page.getByRole("button", { name: "Whose…" }).click();
-  const whose = page.getByRole("table", { name: "What is whose" });
-  await expect(whose.getByRole("row", { name: /Kick/ })).toContainText("40 of 40 the reference's");
-  await expect(whose.getByRole("row", { name: /Kick/ })).toContainText("its own samples");
+  await page.getByRole("button", { name: "Origins…" }).click();
+  const origins = page.getByRole("table", { name: "Origins" });
+  await expect(origins.getByRole("row", { name: /Kick/ })).toContainText("40 of 40 the reference's");
+  await expect(origins.getByRole("row", { name: /Kick/ })).toContainText("its own samples");
   // A hit less and another sound are one's own.
   await report.getByRole("button", { name: "Done" }).click();
   const id = await server.project("Warm-up laps, rebuilt");
@@ -38,8 +38,8 @@ test("a reference is rebuilt beside the project, from Reference; what came from 
     body: JSON.stringify({ base: version, edits: [{ op: "hit.move", hits: [{ voice: "kick", hit: first }], ticks: 240 }] }),
   });
   await page.reload();
-  await page.getByRole("button", { name: "Whose…" }).click();
-  await expect(whose.getByRole("row", { name: /Kick/ })).toContainText("39 of 40 the reference's", { timeout: 20_000 });
+  await page.getByRole("button", { name: "Origins…" }).click();
+  await expect(origins.getByRole("row", { name: /Kick/ })).toContainText("39 of 40 the reference's", { timeout: 20_000 });
 });
 
 test("a rebuild is stopped and kept, or given up and all is as it was", async ({ page, server }) => {

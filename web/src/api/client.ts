@@ -281,7 +281,7 @@ export const api = {
   rebuild: (id: string, ask: Schemas["RebuildAsk"]) => request<Job>("POST", `${at(id)}/rebuild`, ask),
   rebuilt: (job: string) =>
     request<Schemas["Rebuilt"]>("GET", `/api/jobs/${encodeURIComponent(job)}/rebuilt`),
-  whose: (id: string) => request<Schemas["OriginList"]>("GET", `${at(id)}/origins`),
+  origins: (id: string) => request<Schemas["OriginList"]>("GET", `${at(id)}/origins`),
   blind: (id: string, ask: Schemas["BlindAsk"]) =>
     request<Schemas["BlindGame"]>("POST", `${at(id)}/blind`, ask),
   blindResults: (id: string) => request<Schemas["BlindResultList"]>("GET", `${at(id)}/blind`),

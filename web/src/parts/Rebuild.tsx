@@ -177,7 +177,7 @@ function StepMark({ state, weak }: { state: Schemas["StageState"]; weak: boolean
 }
 
 /** What of each voice is still the reference's. */
-export function WhoseTable({ voices }: { voices: Schemas["Origins"][] }) {
+export function OriginsTable({ voices }: { voices: Schemas["Origins"][] }) {
   const origin: Record<Schemas["Origin"], string> = {
     samples: "its own samples",
     fitted: "fitted to it",
@@ -186,7 +186,7 @@ export function WhoseTable({ voices }: { voices: Schemas["Origins"][] }) {
   };
   const said = (v: boolean | null) => (v === null ? "–" : v ? "kept" : "your own");
   return (
-    <table className="mb-3 w-full table-fixed text-sm" aria-label="What is whose">
+    <table className="mb-3 w-full table-fixed text-sm" aria-label="Origins">
       <thead className="text-left text-xs text-muted">
         <tr>
           <th className="w-[110px] pl-2 font-normal">voice</th>

@@ -97,11 +97,11 @@ export function useAttempts(project: string) {
 }
 
 /** What of each voice is still the reference's, where that is asked for. */
-export function useWhose(asked: boolean) {
-  const { id, queryKey } = useOfGroove("whose");
+export function useOrigins(asked: boolean) {
+  const { id, queryKey } = useOfGroove("origins");
   return useQuery<Schemas["OriginList"], Error, Schemas["OriginList"], readonly unknown[]>({
     queryKey,
-    queryFn: () => api.whose(id),
+    queryFn: () => api.origins(id),
     enabled: asked && id !== "",
     placeholderData: ofTheSame<Schemas["OriginList"]>(queryKey, 3),
     retry: false,

@@ -4,9 +4,9 @@ import { useState } from "react";
 import type { Row, Schemas, State } from "../../api/client";
 import { BringButton } from "../../parts/Bring";
 import { familyName } from "../../parts/family";
-import { RebuildChoice, RebuildReport, WhoseTable } from "../../parts/Rebuild";
+import { OriginsTable, RebuildChoice, RebuildReport } from "../../parts/Rebuild";
 import { useApplying } from "../../state/applying";
-import { useActiveReference, useAttempts, useCompare, useWhose } from "../../state/queries";
+import { useActiveReference, useAttempts, useCompare, useOrigins } from "../../state/queries";
 import { useRebuilding } from "../../state/rebuilding";
 import { Blind } from "./Blind";
 import { severity } from "./cells";
@@ -35,8 +35,8 @@ export function Compare({ state }: { state: State }) {
     others.some((r) => r.id === other) || projects.some((p) => `project:${p.id}` === other) ? other : "";
   const also = beside.filter((id) => others.some((r) => r.id === id));
   const { data, error } = useCompare(against, against ? [] : also);
-  const [whose, setWhose] = useState(false);
-  const voices = useWhose(whose);
+  const [origins, setOrigins] = useState(false);
+  const voices = useOrigins(origins);
   const choosing = useRebuilding((s) => s.choosing);
   const choose = useRebuilding((s) => s.choose);
   const busy = useApplying((s) => s.jobs[state.id] !== undefined);
@@ -115,11 +115,11 @@ export function Compare({ state }: { state: State }) {
           <button
             type="button"
             className="press"
-            aria-pressed={whose}
-            title="What is still the reference's and what is your own"
-            onClick={() => setWhose(!whose)}
+            aria-pressed={origins}
+            title="What is still the reference's, and what is your own"
+            onClick={() => setOrigins(!origins)}
           >
-            Whose…
+            Origins…
           </button>
           <button type="button" className="press" aria-pressed={blind} onClick={() => setBlind(!blind)}>
             Blind test…
@@ -127,7 +127,7 @@ export function Compare({ state }: { state: State }) {
         </div>
         {choosing && <RebuildChoice project={state.id} reference={reference} onClose={() => choose(false)} />}
         <RebuildReport project={state.id} />
-        {whose && voices.data && <WhoseTable voices={voices.data.voices} />}
+        {origins && voices.data && <OriginsTable voices={voices.data.voices} />}
         {blind && <Blind onClose={() => setBlind(false)} />}
         <div className="mb-2 flex flex-wrap items-center gap-2">
           <div role="tablist" aria-label="Measures" className="flex gap-1">

@@ -113,7 +113,7 @@ export function Export({ state }: { state: State }) {
       title: "Stems",
       text: `One stereo file for each of ${heard} voices${buses ? ` and ${buses} ${buses === 1 ? "bus" : "buses"}` : ""}, in time to the sample. ${
         buses ? "Those that go to the output" : "Together they"
-      } are the loop${doc.mix.out.chain.length ? ", before the output's own steps" : ""}. A zip.`,
+      } are the loop${doc.mix.out.chain.length ? ", before the output's own effects" : ""}. A zip.`,
       wants: true,
       level: levels.data?.stems,
     },
