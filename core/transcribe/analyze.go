@@ -6,15 +6,7 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/measure"
-	"jubrak/core/sound"
 	"jubrak/core/transcribe/drumnet"
-)
-
-// The analysis works at the rate and the frames of the ear.
-const (
-	rate    = drumnet.Rate
-	hop     = drumnet.Hop
-	frameMS = drumnet.FrameMS
 )
 
 // Progress is reported which stage of the work is under way and how far the
@@ -112,13 +104,4 @@ func (raw *Raw) spectrum(x []float32) {
 	for i := range hz {
 		raw.Bands = append(raw.Bands, Band{hz[i], db[i]})
 	}
-}
-
-// hatless folds the families into the three parts of the spectrum.
-func hatless(f sound.Family) sound.Family {
-	switch f {
-	case sound.Kick, sound.Snare:
-		return f
-	}
-	return sound.HatClosed
 }

@@ -116,9 +116,6 @@ func velocity(db float64) int {
 	return int(math.Min(math.Max(math.Round(112*math.Pow(10, db/40)), 1), 127))
 }
 
-// samePlace is how close two hits of one family are one, seconds.
-const samePlace = 0.025
-
 // dropDoubles removes a second hit of one family on one place.
 func dropDoubles(hits []Hit) []Hit {
 	last := map[sound.Family]int{}

@@ -1,11 +1,9 @@
 package transcribe
 
 import (
-	"context"
 	"math"
 	"slices"
 
-	"jubrak/core/audio"
 	"jubrak/core/sound"
 	"jubrak/core/transcribe/drumnet"
 )
@@ -89,27 +87,6 @@ func calibrate(hits []Hit) {
 		}
 		h.Confidence = math.Round(100/(1+math.Exp(-sum))) / 100
 	}
-}
-
-// ConfidenceCase is a hit and what its confidence is reported from.
-type ConfidenceCase struct {
-	Hit    Hit
-	Inputs [ConfidenceInputs]float64
-}
-
-// ConfidenceCases hears a recording, to learn from.
-func ConfidenceCases(ctx context.Context, b *audio.Buffer) ([]ConfidenceCase, error) {
-	var raw Raw // as last shown, with the odds
-	if _, err := Follow(ctx, b, func(string, float64) {}, func(r Raw) { raw = r }); err != nil {
-		return nil, err
-	}
-	var out []ConfidenceCase
-	for i, x := range confidenceInputs(raw.Hits) {
-		if !raw.Hits[i].Unnamed {
-			out = append(out, ConfidenceCase{raw.Hits[i], x})
-		}
-	}
-	return out, nil
 }
 
 // Where nothing drum-like repeats there are no drums that one can tell. What

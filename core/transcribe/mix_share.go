@@ -10,16 +10,6 @@ import (
 	"jubrak/core/transcribe/drumnet"
 )
 
-// Share is how loud the drums are against what plays beside them.
-type Share struct {
-	// DB is drums over the rest, K-weighted, held to ±ShareLimit.
-	DB float64 `json:"db"`
-	// Error is the standard error of DB.
-	Error float64 `json:"stderr_db"`
-	// Alone is true where next to nothing but drums was heard.
-	Alone bool `json:"alone"`
-}
-
 // ShareLimit is where the balance is beyond telling, dB.
 const ShareLimit = 20
 

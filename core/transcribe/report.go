@@ -207,19 +207,6 @@ func (a *Analysis) place(grid *groove.BeatGrid) {
 	a.noteRolls(rolls)
 }
 
-// StepStat is what one family does at one step of the cycle.
-type StepStat struct {
-	Family sound.Family `json:"family"`
-	Step   int          `json:"step"` // from the start of the cycle
-	Count  int          `json:"count"`
-	// Timed is how many of them are not covered, and so speak for the offset.
-	Timed      int     `json:"timed"`
-	Offset     float64 `json:"offset_ms"`
-	OffsetSD   float64 `json:"offset_sd_ms"`
-	Velocity   float64 `json:"velocity"`
-	VelocitySD float64 `json:"velocity_sd"`
-}
-
 // byStep folds the hits on the cycle, or on one bar where none is known.
 func (a *Analysis) byStep() []StepStat {
 	type place struct {
@@ -268,14 +255,6 @@ func meanAndSD(x []float64) (mean, sd float64) {
 		return x[0], 0
 	}
 	return stat.MeanStdDev(x, nil)
-}
-
-// TempoPoint is the tempo around the middle of a bar, quarter notes a minute.
-type TempoPoint struct {
-	Bar   int     `json:"bar"`
-	Time  float64 `json:"time_s"`
-	Tempo float64 `json:"tempo_bpm"`
-	Error float64 `json:"stderr_bpm"`
 }
 
 // tempoCurve is the tempo bar by bar: the tempo of the grid there, corrected

@@ -124,12 +124,6 @@ func (c *Correction) Validate() error {
 	return nil
 }
 
-// Region is a part of a file, seconds.
-type Region struct {
-	From float64 `json:"from_s"`
-	To   float64 `json:"to_s"`
-}
-
 // correct applies one correction; index names a hit that it adds.
 func (a *Analysis) correct(grid *groove.BeatGrid, c Correction, index int) {
 	switch c.Kind {
@@ -224,8 +218,6 @@ func (a *Analysis) correctGrid(grid *groove.BeatGrid, c Correction) {
 		}
 	}
 }
-
-func wrap(i, n int) int { return ((i % n) + n) % n }
 
 // setMeter changes beats per bar; between quarters and eighths the beats
 // double or halve, so that the tempo of the quarter note stays.

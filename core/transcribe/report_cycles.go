@@ -7,19 +7,6 @@ import (
 	"jubrak/core/sound"
 )
 
-// Cycle is how a family, or all together, repeats.
-type Cycle struct {
-	// Family is empty for all families together.
-	Family sound.Family `json:"family,omitempty"`
-	// Steps is the length after which the pattern repeats.
-	Steps int `json:"steps"`
-	// Bars is Steps in whole bars, or nil where it runs against the bar.
-	Bars *int `json:"bars"`
-	// Repeats is the share of hits that have their like one cycle later.
-	Repeats float64 `json:"repeats"`
-	Hits    int     `json:"hits"`
-}
-
 const (
 	mostCycleBars = 16
 	enoughRepeats = 0.86

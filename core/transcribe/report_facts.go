@@ -10,22 +10,6 @@ import (
 	"jubrak/core/sound"
 )
 
-// Fact is one thing that was found, of a family or of all: a number with its
-// uncertainty and how many hits speak for it, and a sentence for people. Value
-// is nil where there is not enough to say.
-type Fact struct {
-	ID     string       `json:"id"`
-	Family sound.Family `json:"family,omitempty"`
-	// Name says what the number is: "Lean". Whose, Family says.
-	Name  string   `json:"name"`
-	Value *float64 `json:"value"`
-	Error *float64 `json:"stderr"`
-	Unit  string   `json:"unit"`
-	Count int      `json:"count"`
-	// Text is a sentence where the fact is worth one.
-	Text string `json:"text"`
-}
-
 var familyNames = map[sound.Family]string{
 	sound.Kick: "kick", sound.Snare: "snare", sound.Clap: "clap", sound.Rim: "rim", sound.HatClosed: "closed hat",
 	sound.HatOpen: "open hat", sound.Shaker: "shaker", sound.Tambourine: "tambourine", sound.Ride: "ride", sound.Crash: "crash",

@@ -9,23 +9,6 @@ import (
 	"jubrak/core/sound"
 )
 
-// Roll is strokes of a family between and on steps that divide them evenly.
-type Roll struct {
-	Family sound.Family `json:"family"`
-	// PerQuarter is how many strokes would fill a quarter note: 6 sixteenth
-	// triplets, 8 thirty-seconds.
-	PerQuarter int `json:"per_quarter"`
-	// From and To are the times of the first and the last stroke, seconds.
-	From float64 `json:"from_s"`
-	To   float64 `json:"to_s"`
-	// Hits are the strokes, by ID, in order.
-	Hits []string `json:"hits"`
-	// Rise is by how much velocity rises over the roll, by the median of the
-	// slopes between any two strokes (Sen 1968), so that the one it lands on,
-	// which is often an accent, does not hide a fall.
-	Rise float64 `json:"rise"`
-}
-
 // noteRolls keeps the rolls that are not left out.
 func (a *Analysis) noteRolls(found []groove.Roll) {
 	for _, r := range found {
