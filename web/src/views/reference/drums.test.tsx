@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { asRatio } from "./Drums";
+import { asRatio } from "./DrumRow";
 
 test("ratios of soft strokes in words", () => {
   expect(asRatio(0.56, "brighter", "darker")).toBe("44 % darker");
