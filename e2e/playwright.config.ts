@@ -16,12 +16,12 @@ export default defineConfig({
   // hide what fails now and then.
   retries: 0,
   timeout: 180_000,
-  expect: { timeout: 30_000 },
+  expect: { timeout: 60_000 },
   reporter: "list",
   use: {
     viewport: { width: 1280, height: 800 },
     colorScheme: "light",
-    actionTimeout: 30_000,
+    actionTimeout: 60_000,
     launchOptions: {
       executablePath: "/usr/bin/chromium",
       args: [

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/param"
+	"jubrak/core/state"
 )
 
 // What holds of every kind of effect, those to come included.
@@ -84,28 +85,25 @@ func noisy(seed, frames int) Block {
 	return b
 }
 
-// A copy of an effect's state goes on with the same bits, while the original goes on, too;
-// in a loop, while parameters glide, and when it had been somewhere else before.
-func TestCopiedStateGoesOnTheSame(t *testing.T) {
+// A state that is put back goes on with the same bits: in a loop, while parameters glide, and
+// when the rack has had other effects since.
+func TestAStateThatIsPutBackGoesOnTheSame(t *testing.T) {
 	for _, k := range Kinds() {
 		fx := busied(k)
 		for i := range fx.Paths {
 			fx.Paths[i] = []Effect{New(fmt.Sprintf("in%d", i), KindOf("drive"), nil)}
 		}
-		one, two := NewRack([]Effect{fx}, rate, Context{}), NewRack([]Effect{fx}, rate, Context{})
+		system := struct{ rack *Rack }{NewRack([]Effect{fx}, rate, Context{})}
 		clock := func(frame int) Clock {
 			return Clock{Beat: float64(frame) / rate * 2, PerFrame: 2.0 / rate, Frame: int64(frame % 30000), Loop: 30000}
 		}
-		run := func(r *Rack, frame, seed int) Block {
+		run := func(frame, seed int) Block {
 			b := noisy(seed, 256)
-			r.Run(b, nil, clock(frame), false)
+			system.rack.Run(b, nil, clock(frame), false)
 			return b
 		}
 		for i := range 150 {
-			run(one, i*256, i)
-		}
-		for i := range 40 { // the copy has had another past
-			run(two, i*256, 500+i)
+			run(i*256, i)
 		}
 		other := fx.Clone()
 		for i := range k.Params {
@@ -113,17 +111,33 @@ func TestCopiedStateGoesOnTheSame(t *testing.T) {
 				other.Values[p.ID] = p.Between(p.Default, p.Max, 0.3)
 			}
 		}
-		one.Tune([]Effect{other}, nil)
-		two.Tune([]Effect{other}, nil)
-		run(one, 150*256, 150)
-		two.CopyState(one)
-		three := NewRack([]Effect{New("x", KindOf("comb"), nil), New("y", KindOf("echo"), nil)}, rate, Context{})
-		three.CopyState(one) // it has had other effects
-		for i := 151; i < 300; i++ {
-			a, b := run(one, i*256, i), run(two, i*256, i)
-			require.True(t, equal(a, b), "%s, block %d", k.ID, i)
-			require.True(t, equal(a, run(three, i*256, i)), "%s, block %d, from another chain", k.ID, i)
+		system.rack.Tune([]Effect{other}, nil)
+		run(150*256, 150)
+		keeper, kept := state.NewKeeper(&system), state.Kept{}
+		keeper.Keep(&kept)
+		goOn := func() (out []Block) {
+			for i := 151; i < 300; i++ {
+				out = append(out, run(i*256, i))
+			}
+			return out
 		}
+		want := goOn()
+		keeper.PutBack(&kept)
+		same := func(when string) {
+			for i, b := range goOn() {
+				require.True(t, equal(want[i], b), "%s, block %d, %s", k.ID, i, when)
+			}
+		}
+		same("once more")
+		keeper.PutBack(&kept)
+		next := NewRack([]Effect{New("x", KindOf("comb"), nil), New("y", KindOf("echo"), nil)}, rate, Context{})
+		next.Continue(system.rack)
+		system.rack = next
+		for i := range 40 {
+			run(i*256, 500+i)
+		}
+		keeper.PutBack(&kept)
+		same("after another chain")
 	}
 }
 

@@ -30,11 +30,11 @@ type Ready struct {
 
 // backing is a backing of a piece that is played.
 type backing struct {
-	of    arrange.Backing
-	ready Ready
-	by    int // the voice that turns it down, or -1
+	of    arrange.Backing `state:"shared"`
+	ready Ready           `state:"shared"`
+	by    int             // the voice that turns it down, or -1
 	env   float64
-	wide  *[2][MaxBlock*4 + dsp.MostWeights]float32 // what is read at another speed
+	wide  *[2][MaxBlock*4 + dsp.MostWeights]float32 `state:"-"` // what is read at another speed
 }
 
 // The follower that ducks.

@@ -107,7 +107,7 @@ func (b *backwards) render(v *sound.Voice, samples sound.Samples, rate int, beat
 
 // playback is a hit that is being played backwards; of is nil where none is.
 type playback struct {
-	of   *backwards
+	of   *backwards `state:"shared"`
 	at   int
 	gain float64
 	fade float64 // per frame once it is stopped, else 0
@@ -146,7 +146,7 @@ func (e *Engine) rewind(s scheduled) {
 		}
 	}
 	e.born++
-	n := &e.notes[slot]
+	n := e.notes[slot]
 	n.note = synth.Note{}
 	n.voice, n.born, n.glide = s.voice, e.born, 0
 	e.voices[s.voice].rumbled = 0

@@ -20,7 +20,7 @@ const MaxBlock = effect.MaxBlock
 // guards it. Process allocates nothing once a Song is loaded.
 type Engine struct {
 	rate    int
-	song    Song
+	song    Song `state:"shared"`
 	voices  []voice
 	mixes   *mixes
 	sent    [2][MaxBlock]float64 // a copy on its way to a bus
@@ -29,29 +29,29 @@ type Engine struct {
 	quiet   bool                 // nothing comes out any more
 	begins  bool                 // it has just been let play
 	beats   float64              // quarter notes since it began, for what moves while nothing plays
-	voiceOf [][]int              // by groove and lane
-	grooves []*groove.Groove     // that events are of
+	voiceOf [][]int              `state:"shared"` // by groove and lane
+	grooves []*groove.Groove     `state:"shared"` // that events are of
 	piece   *pieceOf             // nil: a groove plays
 	// withoutBackings leaves the backings out.
 	withoutBackings bool
-	notes           [polyphony]slot
+	notes           [polyphony]*slot
 	born            uint64 // counts notes, to find the oldest
 
-	line       timeline
-	loopFrames int64 // where the line loops: frames of a pass; 0: it does not
+	line       timeline `state:"shared"`
+	loopFrames int64    // where the line loops: frames of a pass; 0: it does not
 	playing    bool
 	frame      int64                // frames since the start of the line
 	start      int                  // tick that playing began from: nothing earlier is struck
 	early      float64              // how early a hit may fall, seconds
-	backwards  map[hitOf]*backwards // hits that play backwards
+	backwards  map[hitOf]*backwards `state:"shared"` // hits that play backwards
 	loop       [2]int               // the part that repeats, ticks; nothing where both are 0
-	solo       []string             // voices that are heard alone; all where empty
+	solo       []string             `state:"shared"` // voices that are heard alone; all where empty
 	queue      []scheduled
 	head       int
-	generated  int // tick up to which events are in the queue
-	known      int // tick up to which strokes may have been played already
-	events     []groove.Event
-	fired      []stroke // a ring of the strokes last played
+	generated  int            // tick up to which events are in the queue
+	known      int            // tick up to which strokes may have been played already
+	events     []groove.Event `state:"-"`
+	fired      []stroke       // a ring of the strokes last played
 	firedCount int
 	filled     int // frames of the last block
 }
@@ -60,9 +60,9 @@ type Engine struct {
 // the mix.
 type voice struct {
 	id     string
-	sound  *sound.Voice // of the song loaded; not changed
+	sound  *sound.Voice `state:"shared"` // of the song loaded; not changed
 	ready  *synth.Voice
-	cuts   []int   // voices that a hit of this one stops
+	cuts   []int   `state:"shared"` // voices that a hit of this one stops
 	sounds bool    // in the present block
 	struck int     // strokes by hand
 	apart  float64 // how far it is turned down because others are heard alone, 0..1
@@ -81,7 +81,14 @@ type voice struct {
 }
 
 // New is an engine at a sample rate, stopped and empty.
-func New(rate int) *Engine { return &Engine{rate: rate, fired: make([]stroke, firedAtMost)} }
+func New(rate int) *Engine {
+	e := &Engine{rate: rate, fired: make([]stroke, firedAtMost)}
+	slots := make([]slot, polyphony)
+	for i := range slots {
+		e.notes[i] = &slots[i]
+	}
+	return e
+}
 
 // Process renders the next len(left) frames, at most MaxBlock, into left and
 // right, overwriting them. The part of voice i is then in Voice(i).

@@ -38,12 +38,12 @@ type Monitor struct {
 	mine   float64 // present gains, gliding to their goals
 	theirs float64
 	match  float64 // gain that brings the track to the loudness of mine
-	track  *Track
+	track  *Track  `state:"shared"`
 	read   float64 // next frame of the track
 	old    float64 // frame left behind by a jump
 	fade   int     // frames of crossfade to go
 	bar    int
-	study  *audio.Buffer // plays in a loop in place of everything else
+	study  *audio.Buffer `state:"shared"` // plays in a loop in place of everything else
 	at     int           // next frame of study
 	click  click
 	system string

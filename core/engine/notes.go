@@ -20,6 +20,15 @@ type slot struct {
 
 func (s *slot) on() bool { return s.note.On() || s.back.of != nil }
 
+// Resting reports whether nothing sounds: then there is nothing to be kept of it.
+func (s *slot) Resting() bool { return !s.on() }
+
+// Rest ends what sounds, at once.
+func (s *slot) Rest() {
+	s.note.Stop()
+	s.back.of = nil
+}
+
 func (s *slot) cut() {
 	s.note.Cut()
 	s.back.cut()
@@ -47,7 +56,7 @@ func (e *Engine) trigger(s scheduled) {
 	oldest, before := 0, -1 // before: the newest note of the voice that goes on
 	going, first := 0, -1
 	for i := range e.notes {
-		n := &e.notes[i]
+		n := e.notes[i]
 		if n.note.Going() && n.voice == s.voice {
 			if n.note.Spent() {
 				if v.sound.Mono {
@@ -84,14 +93,14 @@ func (e *Engine) trigger(s scheduled) {
 	}
 	single := before >= 0 && (v.sound.Mono || e.notes[before].glide > 0)
 	if single && v.sound.Legato {
-		slot := &e.notes[before]
+		slot := e.notes[before]
 		slot.note.Follow(s.semitones, glide)
 		slot.asks(&s)
 		return
 	}
 	if single {
 		for i := range e.notes {
-			if n := &e.notes[i]; n.voice == s.voice {
+			if n := e.notes[i]; n.voice == s.voice {
 				n.cut()
 			}
 		}
@@ -99,7 +108,7 @@ func (e *Engine) trigger(s scheduled) {
 		e.notes[first].note.Cut()
 	}
 	e.born++
-	slot := &e.notes[oldest]
+	slot := e.notes[oldest]
 	slot.voice, slot.born, slot.back, slot.place, slot.age = s.voice, e.born, playback{}, s.stroke, 0
 	ready := v.ready
 	if s.ready != nil {
@@ -142,7 +151,7 @@ func (n *slot) asks(s *scheduled) {
 
 func (e *Engine) sound(from, to int) {
 	for i := range e.notes {
-		if n := &e.notes[i]; n.on() {
+		if n := e.notes[i]; n.on() {
 			v := &e.voices[n.voice]
 			n.note.Add(v.part(from, to), from)
 			n.age += to - from

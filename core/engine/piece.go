@@ -35,9 +35,9 @@ func (p *Piece) Groove(variation string) *groove.Groove { return p.Grooves[varia
 
 // pieceOf is what a program knows of the piece that it plays.
 type pieceOf struct {
-	line   *arrange.Line
-	end    int64 // frame behind the last bar
-	hushes []hush
+	line   *arrange.Line `state:"shared"`
+	end    int64         // frame behind the last bar
+	hushes []hush        `state:"shared"`
 	// Backings with how far each is turned down, which goes on by its id.
 	backings []backing
 	sounds   map[int][]drawnSound // by voice, in order of tick
@@ -326,7 +326,7 @@ func (h *hush) silences(id string) bool {
 // forget ends the notes and tails of a voice at once.
 func (e *Engine) forget(voice int) {
 	for i := range e.notes {
-		if n := &e.notes[i]; n.on() && n.voice == voice {
+		if n := e.notes[i]; n.on() && n.voice == voice {
 			*n = slot{}
 		}
 	}

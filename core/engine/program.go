@@ -58,16 +58,16 @@ func heard(of *groove.Groove, parts []groove.Part) groove.Groove {
 // Program is a song made ready for an engine. It belongs to the engine that
 // takes it.
 type Program struct {
-	song       Song
+	song       Song `state:"shared"`
 	voices     []voice
 	mixes      *mixes
-	voiceOf    [][]int
-	grooves    []*groove.Groove
+	voiceOf    [][]int          `state:"shared"`
+	grooves    []*groove.Groove `state:"shared"`
 	piece      *pieceOf
-	line       timeline
+	line       timeline `state:"shared"`
 	loopFrames int64
 	early      float64
-	backwards  map[hitOf]*backwards
+	backwards  map[hitOf]*backwards `state:"shared"`
 	loop       [2]int
 }
 
@@ -222,7 +222,7 @@ func (e *Engine) Swap(p *Program) {
 		}
 	}
 	for i := range e.notes {
-		n := &e.notes[i]
+		n := e.notes[i]
 		if n.on() {
 			if n.voice = placeOf(p.voices, old[n.voice].id); n.voice < 0 {
 				*n = slot{}

@@ -14,7 +14,7 @@ import (
 // back, so that everything stays aligned to the sample.
 type row struct {
 	name   string
-	chain  []effect.Effect // of the song; not changed
+	chain  []effect.Effect `state:"shared"` // of the song; not changed
 	rack   *effect.Rack
 	fader  effect.Fader
 	runner effect.Runner // runs the fader
@@ -50,7 +50,7 @@ type send struct {
 	later effect.Delay
 	cuts  [2]effect.Filter
 	isCut bool
-	of    mixer.Send
+	of    mixer.Send `state:"shared"`
 	// Whether nothing is on its way, and for how many frames nothing came to the cuts.
 	rests     bool
 	cutsQuiet int
@@ -75,7 +75,7 @@ type mixes struct {
 	stems      int  // of the voices' rows alone
 	plain      bool // nothing in it rings or is held back
 	still      float64
-	automation []automation
+	automation []automation `state:"shared"`
 }
 
 // newRow makes a row ready; a chain that is like the one in was needs no new rack: it is

@@ -35,7 +35,7 @@ type scheduled struct {
 	stops          bool
 	glide          float64
 	fall, fallTime float64
-	back           *backwards
+	back           *backwards   `state:"shared"`
 	skip           int          // how far into back it begins
 	ready          *synth.Voice // where a drawn number makes it another sound; nil: the voice's
 }

@@ -15,8 +15,8 @@ import (
 // broad effects.
 type ChainFit struct {
 	Effects []effect.Effect `json:"effects"`
-	// Modulated say what each effect does, in their order.
-	Modulated []string      `json:"modulated"`
+	// Does says what each effect does, in their order.
+	Does []string      `json:"does"`
 	Before    ChainMeasures `json:"before"`
 	After     ChainMeasures `json:"after"`
 }
@@ -62,7 +62,7 @@ func Chain(ctx context.Context, mine, reference *audio.Buffer) (*ChainFit, error
 			effects := c.effects()
 			m := c.against(c.through(effects))
 			if off := m.Balance + math.Abs(m.Crest) + 0.2*math.Max(m.Space, 0); off < least {
-				least, out.After, out.Modulated, out.Effects = off, m, c.moves(), nil
+				least, out.After, out.Does, out.Effects = off, m, c.moves(), nil
 				for i := range effects {
 					out.Effects = append(out.Effects, copiedEffect(&effects[i]))
 				}

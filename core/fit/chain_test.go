@@ -59,7 +59,7 @@ func TestChainOfAKnownTreatment(t *testing.T) {
 	for name, c := range map[string][2]*audio.Buffer{"towards": {dry, wet}, "undone": {wet, dry}} {
 		got, err := fit.Chain(t.Context(), c[0], c[1])
 		require.NoError(t, err)
-		t.Logf("%s: before %+v after %+v, %v", name, got.Before, got.After, got.Modulated)
+		t.Logf("%s: before %+v after %+v, %v", name, got.Before, got.After, got.Does)
 		assert.Greater(t, got.Before.Balance, 1.5, name)
 		assert.Less(t, got.After.Balance, 1.5, name)
 		assert.Less(t, math.Abs(got.After.Crest), 1.0, name)
@@ -70,7 +70,7 @@ func TestChainOfAKnownTreatment(t *testing.T) {
 	same, err := fit.Chain(t.Context(), dry, dry)
 	require.NoError(t, err)
 	assert.Len(t, same.Effects, 1, "an equalizer that does next to nothing")
-	assert.Contains(t, same.Modulated[0], "nothing")
+	assert.Contains(t, same.Does[0], "nothing")
 	_, err = fit.Chain(t.Context(), dry, audio.New(48000, 1, 48000))
 	assert.ErrorIs(t, err, fit.ErrSilent)
 }
@@ -83,5 +83,5 @@ func TestChainOfARoom(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, got.Before.Space, 2.0)
 	assert.Less(t, math.Abs(got.After.Space), 1.5)
-	assert.Contains(t, got.Modulated[len(got.Modulated)-1], "Room")
+	assert.Contains(t, got.Does[len(got.Does)-1], "Room")
 }

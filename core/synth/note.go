@@ -135,6 +135,9 @@ func (n *Note) Semitones() float64 { return n.semitones }
 // On reports whether the note still sounds.
 func (n *Note) On() bool { return n.voice != nil }
 
+// Stop ends it at once.
+func (n *Note) Stop() { n.voice = nil }
+
 // Going reports whether it sounds and is not being stopped.
 func (n *Note) Going() bool { return n.voice != nil && n.cutBy == 0 }
 

@@ -23,16 +23,16 @@ const (
 
 // recipe is a sound.Recipe made ready at a rate.
 type recipe struct {
-	of          sound.Recipe // not changed
+	of          sound.Recipe `state:"shared"` // not changed
 	rate        float64
-	tuning      float64 // the layer's own pitch, ratio
-	lift        float64 // by how much effects and layer make soft sounds louder, dB
-	wave        *wave
-	snap        *material
-	noise       *material
+	tuning      float64   // the layer's own pitch, ratio
+	lift        float64   // by how much effects and layer make soft sounds louder, dB
+	wave        *wave     `state:"shared"`
+	snap        *material `state:"shared"`
+	noise       *material `state:"shared"`
 	stereo      bool
-	modulations []modulation // by curves
-	perHit      []modulation // by what a stroke brings along
+	modulations []modulation `state:"shared"` // by curves
+	perHit      []modulation `state:"shared"` // by what a stroke brings along
 	flat        [partCount]bool
 	slides      bool // a curve moves the body's pitch
 	chains      []*room
@@ -54,8 +54,16 @@ type modulation struct {
 // room is a chain that one note at a time goes through.
 type room struct {
 	chain *effect.Chain
-	used  *sounding
+	used  *sounding `state:"shared"`
 }
+
+// Resting reports whether no note goes through it.
+func (r *room) Resting() bool {
+	return r.used == nil || r.used.left <= 0 || r.used.playing.room != r
+}
+
+// Rest lets it be taken by any note.
+func (r *room) Rest() { r.used = nil }
 
 // MostNotes is how many notes of a voice go on at a time; rooms has place for those
 // that are fading, too.
@@ -167,8 +175,8 @@ func (m *modulation) source(s Stroke, key uint64) float64 {
 
 // playing is the running state of a recipe that sounds.
 type playing struct {
-	of      *recipe
-	numbers sound.Recipe // as they are now; its lists are the recipe's
+	of      *recipe      `state:"shared"`
+	numbers sound.Recipe `state:"shared"` // as they are now; its lists are the recipe's
 	age     int
 	beat    float64 // ms
 	tuning  glide
@@ -177,8 +185,8 @@ type playing struct {
 	fall    [partCount]dsp.Fall
 	by      [sound.MaxModulations]float64 // of each of the recipe's struck moves
 	life    int
-	quiet   int // frames of silence since every part died
-	room    *room
+	quiet   int   // frames of silence since every part died
+	room    *room `state:"shared"`
 	body    body
 	snap    snap
 	noise   noise
@@ -297,7 +305,7 @@ func takeRoom(of []*room, owner *sounding) *room {
 		return best // nothing to share
 	}
 	for _, r := range of {
-		if r.used == nil || r.used.left <= 0 || r.used.playing.room != r {
+		if r.Resting() {
 			best = r
 			break
 		}

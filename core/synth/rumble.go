@@ -20,10 +20,10 @@ type Rumbles struct {
 
 type rumble struct {
 	chain *effect.Chain
-	id    string // of its layer
-	of    sound.Rumble
-	dry   follower // what ducks it
-	most  float64  // the loudest lately
+	id    string       // of its layer
+	of    sound.Rumble `state:"shared"`
+	dry   follower     // what ducks it
+	most  float64      // the loudest lately
 	fall  float64
 	gain  [2]float64
 	wet   [2][effect.MaxBlock]float64

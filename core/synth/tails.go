@@ -19,7 +19,7 @@ type Tails struct {
 // tail is the shared end of a layer's chain, with what the layer does after its chain.
 type tail struct {
 	layer   string
-	effects []effect.Effect // as they were first: their ids and kinds stay
+	effects []effect.Effect `state:"shared"` // as they were first: their ids and kinds stay
 	chain   *effect.Chain
 	filter  []effect.Filter
 	gain    [2]float64

@@ -25,8 +25,8 @@ type Voice struct {
 	cut     float64 // ms
 	layers  []layer
 	turns   turns
-	rumbles []sound.Layer
-	alone   bool // only the rumbles are heard, of layers that are not
+	rumbles []sound.Layer `state:"shared"`
+	alone   bool          // only the rumbles are heard, of layers that are not
 }
 
 // layer is a sound.Layer made ready. It is a recipe or a recording.
@@ -34,16 +34,16 @@ type layer struct {
 	key       uint64       // of its noise
 	gain      [2]float64   // of left and right, polarity included
 	start     int          // frames after the stroke
-	of        *sound.Layer // for velocities and turns; not changed
+	of        *sound.Layer `state:"shared"` // for velocities and turns; not changed
 	filters   int          // how many of the next are used
 	filter    [maxFilters]effect.Filter
 	ring      int // frames that they ring on
 	recipe    *recipe
-	recording *recording
-	attack    *borrowed
+	recording *recording `state:"shared"`
+	attack    *borrowed  `state:"shared"`
 	// Steps that all notes of the layer share, what it does after them, and where they run;
 	// none where tail is nil.
-	shared     []effect.Effect
+	shared     []effect.Effect `state:"shared"`
 	tailFilter []effect.Filter
 	tail       *tail
 }

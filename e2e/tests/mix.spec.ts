@@ -32,8 +32,7 @@ async function addStep(page: Page, to: string, kind: RegExp) {
 async function strike(page: Page, id: string) {
   await carried(page);
   await quiet(page);
-  await row(page, id).locator("button").first().click();
-  return (await listen(page, 500)).peak;
+  return (await listen(page, 800, () => row(page, id).locator("button").first().click())).peak;
 }
 
 test("steps are added, heard, moved, switched off, copied and undone", async ({ page, server }) => {

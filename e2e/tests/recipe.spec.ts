@@ -12,8 +12,7 @@ const recipe = async (server: Parameters<typeof documentOf>[0]) => (await kick(s
 const strike = async (page: Page) => {
   await carried(page);
   await quiet(page);
-  await page.getByRole("tab", { name: "Kick" }).click();
-  return (await listen(page, 600)).peak;
+  return (await listen(page, 800, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
 };
 
 test("steps of colour: added, dragged, switched off, heard", async ({ page, server }) => {

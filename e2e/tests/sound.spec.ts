@@ -104,8 +104,7 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
   const strike = async () => {
     await carried(page);
     await quiet(page);
-    await page.getByRole("tab", { name: "Snare" }).click();
-    return (await listen(page, 600)).peak;
+    return (await listen(page, 800, () => page.getByRole("tab", { name: "Snare" }).click())).peak;
   };
   await page.getByRole("button", { name: "Mute Drum" }).click();
   await expect(page.getByRole("button", { name: "Unmute Drum" })).toBeVisible();
@@ -160,8 +159,7 @@ test("several synthesized layers sound together, and each has its own numbers", 
   const strike = async () => {
     await carried(page);
     await quiet(page);
-    await page.getByRole("tab", { name: "Kick" }).click();
-    return (await listen(page, 600)).peak;
+    return (await listen(page, 800, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
   };
   const both = await strike();
   await page.getByRole("button", { name: "Mute Synth 2" }).click();

@@ -55,9 +55,13 @@ export interface Reading {
 export const reading = (page: Page): Promise<Reading> =>
   page.evaluate(() => (window as any).tapRead("read"));
 
-/** The next so many ms of sound that leave the worklet, however long a busy machine takes for them. */
-export async function listen(page: Page, ms: number): Promise<Reading> {
+/**
+ * The next so many ms of sound that leave the worklet, however long a busy machine takes for
+ * them; of what is done then, from before it on.
+ */
+export async function listen(page: Page, ms: number, act?: () => Promise<void>): Promise<Reading> {
   await reading(page);
+  await act?.();
   await page.evaluate(async (frames) => {
     const w = window as any;
     while ((await w.tapRead("look")).frames < frames) await new Promise((done) => setTimeout(done, 20));

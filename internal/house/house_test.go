@@ -29,7 +29,7 @@ var forbidden = map[string][]string{
 }
 
 // core's own order: each package may import only those to its left.
-var order = []string{"music", "dsp", "audio", "param", "stretch", "effect", "mixer", "sound", "groove", "measure", "format", "arrange", "synth", "engine", "preset", "transcribe/drumnet", "transcribe", "audition", "isolate", "backing", "fit", "profile", "pattern", "slice", "project", "mixreport", "compare", "rebuild", "export"}
+var order = []string{"music", "dsp", "audio", "param", "stretch", "state", "effect", "mixer", "sound", "groove", "measure", "format", "arrange", "synth", "engine", "preset", "transcribe/drumnet", "transcribe", "audition", "isolate", "backing", "fit", "profile", "pattern", "slice", "project", "mixreport", "compare", "rebuild", "export"}
 
 // testOnly is core code that only tests use.
 const testOnly = "core/internal"

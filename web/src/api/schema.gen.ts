@@ -5338,9 +5338,9 @@ export interface components {
             /** @description Against names what it was brought to. */
             against: string;
             before: components["schemas"]["ChainMeasures"];
+            /** @description Does says what each effect does, in their order. */
+            does: string[];
             effects: components["schemas"]["Effect"][];
-            /** @description Modulated say what each effect does, in their order. */
-            modulated: string[];
         };
         /** @description RowHits are the hits of a row: each a tick and a velocity, one after another. */
         RowHits: {

@@ -20,6 +20,8 @@ const silence: Report = {
   studying: false,
   held: false,
   piece: false,
+  reach: 0,
+  late: 0,
 };
 
 interface MonitorStore {

@@ -56,6 +56,12 @@ export function Compare({ state }: { state: State }) {
   if (error || !data)
     return (
       <main className="min-w-0 grow overflow-y-auto px-4 py-3">
+        <div className="mb-2 flex items-center gap-2">
+          <h1 className="grow text-2xl">Compare</h1>
+          <button type="button" className="press" aria-pressed={choosing} onClick={() => choose(!choosing)}>
+            Rebuild…
+          </button>
+        </div>
         {choosing && <RebuildChoice project={state.id} reference={reference} onClose={() => choose(false)} />}
         <RebuildReport project={state.id} />
         {error ? (

@@ -54,7 +54,7 @@ export function ChainFit({ row }: { row: MixRow }) {
         <section className="rowbox flex flex-col gap-1 px-2 py-1.5 text-xs" aria-label="Fitted chain">
           <p className="text-muted">against {found.against}</p>
           <ul className="flex flex-col gap-0.5">
-            {found.modulated.map((m) => (
+            {found.does.map((m) => (
               <li key={m}>{m}</li>
             ))}
           </ul>
@@ -83,7 +83,7 @@ export function ChainFit({ row }: { row: MixRow }) {
                 setFound(null);
               }}
             >
-              Put it behind
+              Append
             </button>
             <button type="button" className="press h-7 px-2 text-xs" onClick={() => setFound(null)}>
               Discard
