@@ -16,9 +16,9 @@ import (
 type ChainFit struct {
 	Effects []effect.Effect `json:"effects"`
 	// Does says what each effect does, in their order.
-	Does []string      `json:"does"`
-	Before    ChainMeasures `json:"before"`
-	After     ChainMeasures `json:"after"`
+	Does   []string      `json:"does"`
+	Before ChainMeasures `json:"before"`
+	After  ChainMeasures `json:"after"`
 }
 
 // ChainMeasures are how far a sound lies from the reference.
