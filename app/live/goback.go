@@ -96,11 +96,21 @@ func (s *Session) now() int64 {
 // reachOf is the first frame that may still be changed.
 func (s *Session) reachOf() int64 { return s.now() + s.lead.reach }
 
+// strokeOf is from where on something is struck: further ahead than what changes what goes
+// on, as a stroke that comes too late loses its attack.
+func (s *Session) strokeOf() int64 { return s.now() + 2*s.lead.reach + strokeMore }
+
+// strokeMore is a further 20 ms, frames.
+const strokeMore = 960
+
 // change does what changes the sound where the browser can still take it: it goes back as
 // far as that, and what was made ahead is made anew from there. The caller holds the lock.
-func (s *Session) change(do func()) {
+func (s *Session) change(do func()) { s.changeFrom(s.reachOf(), do) }
+
+// changeFrom is change from a frame on.
+func (s *Session) changeFrom(frame int64, do func()) {
 	again := s.now()-s.changed < oftenest
-	if s.monitor != nil && !again && s.goBack(s.reachOf()) {
+	if s.monitor != nil && !again && s.goBack(frame) {
 		s.changed = s.now()
 	}
 	do()

@@ -126,6 +126,9 @@ func TestEveryActGoesBack(t *testing.T) {
 			differs++
 		}
 		assert.Less(t, differs, 40000+firstLead, "%s: what was made ahead is made anew", name)
+		if name == "strike" || name == "play" {
+			assert.GreaterOrEqual(t, differs, 40000+2*leastReach+strokeMore-Block, "%s: its attack comes in time", name)
+		}
 		assert.GreaterOrEqual(t, differs, 40000+leastReach-Block, "%s: what is played stays", name)
 	}
 }

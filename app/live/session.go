@@ -426,7 +426,11 @@ func (s *Session) take(m *Message) {
 	if s.monitor == nil {
 		return
 	}
-	s.change(func() {
+	from := s.reachOf()
+	if m.Type == "strike" || m.Type == "play" {
+		from = s.strokeOf()
+	}
+	s.changeFrom(from, func() {
 		switch m.Type {
 		case "play":
 			s.leaps = false
