@@ -124,13 +124,16 @@ func (s *Session) changeFrom(frame int64, do func()) {
 // stays where it is.
 func (s *Session) goBack(to int64) bool {
 	to = (to + Block - 1) / Block * Block
-	if to >= s.sent || !s.moments.back(to) {
+	if to >= s.sent || !s.moments.back(to-Block) {
 		return false
 	}
 	s.monitor.SetTrack(s.heardAs.track, s.heardAs.match) // it may be another one since
-	for s.sent < to {
-		s.render()
+	at := s.sent
+	for s.render(); s.sent < to; s.render() {
+		at = s.sent
 	}
+	// The block before goes out once more: what comes in is faded in over what is the same.
+	s.leadIn = append(s.leadIn[:0], s.encode(at)...)
 	return true
 }
 

@@ -55,6 +55,7 @@ type Session struct {
 	right    [Block]float32
 	header   header // of left and right
 	message  [BlockBytes]byte
+	leadIn   []byte // the block before a place that was gone back to
 	batch    []byte
 }
 
@@ -493,6 +494,11 @@ const mostBlocks = 8
 func (s *Session) next() []byte {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if len(s.leadIn) > 0 {
+		s.message = [BlockBytes]byte(s.leadIn)
+		s.leadIn = s.leadIn[:0]
+		return s.message[:]
+	}
 	if s.sent-s.now() >= s.ahead() {
 		return nil
 	}

@@ -53,11 +53,10 @@ export class Buffer {
       let l = b.left[i] as number;
       let r = b.right[i] as number;
       if (into < 1 && frame < this.fadeTo) {
-        // Equal power: what comes and what goes are not alike.
-        const come = Math.sin((into * Math.PI) / 2);
-        const go = Math.cos((into * Math.PI) / 2);
-        l = l * come + (this.left[at] as number) * go;
-        r = r * come + (this.right[at] as number) * go;
+        // Equal gain: what comes and what goes are the same up to where it was changed.
+        const come = Math.sin((into * Math.PI) / 2) ** 2;
+        l = l * come + (this.left[at] as number) * (1 - come);
+        r = r * come + (this.right[at] as number) * (1 - come);
       }
       this.left[at] = l;
       this.right[at] = r;
