@@ -104,19 +104,18 @@ async function heard(page, project, where) {
         while (m.report.version === before) await new Promise((done) => setTimeout(done, 1));
         const all = performance.now() - from;
         const ahead = m.report.filled / 48;
-        const { reach, late } = m.report;
         let sent;
         while (!sent) {
           sent = performance.getEntriesByType("resource").find((r) => r.name.endsWith("/edits"));
           await new Promise((done) => setTimeout(done, 1));
         }
-        return { all, ahead, reach, late, begun: sent.requestStart - from, answer: sent.responseEnd - sent.requestStart };
+        return { all, ahead, begun: sent.requestStart - from, answer: sent.responseEnd - sent.requestStart };
       }),
     );
   }
   const part = (of) => edits.map((e) => e[of]).sort((a, b) => a - b)[edits.length >> 1].toFixed(0);
   console.log(`edit while playing to changed samples, ${where}: ${spread(edits.map((e) => e.all))}`);
-  console.log(`  of that, medians: ${part("begun")} ms until it is sent, ${part("answer")} ms until it is answered, ${part("ahead")} ms of sound ahead, changed from ${part("reach")} ms on; ${edits.at(-1).late - edits[0].late} frames came too late`);
+  console.log(`  of that, medians: ${part("begun")} ms until it is sent, ${part("answer")} ms until it is answered, ${part("ahead")} ms of sound ahead`);
 }
 
 try {

@@ -20,8 +20,6 @@ const silence: Report = {
   studying: false,
   held: false,
   piece: false,
-  reach: 0,
-  late: 0,
 };
 
 interface MonitorStore {
