@@ -6,6 +6,7 @@ const silent = /(arrange|bounces|groove|kit|panels|rebuild|reference|walk)\.spec
 
 export default defineConfig({
   testDir: "tests",
+  globalSetup: "./demo.ts",
   workers: 2,
   fullyParallel: true,
   projects: [

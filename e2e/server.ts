@@ -14,38 +14,23 @@ async function freePort(): Promise<number> {
   });
 }
 
-/** A folder with the demo as it is made, once for all servers: listening to its recordings takes a while. */
-let made: Promise<string> | null = null;
-
-async function demo(): Promise<string> {
-  const data = mkdtempSync(join(tmpdir(), "jubrak-demo-"));
-  process.once("exit", () => rmSync(data, { recursive: true, force: true }));
-  const child = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${await freePort()}`, "--data", data], {
-    stdio: ["ignore", "pipe", "ignore"],
-  });
-  await new Promise<void>((done, fail) => {
-    child.stdout?.once("data", () => done());
-    child.once("exit", (code) => fail(new Error(`the demo was not made: ${code}`)));
-  });
-  const gone = new Promise((done) => child.once("exit", done));
-  child.kill("SIGTERM");
-  await gone;
-  return data;
-}
-
 export class Server {
-  readonly data = mkdtempSync(join(tmpdir(), "jubrak-e2e-"));
   url = "";
   private port = 0;
-  private seeded = false;
   private child: ChildProcess | null = null;
 
+  constructor(readonly data: string) {}
+
+  /** A server on a copy of the demo's folder (demo.ts). */
+  static ofDemo(): Server {
+    const demo = process.env.JUBRAK_DEMO;
+    if (!demo) throw new Error("the demo's folder is not made");
+    const data = mkdtempSync(join(tmpdir(), "jubrak-e2e-"));
+    cpSync(demo, data, { recursive: true });
+    return new Server(data);
+  }
+
   async start() {
-    if (!this.seeded) {
-      made ??= demo();
-      cpSync(await made, this.data, { recursive: true });
-      this.seeded = true;
-    }
     this.port ||= await freePort();
     this.url = `http://127.0.0.1:${this.port}`;
     const child = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${this.port}`, "--data", this.data], {

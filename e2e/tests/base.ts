@@ -6,7 +6,7 @@ export { expect };
 
 export const test = plain.extend<{ server: Server }>({
   server: async ({}, use) => {
-    const server = new Server();
+    const server = Server.ofDemo();
     await server.start();
     await use(server);
     await server.remove();

@@ -50,7 +50,7 @@ async function settled(page: Page) {
       alike = now === last && !now.includes("not measured yet") ? alike + 1 : 0;
       last = now;
       return alike;
-    }, { intervals: [400], timeout: 20_000 })
+    }, { intervals: [400] })
     .toBeGreaterThanOrEqual(3);
 }
 

@@ -29,15 +29,15 @@ test("compare: differences are closed one by one and by the column, measured aga
   await expect(pitch).toHaveAttribute("aria-pressed", "true");
   await expect(page.getByRole("img", { name: "Third octaves" })).toBeVisible();
   await detail.getByRole("button", { name: /^Apply: Pitch/ }).click();
-  await expect(pitch).toHaveAccessibleName(/inside/, { timeout: 20_000 });
+  await expect(pitch).toHaveAccessibleName(/inside/);
   await page.getByRole("tab", { name: /^Feel/ }).click();
   await page.getByRole("button", { name: "Apply all timing" }).click();
-  await expect(page.getByRole("tab", { name: "Feel 0" })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole("tab", { name: "Feel 0" })).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.locator('[data-row="lean.snare"]')).toHaveAccessibleName(/outside/);
   await page.getByRole("tab", { name: /^Hits/ }).click();
   await page.getByRole("button", { name: "Apply all of 808" }).click();
-  await expect(page.locator('[data-row="hits.808"]')).toHaveCount(0, { timeout: 20_000 }); // the reference has none
+  await expect(page.locator('[data-row="hits.808"]')).toHaveCount(0); // the reference has none
   await expect(page.getByRole("region", { name: "Distance over versions" })).toBeVisible();
 });
 
@@ -254,7 +254,7 @@ for (const theme of ["day", "night"] as const) {
             const main = document.querySelector("main") ?? document.body;
             return Math.max(document.documentElement.scrollWidth - innerWidth, main.scrollWidth - main.clientWidth);
           });
-        await expect.poll(over, { message: `${view} at ${width}`, timeout: 5000 }).toBeLessThanOrEqual(0);
+        await expect.poll(over, { message: `${view} at ${width}` }).toBeLessThanOrEqual(0);
       }
       await page.setViewportSize({ width: 1280, height: 800 });
     }

@@ -186,11 +186,14 @@ function Rounds() {
   );
 }
 
-/** Calls f in every animation frame. */
+/** Calls f in every animation frame once sound has begun; a page that is silent rests. */
 function useFrames(f: () => void) {
   const latest = useRef(f);
   latest.current = f;
+  const silent = useMonitor((m) => m.link === "idle");
   useEffect(() => {
+    latest.current();
+    if (silent) return;
     let frame = 0;
     const run = () => {
       latest.current();
@@ -198,7 +201,12 @@ function useFrames(f: () => void) {
     };
     frame = requestAnimationFrame(run);
     return () => cancelAnimationFrame(frame);
-  }, []);
+  }, [silent]);
+}
+
+/** Writes a text where it is another one: each writing makes the browser lay the page out. */
+function write(el: HTMLElement | null, text: string) {
+  if (el && el.textContent !== text) el.textContent = text;
 }
 
 function Position({ beats, bpm }: { beats: number; bpm: number }) {
@@ -208,12 +216,12 @@ function Position({ beats, bpm }: { beats: number; bpm: number }) {
   useFrames(() => {
     const tick = monitor.report.playing ? monitor.report.position : 0;
     if (facts && monitor.report.playing && monitor.report.piece) {
-      if (bars.current) bars.current.textContent = placeText(facts, tick);
-      if (time.current) time.current.textContent = clock(timeAt(facts, tick));
+      write(bars.current, placeText(facts, tick));
+      write(time.current, clock(timeAt(facts, tick)));
       return;
     }
-    if (bars.current) bars.current.textContent = position(tick, beats);
-    if (time.current) time.current.textContent = clock(secondsOf(tick, bpm));
+    write(bars.current, position(tick, beats));
+    write(time.current, clock(secondsOf(tick, bpm)));
   });
   return (
     <div className="w-[84px]" role="timer" aria-label="Position">
@@ -247,19 +255,18 @@ function Meter() {
       h.peak = top;
       h.until = now + 1500;
     }
-    const width = (v: number) => `${(1 - v / floor) * 100}%`;
-    if (left.current) left.current.style.width = width(h.left);
-    if (right.current) right.current.style.width = width(h.right);
-    if (peak.current) {
-      peak.current.textContent = h.peak > -120 ? `${num(h.peak)} dBFS` : "– dBFS";
-      peak.current.style.color = h.peak > 0 ? "var(--color-error)" : "";
-    }
-    if (loud.current)
-      loud.current.textContent = r.held ? "limited" : r.loudness > -70 ? `${num(r.loudness)} LUFS` : "– LUFS";
+    for (const [el, v] of [
+      [left.current, h.left],
+      [right.current, h.right],
+    ] as const)
+      if (el) el.style.transform = `scaleX(${(1 - v / floor).toFixed(3)})`;
+    write(peak.current, h.peak > -120 ? `${num(h.peak)} dBFS` : "– dBFS");
+    if (peak.current) peak.current.style.color = h.peak > 0 ? "var(--color-error)" : "";
+    write(loud.current, r.held ? "limited" : r.loudness > -70 ? `${num(r.loudness)} LUFS` : "– LUFS");
   });
   const bar = (ref: React.RefObject<HTMLDivElement | null>) => (
     <div className="h-2 w-24 overflow-hidden rounded bg-base-300">
-      <div ref={ref} className="h-full rounded bg-info" style={{ width: 0 }} />
+      <div ref={ref} className="h-full origin-left rounded bg-info" style={{ transform: "scaleX(0)" }} />
     </div>
   );
   return (
