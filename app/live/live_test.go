@@ -182,13 +182,17 @@ func TestStudies(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, conn.Write(ctx, websocket.MessageText, data))
 	}
-	// next reads a block or, where it is text, what was refused.
+	begun := 0
+	// next reads a block or, where it is text, what was refused; it counts what has begun.
 	next := func() (peak float64, flags uint32, refused string) {
 		kind, data, err := conn.Read(ctx)
 		require.NoError(t, err)
 		if kind == websocket.MessageText {
 			var m struct{ Type, Message string }
 			require.NoError(t, json.Unmarshal(data, &m))
+			if m.Type == "begun" {
+				begun++
+			}
 			return 0, 0, m.Message
 		}
 		played += Block
@@ -201,11 +205,13 @@ func TestStudies(t *testing.T) {
 		return peak > 0.2 && flags == 2
 	}, 5*time.Second, time.Microsecond, "the study is heard, and said to be one")
 	assert.Equal(t, "lows", (<-asked).Band)
+	require.Eventually(t, func() bool { next(); return begun == 1 }, 5*time.Second, time.Microsecond, "the page counts from here")
 	say(Message{Type: "study", Study: &audition.Settings{}})
 	require.Eventually(t, func() bool {
 		_, _, refused := next()
 		return refused != ""
 	}, 5*time.Second, time.Microsecond, "what cannot be made is refused with a sentence")
+	assert.Equal(t, 1, begun)
 	say(Message{Type: "stop"})
 	require.Eventually(t, func() bool {
 		peak, flags, _ := next()

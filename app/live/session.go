@@ -334,9 +334,13 @@ func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
 	return ended
 }
 
-// refuse reports the page what went wrong.
+// refuse reports to the page what went wrong.
 func refuse(ctx context.Context, conn *websocket.Conn, err error) {
-	text, _ := json.Marshal(map[string]string{"type": "refused", "message": err.Error()})
+	report(ctx, conn, map[string]string{"type": "refused", "message": err.Error()})
+}
+
+func report(ctx context.Context, conn *websocket.Conn, what map[string]string) {
+	text, _ := json.Marshal(what)
 	_ = conn.Write(ctx, websocket.MessageText, text) // a lost connection shows at the next read
 }
 
@@ -380,7 +384,8 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 }
 
 // study prepares what was asked for and plays it, unless something else was
-// asked for in the meantime. What goes wrong is reported as a text message.
+// asked for in the meantime. That it plays now, or what went wrong, is reported as a text
+// message.
 func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audition.Settings) {
 	s.mu.Lock()
 	s.asked++
@@ -398,8 +403,12 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audi
 		s.monitor.SetStudy(b)
 	}
 	s.mu.Unlock()
-	if err != nil && newest {
+	switch {
+	case !newest:
+	case err != nil:
 		refuse(ctx, conn, err)
+	default:
+		report(ctx, conn, map[string]string{"type": "begun"})
 	}
 }
 

@@ -89,6 +89,8 @@ class Monitor {
   private worker: Worker | null = null;
   private project = "";
   private starting: Promise<void> | null = null;
+  /** What waits for the sound of the study that was asked for last. */
+  private begun = () => {};
 
   /** Points the monitor at a project; sound itself starts on demand. */
   attach(project: string) {
@@ -144,6 +146,10 @@ class Monitor {
         useProject.getState().tell(e.data.message);
         return;
       }
+      if (e.data.type === "begun") {
+        this.begun();
+        return;
+      }
       useMonitor.setState({ link: e.data.type === "open" ? "open" : "lost" });
       if (e.data.type === "lost") useMonitor.setState({ playing: false, studying: false });
       if (e.data.type === "open") this.tellAll();
@@ -177,6 +183,7 @@ class Monitor {
     await this.start();
     const { loop, countIn, piece } = useMonitor.getState();
     useMonitor.setState({ playing: true, studying: false });
+    this.begun = () => {};
     this.send({ type: "piece", on: piece }); // the tick is one of it
     this.send({ type: "play", tick: tick ?? loop?.from ?? 0, count_in: countIn });
   }
@@ -243,14 +250,19 @@ class Monitor {
     return this.report.position + ((at - this.reportAt) * bpm * ppq) / 60000;
   }
 
-  /** Plays a stretch of the reference in a loop; asked again, it changes how. */
-  async study(how: Partial<Schemas["AuditionSettings"]>) {
+  /**
+   * Plays a stretch of the reference in a loop; asked again, it changes how. Making its sound
+   * may take a while: begun is called when it is made and nothing else was asked for since.
+   */
+  async study(how: Partial<Schemas["AuditionSettings"]>, begun = () => {}) {
     await this.start();
+    this.begun = begun;
     useMonitor.setState({ playing: false, studying: true });
     this.send({ type: "study", study: { ...asItIs, ...how } });
   }
 
   stop() {
+    this.begun = () => {};
     useMonitor.setState({ playing: false, studying: false });
     this.send({ type: "stop" });
   }

@@ -29,28 +29,30 @@ export function useHearing() {
     () => () => {
       if (timer.current) clearTimeout(timer.current);
       if (mine.current && useMonitor.getState().studying) monitor.stop();
+      mine.current = false;
     },
     [],
   );
   return {
     /** What is heard, by the name it was given; empty is nothing of this view. */
     heard: studying ? what : "",
-    /** Hears something once, for so many seconds, or, without an end, round and round. */
+    /** Hears something once, for so many seconds from when it sounds, or, without an end, round and round. */
     hear: (name: string, how: Partial<Schemas["AuditionSettings"]>, seconds?: number) => {
       clear();
       mine.current = true;
       setWhat(name);
       latest += 1;
       const begun = latest;
-      void monitor.study(how);
-      if (seconds !== undefined)
+      void monitor.study(how, () => {
+        if (seconds === undefined || begun !== latest || !mine.current) return;
         timer.current = setTimeout(
           () => {
-            if (begun === latest) stop();
+            if (begun === latest && useMonitor.getState().studying) stop();
             else setWhat("");
           },
           seconds * 1000 + after,
         );
+      });
     },
     stop,
   };

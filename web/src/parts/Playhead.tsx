@@ -47,7 +47,7 @@ export function Playhead({
     <div
       ref={line}
       aria-hidden="true"
-      className="pointer-events-none absolute inset-y-0 left-0 z-10 w-[2px] opacity-0"
+      className="pointer-events-none absolute inset-y-0 left-0 z-10 w-[2px] opacity-0 will-change-transform"
       style={{ background: colour }}
     />
   );

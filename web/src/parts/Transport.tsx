@@ -186,7 +186,10 @@ function Rounds() {
   );
 }
 
-/** Calls f in every animation frame once sound has begun; a page that is silent rests. */
+/** How often numbers that follow the sound are written, ms: more cannot be read. */
+const every = 30;
+
+/** Calls f again and again once sound has begun; a page that is silent rests. */
 function useFrames(f: () => void) {
   const latest = useRef(f);
   latest.current = f;
@@ -195,9 +198,12 @@ function useFrames(f: () => void) {
     latest.current();
     if (silent) return;
     let frame = 0;
-    const run = () => {
-      latest.current();
+    let last = 0;
+    const run = (now: number) => {
       frame = requestAnimationFrame(run);
+      if (now - last < every) return;
+      last = now;
+      latest.current();
     };
     frame = requestAnimationFrame(run);
     return () => cancelAnimationFrame(frame);
@@ -247,8 +253,8 @@ function Meter() {
     const r = monitor.report;
     const h = held.current;
     const db = (x: number) => (x > 0 ? 20 * Math.log10(x) : Number.NEGATIVE_INFINITY);
-    h.left = Math.max(db(r.peakLeft), h.left - 0.7, floor);
-    h.right = Math.max(db(r.peakRight), h.right - 0.7, floor);
+    h.left = Math.max(db(r.peakLeft), h.left - 1.4, floor);
+    h.right = Math.max(db(r.peakRight), h.right - 1.4, floor);
     const now = performance.now();
     const top = Math.max(db(r.peakLeft), db(r.peakRight));
     if (top > h.peak || now > h.until) {

@@ -21,16 +21,27 @@ test("a take is played back at the moments of its strokes, and can be stopped", 
       { beat: 0, offset_ms: 0, family: "kick", velocity: 100 },
       { beat: 1, offset_ms: 12, family: "snare", velocity: 90 },
       { beat: 2, offset_ms: 0, family: "kick", velocity: 100 },
+      { beat: 4, offset_ms: 0, family: "kick", velocity: 100 },
     ],
   };
-  const from = performance.now();
-  const stop = playBack(take, 120, from, (s) => heard.push(s));
+  let from = performance.now();
+  const stop = playBack(
+    take,
+    120,
+    () => from,
+    (s) => heard.push(s),
+  );
   vi.advanceTimersByTime(600);
   expect(heard.map((s) => s.family)).toEqual(["kick", "snare"]);
   expect((heard[1]?.at ?? 0) - from).toBeCloseTo(512, 3);
+  from += 130; // the click has stumbled
+  vi.advanceTimersByTime(500);
+  expect(heard.length, "the drummer waits for it").toBe(2);
+  vi.advanceTimersByTime(100);
+  expect((heard[2]?.at ?? 0) - from).toBeCloseTo(1000, 3);
   stop();
   vi.advanceTimersByTime(2000);
-  expect(heard.length).toBe(2);
+  expect(heard.length).toBe(3);
   vi.useRealTimers();
 });
 

@@ -30,19 +30,27 @@ export function times(take: RecordedTake, tempo: number) {
 }
 
 /**
- * Plays a take from a moment of the page's clock on; strokes carry the time at
- * which the recorded drummer made them. Returns how to stop it.
+ * Plays a take to a click that begins at a moment of the page's clock, which is asked for
+ * again before each stroke: a drummer follows a click that stumbles. Strokes carry the time
+ * at which the recorded drummer made them. Returns how to stop it.
  */
-export function playBack(take: RecordedTake, tempo: number, from: number, strike: (s: Stroke) => void) {
-  const timers = times(take, tempo).map((h) =>
-    setTimeout(
-      () => strike({ family: h.family, velocity: h.velocity, at: from + h.ms }),
-      Math.max(from + h.ms - performance.now(), 0),
-    ),
-  );
-  return () => {
-    for (const t of timers) clearTimeout(t);
+export function playBack(take: RecordedTake, tempo: number, from: () => number, strike: (s: Stroke) => void) {
+  const left = times(take, tempo);
+  let timer: ReturnType<typeof setTimeout>;
+  const next = () => {
+    for (let h = left[0]; h; h = left[0]) {
+      const at = from() + h.ms;
+      const wait = at - performance.now();
+      if (wait > 0) {
+        timer = setTimeout(next, wait);
+        return;
+      }
+      left.shift();
+      strike({ family: h.family, velocity: h.velocity, at });
+    }
   };
+  next();
+  return () => clearTimeout(timer);
 }
 
 /**

@@ -1,35 +1,27 @@
 import { Fragment, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
-import type { Family, State } from "../../api/client";
+import type { State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
 import { useWhatPlays } from "../../live/useWhatPlays";
 import { Choice } from "../../parts/Choice";
-import { familyName } from "../../parts/family";
-import { count } from "../../parts/format";
-import { Menu } from "../../parts/Menu";
-import { NumberField } from "../../parts/NumberField";
 import { Overview } from "../../parts/Overview";
 import { Playhead } from "../../parts/Playhead";
 import { fittingScale } from "../../parts/sticks";
 import { TextBox } from "../../parts/TextBox";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
-import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
+import { useActiveReference, useAnalysis } from "../../state/queries";
 import { chosen, useSelection } from "../../state/selection";
 import { barTicks } from "../../state/ticks";
 import { setFollow, useFollow, useTimeView, useTimeWheel, useViews } from "../../time/useTimeView";
-import { Between } from "./Between";
-import { FeelByStep } from "./FeelByStep";
+import { Below } from "./Below";
 import { FeelPanel } from "./FeelPanel";
-import { Grooves } from "./Grooves";
 import { HitPanel } from "./HitPanel";
-import { Ideas } from "./Ideas";
 import { Ladder } from "./Ladder";
 import { LaneRow } from "./LaneRow";
 import {
   type Axis,
   differences,
   firstView,
-  gridName,
   labelWidth,
   laneTicks,
   limitsOf,
@@ -37,16 +29,14 @@ import {
   useShadows,
 } from "./layout";
 import { BoxOver, noDifference, nothing, Ruler, Small } from "./Overviews";
-import { PlayIn } from "./PlayIn";
 import { usePanels } from "./panels";
 import { RowPanel } from "./RowPanel";
-import { SelectPanel } from "./SelectPanel";
+import { ScaleChoice } from "./ScaleChoice";
 import type { Box } from "./select";
-import { Tries } from "./Tries";
-import { barsOf, useFeelKeys } from "./useFeelKeys";
+import { TakeBar } from "./TakeBar";
+import { Tools } from "./Tools";
+import { useFeelKeys } from "./useFeelKeys";
 import { VariationBar } from "./VariationBar";
-
-const scales = [1, 2, 3, 5, 8, 10, 20];
 
 export function Groove({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
@@ -63,8 +53,6 @@ export function Groove({ state }: { state: State }) {
   const rows = useRef<HTMLDivElement>(null);
   useTimeWheel(rows, axis, time, labelWidth);
   useFollow(time, (tick) => tick % axis.total);
-  const info = useInfo().data;
-  const limits = info?.limits;
   const follow = useViews((v) => v.follow);
   useKeys("time", {
     earlier: () => time.page(-1),
@@ -103,20 +91,6 @@ export function Groove({ state }: { state: State }) {
     [later.document],
   );
   const laneOf = new Map(g.lanes.map((l, i) => [l.voice, i]));
-  const [places, setPlaces] = useState<Record<string, string>>({});
-  const [taken, setTaken] = useState<"all" | "cycle">("all");
-  const homeless = useMemo(() => {
-    const heard = new Set(reference ? analysis?.hits.map((h) => h.family) : []);
-    const there = (f: Family) => doc.kit.voices.some((v) => v.family === f);
-    const standIns = (f: Family) => info?.relations[info.families.indexOf(f)] ?? [];
-    return info ? [...heard].filter((f) => !there(f) && !standIns(f).some(there)).slice(0, 3) : [];
-  }, [reference, analysis, doc.kit.voices, info]);
-  const take = (op: "take.pattern" | "take.feel" | "take.both") =>
-    edit([
-      op === "take.feel"
-        ? { op, reference: reference?.id ?? "" }
-        : { op, reference: reference?.id ?? "", places, bars: taken },
-    ]);
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
@@ -143,174 +117,11 @@ export function Groove({ state }: { state: State }) {
             Follow
           </button>
         </div>
-        <div className="mb-1.5 flex flex-wrap items-center gap-x-2.5 gap-y-1.5">
-          <div className="w-[100px]">
-            <NumberField
-              compact
-              label="Bars"
-              value={g.bars}
-              unit=""
-              min={1}
-              max={limits?.bars ?? g.bars}
-              digits={0}
-              step={1}
-              log
-              onChange={(v, gesture) =>
-                Math.round(v) !== g.bars && edit([{ op: "groove.bars", bars: Math.round(v) }], gesture)
-              }
-            />
-          </div>
-          <label className="flex items-center gap-1.5 text-sm">
-            grid
-            <select
-              className="press num h-7 px-1.5"
-              value={g.grid}
-              onChange={(e) => edit([{ op: "groove.grid", grid: Number(e.target.value) }])}
-            >
-              {(limits?.grids ?? [g.grid]).map((n) => (
-                <option key={n} value={n}>
-                  {gridName(n)}
-                </option>
-              ))}
-            </select>
-          </label>
-          <label className="flex items-center gap-1.5 text-sm" title="Snap finer than the grid">
-            Snap
-            <select
-              className="press num h-7 px-1.5"
-              aria-label="Draw on"
-              value={sel.snap}
-              onChange={(e) => sel.set({ snap: Number(e.target.value) })}
-            >
-              <option value={0}>grid</option>
-              {(limits?.grids ?? []).map((n) => (
-                <option key={n} value={n}>
-                  {gridName(n)}
-                </option>
-              ))}
-            </select>
-          </label>
-          <Choice
-            label="Tool"
-            value={sel.tool}
-            options={[
-              ["draw", "Draw", "Click places a hit"],
-              ["select", "Select", "Drag selects hits"],
-              ["roll", "Roll", "Drag draws a roll: how long, and how loud its end"],
-            ]}
-            onChange={(tool) => sel.set({ tool })}
-          />
-          {sel.tool === "roll" && (
-            <select
-              className="press num h-7 px-1.5"
-              aria-label="Strokes a beat"
-              value={sel.rate}
-              onChange={(e) => sel.set({ rate: Number(e.target.value) })}
-            >
-              {[6, 8, 12, 16, 24].map((n) => (
-                <option key={n} value={n}>
-                  {n} a beat
-                </option>
-              ))}
-            </select>
-          )}
-          <SelectPanel state={state} />
-          <Menu
-            label="Pattern"
-            items={[
-              {
-                text: "Half time",
-                hint: "Twice as long",
-                onClick: () => edit([{ op: "groove.times", times: 2 }]),
-              },
-              {
-                text: "Double time",
-                hint: "Half as long",
-                onClick: () => edit([{ op: "groove.times", times: 0.5 }]),
-              },
-              ...barsOf(state, sel.hits).map(([from, bars]) => ({
-                text:
-                  bars === 1
-                    ? `Duplicate bar ${from} twice`
-                    : `Play bars ${from} to ${from + bars - 1} twice`,
-                hint: "Later bars move right",
-                onClick: () => edit([{ op: "groove.repeat", from, bars, times: 2 }]),
-              })),
-              { text: "Clear all rows", onClick: () => edit([{ op: "groove.clear" }]) },
-            ]}
-          />
-        </div>
+        <Tools state={state} />
         <div className="mb-1 flex items-center gap-1.5">
-          <span className="min-w-0 truncate text-sm text-muted">
-            {reference ? `Dashed: “${reference.name}”` : "Import a reference to borrow its pattern and feel."}
-          </span>
-          {reference && (
-            <>
-              <button type="button" className="press h-7 px-2" onClick={() => take("take.pattern")}>
-                Use the pattern
-              </button>
-              <button type="button" className="press h-7 px-2" onClick={() => take("take.feel")}>
-                Take the feel
-              </button>
-              <button type="button" className="press press-strong h-7 px-2" onClick={() => take("take.both")}>
-                Take both
-              </button>
-              {analysis?.cycle_bars != null && (
-                <select
-                  className="press h-7 px-1 text-xs"
-                  aria-label="Bars of the pattern"
-                  title="All bars as they were played, up to 64, or the cycle that repeats"
-                  value={taken}
-                  onChange={(e) => setTaken(e.target.value as "all" | "cycle")}
-                >
-                  <option value="all">all bars</option>
-                  <option value="cycle">{`cycle: ${count(analysis.cycle_bars, "bar")}`}</option>
-                </select>
-              )}
-              {homeless.map((f) => (
-                <label
-                  key={f}
-                  className="flex items-center gap-1 text-xs"
-                  title="This kit has no voice for it"
-                >
-                  {familyName(f)} to
-                  <select
-                    className="press h-7 max-w-[92px] px-1 text-xs"
-                    aria-label={`${familyName(f)} goes to`}
-                    value={places[f] ?? ""}
-                    onChange={(e) => setPlaces({ ...places, [f]: e.target.value })}
-                  >
-                    <option value="">Leave out</option>
-                    {doc.kit.voices.map((v) => (
-                      <option key={v.id} value={v.id}>
-                        {v.name}
-                      </option>
-                    ))}
-                  </select>
-                </label>
-              ))}
-            </>
-          )}
+          <TakeBar state={state} />
           <span className="grow" />
-          <label
-            className="flex items-center gap-1.5 text-sm"
-            title="How much the sticks exaggerate early and late"
-          >
-            lean
-            <select
-              className="press num h-7 px-1.5"
-              aria-label="stick tilt"
-              value={chosenScale}
-              onChange={(e) => setScale(Number(e.target.value))}
-            >
-              <option value={0}>×{fitting} fits</option>
-              {scales.map((s) => (
-                <option key={s} value={s}>
-                  ×{s}
-                </option>
-              ))}
-            </select>
-          </label>
+          <ScaleChoice chosen={chosenScale} fitting={fitting} onChoose={setScale} />
         </div>
         <div ref={ref}>
           {width > 0 && (
@@ -375,39 +186,7 @@ export function Groove({ state }: { state: State }) {
           />
           {box && <BoxOver box={box} />}
         </div>
-        <section className="mt-3">
-          <Choice
-            label="Below the rows"
-            value={panels.below}
-            options={[
-              ["steps", "Feel by step"],
-              ["between", "Between voices"],
-              ["variations", "Variations"],
-              ["grooves", "Grooves"],
-              ["ideas", "Ideas"],
-              ["play", "Record live"],
-            ]}
-            onChange={(below) => panels.set({ below })}
-          />
-          <div className="mt-2">
-            {panels.below === "steps" && (
-              <>
-                <p className="text-xs text-muted">
-                  ms from the straight grid; filled is mine, hollow the reference over all its bars; shaded:
-                  too small to hear
-                </p>
-                {width > 0 && (
-                  <FeelByStep state={later} analysis={reference ? analysis : undefined} width={width} />
-                )}
-              </>
-            )}
-            {panels.below === "between" && <Between state={state} width={width} />}
-            {panels.below === "variations" && <Tries state={state} />}
-            {panels.below === "grooves" && <Grooves state={state} />}
-            {panels.below === "ideas" && <Ideas state={state} />}
-            {panels.below === "play" && <PlayIn state={state} />}
-          </div>
-        </section>
+        <Below state={state} later={later} width={width} />
       </main>
       <aside
         className="flex w-[268px] shrink-0 flex-col gap-2 overflow-y-auto border-l border-line bg-base-200 px-4 py-2"

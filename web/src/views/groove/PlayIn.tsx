@@ -223,7 +223,13 @@ export function PlayIn({ state }: { state: State }) {
                 const bpm = latest.current.bpm;
                 const at = monitor.now(bpm);
                 const wait = ((Math.ceil(at / (4 * ppq)) * 4 * ppq - at) * 60000) / (bpm * ppq);
-                playBack(t, bpm, performance.now() + wait, (s) => strokeBy.current?.(s));
+                const start = performance.now() + wait;
+                playBack(
+                  t,
+                  bpm,
+                  () => start,
+                  (s) => strokeBy.current?.(s),
+                );
               }}
             >
               Pads: {t.name}

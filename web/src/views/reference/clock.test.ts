@@ -13,6 +13,19 @@ test("the click's beginning is the median of what many rough reports say", () =>
   expect(clock.start()).toBeCloseTo(1000 + 2 + 20, 6);
 });
 
+test("a click that stumbles is late from there on, and only from there on", () => {
+  const clock = new ClickClock(8, 0);
+  for (let i = 0; i < 800; i++) {
+    const stumbled = i >= 400 ? 130 : 0; // ms without sound at 4 s
+    clock.hear((i * 0.01) / 8, 1000 + i * 10 + stumbled);
+  }
+  expect(clock.start(3000)).toBeCloseTo(1000, 6);
+  expect(clock.start(4300)).toBeCloseTo(1000, 6);
+  expect(clock.start(5900)).toBeCloseTo(1130, 6);
+  expect(clock.start()).toBeCloseTo(1130, 6);
+  expect(clock.start(0), "before the first report it counts").toBeCloseTo(1000, 6);
+});
+
 test("the median offset of a take is what all of it is late by", () => {
   const hits = [0, 0.512, 1.012, 1.5, 2.013].map((time_s) => ({
     time_s,
