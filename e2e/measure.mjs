@@ -81,7 +81,7 @@ async function framesWhile(page, act) {
   });
 }
 
-const told = (frames) => {
+const summary = (frames) => {
   frames.sort((a, b) => a - b);
   return `frames of ${frames[frames.length >> 1].toFixed(0)} ms, 95 % under ${frames[Math.floor(frames.length * 0.95)].toFixed(0)} ms (${frames.length} frames)`;
 };
@@ -104,26 +104,27 @@ async function heard(page, project, where) {
         while (m.report.version === before) await new Promise((done) => setTimeout(done, 1));
         const all = performance.now() - from;
         const ahead = m.report.filled / 48;
+        const { reach, late } = m.report;
         let sent;
         while (!sent) {
           sent = performance.getEntriesByType("resource").find((r) => r.name.endsWith("/edits"));
           await new Promise((done) => setTimeout(done, 1));
         }
-        return { all, ahead, begun: sent.requestStart - from, answer: sent.responseEnd - sent.requestStart };
+        return { all, ahead, reach, late, begun: sent.requestStart - from, answer: sent.responseEnd - sent.requestStart };
       }),
     );
   }
   const part = (of) => edits.map((e) => e[of]).sort((a, b) => a - b)[edits.length >> 1].toFixed(0);
   console.log(`edit while playing to changed samples, ${where}: ${spread(edits.map((e) => e.all))}`);
-  console.log(`  of that, medians: ${part("begun")} ms until it is sent, ${part("answer")} ms until it is answered, ${part("ahead")} ms of sound ahead`);
+  console.log(`  of that, medians: ${part("begun")} ms until it is sent, ${part("answer")} ms until it is answered, ${part("ahead")} ms of sound ahead, changed from ${part("reach")} ms on; ${edits.at(-1).late - edits[0].late} frames came too late`);
 }
 
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   for (const bars of [1, 64]) {
     const project = await full(page.request, bars);
-    console.log(`dragging a velocity among ${bars * 80} hits, ${Math.min(bars, 4)} bars on show: ${told(await dragging(page, project))}`);
-    if (bars > 4) console.log(`scrolling and zooming among ${bars * 80} hits: ${told(await scrolling(page, project))}`);
+    console.log(`dragging a velocity among ${bars * 80} hits, ${Math.min(bars, 4)} bars on show: ${summary(await dragging(page, project))}`);
+    if (bars > 4) console.log(`scrolling and zooming among ${bars * 80} hits: ${summary(await scrolling(page, project))}`);
   }
   await heard(page, await full(page.request, 64), "among 5120 hits");
   const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();

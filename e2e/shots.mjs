@@ -143,8 +143,8 @@ try {
         await page.getByTestId("room").locator("rect").first().waitFor();
       }
       await page.waitForTimeout(700);
-      const told = page.getByRole("button", { name: "Dismiss" }); // of the file that was cancelled
-      if (await told.isVisible()) await told.click();
+      const notice = page.getByRole("button", { name: "Dismiss" }); // of the file that was cancelled
+      if (await notice.isVisible()) await notice.click();
       await page.screenshot({ path: join(out, theme === "day" ? `${view}.png` : `${view}-night.png`) });
     }
     if (theme === "day") {

@@ -54,7 +54,7 @@ type Info struct {
 	Relations [][]sound.Family `json:"relations"`
 	// Recipes are where a drum of each family starts, in the order of families.
 	Recipes []sound.Recipe `json:"recipes"`
-	// Effects are the kinds of step, with their numbers.
+	// Effects are the kinds of effect, with their numbers.
 	Effects []effect.Kind `json:"effects"`
 	// Systems are what one can listen on, simulated.
 	Systems []SystemInfo `json:"systems"`
@@ -99,7 +99,7 @@ type NewProject struct {
 }
 
 // EditRequest applies edits to version Base. Edits with the same Coalesce
-// name in a row are one step of undo.
+// name in a row are one change to undo.
 type EditRequest struct {
 	Base     int           `json:"base"`
 	Edits    project.Edits `json:"edits"`
@@ -186,10 +186,10 @@ type HistoryRequest struct {
 	Base int `json:"base"`
 }
 
-// PlaceRequest goes to a step of the history from version Base.
+// PlaceRequest goes to a change of the history from version Base.
 type PlaceRequest struct {
 	Base int `json:"base"`
-	// Position is the step's; where there is none, nothing changes.
+	// Position is the change's; where there is none, nothing changes.
 	Position int `json:"position"`
 }
 
@@ -250,8 +250,8 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/edits", id: "editProject", summary: "Apply edits; the answer is what changed, as a JSON Patch (RFC 6902)", body: EditRequest{}, reply: service.Changed{}, handle: (*server).edit},
 		{method: "POST", path: "/api/projects/:id/undo", id: "undo", summary: "Undo one change; the answer is what changed, as for edits", body: HistoryRequest{}, reply: service.Changed{}, handle: (*server).undo},
 		{method: "POST", path: "/api/projects/:id/redo", id: "redo", summary: "Redo one change", body: HistoryRequest{}, reply: service.Changed{}, handle: (*server).redo},
-		{method: "GET", path: "/api/projects/:id/history", id: "history", summary: "The steps that can be gone back to", reply: service.History{}, handle: (*server).history},
-		{method: "POST", path: "/api/projects/:id/history", id: "goTo", summary: "Go to a step of the history", body: PlaceRequest{}, reply: service.Changed{}, handle: (*server).goTo},
+		{method: "GET", path: "/api/projects/:id/history", id: "history", summary: "The changes that can be gone back to", reply: service.History{}, handle: (*server).history},
+		{method: "POST", path: "/api/projects/:id/history", id: "goTo", summary: "Go to a change of the history", body: PlaceRequest{}, reply: service.Changed{}, handle: (*server).goTo},
 		{method: "POST", path: "/api/archives", id: "importArchive", summary: "Open a project archive as a new project", upload: true, reply: jobs.Job{}, handle: (*server).importArchive},
 		{method: "POST", path: "/api/projects/:id/duplicate", id: "duplicate", summary: "Make a new project of this one", reply: service.State{}, handle: (*server).duplicateProject},
 		{method: "POST", path: "/api/projects/:id/references", id: "importReference", summary: "Listen to a file and add it as a reference", upload: true, reply: jobs.Job{}, handle: (*server).importReference},
@@ -315,7 +315,7 @@ func routes() []route {
 		{method: "POST", path: "/api/projects/:id/suggest", id: "suggest", summary: "Changes of the groove drawn by a seed", body: project.Ask{}, reply: ProposedList{}, handle: (*server).propose},
 		{method: "GET", path: "/api/projects/:id/between", id: "between", summary: "How voices lie against each other, mine and the reference's", reply: PairList{}, handle: (*server).between},
 		{method: "GET", path: "/api/projects/:id/voices", id: "voices", summary: "The pitch and the MIDI key of each voice", reply: service.VoiceFactList{}, handle: (*server).voices},
-		{method: "GET", path: "/api/projects/:id/mix", id: "mix", summary: "What the mix does: levels, what steps do, who covers whom, what systems leave", reply: mixreport.Look{}, handle: (*server).mix},
+		{method: "GET", path: "/api/projects/:id/mix", id: "mix", summary: "What the mix does: levels, what effects do, who covers whom, what systems leave", reply: mixreport.Look{}, handle: (*server).mix},
 		{method: "POST", path: "/api/projects/:id/effects/:effect/recording", id: "effectRecording", summary: "Give an effect of a row a recording, such as an impulse response", query: []query{{"base", "Version of the project that the change was made from", true, 0}, {"row", "A voice, \"bus:\" with a bus, or \"out\"", true, ""}}, upload: true, reply: service.State{}, handle: (*server).effectRecording},
 		{method: "POST", path: "/api/projects/:id/bypass-gain", id: "bypassGain", summary: "By how much an effect, a chain or all chains make their row louder", body: BypassRequest{}, reply: BypassGain{}, handle: (*server).bypassGain},
 		{method: "POST", path: "/api/projects/:id/bounce", id: "bounceRow", summary: "Bounce a row to a voice", body: service.BounceRow{}, reply: service.State{}, handle: (*server).bounceRow},

@@ -1,59 +1,50 @@
 package live
 
-// Leads in frames at engine.Rate: how far is rendered ahead of what has been
-// played, which is what lies between an edit and its sound.
+// Leads in frames at engine.Rate: how far is made ahead of what has been played. It lies
+// between no edit and its sound, as what was made ahead is made anew, so it is long: a
+// browser that stalls for that long does not run dry.
 const (
-	firstLead = 6144 // 128 ms: a page that has just opened stalls most
-	leastLead = 2048
-	mostLead  = 12288
-	leadStep  = 1024       // more each time the browser ran dry
-	spare     = 1536       // what should be left at the worst moment
-	tight     = 640        // and below which it is too little
-	window    = 10 * 48000 // seconds of a good connection before it shrinks: stalls are rare, not regular
-	patience  = 6          // windows without shrinking after the browser ran dry
+	firstLead = 14592 // 304 ms
+	mostLead  = 24576
+	leadStep  = 2048 // more each time the browser ran dry
 )
 
-// lead follows what the connection needs: it shrinks while more is left at the
-// worst moment than has to be, and grows where little is left or none.
+// After a change so much is made ahead at once; the rest follows while it plays, so that
+// changes that come one after another are not each made for the whole lead. Behind it lies
+// what was made before, which is played where nothing else comes.
+const soon = 4608
+
+// How far ahead of what is played a change is made, frames: what is on its way meanwhile
+// should be there in time. What comes too late is heard from where it comes on, so it need
+// not be far, but what was struck before that is lost.
+const (
+	leastReach = 960 // 20 ms
+	mostReach  = 1920
+	reachStep  = 240
+	calm       = 2 * 48000 // frames without any that came too late before it shrinks
+)
+
+// lead follows what the connection needs.
 type lead struct {
-	frames  int64
-	dry     int   // how often the browser ran dry
-	from    int64 // where the window began, frames played
-	least   int64 // what was left at its worst moment
-	waiting int   // windows until it may shrink
-	floor   int64 // what was too little once is not gone back to
+	frames int64
+	dry    int   // how often the browser ran dry
+	reach  int64 // see leastReach
+	since  int64 // frames played when it last changed
 }
 
-func newLead() lead { return lead{frames: firstLead, least: mostLead, floor: leastLead} }
+func newLead() lead { return lead{frames: firstLead, reach: leastReach} }
 
-// heard takes a report: how much has been played, how often the browser ran dry,
-// and what was left at the worst moment since the report before, 0 where that is
-// not known.
-func (l *lead) heard(played int64, dry int, least int64) {
+// heard takes a report: how much has been played, how often the browser ran dry, and how
+// many frames came too late since the report before.
+func (l *lead) heard(played int64, dry int, late int64) {
 	if dry > l.dry {
 		l.dry = dry
-		l.floor = min(max(l.floor, l.frames+2*Block), mostLead)
 		l.frames = min(l.frames+leadStep, mostLead)
-		l.waiting = patience
-		l.begin(played)
-		return
 	}
-	if least > 0 {
-		l.least = min(l.least, least)
+	switch {
+	case late > 0:
+		l.reach, l.since = min(l.reach+reachStep, mostReach), played
+	case played-l.since >= calm:
+		l.reach, l.since = max(l.reach-reachStep, leastReach), played
 	}
-	if l.least < tight && l.frames < mostLead {
-		l.frames += Block
-		l.begin(played)
-	}
-	if played-l.from < window {
-		return
-	}
-	if l.waiting > 0 {
-		l.waiting--
-	} else if over := l.least - spare; over > 0 {
-		l.frames = max(l.frames-max(over/2/Block, 1)*Block, l.floor)
-	}
-	l.begin(played)
 }
-
-func (l *lead) begin(played int64) { l.from, l.least = played, mostLead }

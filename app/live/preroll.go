@@ -47,6 +47,7 @@ func (s *Session) preroll(tick float64, asked int) {
 					s.monitor.Join(e)
 					s.program = program
 					s.heardAs.set(s.monitor)
+					s.moments.begin(s.sent) // what joins here is not made anew before
 				}
 				s.mu.Unlock()
 				return

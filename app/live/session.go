@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"math"
 	"sync"
+	"time"
 
 	"github.com/coder/websocket"
 
@@ -16,59 +17,9 @@ import (
 	"jubrak/core/audition"
 	"jubrak/core/engine"
 	"jubrak/core/groove"
+	"jubrak/core/state"
 	"jubrak/internal/guard"
 )
-
-// Block is the number of frames sent in one message.
-const Block = 256
-
-// HeaderBytes is the length of a message's header, little endian: frames
-// uint32, version of the document uint32, position in ticks float64, peak
-// left and right float32 (linear), momentary loudness float32 (LUFS), flags
-// uint32 (bit 0: playing; bit 1: a study plays, and the position is the part
-// of its way, 0..1; bit 2: the safety limiter turns down what is heard; bit 3: the
-// position is one of the arrangement). Left samples as float32 follow, then right.
-const HeaderBytes = 32
-
-// Message is what the browser sends.
-type Message struct {
-	// Type is play, stop, strike, source, study, loop, piece, leap, click, solo, hear, judge, system, band or played.
-	Type     string  `json:"type"`
-	Tick     float64 `json:"tick"`
-	Voice    string  `json:"voice"`
-	Velocity int     `json:"velocity"`
-	Source   string  `json:"source"`
-	// CountIn is how many bars of clicks come before what is played.
-	CountIn int `json:"count_in"`
-	// From and To bound the part that goes round, ticks; 0 and 0 is all.
-	From int `json:"from"`
-	To   int `json:"to"`
-	// On and Per are the click: whether it sounds, and how many to a beat. Of a piece
-	// message On is whether the arrangement plays in place of the groove.
-	On  bool `json:"on"`
-	Per int  `json:"per"`
-	// Voices are those heard alone; none is all.
-	Voices []string `json:"voices"`
-	// Parts are the parts of the feel that are heard; null is all.
-	Parts []groove.Part `json:"parts"`
-	// Bypass is what is heard off, at the loudness that it has on; null is nothing.
-	Bypass *engine.Bypass `json:"bypass"`
-	// Row, Step and Band name a band of an equalizer that is heard alone, counted from 0;
-	// -1 lets all be heard.
-	Row    string `json:"row"`
-	Effect string `json:"effect"`
-	Band   int    `json:"band"`
-	// System is the speaker simulation, one of the engine's.
-	System string `json:"system"`
-	// Study says what is studied, in a study message.
-	Study *audition.Settings `json:"study"`
-	// Frames played since the connection opened, how often the browser ran dry,
-	// and the fewest frames that were left since the message before, in a played
-	// message.
-	Frames int64 `json:"frames"`
-	Dry    int   `json:"dry"`
-	Least  int64 `json:"least"`
-}
 
 // Prepare makes the sound of a study.
 type Prepare func(ctx context.Context, s audition.Settings) (*audio.Buffer, error)
@@ -77,31 +28,43 @@ type Prepare func(ctx context.Context, s audition.Settings) (*audio.Buffer, erro
 // sound that is asked for until it has been silent for a while: a page that is open and
 // plays nothing costs little.
 type Session struct {
-	prepare  Prepare
-	asked    int // number of the newest study asked for
-	mu       sync.Mutex
-	monitor  *engine.Monitor // nil while it sleeps
+	prepare Prepare
+	asked   int // number of the newest study asked for
+	mu      sync.Mutex
+	stand
+	moments moments
+	// The frame that was played when it was last gone back.
+	changed  int64
+	keepFrom int64 // the frame from which on moments are kept
 	heardAs  heardAs
-	silent   int     // frames of silence since the last sound
-	position float64 // where it was when it fell asleep, ticks
 	end      context.CancelFunc
+	flush    func() // sends what is made; nil before it serves
+	writing  sync.Mutex
 	song     engine.Song
-	program  *engine.Program // that plays; nil while it sleeps
-	waiting  *engine.Program // that plays from the next bar on, or nil
 	loop     [2]int
-	leap     float64 // where it goes on when its bar is over, ticks; where leaps
-	leaps    bool
 	piece    bool          // the arrangement is heard, not the groove
 	hear     []groove.Part // nil: all
 	bypass   *engine.Bypass
 	changes  int // of how it is to be heard
 	version  uint32
 	lead     lead
-	sent     int64
+	furthest int64 // frames made at most, so that they may have been played
 	played   int64
+	playedAt time.Time // when that was said
 	left     [Block]float32
 	right    [Block]float32
-	message  [HeaderBytes + 8*Block]byte
+	header   header // of left and right
+	message  [BlockBytes]byte
+	leadIn   []byte // the block before a place that was gone back to
+	batch    []byte
+}
+
+// header is what is said of a block beside its place.
+type header struct {
+	position            float64
+	peakLeft, peakRight float64
+	loudness            float64
+	flags               uint32
 }
 
 // plays reports whether it would be another one of groove and piece that is heard.
@@ -139,7 +102,9 @@ func (h *heardAs) set(m *engine.Monitor) {
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	return &Session{prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
+	s := &Session{prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
+	s.moments.keeper = state.NewKeeper(&s.stand)
+	return s
 }
 
 // wake lets the session have an engine; the caller holds the lock.
@@ -166,6 +131,7 @@ func (s *Session) rest(position float64) {
 	}
 	if s.silent += Block; s.silent >= sleepAfter {
 		s.monitor, s.program, s.waiting, s.position = nil, nil, nil, position
+		s.moments.list, s.moments.count = [mostMoments]moment{}, 0
 	}
 }
 
@@ -238,11 +204,21 @@ func (s *Session) Load(song engine.Song, version int, atBar bool) {
 	if s.monitor == nil { // it fell asleep in the meantime
 		return
 	}
-	if s.monitor.Engine.Playing() && (atBar || s.waiting != nil) {
-		s.waiting = ready
-		return
+	s.change(func() {
+		if s.monitor.Engine.Playing() && (atBar || s.waiting != nil) {
+			s.waiting = ready
+			return
+		}
+		s.swap(ready)
+	})
+	s.send()
+}
+
+// send lets what was made anew go out; the caller holds the lock.
+func (s *Session) send() {
+	if s.flush != nil {
+		guard.Go("the sound of a change", s.flush)
 	}
-	s.swap(ready)
 }
 
 func (s *Session) swap(ready *engine.Program) {
@@ -274,7 +250,8 @@ func (s *Session) again(change func()) (take func()) {
 				return
 			}
 			if version == s.version {
-				s.swap(ready)
+				s.change(func() { s.swap(ready) })
+				s.send()
 				s.mu.Unlock()
 				return
 			}
@@ -298,9 +275,18 @@ func (s *Session) Playing() bool {
 func (s *Session) SetTrack(t *engine.Track, match float64) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.heardAs.track, s.heardAs.match = t, match
-	if s.monitor != nil {
-		s.monitor.SetTrack(t, match)
+	h := &s.heardAs
+	if h.track == t && h.match == match {
+		return
+	}
+	h.track, h.match = t, match
+	switch {
+	case s.monitor == nil:
+	case h.source == engine.Mine:
+		s.monitor.SetTrack(t, match) // not heard: nothing need be made anew
+	default:
+		s.change(func() { s.monitor.SetTrack(t, match) })
+		s.send()
 	}
 }
 
@@ -346,6 +332,9 @@ func report(ctx context.Context, conn *websocket.Conn, what map[string]string) {
 
 func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 	conn.SetReadLimit(1 << 16)
+	s.mu.Lock()
+	s.flush = func() { _ = s.fill(ctx, conn) } // a lost connection shows at the next read
+	s.mu.Unlock()
 	if err := s.fill(ctx, conn); err != nil {
 		return err
 	}
@@ -400,7 +389,8 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audi
 	newest := s.asked == mine
 	if newest && err == nil {
 		s.wake()
-		s.monitor.SetStudy(b)
+		s.change(func() { s.monitor.SetStudy(b) })
+		s.send()
 	}
 	s.mu.Unlock()
 	switch {
@@ -415,31 +405,20 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audi
 func (s *Session) take(m *Message) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if m.Type == "played" {
+		s.played, s.playedAt = min(max(m.Frames, s.played), s.furthest), time.Now()
+		s.lead.heard(s.played, m.Dry, m.Late)
+		return
+	}
+	place := !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7
 	h := &s.heardAs
 	switch m.Type {
 	case "play":
-		s.asked++
-		s.leaps = false
-		if !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
+		if place {
 			s.wake()
-			s.monitor.Play(m.Tick, min(max(m.CountIn, 0), 4))
-			if s.piece && m.Tick > 0 {
-				mine := s.asked
-				guard.Go("what rings from before", func() { s.preroll(m.Tick, mine) })
-			}
-		}
-	case "stop":
-		s.asked++
-		if s.monitor != nil {
-			s.monitor.SetStudy(nil)
 		}
 	case "strike":
 		s.wake()
-		s.monitor.Engine.Trigger(m.Voice, min(max(m.Velocity, 1), 127), 0)
-	case "leap":
-		if s.monitor != nil && s.piece && !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7 {
-			s.leap, s.leaps = m.Tick, true
-		}
 	case "click":
 		h.click, h.per = m.On, m.Per
 	case "solo":
@@ -450,52 +429,104 @@ func (s *Session) take(m *Message) {
 		h.system = m.System
 	case "source":
 		h.source = engine.Source(m.Source)
-	case "played":
-		s.played = min(max(m.Frames, s.played), s.sent)
-		s.lead.heard(s.played, m.Dry, m.Least)
+	}
+	if m.Type == "play" || m.Type == "stop" {
+		s.asked++
 	}
 	if s.monitor == nil {
 		return
 	}
-	switch m.Type {
-	case "click":
-		s.monitor.SetClick(h.click, h.per)
-	case "solo":
-		s.monitor.Engine.Solo(h.solo)
-	case "band":
-		s.monitor.Engine.Alone(h.row, h.effect, h.band)
-	case "system":
-		s.monitor.SetSystem(h.system)
-	case "source":
-		s.monitor.SetSource(h.source)
+	from := s.reachOf()
+	if m.Type == "strike" || m.Type == "play" {
+		from = s.strokeOf()
+	}
+	s.changeFrom(from, func() {
+		switch m.Type {
+		case "play":
+			s.leaps = false
+			if place {
+				s.monitor.Play(m.Tick, min(max(m.CountIn, 0), 4))
+			}
+		case "stop":
+			s.monitor.SetStudy(nil)
+		case "strike":
+			s.monitor.Engine.Trigger(m.Voice, min(max(m.Velocity, 1), 127), 0)
+		case "leap":
+			if s.piece && place {
+				s.leap, s.leaps = m.Tick, true
+			}
+		case "click":
+			s.monitor.SetClick(h.click, h.per)
+		case "solo":
+			s.monitor.Engine.Solo(h.solo)
+		case "band":
+			s.monitor.Engine.Alone(h.row, h.effect, h.band)
+		case "system":
+			s.monitor.SetSystem(h.system)
+		case "source":
+			s.monitor.SetSource(h.source)
+		}
+	})
+	if m.Type == "play" && place && s.piece && m.Tick > 0 {
+		mine := s.asked
+		guard.Go("what rings from before", func() { s.preroll(m.Tick, mine) })
 	}
 }
 
 // fill renders and sends until the lead is full.
 func (s *Session) fill(ctx context.Context, conn *websocket.Conn) error {
+	s.writing.Lock()
+	defer s.writing.Unlock()
 	for {
-		message := s.next()
-		if message == nil {
+		s.batch = s.batch[:0]
+		for len(s.batch) < mostBlocks*BlockBytes {
+			block := s.next()
+			if block == nil {
+				break
+			}
+			s.batch = append(s.batch, block...)
+		}
+		if len(s.batch) == 0 {
 			return nil
 		}
-		if err := conn.Write(ctx, websocket.MessageBinary, message); err != nil {
+		if err := conn.Write(ctx, websocket.MessageBinary, s.batch); err != nil {
 			return err
 		}
 	}
 }
 
-// next is the next block as a message, or nil while the lead is full. The
+// mostBlocks are sent in one message: a write may wait for its turn on a busy machine.
+const mostBlocks = 8
+
+// next is the next block as it is sent, or nil while the lead is full. The
 // slice is reused.
 func (s *Session) next() []byte {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.sent-s.played >= s.lead.frames {
+	if len(s.leadIn) > 0 {
+		s.message = [BlockBytes]byte(s.leadIn)
+		s.leadIn = s.leadIn[:0]
+		return s.message[:]
+	}
+	if s.sent-s.now() >= s.ahead() {
 		return nil
 	}
+	at := s.sent
+	s.render()
+	message := s.encode(at)
+	s.keep()
+	return message
+}
+
+// render makes the next block.
+func (s *Session) render() {
+	s.sent += Block
+	s.furthest = max(s.furthest, s.sent)
 	if s.monitor == nil {
 		clear(s.left[:])
 		clear(s.right[:])
-		return s.encode(s.position, 0, 0, -100, 0)
+		s.header = header{position: s.position, loudness: silentLUFS}
+		return
 	}
 	if s.waiting != nil && (s.monitor.Engine.BarWithin(Block) || !s.monitor.Engine.Playing()) {
 		s.swap(s.waiting)
@@ -505,38 +536,43 @@ func (s *Session) next() []byte {
 		s.leaps = false
 		s.asked++ // what still joins belongs to the place that is left
 	}
-	position := s.monitor.Engine.Position()
+	h := &s.header
+	h.position = s.monitor.Engine.Position()
 	s.monitor.Process(s.left[:], s.right[:])
-	l, r := s.monitor.Meter.TakePeak()
-	flags := uint32(0)
+	h.peakLeft, h.peakRight = s.monitor.Meter.TakePeak()
+	h.loudness = math.Max(s.monitor.Meter.Momentary(), silentLUFS)
+	h.flags = 0
 	if s.monitor.Engine.Playing() {
-		flags = 1
+		h.flags = 1
 	}
 	if s.monitor.Held() {
-		flags |= 4
+		h.flags |= 4
 	}
 	if s.monitor.Engine.PlaysPiece() {
-		flags |= 8
+		h.flags |= 8
 	}
 	if part, ok := s.monitor.Studied(); ok {
-		flags, position = flags&^1|2, part
+		h.flags, h.position = h.flags&^1|2, part
 	}
-	b := s.encode(position, l, r, math.Max(s.monitor.Meter.Momentary(), -100), flags)
-	s.rest(position)
-	return b
+	s.rest(h.position)
 }
 
-// encode writes the block that is in left and right as a message.
-func (s *Session) encode(position, peakLeft, peakRight, loudness float64, flags uint32) []byte {
-	s.sent += Block
+// silentLUFS is the loudness that is reported of silence.
+const silentLUFS = -100
+
+// encode writes the block that is in left and right, and its place, as a message.
+func (s *Session) encode(at int64) []byte {
+	h := &s.header
 	le, b := binary.LittleEndian, s.message[:]
 	le.PutUint32(b, Block)
 	le.PutUint32(b[4:], s.version)
-	le.PutUint64(b[8:], math.Float64bits(position))
-	le.PutUint32(b[16:], math.Float32bits(float32(peakLeft)))
-	le.PutUint32(b[20:], math.Float32bits(float32(peakRight)))
-	le.PutUint32(b[24:], math.Float32bits(float32(loudness)))
-	le.PutUint32(b[28:], flags)
+	le.PutUint64(b[8:], math.Float64bits(h.position))
+	le.PutUint32(b[16:], math.Float32bits(float32(h.peakLeft)))
+	le.PutUint32(b[20:], math.Float32bits(float32(h.peakRight)))
+	le.PutUint32(b[24:], math.Float32bits(float32(h.loudness)))
+	le.PutUint32(b[28:], h.flags)
+	le.PutUint64(b[32:], uint64(at))
+	le.PutUint32(b[40:], math.Float32bits(float32(s.lead.reach)*1000/engine.Rate))
 	for i := range Block {
 		le.PutUint32(b[HeaderBytes+4*i:], math.Float32bits(s.left[i]))
 		le.PutUint32(b[HeaderBytes+4*(Block+i):], math.Float32bits(s.right[i]))

@@ -147,7 +147,7 @@ type Changed struct {
 
 // Edit applies edits to the version base of a project, saves, and lets every
 // open monitor hear it at once. Edits with the same coalesce name in a row
-// are one step of undo.
+// are one change to undo.
 func (s *Service) Edit(id string, base int, edits project.Edits, coalesce string) (*State, error) {
 	_, after, notes, err := s.edit(id, base, edits, coalesce)
 	if err != nil {
@@ -286,24 +286,24 @@ func (s *Service) move(id string, base int, to func() (*store.Current, error)) (
 	return changed(before, after, nil), nil
 }
 
-// History is the steps that can be gone back to.
+// History is the changes that can be gone back to.
 type History struct {
 	// Changes are in order of time; each is the project as it was after it.
 	Changes []HistoryEntry `json:"changes"`
-	// Position is that of the present step.
+	// Position is that of the present change.
 	Position int `json:"position"`
 }
 
 // HistoryEntry is a place in the history.
 type HistoryEntry struct {
 	Position int `json:"position"`
-	// Name says what the step did; empty for the beginning.
+	// Name says what the change did; empty for the beginning.
 	Name string `json:"name"`
 	// At is when, RFC 3339.
 	At string `json:"at"`
 }
 
-// History lists the steps of a project.
+// History lists the changes of a project.
 func (s *Service) History(id string) (*History, error) {
 	places, now, err := s.Store.Places(id)
 	if err != nil {

@@ -189,7 +189,7 @@ const slicesInTurn = sound.MaxLayers
 
 // SliceLayer listens to the recording of a layer, as it is shaped, and adds a voice for
 // each family heard in it, with its cleanest hits as layers that take turns. The layer
-// itself stays. It is one step that can be undone.
+// itself stays. It is one change that can be undone.
 func (s *Service) SliceLayer(ctx context.Context, id, voice string, ask SliceLayer) (*State, error) {
 	st, err := s.Open(id)
 	if err != nil {

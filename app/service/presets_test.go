@@ -67,7 +67,7 @@ func TestAKitThatLacksASample(t *testing.T) {
 	require.NoError(t, err)
 	drawn, err := w.VoiceSound(st.ID, "kick", 1)
 	require.NoError(t, err)
-	assert.Len(t, drawn.Layers, 1, "the one that is missing is not drawn, which the screen tells")
+	assert.Len(t, drawn.Layers, 1, "the one that is missing is not drawn, which the screen shows")
 	require.NotNil(t, drawn.Measures.Peak, "the rest sounds")
 }
 

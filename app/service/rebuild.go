@@ -45,7 +45,7 @@ type Rebuilt struct {
 }
 
 // Rebuild makes a project of a reference in the background: the project itself where it is
-// still empty, else a new one, which is named after it. Each step is a change of the history
+// still empty, else a new one, which is named after it. Each stage is a change of the history
 // that is heard at once. Stopped, what is made stays.
 func (s *Service) Rebuild(id string, ask RebuildAsk) (jobs.Job, error) {
 	st, err := s.Open(id)

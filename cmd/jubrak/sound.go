@@ -207,7 +207,7 @@ func library(family, tag string, like measure.Print) []listed {
 	return out
 }
 
-func tell(list []listed, asJSON bool) error {
+func printList(list []listed, asJSON bool) error {
 	if asJSON {
 		return printJSON(map[string]any{"sounds": list})
 	}
@@ -232,7 +232,7 @@ func soundList() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use: "list", Short: "List the shipped sounds", Args: exactly(0, "no arguments but flags"),
-		RunE: func(*cobra.Command, []string) error { return tell(library(family, tag, nil), asJSON) },
+		RunE: func(*cobra.Command, []string) error { return printList(library(family, tag, nil), asJSON) },
 	}
 	c.Flags().StringVar(&family, "family", "", "only this family")
 	c.Flags().StringVar(&tag, "tag", "", "with this tag alone")
@@ -273,7 +273,7 @@ func soundFind() *cobra.Command {
 			list := slices.DeleteFunc(library(family, "", print), func(l listed) bool {
 				return !than.Holds(preset.Facts{Fundamental: l.Fundamental, Decay: l.Decay, Brightness: l.Brightness}, m.Fundamental, m.Decay, m.Centroid)
 			})
-			return tell(list[:min(most, len(list))], asJSON)
+			return printList(list[:min(most, len(list))], asJSON)
 		},
 	}
 	c.Flags().StringVar(&like, "like", "", "one-shot to match")

@@ -165,7 +165,7 @@ func measureCommand() *cobra.Command {
 			}
 			line := func(name string, v *float64, unit string) {
 				if v == nil {
-					fmt.Printf("%-14s cannot be told\n", name)
+					fmt.Printf("%-14s not measurable\n", name)
 				} else {
 					fmt.Printf("%-14s %.1f %s\n", name, *v, unit)
 				}

@@ -115,16 +115,16 @@ func TestAStateThatIsPutBackGoesOnTheSame(t *testing.T) {
 		run(150*256, 150)
 		keeper, kept := state.NewKeeper(&system), state.Kept{}
 		keeper.Keep(&kept)
-		goOn := func() (out []Block) {
+		rest := func() (out []Block) {
 			for i := 151; i < 300; i++ {
 				out = append(out, run(i*256, i))
 			}
 			return out
 		}
-		want := goOn()
+		want := rest()
 		keeper.PutBack(&kept)
 		same := func(when string) {
-			for i, b := range goOn() {
+			for i, b := range rest() {
 				require.True(t, equal(want[i], b), "%s, block %d, %s", k.ID, i, when)
 			}
 		}

@@ -20,7 +20,7 @@ var _ = register(Kind{
 })
 
 // Transient makes attacks and what follows them louder or softer, whatever their
-// level: two pairs of level followers, one fast and one slow, tell rising from
+// level: two pairs of level followers, one fast and one slow, detect rising from
 // ringing (common practice).
 type Transient struct {
 	attack, sustain         ramp

@@ -213,7 +213,7 @@ func bounces() []bounce {
 			assert.Less(t, rms(x[end+100:end+4800]), 1e-5, "and ends on the beat")
 		}},
 		{"five-against-four", func(t *testing.T, d *project.Document) {
-			assert.Equal(t, 20*3840, d.Groove.CycleTicks(), "told, and never unrolled")
+			assert.Equal(t, 20*3840, d.Groove.CycleTicks(), "reported, and never unrolled")
 			assert.Equal(t, 5*3840, d.Groove.Longest())
 			for _, l := range d.Groove.Lanes {
 				assert.LessOrEqual(t, len(l.Hits), 16)

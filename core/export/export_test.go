@@ -201,7 +201,7 @@ func TestLevels(t *testing.T) {
 	parts, err := Loop(context.Background(), d, nil, Options{Gain: -loud.Loop.Above() - 0.01})
 	require.NoError(t, err)
 	low := LevelOf(parts)
-	assert.Zero(t, low.Over, "lowered by what is told, it fits")
+	assert.Zero(t, low.Over, "lowered by what is reported, it fits")
 	assert.InDelta(t, 0, *low.Peak, 0.02)
 	assert.Equal(t, "für-elise-loop-120bpm", loud.Loop.File)
 	assert.Empty(t, loud.Missing)

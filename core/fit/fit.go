@@ -75,14 +75,14 @@ type Part struct {
 type Progress func(done float64, nearest *sound.Recipe, loss float64)
 
 type fitting struct {
-	goal    *goal
-	options Options
-	workers int
-	seed    uint64
-	best    best
-	all     int
-	tell    Progress
-	alone   sync.Mutex
+	goal     *goal
+	options  Options
+	workers  int
+	seed     uint64
+	best     best
+	all      int
+	progress Progress
+	alone    sync.Mutex
 }
 
 // Fit searches a recipe for a target. A context that ends stops the search; what is nearest
@@ -92,7 +92,7 @@ func Fit(ctx context.Context, t *Target, o Options, progress Progress) (*Result,
 	if err != nil {
 		return nil, err
 	}
-	f := &fitting{goal: g, options: o, workers: o.Workers, seed: o.Seed, all: o.Evaluations, tell: progress}
+	f := &fitting{goal: g, options: o, workers: o.Workers, seed: o.Seed, all: o.Evaluations, progress: progress}
 	if f.workers <= 0 {
 		f.workers = runtime.GOMAXPROCS(0)
 	}
@@ -243,8 +243,8 @@ func (f *fitting) open(part string) bool {
 }
 
 func (f *fitting) report() {
-	if f.tell != nil {
-		f.tell(min(float64(f.best.done)/float64(f.all), 1), &f.best.recipe, f.best.loss)
+	if f.progress != nil {
+		f.progress(min(float64(f.best.done)/float64(f.all), 1), &f.best.recipe, f.best.loss)
 	}
 }
 

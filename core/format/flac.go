@@ -1,9 +1,9 @@
 package format
 
 // readFLAC reads all that is kept; frames before it are passed over, not
-// decoded, where the file says how long it is. tell is reported how far it has come,
+// decoded, where the file says how long it is. report is called with how far it has come,
 // 0..1, and can stop it.
-func readFLAC(data []byte, k *keeper, tell func(float64) error) error {
+func readFLAC(data []byte, k *keeper, report func(float64) error) error {
 	f, err := openFLAC(data)
 	if err != nil {
 		return err
@@ -30,7 +30,7 @@ func readFLAC(data []byte, k *keeper, tell func(float64) error) error {
 		if err := k.put(block); err != nil {
 			return err
 		}
-		if err := tell(f.read()); err != nil {
+		if err := report(f.read()); err != nil {
 			return err
 		}
 	}

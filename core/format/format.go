@@ -119,9 +119,9 @@ func decode(data []byte, k *keeper, watch func(done float64) error) error {
 	case AIFF:
 		err = readAIFF(r, k)
 	case FLAC:
-		err = readFLAC(data, k, r.tell)
+		err = readFLAC(data, k, r.report)
 	case MP3:
-		err = readMP3(data, k, r.tell)
+		err = readMP3(data, k, r.report)
 	default:
 		return NotSound()
 	}
@@ -147,14 +147,14 @@ type watched struct {
 }
 
 func (w *watched) Read(p []byte) (int, error) {
-	if err := w.tell(1 - float64(w.data.Len())/float64(w.data.Size())); err != nil {
+	if err := w.report(1 - float64(w.data.Len())/float64(w.data.Size())); err != nil {
 		return 0, err
 	}
 	return w.data.Read(p)
 }
 
-// tell says how far reading has come, until it is stopped.
-func (w *watched) tell(done float64) error {
+// report passes on how far reading has come, until it is stopped.
+func (w *watched) report(done float64) error {
 	if w.stopped == nil {
 		w.stopped = w.watch(done)
 	}

@@ -13,7 +13,7 @@ typedef struct {
 	size_t size, at;
 	FLAC__StreamDecoder *decoder;
 	unsigned rate, channels, bits;
-	FLAC__uint64 total; // samples a channel, 0 where the file does not tell
+	FLAC__uint64 total; // samples a channel, 0 where the file does not say
 	float *block;
 	unsigned frames, room;
 	int broken, seeking;
@@ -138,7 +138,7 @@ type libFLAC struct {
 	pin            runtime.Pinner
 	rate, channels int
 	bits           int
-	frames         int64 // of the whole file, 0 where it does not tell
+	frames         int64 // of the whole file, 0 where it does not say
 	block          [][]float32
 }
 

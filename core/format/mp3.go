@@ -4,9 +4,9 @@ package format
 const blockSeconds = 5
 
 // readMP3 leaves out what the encoder added before and after the sound. Frames
-// before those that are kept are passed over, not decoded. tell is reported how
+// before those that are kept are passed over, not decoded. report is called with how
 // far it has come, 0..1, and can stop it.
-func readMP3(data []byte, k *keeper, tell func(float64) error) error {
+func readMP3(data []byte, k *keeper, report func(float64) error) error {
 	m, err := openMPG123(data)
 	if err != nil {
 		return fail(CodeDamaged, "The MP3 file holds no readable sound.")
@@ -40,7 +40,7 @@ func readMP3(data []byte, k *keeper, tell func(float64) error) error {
 		if err := k.put(block); err != nil {
 			return err
 		}
-		if err := tell(float64(k.seen) / float64(m.frames)); err != nil {
+		if err := report(float64(k.seen) / float64(m.frames)); err != nil {
 			return err
 		}
 	}

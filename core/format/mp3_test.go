@@ -46,11 +46,11 @@ func TestMP3AgainstItsEncoder(t *testing.T) {
 		got, want := read(t, mp3), read(t, back)
 		require.Equal(t, want.Rate, got.Rate, name)
 		require.Equal(t, want.Frames(), got.Frames(), name)
-		untold := 0.12 // at the lowest rates a frame has no room to tell what was added
+		unknown := 0.12 // at the lowest rates a frame has no room to say what was added
 		if name == "joint" || name == "variable" {
-			untold = 0.0001
+			unknown = 0.0001
 		}
-		require.InDelta(t, original.Seconds(), got.Seconds(), untold, name)
+		require.InDelta(t, original.Seconds(), got.Seconds(), unknown, name)
 		require.Len(t, got.Channels, len(want.Channels), name)
 		for c := range want.Channels {
 			worst := 0.0

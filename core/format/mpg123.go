@@ -121,7 +121,7 @@ func openMPG123(data []byte) (*mpg123, error) {
 	all := int64(C.mpg123_length(m.handle))
 	delay, padding := m.state(C.MPG123_ENC_DELAY), m.state(C.MPG123_ENC_PADDING)
 	m.lead = decoderDelay
-	if delay >= 0 { // else the encoder does not tell
+	if delay >= 0 { // else the encoder does not say
 		m.lead += delay
 		all = min(all, all-max(padding, 0)+decoderDelay)
 	}

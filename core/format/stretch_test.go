@@ -17,7 +17,7 @@ import (
 
 func unwatched(float64) error { return nil }
 
-// ramp is a sound whose samples tell where they are.
+// ramp is a sound whose samples show where they are.
 func ramp(rate, channels, frames int) []byte {
 	b := audio.New(rate, channels, frames)
 	for c := range b.Channels {

@@ -193,7 +193,7 @@ func measureVoice(voice string, hits []Placed, rows []row, fit fitted, drift *fo
 	return v
 }
 
-// strength fills in what velocities tell.
+// strength fills in what velocities show.
 func (v *MeasuredVoice) strength(hits []Placed, f Frame, steps int) {
 	velocities := make([]float64, steps)
 	v.Count = len(hits)

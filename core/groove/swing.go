@@ -14,7 +14,7 @@ const onPair, offPair = 0.25, 0.75
 // sixteenths (16).
 func SecondOfPair(tick float64, pair int) bool { return SwingShape(tick, pair) > offPair }
 
-// fitted is what least squares tell of a performance: offset = lean(voice) +
+// fitted is what least squares give for a performance: offset = lean(voice) +
 // delay · shape(step).
 type fitted struct {
 	voices          voiceMoments // of the hits that are fitted

@@ -251,7 +251,7 @@ func TestTheDemosKick(t *testing.T) {
 	if hz := isolate.KickHz(list); hz != nil {
 		assert.InDelta(t, 54, *hz, 1)
 	} else {
-		t.Error("its pitch is not told")
+		t.Error("its pitch is not detected")
 	}
 }
 

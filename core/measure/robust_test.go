@@ -136,7 +136,7 @@ func TestPitchOfASnareUnderNoise(t *testing.T) {
 			}
 		}
 	}
-	t.Logf("%d of %d told", right, all)
+	t.Logf("%d of %d detected", right, all)
 	assert.Greater(t, right, all/2)
 }
 

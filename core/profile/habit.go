@@ -19,7 +19,7 @@ type Habit struct {
 	Recordings []Profile `json:"recordings"`
 	// Aim is which of them is the target, counted from 1; 0 is their ranges.
 	Aim int `json:"aim"`
-	// Measures tell what they share and what varies, those with most to say first.
+	// Measures show what they share and what varies, those with most to say first.
 	Measures []HabitMeasure `json:"measures"`
 }
 
@@ -114,7 +114,7 @@ func Combine(name string, from []Profile) (*Profile, error) {
 		parts = append(parts, p)
 	}
 	if len(parts) < 2 {
-		return nil, fmt.Errorf("a habit is told from two recordings or more")
+		return nil, fmt.Errorf("a habit is measured from two recordings or more")
 	}
 	if len(parts) > MaxRecordings {
 		return nil, fmt.Errorf("a habit is made of at most %d recordings", MaxRecordings)

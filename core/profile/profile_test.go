@@ -51,7 +51,7 @@ func TestSavedFromAReference(t *testing.T) {
 	assert.Equal(t, 11.04, p.Voices[sound.Snare].Lean.Middle())
 	assert.Zero(t, p.Voices[sound.Snare].Lean.Half())
 	assert.Equal(t, []float64{0, 11.04}, p.Voices[sound.Snare].Contour)
-	assert.Empty(t, p.Voices[sound.Snare].Accent, "what was not told is not made up")
+	assert.Empty(t, p.Voices[sound.Snare].Accent, "what was not given is not made up")
 	assert.Equal(t, -3.0, p.Balance["sub"].Low)
 	_, err = Of(&transcribe.Analysis{}, nil, "x", "", nil)
 	assert.ErrorContains(t, err, "no beat")

@@ -23,14 +23,14 @@ import (
 //	kick/layers/drum/level_db                     a layer
 //	kick/gate.hold_ms                             a voice's gate
 //	kick/layers/drum/body.decay_ms                a recipe in it
-//	kick/layers/drum/effects/drive1/amount_percent  a step of the recipe
+//	kick/layers/drum/effects/drive1/amount_percent  an effect of the recipe
 //	kick/layers/drum/attack.length_ms             a borrowed attack
 //	kick/layers/wet/rumble.decay_ms               a rumble
 //	kick/layers/l2/recording.skip_ms              a recording in it
-//	kick/chain/eq1/band3.gain_db                  a step of the voice's chain
+//	kick/chain/eq1/band3.gain_db                  an effect of the voice's chain
 //	kick/sends/room/level_db                      a send to a bus
 //	bus:drums/level_db                            a bus
-//	bus:drums/chain/comp1/ratio                   a step of its chain
+//	bus:drums/chain/comp1/ratio                   an effect of its chain
 //	out/level_db, out/chain/clip1/gain_db         the output
 //	backing/b1/level_db                           a backing of the arrangement, or its stand-in
 //

@@ -191,7 +191,7 @@ func (d *Document) validFrame() error {
 	return nil
 }
 
-// Name says in a few words what edits made of a document, for the list of steps
+// Name says in a few words what edits made of a document, for the list of changes
 // that can be undone.
 func (s Edits) Name(before, after *Document) string {
 	if len(s) == 0 {

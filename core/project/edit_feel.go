@@ -172,7 +172,7 @@ func (e FreezeFeel) apply(d *Document, _ Env) ([]string, error) {
 func (e FreezeFeel) name(_, _ *Document) string { return "Feel frozen into the hits" }
 
 // FeelApart takes what is systematic in nudges out of them: swing, lean, contour and
-// drift become parts of the feel, what they do not tell stays with its hit, and each
+// drift become parts of the feel, what they do not explain stays with its hit, and each
 // hit falls where it did.
 type FeelApart struct{}
 
@@ -195,7 +195,7 @@ func (e FeelApart) apply(d *Document, _ Env) ([]string, error) {
 		}
 	}
 	if len(placed) < groove.EnoughHits {
-		return nil, fmt.Errorf("%s are too few to tell a feel; play at least %d", count(len(placed), "hit"), groove.EnoughHits)
+		return nil, fmt.Errorf("%s are too few to measure a feel; play at least %d", count(len(placed), "hit"), groove.EnoughHits)
 	}
 	m := groove.Measure(placed, groove.Frame{Steps: g.Grid, PerBar: max(g.Meter.BarTicks()/music.PPQ, 1), Beat: 60 / d.Tempo[0].BPM, Pair: g.Feel.Pair, Anchor: d.anchor(), Loop: g.Bars})
 	f := groove.Straight()

@@ -145,7 +145,7 @@ func (d *Document) takeFeel(a *transcribe.Analysis) (notes []string) {
 	if m.Swing != nil {
 		f.Pair, f.Swing = m.Pair, round2(limit(*m.Swing-50, 25)+50)
 	} else {
-		notes = append(notes, "The reference's swing cannot be told, so it was left alone.")
+		notes = append(notes, "The reference's swing cannot be measured, so it was left alone.")
 	}
 	if f.Voices == nil {
 		f.Voices = map[string]groove.VoiceFeel{}

@@ -104,7 +104,7 @@ func TestPutBackGoesOnTheSame(t *testing.T) {
 		k := NewKeeper(s)
 		var kept [3]Kept
 		var want [3]string
-		goOn := func() string {
+		run := func() string {
 			out := ""
 			for range 12 {
 				out += s.run()
@@ -116,17 +116,17 @@ func TestPutBackGoesOnTheSame(t *testing.T) {
 		}
 		for i := range kept {
 			k.Keep(&kept[i])
-			want[i] = goOn()
+			want[i] = run()
 			k.PutBack(&kept[i])
 			for range rapid.IntRange(0, 5).Draw(t, "on") {
 				s.run()
 			}
 			s.exchange(rapid.IntRange(0, 50).Draw(t, "exchange"))
 		}
-		goOn()
+		run()
 		for _, i := range []int{2, 0, 1, 2, 0} {
 			k.PutBack(&kept[i])
-			require.Equal(t, want[i], goOn(), "state %d", i)
+			require.Equal(t, want[i], run(), "state %d", i)
 		}
 	})
 }

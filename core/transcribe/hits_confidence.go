@@ -89,7 +89,7 @@ func calibrate(hits []Hit) {
 	}
 }
 
-// Where nothing drum-like repeats there are no drums that one can tell. What
+// Where nothing drum-like repeats there are no recognizable drums. What
 // speaks for drums: a family of which several hits are beyond doubt; or a beat
 // that is nearly sure, with a family that is at least likely, or with hits at
 // many of the moments at which something may start. Measured on mixes with
@@ -124,7 +124,7 @@ func (raw *Raw) drums(moments int) bool {
 }
 
 // doubt lowers the confidence of all and returns of no beat where there are no
-// drums that one can tell.
+// recognizable drums.
 func (raw *Raw) doubt(moments int) {
 	if raw.drums(moments) {
 		return

@@ -12,7 +12,7 @@ import (
 )
 
 // ContextInputs is the number of features of a family at a moment, and
-// CompanyInput where those begin that tell what is struck together.
+// CompanyInput where those begin that show what is struck together.
 const (
 	ContextInputs = CompanyInput + 4
 	CompanyInput  = 24
@@ -75,7 +75,7 @@ func Context(heard []drumnet.Heard, grid *groove.BeatGrid, proofs [][drumnet.Cla
 				contrasts[[2]int{k, other}] = between
 			}
 			row[21], row[22], row[23] = between.place(&heard[i])
-			company.tell(k, other, row[CompanyInput:])
+			company.rates(k, other, row[CompanyInput:])
 			if proofs != nil && proofs[i][k].Known {
 				p := &proofs[i][k]
 				row[11] = 1

@@ -13,7 +13,7 @@ import (
 // lies is then reported best by the other hits of its family: so much before or
 // after their steps, most of all on the same step in the bars about it.
 
-// usualReach is how many bars about a hit tell where it may lie, and usualFew
+// usualReach is how many bars about a hit show where it may lie, and usualFew
 // how much of them there must be.
 const (
 	usualReach = 12

@@ -10,7 +10,7 @@ import (
 	"jubrak/core/transcribe/drumnet"
 )
 
-// mixInputs is the number of features that tell how loud the whole mix is
+// mixInputs is the number of features that show how loud the whole mix is
 // about a hit, and what it does to the rest: a compressor pushes down what
 // sounds beside a loud drum, so that a hat under a kick is softer in the mix
 // than it was played.

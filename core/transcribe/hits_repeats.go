@@ -12,7 +12,7 @@ import (
 
 // Drums repeat: a machine and a sampler strike the same sound every time, a
 // good drummer nearly. What a family's hits have in common is learnt from the
-// file as wave forms; found again under what plays beside, they tell how loud
+// file as wave forms; found again under what plays beside, they show how loud
 // and when each was struck more finely than a spectrum can (matched filtering
 // with templates adapted to the file: Yoshii, Goto & Okuno 2007, IEEE TASLP
 // 15(1)).
@@ -61,7 +61,7 @@ func (m *memory) find(hits []found, times []float64) [][Zones]repeat {
 	out := make([][Zones]repeat, len(hits))
 	for _, c := range chordsOf(hits, times) {
 		for z := range zones {
-			for i, r := range m.matchers[z].tell(&c, hits, times) {
+			for i, r := range m.matchers[z].match(&c, hits, times) {
 				out[i][z] = r
 			}
 		}
@@ -115,7 +115,7 @@ func (m *memory) prove(heard []drumnet.Heard) [][drumnet.Classes]Proof {
 		}
 		var known [Zones]map[int]repeat
 		for _, z := range []int{lowZone, midZone, highZone} {
-			known[z] = m.matchers[z].tell(&c, hits, times)
+			known[z] = m.matchers[z].match(&c, hits, times)
 		}
 		for n, h := range hits {
 			p := &out[i][slices.Index(drumnet.Families, h.family)]
@@ -149,8 +149,8 @@ func chordsOf(hits []found, times []float64) (out []chord) {
 	return out
 }
 
-// tell finds the hits of a chord, all together: each in what the others leave.
-func (m *matcher) tell(c *chord, hits []found, times []float64) map[int]repeat {
+// match finds the hits of a chord, all together: each in what the others leave.
+func (m *matcher) match(c *chord, hits []found, times []float64) map[int]repeat {
 	out := map[int]repeat{}
 	s := m.stretch(c, m.cut)
 	m.cut, m.whole = s.x, append(m.whole[:0], s.x...)

@@ -66,7 +66,7 @@ type strike struct {
 }
 
 // strikes are the acoustic onsets of hits: of the guesses the one that small
-// networks, which tell how far each is off, think nearest.
+// networks, which estimate how far each is off, think nearest.
 func (g *guessed) strikes() []strike {
 	out := make([]strike, len(g.cases))
 	for i, c := range g.cases {
@@ -154,7 +154,7 @@ func (g *guessed) byOthers() {
 		c := &g.cases[i]
 		var best repeat
 		for z, r := range g.again[i] {
-			// Lows rise too slowly to tell a time where there is more.
+			// Lows rise too slowly to show a time where there is more.
 			if r.kind != nil && (best.kind == nil || r.fit > best.fit || (z >= midZone && r.fit > best.fit/2)) {
 				best = r
 			}

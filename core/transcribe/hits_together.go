@@ -42,9 +42,9 @@ func newCompany(heard []drumnet.Heard) *company {
 	return c
 }
 
-// tell says how often a family is struck where another is, how often that one
+// rates fills in how often a family is struck where another is, how often that one
 // is, and how often each comes alone.
-func (c *company) tell(k, other int, to []float64) {
+func (c *company) rates(k, other int, to []float64) {
 	to[0], to[1] = c.together(other, k), math.Log2(1+c.struck[other])/5
 	to[2], to[3] = c.alone(k), c.alone(other)
 }

@@ -93,7 +93,7 @@ func shareTerms(x [shareInputs]float64) []float64 {
 const ShareTerms = 1 + shareInputs + shareInputs*(shareInputs+1)/2
 
 // ShareCase hears a recording and gives the terms of its balance, to learn
-// from; ok is false where there is too little to tell it from.
+// from; ok is false where there is too little to measure it from.
 func ShareCase(s *drumnet.Scene, x []float32) (terms []float64, ok bool) {
 	heard, _, _ := hear(s, newEnvelopes(x, s.Lows))
 	features, ok := shareFeatures(s, decide(heard))
@@ -113,7 +113,7 @@ const (
 )
 
 // share reports the balance by a regression on recordings whose balance is known
-// (fixtures/train -what share); nil where there is too little to tell it from.
+// (fixtures/train -what share); nil where there is too little to measure it from.
 func share(s *drumnet.Scene, hits []found) *Share {
 	x, ok := shareFeatures(s, hits)
 	if !ok {

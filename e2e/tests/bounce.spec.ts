@@ -92,7 +92,7 @@ test("an 808 on its ladder: notes, chords, octaves", async ({ page, server }) =>
   await expect.poll(async () => (await bass())[0]?.semitones).toBe(-12);
 });
 
-test("variations begin on the bar and are told in numbers; ideas are taken in part", async ({ page, server }) => {
+test("variations begin on the bar and are named in numbers; ideas are taken in part", async ({ page, server }) => {
   await openView(page, server, "groove");
   const doc = () => documentOf(server, name);
   await page.getByRole("button", { name: "Another variation" }).click();

@@ -22,7 +22,7 @@ test("a sound is recorded with the microphone, trimmed and levelled", async ({ p
   expect(made.recording.gain_db).not.toBe(0);
 });
 
-test("a microphone that is refused is told, and nothing is lost", async ({ page, server }) => {
+test("a microphone that is refused is reported, and nothing is lost", async ({ page, server }) => {
   await page.addInitScript(() => {
     navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException("no", "NotAllowedError"));
   });

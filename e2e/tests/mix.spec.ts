@@ -7,7 +7,7 @@ import { carried, listen, quiet, sounding, tap } from "./tap.js";
 
 test.use({ bypassCSP: true });
 
-interface Step {
+interface Effect {
   id: string;
   kind: string;
   off: boolean;
@@ -18,7 +18,7 @@ interface Step {
 const name = "Warm-up laps";
 const row = (page: Page, id: string) => page.locator(`[data-row="${id}"]`);
 
-async function chain(server: Server, voice: string): Promise<Step[]> {
+async function chain(server: Server, voice: string): Promise<Effect[]> {
   return (await documentOf(server, name)).kit.voices.find((v: { id: string }) => v.id === voice).chain;
 }
 
@@ -35,7 +35,7 @@ async function strike(page: Page, id: string) {
   return (await listen(page, 800, () => row(page, id).locator("button").first().click())).peak;
 }
 
-test("steps are added, heard, moved, switched off, copied and undone", async ({ page, server }) => {
+test("effects are added, heard, moved, switched off, copied and undone", async ({ page, server }) => {
   await openView(page, server, "mix");
   await row(page, "kick").locator("button").first().click();
   await tap(page);
@@ -72,7 +72,7 @@ test("steps are added, heard, moved, switched off, copied and undone", async ({ 
   }
   expect(await chain(server, "snare")).toEqual([]);
   expect((await chain(server, "kick")).map((s) => s.id)).toEqual(["clip1", "equalizer1"]);
-  // Keys that come faster than answers: each takes one step away.
+  // Keys that come faster than answers: each takes one effect away.
   await row(page, "kick").locator("[data-effect=equalizer1]").click();
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   for (let i = 0; i < 3; i++) await page.keyboard.press("Delete");
@@ -110,7 +110,7 @@ test("an equalizer's band is dragged over what it does; a voice that is muted du
   await expect.poll(async () => (await chain(server, "hat"))[0]?.values.wow_weighted_percent).toBeCloseTo(0.025, 9);
 });
 
-test("buses, sends and steps within steps", async ({ page, server }) => {
+test("buses, sends and effects within effects", async ({ page, server }) => {
   await openView(page, server, "mix");
   const doc = () => documentOf(server, name);
   await page.getByRole("button", { name: "Add a bus" }).click();
@@ -126,7 +126,7 @@ test("buses, sends and steps within steps", async ({ page, server }) => {
   await addStep(page, "Drums", /^Parallel/);
   await page.getByRole("button", { name: "Add an effect to copy" }).click();
   await page.getByRole("menuitem", { name: /^Compressor/ }).click();
-  await expect.poll(async () => (await doc()).mix.buses[0].chain[0].paths[0].map((s: Step) => s.kind)).toEqual(["compressor"]);
+  await expect.poll(async () => (await doc()).mix.buses[0].chain[0].paths[0].map((s: Effect) => s.kind)).toEqual(["compressor"]);
   await page.getByRole("button", { name: "within parallel" }).click();
   await expect(page.getByRole("region", { name: "Drums: Parallel" })).toBeVisible();
   await addStep(page, "Output", /^True-peak/);
@@ -173,7 +173,7 @@ test("chains of the library, what builds a part of the mix, who covers whom", as
   await page.getByRole("button", { name: "Chains", exact: true }).click();
   await page.getByRole("button", { name: "Kick: mono lows", exact: true }).click();
   await expect.poll(async () => (await chain(server, "kick")).map((s) => s.kind)).toEqual(["equalizer", "width", "reverb"]);
-  // More steps than fit are reported, and gone to.
+  // More effects than fit are reported, and gone to.
   await page.getByRole("button", { name: "Kick: mono lows after the present effects" }).click();
   await page.getByRole("button", { name: /^\d more of Kick to the right/ }).click();
   await expect(page.getByRole("button", { name: /^\d more of Kick to the left/ })).toBeVisible();

@@ -15,7 +15,7 @@ const strike = async (page: Page) => {
   return (await listen(page, 800, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
 };
 
-test("steps of colour: added, dragged, switched off, heard", async ({ page, server }) => {
+test("effects of colour: added, dragged, switched off, heard", async ({ page, server }) => {
   await openView(page, server, "sounds");
   const bar = page.getByRole("toolbar", { name: "Parts and effects" });
   await bar.getByRole("button", { name: "Add an effect" }).click();
@@ -140,7 +140,7 @@ test("make many: heard, kept, and taken away with numbers that go on", async ({ 
   await expect.poll(async () => (await recipe(server)).body.end_hz).toBe(46.2);
 });
 
-test("kits: exchanged, lanes follow by family, what finds no place is told; saved", async ({ page, server }) => {
+test("kits: exchanged, lanes follow by family, what finds no place is reported; saved", async ({ page, server }) => {
   await openView(page, server, "sounds");
   await page.getByRole("button", { name: "Kits" }).click();
   await page.getByRole("button", { name: "Use the kit Slab" }).click();
@@ -188,7 +188,7 @@ test("a rumble, a borrowed attack, turns, choke and a gate", async ({ page, serv
   expect(v.layers[1].rumble.decay_ms).toBe(2500);
 });
 
-test("attempts, layers and steps are judged at the same loudness, and slowed down", async ({ page, server }) => {
+test("attempts, layers and effects are judged at the same loudness, and slowed down", async ({ page, server }) => {
   await openView(page, server, "sounds");
   const attempts = page.getByRole("group", { name: "Attempts" });
   await attempts.getByRole("button", { name: "Keep this attempt" }).click();

@@ -202,12 +202,12 @@ test("a covered hit says so, until it is moved by hand", async ({ page, server }
   const covered = async () => Number((await shakers.locator("xpath=..").innerText()).match(/(\d+)\s+covered/)?.[1] ?? 0);
   await expect.poll(covered).toBeGreaterThan(3);
   const before = await covered();
-  const told = page.getByText("Masked by another sound");
+  const masked = page.getByText("Masked by another sound");
   await shakers.focus();
-  for (let i = 0; i < 90 && !(await told.isVisible()); i++) await page.keyboard.press("ArrowRight");
-  await expect(told).toBeVisible();
+  for (let i = 0; i < 90 && !(await masked.isVisible()); i++) await page.keyboard.press("ArrowRight");
+  await expect(masked).toBeVisible();
   await page.keyboard.press("Alt+ArrowRight");
-  await expect(told).toBeHidden();
+  await expect(masked).toBeHidden();
   await expect.poll(covered).toBe(before - 1);
   await page.getByRole("button", { name: "Undo" }).click();
   await expect.poll(covered).toBe(before);

@@ -58,7 +58,7 @@ func TestSpectrumFilesFrequencies(t *testing.T) {
 }
 
 // A kick at 50 Hz and a bass note at 78 Hz share the coarse bands; the finer
-// ones part them, at the power that the coarse ones tell.
+// ones part them, at the power that the coarse ones show.
 func TestFineBandsPartNeighbouringLows(t *testing.T) {
 	for hz, band := range map[float64]int{43: 1, 54: 2, 78: 4, 172: 13, 237: 17} {
 		s := spectrumOf(t, bursts(1, hz, 10, 0))

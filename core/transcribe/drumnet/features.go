@@ -9,11 +9,11 @@ var slots = [...][2]int{{-10, -7}, {-6, -4}, {-3, -3}, {-2, -2}, {-1, -1}, {0, 0
 // fineSlots are those in which it sees the finer bands of the lows.
 var fineSlots = [...][2]int{{-16, -12}, {-9, -7}, {-4, -2}, {0, 2}, {4, 6}, {8, 10}, {13, 16}, {20, 26}, {32, 38}}
 
-// atLarge are the quantiles over the file that tell how loud each band is at
+// atLarge are the quantiles over the file that show how loud each band is at
 // large: what lasts, and what stands out.
 var atLarge = [...]float64{0.5, 0.97}
 
-// farSlots are further stretches, by which the ears that see them tell what
+// farSlots are further stretches, by which the networks that see them learn what
 // rings from what is struck again.
 var farSlots = [...][2]int{{-30, -11}, {46, 70}, {71, 110}}
 
@@ -45,7 +45,7 @@ type view struct {
 	frames int
 	row    func(frame int) []float32
 	slots  [][2]int
-	usual  [len(atLarge)][]float32 // by quantile and band; none of a view that does not tell it
+	usual  [len(atLarge)][]float32 // by quantile and band; none of a view without it
 }
 
 // NewScene prepares a spectrum.
@@ -64,7 +64,7 @@ func NewScene(s *Spectrum) *Scene {
 	return c
 }
 
-// setUsual lets a view of so many bands also tell how loud they are at large.
+// setUsual lets a view of so many bands also show how loud they are at large.
 func (v *view) setUsual(bands int) {
 	const enough = 20000 // frames: of a long file some stand for all
 	every := v.frames/enough + 1

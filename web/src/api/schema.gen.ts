@@ -749,10 +749,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The steps that can be gone back to */
+        /** The changes that can be gone back to */
         get: operations["history"];
         put?: never;
-        /** Go to a step of the history */
+        /** Go to a change of the history */
         post: operations["goTo"];
         delete?: never;
         options?: never;
@@ -835,7 +835,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the mix does: levels, what steps do, who covers whom, what systems leave */
+        /** What the mix does: levels, what effects do, who covers whom, what systems leave */
         get: operations["mix"];
         put?: never;
         /** Take a mix, a bus or a row from another project */
@@ -2913,7 +2913,7 @@ export interface components {
         Edit: components["schemas"]["SetAutomation"] | components["schemas"]["AddBacking"] | components["schemas"]["RemoveBacking"] | components["schemas"]["SetBacking"] | components["schemas"]["AddStandIn"] | components["schemas"]["OpenBar"] | components["schemas"]["CopyBars"] | components["schemas"]["AddBus"] | components["schemas"]["MoveBus"] | components["schemas"]["RemoveBus"] | components["schemas"]["RenameBus"] | components["schemas"]["LinkChain"] | components["schemas"]["SetChain"] | components["schemas"]["AddCurve"] | components["schemas"]["DrawCurve"] | components["schemas"]["RemoveCurve"] | components["schemas"]["SetCurve"] | components["schemas"]["SetDropout"] | components["schemas"]["NameDrum"] | components["schemas"]["DivideRow"] | components["schemas"]["LeaveStroke"] | components["schemas"]["AddEffect"] | components["schemas"]["MoveEffect"] | components["schemas"]["SetEffectRecording"] | components["schemas"]["RemoveEffect"] | components["schemas"]["SetEffectShape"] | components["schemas"]["SetSidechain"] | components["schemas"]["SwitchEffect"] | components["schemas"]["SwingAlike"] | components["schemas"]["FeelApart"] | components["schemas"]["SetDrift"] | components["schemas"]["FreezeFeel"] | components["schemas"]["SetPair"] | components["schemas"]["PullBack"] | components["schemas"]["SetRamp"] | components["schemas"]["SetScatterKind"] | components["schemas"]["SetSeed"] | components["schemas"]["Straighten"] | components["schemas"]["SetTable"] | components["schemas"]["TakeParts"] | components["schemas"]["SetBars"] | components["schemas"]["Clear"] | components["schemas"]["SetGrid"] | components["schemas"]["SetMeter"] | components["schemas"]["NameGroove"] | components["schemas"]["RepeatBars"] | components["schemas"]["TimesGroove"] | components["schemas"]["TouchHits"] | components["schemas"]["AddHit"] | components["schemas"]["ChangeHits"] | components["schemas"]["DeleteHits"] | components["schemas"]["MoveHits"] | components["schemas"]["OpenHits"] | components["schemas"]["PutHits"] | components["schemas"]["SetHits"] | components["schemas"]["SoundHits"] | components["schemas"]["StraightenHits"] | components["schemas"]["StretchHits"] | components["schemas"]["TransposeHits"] | components["schemas"]["SetKit"] | components["schemas"]["FillLane"] | components["schemas"]["FollowLane"] | components["schemas"]["SetLane"] | components["schemas"]["FollowRoots"] | components["schemas"]["ShiftLane"] | components["schemas"]["SpreadLane"] | components["schemas"]["AddLayer"] | components["schemas"]["SetAttack"] | components["schemas"]["MoveLayer"] | components["schemas"]["RemoveLayer"] | components["schemas"]["RenameLayer"] | components["schemas"]["ResetLayer"] | components["schemas"]["AddMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Complement"] | components["schemas"]["AddRooms"] | components["schemas"]["AddRumble"] | components["schemas"]["TakeMix"] | components["schemas"]["RemoveModulation"] | components["schemas"]["SetModulation"] | components["schemas"]["ChangeNumber"] | components["schemas"]["SetNumber"] | components["schemas"]["KeepOrder"] | components["schemas"]["RemoveOrder"] | components["schemas"]["UseOrder"] | components["schemas"]["MoveOver"] | components["schemas"]["RemoveOver"] | components["schemas"]["SetOver"] | components["schemas"]["Automate"] | components["schemas"]["PlaceBars"] | components["schemas"]["AddDropout"] | components["schemas"]["PlaceFill"] | components["schemas"]["PlaceObject"] | components["schemas"]["PaintRows"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetKey"] | components["schemas"]["RenameProject"] | components["schemas"]["SetRecipe"] | components["schemas"]["ActivateReference"] | components["schemas"]["AddReference"] | components["schemas"]["AimReference"] | components["schemas"]["Correct"] | components["schemas"]["RemoveReference"] | components["schemas"]["SetRowTo"] | components["schemas"]["SetSample"] | components["schemas"]["AddSection"] | components["schemas"]["MoveSection"] | components["schemas"]["RemoveSection"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetSection"] | components["schemas"]["SplitSection"] | components["schemas"]["SetSections"] | components["schemas"]["AddSend"] | components["schemas"]["RemoveSend"] | components["schemas"]["RemoveShape"] | components["schemas"]["SetShape"] | components["schemas"]["TakeBoth"] | components["schemas"]["TakeFeel"] | components["schemas"]["TakeGroove"] | components["schemas"]["TakePattern"] | components["schemas"]["PlayIn"] | components["schemas"]["ClearTarget"] | components["schemas"]["SetTarget"] | components["schemas"]["AddVariation"] | components["schemas"]["RemoveVariation"] | components["schemas"]["RenameVariation"] | components["schemas"]["UseVariation"] | components["schemas"]["AddVoice"] | components["schemas"]["SetCutBy"] | components["schemas"]["DuplicateVoice"] | components["schemas"]["SetGate"] | components["schemas"]["MoveVoice"] | components["schemas"]["SetNote"] | components["schemas"]["RefileVoice"] | components["schemas"]["RemoveVoice"] | components["schemas"]["RenameVoice"] | components["schemas"]["SetSound"] | components["schemas"]["DrawWave"];
         /**
          * @description EditRequest applies edits to version Base. Edits with the same Coalesce
-         *     name in a row are one step of undo.
+         *     name in a row are one change to undo.
          */
         EditRequest: {
             base: number;
@@ -3091,7 +3091,7 @@ export interface components {
         };
         /**
          * @description FeelApart takes what is systematic in nudges out of them: swing, lean, contour and
-         *     drift become parts of the feel, what they do not tell stays with its hit, and each
+         *     drift become parts of the feel, what they do not explain stays with its hit, and each
          *     hit falls where it did.
          */
         FeelApart: {
@@ -3319,7 +3319,7 @@ export interface components {
         Habit: {
             /** @description Aim is which of them is the target, counted from 1; 0 is their ranges. */
             aim: number;
-            /** @description Measures tell what they share and what varies, those with most to say first. */
+            /** @description Measures show what they share and what varies, those with most to say first. */
             measures: components["schemas"]["HabitMeasure"][];
             /**
              * @description Recordings are those that it was made of, each as its own profile, so that it can
@@ -3397,18 +3397,18 @@ export interface components {
              */
             within_ticks: number;
         };
-        /** @description History is the steps that can be gone back to. */
+        /** @description History is the changes that can be gone back to. */
         History: {
             /** @description Changes are in order of time; each is the project as it was after it. */
             changes: components["schemas"]["HistoryEntry"][];
-            /** @description Position is that of the present step. */
+            /** @description Position is that of the present change. */
             position: number;
         };
         /** @description HistoryEntry is a place in the history. */
         HistoryEntry: {
             /** @description At is when, RFC 3339. */
             at: string;
-            /** @description Name says what the step did; empty for the beginning. */
+            /** @description Name says what the change did; empty for the beginning. */
             name: string;
             position: number;
         };
@@ -3470,7 +3470,7 @@ export interface components {
         };
         /** @description Info is what the interface must know of the core to build itself. */
         Info: {
-            /** @description Effects are the kinds of step, with their numbers. */
+            /** @description Effects are the kinds of effect, with their numbers. */
             effects: components["schemas"]["EffectKind"][];
             families: components["schemas"]["Family"][];
             limits: components["schemas"]["Limits"];
@@ -4604,10 +4604,10 @@ export interface components {
             /** @description Voice is whose sound it is. */
             voice: string;
         };
-        /** @description PlaceRequest goes to a step of the history from version Base. */
+        /** @description PlaceRequest goes to a change of the history from version Base. */
         PlaceRequest: {
             base: number;
-            /** @description Position is the step's; where there is none, nothing changes. */
+            /** @description Position is the change's; where there is none, nothing changes. */
             position: number;
         };
         /** @description Placed is a groove of its own over a stretch of a section. */

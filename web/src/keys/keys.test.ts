@@ -7,7 +7,7 @@ const { keyOf } = await import("./useKeys");
 const press = (key: string, mods: string[] = [], code = "") =>
   ({ key, code, getModifierState: (m: string) => mods.includes(m) }) as unknown as KeyboardEvent;
 
-test("keys are told by what is pressed, modifiers and all", () => {
+test("keys are named by what is pressed, modifiers and all", () => {
   expect(keyOf("everywhere", press(" ", [], "Space"))).toBe("play");
   expect(keyOf("everywhere", press("z", ["Control"]))).toBe("undo");
   expect(keyOf("everywhere", press("Z", ["Control", "Shift"]))).toBe("redo");

@@ -116,7 +116,7 @@ export const keyList = {
     remove: { keys: ["Delete", "Backspace"], shown: "Delete", does: "Remove the effect" },
     earlier: { keys: ["Alt+ArrowLeft"], shown: "Alt ←", does: "Move the effect to the left" },
     later: { keys: ["Alt+ArrowRight"], shown: "Alt →", does: "Move the effect to the right" },
-    steps: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "The effect before, the next effect" },
+    effects: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "The effect before, the next effect" },
     rows: { keys: ["ArrowUp", "ArrowDown"], shown: "↑ ↓", does: "The row above, the row below" },
     copy: { keys: ["$mod+c"], shown: "Ctrl C", does: "Copy the effect, or the whole chain" },
     paste: { keys: ["$mod+v"], shown: "Ctrl V", does: "Paste at the end of the row's chain" },

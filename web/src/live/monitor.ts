@@ -20,6 +20,8 @@ const silence: Report = {
   studying: false,
   held: false,
   piece: false,
+  reach: 0,
+  late: 0,
 };
 
 interface MonitorStore {
@@ -82,7 +84,7 @@ class Monitor {
   report: Report = silence;
   /** When it came, on the page's clock. */
   reportAt = 0;
-  /** Reported of every report, for who must follow the sound's clock closely. */
+  /** Called with every report, for who must follow the sound's clock closely. */
   watch: ((r: Report, at: number) => void) | null = null;
   context: AudioContext | null = null;
   node: AudioWorkletNode | null = null;
@@ -143,7 +145,7 @@ class Monitor {
     worker.onmessage = (e) => {
       if (e.data.type === "refused") {
         useMonitor.setState({ studying: false });
-        useProject.getState().tell(e.data.message);
+        useProject.getState().notify(e.data.message);
         return;
       }
       if (e.data.type === "begun") {
@@ -152,7 +154,7 @@ class Monitor {
       }
       useMonitor.setState({ link: e.data.type === "open" ? "open" : "lost" });
       if (e.data.type === "lost") useMonitor.setState({ playing: false, studying: false });
-      if (e.data.type === "open") this.tellAll();
+      if (e.data.type === "open") this.sendAll();
     };
     const scheme = location.protocol === "https:" ? "wss" : "ws";
     const url = `${scheme}://${location.host}/api/projects/${this.project}/live`;
@@ -165,8 +167,8 @@ class Monitor {
     this.worker?.postMessage({ type: "command", command });
   }
 
-  /** Reports how things are to be heard, as a new way to the server does not know it. */
-  private tellAll() {
+  /** Sends how things are to be heard to a server that does not know it yet. */
+  private sendAll() {
     const { source, piece, loop, click, solo, hear, bypass, system } = useMonitor.getState();
     this.send({ type: "source", source });
     if (piece) this.send({ type: "piece", on: true });

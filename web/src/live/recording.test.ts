@@ -13,7 +13,7 @@ test("what was recorded is a WAV file of floats", () => {
   expect([44, 48, 52].map((at) => v.getFloat32(at, true))).toEqual([0.5, -0.25, 1]);
 });
 
-test("a microphone that is refused or absent is told, each in its own words", () => {
+test("a microphone that is refused or absent is reported, each in its own words", () => {
   expect(refusal(new DOMException("", "NotAllowedError"))).toContain("Allow it");
   expect(refusal(new DOMException("", "NotFoundError"))).toContain("No microphone");
   expect(refusal(new Error())).toContain("could not be opened");

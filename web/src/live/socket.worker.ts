@@ -1,7 +1,7 @@
 // Holds the WebSocket away from the page's thread, so that a busy page does
 // not starve the sound. Blocks go straight to the worklet's port; the count of
 // frames it has played goes back to the server.
-import { readBlock } from "./wire";
+import { readBlocks } from "./wire";
 
 let socket: WebSocket | null = null;
 let player: MessagePort | null = null;
@@ -23,8 +23,8 @@ function connect() {
       postMessage(JSON.parse(e.data)); // what was asked for could not be done
       return;
     }
-    const block = readBlock(e.data);
-    if (block) player?.postMessage({ type: "block", block }, [e.data]);
+    const blocks = readBlocks(e.data);
+    if (blocks.length > 0) player?.postMessage({ type: "blocks", blocks }, [e.data]);
   };
   socket.onclose = () => {
     socket = null;
@@ -47,7 +47,7 @@ addEventListener("message", (e: MessageEvent) => {
     player = e.ports[0] ?? null;
     if (player)
       player.onmessage = ({ data: p }) =>
-        send({ type: "played", frames: p.played, dry: p.dry, least: p.least });
+        send({ type: "played", frames: p.played, dry: p.dry, late: p.late });
     connect();
   } else if (m.type === "close") {
     closed = true;

@@ -3,7 +3,7 @@
 import type { Schemas } from "../api/client";
 
 /** Length of a block's header in bytes; see docs/live.md. */
-export const headerBytes = 32;
+export const headerBytes = 48;
 
 /** What the page asks of the server. */
 export type Command =
@@ -58,6 +58,10 @@ export interface Block {
   held: boolean;
   /** The arrangement plays, and the position is one of it. */
   piece: boolean;
+  /** The place of its first frame since the connection opened. */
+  at: number;
+  /** How far ahead of what is played a change is made, ms. */
+  reach: number;
   left: Float32Array;
   right: Float32Array;
 }
@@ -76,14 +80,29 @@ export interface Report {
   studying: boolean;
   held: boolean;
   piece: boolean;
+  /** How far ahead of what is played a change is made, ms. */
+  reach: number;
+  /** Frames that came too late to be heard, in all. */
+  late: number;
 }
 
-/** Reads a block; null when the bytes are not one. */
-export function readBlock(data: ArrayBuffer): Block | null {
-  if (data.byteLength < headerBytes) return null;
-  const v = new DataView(data);
+/** Reads the blocks of a message; none when the bytes are no whole blocks. */
+export function readBlocks(data: ArrayBuffer): Block[] {
+  const out: Block[] = [];
+  for (let from = 0; from < data.byteLength; ) {
+    const block = readBlock(data, from);
+    if (!block) return [];
+    out.push(block);
+    from += headerBytes + 8 * block.frames;
+  }
+  return out;
+}
+
+function readBlock(data: ArrayBuffer, from: number): Block | null {
+  if (data.byteLength < from + headerBytes) return null;
+  const v = new DataView(data, from);
   const frames = v.getUint32(0, true);
-  if (data.byteLength !== headerBytes + 8 * frames) return null;
+  if (frames === 0 || data.byteLength < from + headerBytes + 8 * frames) return null;
   return {
     frames,
     version: v.getUint32(4, true),
@@ -95,7 +114,9 @@ export function readBlock(data: ArrayBuffer): Block | null {
     studying: (v.getUint32(28, true) & 2) === 2,
     piece: (v.getUint32(28, true) & 8) === 8,
     held: (v.getUint32(28, true) & 4) === 4,
-    left: new Float32Array(data, headerBytes, frames),
-    right: new Float32Array(data, headerBytes + 4 * frames, frames),
+    at: Number(v.getBigUint64(32, true)),
+    reach: v.getFloat32(40, true),
+    left: new Float32Array(data, from + headerBytes, frames),
+    right: new Float32Array(data, from + headerBytes + 4 * frames, frames),
   };
 }

@@ -58,8 +58,8 @@ export const stages: Record<string, string> = {
 
 /** A job as a bar: how far it has come, and a way to stop it, or to begin it again. */
 export function JobBar({ job, onAgain }: { job: Job; onAgain: (job: Job) => void }) {
-  const tell = useProject((p) => p.tell);
-  const stop = () => void leave(job).catch((e: Error) => tell(e.message));
+  const notify = useProject((p) => p.notify);
+  const stop = () => void leave(job).catch((e: Error) => notify(e.message));
   return (
     <div
       className="flex items-center gap-4 rounded-xl border border-line bg-base-100 px-4 py-3 shadow-lg"
@@ -143,7 +143,7 @@ export function DropHint({ text }: { text: string }) {
 
 /** Several jobs that were interrupted together, as one bar. */
 function Interrupted({ jobs, onAgain }: { jobs: Job[]; onAgain: (job: Job) => void }) {
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const names = jobs.map(nameOf).join(", ");
   return (
     <div
@@ -165,7 +165,7 @@ function Interrupted({ jobs, onAgain }: { jobs: Job[]; onAgain: (job: Job) => vo
       <button
         type="button"
         className="press"
-        onClick={() => void Promise.all(jobs.map(leave)).catch((e: Error) => tell(e.message))}
+        onClick={() => void Promise.all(jobs.map(leave)).catch((e: Error) => notify(e.message))}
       >
         Discard all
       </button>

@@ -55,7 +55,7 @@ function useFacts(): Record<View, string> {
     compare:
       ref && compare
         ? compare.measurable === 0
-          ? "too little to tell"
+          ? "too little to measure"
           : `${compare.outside} of ${compare.measurable} outside`
         : ref
           ? "comparing…"

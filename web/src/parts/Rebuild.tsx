@@ -1,4 +1,4 @@
-// A project made of a reference: what it is made of is chosen, then each step is shown with
+// A project made of a reference: what it is made of is chosen, then each stage is shown with
 // what came of it. It plays as it comes.
 import { Check, Circle, LoaderCircle, TriangleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
@@ -21,7 +21,7 @@ export function RebuildChoice(p: { project: string; reference: Schemas["Referenc
   const [kit, setKit] = useState("");
   const [busy, setBusy] = useState(false);
   const kits = (useLibrary().data?.kits ?? []).filter((k) => !k.own);
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   const begin = async () => {
     setBusy(true);
     const said = await useRebuilding.getState().begin(p.project, {
@@ -32,7 +32,7 @@ export function RebuildChoice(p: { project: string; reference: Schemas["Referenc
       seed: 1,
     });
     setBusy(false);
-    if (said) tell(said);
+    if (said) notify(said);
     else p.onClose();
   };
   return (
@@ -149,7 +149,7 @@ export function RebuildReport({ project }: { project: string }) {
           </p>
         </>
       )}
-      <ol className="flex flex-col gap-1" aria-label="Steps">
+      <ol className="flex flex-col gap-1" aria-label="Stages">
         {rebuilt.stages.map((s) => (
           <li key={s.id} className="grid grid-cols-[18px_130px_1fr] items-start gap-2">
             <StepMark state={s.state} weak={s.weak.length > 0} />

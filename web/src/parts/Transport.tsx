@@ -243,9 +243,16 @@ function Position({ beats, bpm }: { beats: number; bpm: number }) {
 
 const floor = -48; // dB, the left end of the meter
 
+/** What the meter shows, and how soon a change is heard. */
+export const meterHint = (reach: number) =>
+  `Output: sample peak and momentary loudness. What lies above 0 dBFS is limited before you hear it.${
+    reach > 0 ? ` A change is made ${num(reach, 0)} ms ahead of what you hear` : ""
+  }`;
+
 function Meter() {
   const left = useRef<HTMLDivElement>(null);
   const right = useRef<HTMLDivElement>(null);
+  const box = useRef<HTMLDivElement>(null);
   const peak = useRef<HTMLSpanElement>(null);
   const loud = useRef<HTMLSpanElement>(null);
   const held = useRef({ left: floor, right: floor, peak: Number.NEGATIVE_INFINITY, until: 0 });
@@ -269,6 +276,8 @@ function Meter() {
     write(peak.current, h.peak > -120 ? `${num(h.peak)} dBFS` : "– dBFS");
     if (peak.current) peak.current.style.color = h.peak > 0 ? "var(--color-error)" : "";
     write(loud.current, r.held ? "limited" : r.loudness > -70 ? `${num(r.loudness)} LUFS` : "– LUFS");
+    const hint = meterHint(r.reach);
+    if (box.current && box.current.title !== hint) box.current.title = hint;
   });
   const bar = (ref: React.RefObject<HTMLDivElement | null>) => (
     <div className="h-2 w-24 overflow-hidden rounded bg-base-300">
@@ -276,11 +285,7 @@ function Meter() {
     </div>
   );
   return (
-    <div
-      className="flex items-center gap-4"
-      title="Output: sample peak and momentary loudness. What lies above 0 dBFS is limited before you hear it"
-      data-testid="meter"
-    >
+    <div className="flex items-center gap-4" ref={box} title={meterHint(0)} data-testid="meter">
       <div className="flex flex-col gap-1" aria-hidden="true">
         {bar(left)}
         {bar(right)}

@@ -22,14 +22,14 @@ export function bring(file: File) {
 }
 
 async function begin(name: string, start: (project: string) => Promise<Job>) {
-  const { state, tell } = useProject.getState();
+  const { state, notify } = useProject.getState();
   if (!state) return;
   try {
     const job = await start(state.id);
     useImport.setState({ long: null });
     await follow(name, state.id, job);
   } catch (e) {
-    tell(
+    notify(
       e instanceof ApiError
         ? `${name}: ${e.message} Nothing was changed.`
         : "The file could not be sent. Nothing was changed. Check that Jubrak is running, then try again.",
@@ -39,7 +39,7 @@ async function begin(name: string, start: (project: string) => Promise<Job>) {
 
 /** Follows a job that brings a reference, shows what is heard, and says how it ended. */
 async function follow(name: string, project: string, begun: Job) {
-  const { tell, refresh } = useProject.getState();
+  const { notify, refresh } = useProject.getState();
   const job = await watch(begun, (now, before) => {
     if (now.status !== "running") return;
     const shown = useImport.getState().job;
@@ -54,13 +54,13 @@ async function follow(name: string, project: string, begun: Job) {
   });
   if (useImport.getState().job?.id === job.id) useImport.setState({ job: null, soFar: null });
   if (useProject.getState().state?.id !== project) return;
-  if (job.status === "failed") tell(`${name}: ${job.error} Nothing was changed.`);
-  else if (job.status === "cancelled") tell("Cancelled. Nothing was changed.", "info");
+  if (job.status === "failed") notify(`${name}: ${job.error} Nothing was changed.`);
+  else if (job.status === "cancelled") notify("Cancelled. Nothing was changed.", "info");
   else if (job.result.startsWith(chooseStretch))
     useImport.setState({ long: await api.long(job.result.slice(chooseStretch.length)) });
   else {
     await refresh();
-    tell(`${name} is now the reference.`, "info");
+    notify(`${name} is now the reference.`, "info");
   }
 }
 
@@ -77,6 +77,6 @@ export async function takeUp(project: string) {
 
 export async function again(job: Job) {
   await follow(nameOf(job), job.project, await api.restartJob(job.id)).catch((e: Error) =>
-    useProject.getState().tell(e.message),
+    useProject.getState().notify(e.message),
   );
 }

@@ -22,21 +22,21 @@ export const useApplying = create<Applying>((set, get) => ({
   done: {},
   apply: async (project, rows) => {
     if (get().jobs[project]) return;
-    const { answered, refresh, tell } = useProject.getState();
+    const { answered, refresh, notify } = useProject.getState();
     set((s) => ({ done: without(s.done, project) }));
     try {
       await answered();
       const job = await api.applyRows(project, rows);
       set((s) => ({ jobs: { ...s.jobs, [project]: job } }));
       const last = await watch(job, (now) => set((s) => ({ jobs: { ...s.jobs, [project]: now } })));
-      if (last.status === "failed") tell(last.error);
+      if (last.status === "failed") notify(last.error);
       if (last.status === "done") {
         const done = await api.applied(job.id);
         set((s) => ({ done: { ...s.done, [project]: done } }));
         if (useProject.getState().state?.id === project) await refresh();
       }
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     } finally {
       set((s) => ({ jobs: without(s.jobs, project) }));
     }

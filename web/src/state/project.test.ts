@@ -70,7 +70,7 @@ test("edits that add up are never skipped", async () => {
   expect(calls.length).toBe(5);
 });
 
-test("undo pressed faster than it is answered goes back as many steps", async () => {
+test("undo pressed faster than it is answered goes back as many changes", async () => {
   const { undo } = useProject.getState();
   await Promise.all([undo(), undo(), undo()]);
   expect(calls.map((c) => c.body.base)).toEqual([1, 2, 3]);
@@ -85,7 +85,7 @@ test("an edit made while an undo is answered is made on top of it", async () => 
   expect(calls.map((c) => c.body.base)).toEqual([1, 2]);
 });
 
-test("a refusal is told and the server's state comes back", async () => {
+test("a refusal is shown and the server's state comes back", async () => {
   answer = (url) => (url.endsWith("/edits") ? conflict() : answered(state(9, "renamed elsewhere")));
   const { edit } = useProject.getState();
   edit([{ op: "project.key", key: "a" }]);

@@ -18,7 +18,7 @@ interface ProjectStore {
   /** Takes up what something else has changed; edits that wait are kept. */
   refresh: () => Promise<void>;
   close: () => void;
-  /** Applies edits; those of one gesture share a coalesce name and are one step of undo. */
+  /** Applies edits; those of one gesture share a coalesce name and are one change to undo. */
   edit: (edits: Edit[], coalesce?: string) => void;
   /** Resolves when the server has answered every edit so far. */
   answered: () => Promise<void>;
@@ -50,9 +50,9 @@ interface ProjectStore {
   addTake: (take: Schemas["Take"]) => Promise<void>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
-  /** Goes to a step of the history. */
+  /** Goes to a change of the history. */
   goTo: (position: number) => Promise<void>;
-  tell: (text: string, kind?: "error" | "info") => void;
+  notify: (text: string, kind?: "error" | "info") => void;
   hush: () => void;
 }
 
@@ -134,7 +134,7 @@ export const useProject = create<ProjectStore>((set, get) => {
       try {
         const answer = await api.edit(state.id, state.version, next.edits, next.coalesce);
         take(w, changed(stateOf(w) ?? state, answer) ?? (await api.open(w.id)));
-        if (answer.notes.length > 0) get().tell(answer.notes.join(" "), "info");
+        if (answer.notes.length > 0) get().notify(answer.notes.join(" "), "info");
       } catch (e) {
         if (e instanceof ApiError && e.code === "version_conflict" && (await caughtUp(w, state))) {
           w.queue.unshift(next);
@@ -197,7 +197,7 @@ export const useProject = create<ProjectStore>((set, get) => {
         : lost === 1
           ? " One later change was not made."
           : ` ${lost} later changes were not made.`;
-    get().tell(what + more, "error");
+    get().notify(what + more, "error");
     if (e instanceof ApiError && e.status !== 0) {
       const newest = await api.open(w.id).catch(() => null);
       if (newest) take(w, newest);
@@ -265,7 +265,7 @@ export const useProject = create<ProjectStore>((set, get) => {
         const before = s.document.kit.voices.length;
         const grown = await api.bounceRow(s.id, s.version, ask);
         const made = grown.document.kit.voices.slice(before).map((v) => v.name);
-        get().tell(
+        get().notify(
           `${made.join(", ")} ${made.length === 1 ? "is a voice" : "are voices"} of this kit now.`,
           "info",
         );
@@ -275,7 +275,7 @@ export const useProject = create<ProjectStore>((set, get) => {
       settled(async (s) => {
         const grown = await api.bouncePiece(s.id, { base: s.version, ...ask });
         const made = grown.document.kit.voices.slice(s.document.kit.voices.length).map((v) => v.name);
-        get().tell(
+        get().notify(
           made.length > 0
             ? `${made.join(", ")} ${made.length === 1 ? "is a voice" : "are voices"} of this kit now.`
             : "It stands behind the drums now.",
@@ -288,7 +288,7 @@ export const useProject = create<ProjectStore>((set, get) => {
     takeMix: (from, what) =>
       settled(async (s) => {
         const taken = await api.takeMix(s.id, s.version, from, what, false);
-        get().tell(`Copied: ${taken.comes.join("; ")}.`, "info");
+        get().notify(`Copied: ${taken.comes.join("; ")}.`, "info");
         return taken.state ?? s;
       }),
     addLayer: (voice, from) =>
@@ -297,14 +297,14 @@ export const useProject = create<ProjectStore>((set, get) => {
           ? api.layerFromFile(s.id, voice, s.version, from)
           : api.layerFromSlice(s.id, from.reference, { base: s.version, voice, slice: from.slice }));
         const name = grown.document.kit.voices.find((v) => v.id === voice)?.name ?? voice;
-        get().tell(`${name} has one more layer.`, "info");
+        get().notify(`${name} has one more layer.`, "info");
         return grown;
       }),
     takeDrum: (reference, voice, drum) =>
       settled(async (s) => {
         const taken = await api.takeDrum(s.id, reference, { base: s.version, voice, drum });
         const v = taken.document.kit.voices.find((v) => v.id === voice);
-        get().tell(
+        get().notify(
           `${v?.name ?? voice} plays the reference's drum${(v?.layers.length ?? 0) > 1 ? ", soft strokes in a layer of their own" : ""}.`,
           "info",
         );
@@ -314,7 +314,7 @@ export const useProject = create<ProjectStore>((set, get) => {
       settled(async (s) => {
         const taken = await api.takeFit(s.id, voice, { base: s.version, job, attack, coalesce: gesture });
         const name = taken.document.kit.voices.find((v) => v.id === voice)?.name ?? voice;
-        get().tell(`${name} is fitted; an attempt of its own is kept.`, "info");
+        get().notify(`${name} is fitted; an attempt of its own is kept.`, "info");
         return taken;
       }),
     tidyLayer: (voice, layer) => settled((s) => api.tidyLayer(s.id, voice, { base: s.version, layer })),
@@ -326,7 +326,7 @@ export const useProject = create<ProjectStore>((set, get) => {
     undo: () => settled((s) => after(s, api.undo(s.id, s.version))),
     redo: () => settled((s) => after(s, api.redo(s.id, s.version))),
     goTo: (position) => settled((s) => after(s, api.goTo(s.id, s.version, position))),
-    tell: (text, kind = "error") => set({ notice: { text, kind } }),
+    notify: (text, kind = "error") => set({ notice: { text, kind } }),
     hush: () => set({ notice: null }),
   };
 });

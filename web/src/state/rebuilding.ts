@@ -52,7 +52,7 @@ export const useRebuilding = create<State>((set, get) => {
     }
     if (job.status === "failed") {
       set((s) => ({ of: without(s.of, project) }));
-      useProject.getState().tell(job.error);
+      useProject.getState().notify(job.error);
     }
   };
   return {
@@ -90,7 +90,7 @@ export const useRebuilding = create<State>((set, get) => {
         await new Promise((done) => setTimeout(done, 100));
       const made = await api.rebuilt(r.job.id);
       set((s) => ({ of: without(s.of, project) }));
-      const { refresh, undo, tell } = useProject.getState();
+      const { refresh, undo, notify } = useProject.getState();
       if (made.new) {
         await api.remove(project);
         go(null);
@@ -98,7 +98,7 @@ export const useRebuilding = create<State>((set, get) => {
         await refresh();
         for (let n = 0; n < made.changes; n++) await undo();
       }
-      tell("Given up: all is as it was before.", "info");
+      notify("Given up: all is as it was before.", "info");
     },
     forget: (project) => set((s) => ({ of: without(s.of, project) })),
   };

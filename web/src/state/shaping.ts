@@ -1,7 +1,7 @@
-// What of a sound is being shaped: the layer, and the part, step or more of it.
+// What of a sound is being shaped: the layer, and the part, effect or more of it.
 import { create } from "zustand";
 
-/** "part:body", "step:drive1", "curve:curve1", "layer" or "voice". */
+/** "part:body", "effect:drive1", "curve:curve1", "layer" or "voice". */
 export type Shaped = string;
 
 interface Shaping {

@@ -17,7 +17,7 @@ const accept = ".wav,.flac,.mp3,.aif,.aiff,audio/*";
 const height = 44;
 
 async function bringBacking(file: File) {
-  const { state, tell } = useProject.getState();
+  const { state, notify } = useProject.getState();
   if (!state) return;
   const { cursor } = useArrange.getState();
   try {
@@ -26,11 +26,11 @@ async function bringBacking(file: File) {
     const done = await watch(job);
     if (useProject.getState().state?.id !== state.id) return;
     await useProject.getState().refresh();
-    if (done.status === "failed") tell(done.error);
-    else if (done.notes.length > 0) tell(done.notes.join(" "), "info");
+    if (done.status === "failed") notify(done.error);
+    else if (done.notes.length > 0) notify(done.notes.join(" "), "info");
     useArrange.getState().set({ panel: "backing", backing: done.result, over: null });
   } catch (e) {
-    tell(
+    notify(
       e instanceof ApiError
         ? `${file.name}: ${e.message} Nothing was changed.`
         : "The file could not be sent.",

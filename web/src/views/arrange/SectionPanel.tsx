@@ -26,7 +26,7 @@ export function SectionPanel({ doc, facts, of }: { doc: Document; facts: Facts; 
         onCommit={(t) => {
           const v = t.trim() === "" ? 0 : Number(t.replace(",", ".").replace("−", "-"));
           if (Number.isFinite(v)) change(v);
-          else useProject.getState().tell(`${label}: “${t}” is not a number. Nothing was changed.`);
+          else useProject.getState().notify(`${label}: “${t}” is not a number. Nothing was changed.`);
         }}
       />
       <span className="text-xs text-muted">{unit}</span>

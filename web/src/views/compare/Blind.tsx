@@ -9,7 +9,7 @@ import { useProject } from "../../state/project";
 
 export function Blind({ onClose }: { onClose: () => void }) {
   const state = useProject((p) => p.state);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const client = useQueryClient();
   const hearing = useHearing();
   const id = state?.id ?? "";
@@ -30,7 +30,7 @@ export function Blind({ onClose }: { onClose: () => void }) {
       setGame(await api.blind(id, { variation: against, rounds, from_bar: bar - 1 }));
       setSide("");
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     } finally {
       setBusy(false);
     }
@@ -50,7 +50,7 @@ export function Blind({ onClose }: { onClose: () => void }) {
       if (x === "end" || now.answered === now.rounds)
         await client.invalidateQueries({ queryKey: ["blind", id] });
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   const over = game && game.answered === game.rounds;

@@ -17,7 +17,7 @@ const kinds: [string, string, string][] = [
 
 export function Ideas({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const voice = useSelection((s) => s.voice);
   const [kind, setKind] = useState("thin");
   const [amount, setAmount] = useState(40);
@@ -40,7 +40,7 @@ export function Ideas({ state }: { state: State }) {
       });
       setList(found.proposed.map((p) => ({ ...p, on: true })));
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   const taken = list?.filter((p) => p.on) ?? [];

@@ -39,7 +39,7 @@ export function voiceFor(
 
 export function PlayIn({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const playing = useMonitor((m) => m.playing);
   const [armed, setArmed] = useState(false);
   const [mode, setMode] = useState<"over" | "replace" | "erase">("over");
@@ -138,7 +138,7 @@ export function PlayIn({ state }: { state: State }) {
     strokeBy.current = (s) => {
       const voice = voiceFor(s, latest.current.voices, latest.current.keys, latest.current.relations);
       if (voice) stroke(voice, s.velocity, s.at);
-      else tell(`Nothing in this kit plays ${familyName(s.family)}${s.key ? `, key ${s.key}` : ""}.`);
+      else notify(`Nothing in this kit plays ${familyName(s.family)}${s.key ? `, key ${s.key}` : ""}.`);
     };
     return () => {
       pads.armed = [];
@@ -147,7 +147,7 @@ export function PlayIn({ state }: { state: State }) {
       removeEventListener("keydown", onDown, true);
       removeEventListener("keyup", onUp, true);
     };
-  }, [armed, edit, tell]);
+  }, [armed, edit, notify]);
   const strokeBy = useRef<((s: Stroke) => void) | null>(null);
   const [stop, setStop] = useState<(() => void) | null>(null);
 
@@ -161,7 +161,7 @@ export function PlayIn({ state }: { state: State }) {
       const end = await listenToMIDI((s) => strokeBy.current?.(s));
       setStop(() => end);
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   return (

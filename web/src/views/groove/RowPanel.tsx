@@ -12,7 +12,7 @@ import { usePanels } from "./panels";
 
 export function RowPanel({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const reference = useActiveReference();
   const sel = useSelection();
   const grids = useInfo().data?.limits.grids ?? [];
@@ -223,9 +223,9 @@ export function RowPanel({ state }: { state: State }) {
               try {
                 const { roots, lasts_ticks, measurable, beats } = await api.roots(state.id, reference.id);
                 edit([{ op: "lane.roots", voice: voice.id, roots, lasts_ticks }]);
-                tell(`A bass note was recognized in ${measurable} of ${beats} beats.`, "info");
+                notify(`A bass note was recognized in ${measurable} of ${beats} beats.`, "info");
               } catch (e) {
-                tell((e as Error).message);
+                notify((e as Error).message);
               }
             }}
           >

@@ -6,7 +6,7 @@ import { useProject } from "../../state/project";
 
 /** Keeps the groove's own feel in the library. */
 export function SaveFeel({ project }: { project: string }) {
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   const queries = useQueryClient();
   const [name, setName] = useState("");
   return (
@@ -26,10 +26,10 @@ export function SaveFeel({ project }: { project: string }) {
           try {
             const saved = await api.saveFeel(project, name.trim());
             await queries.invalidateQueries({ queryKey: ["profiles"] });
-            tell(`“${saved.name}” is in the library now.`, "info");
+            notify(`“${saved.name}” is in the library now.`, "info");
             setName("");
           } catch (e) {
-            tell((e as Error).message);
+            notify((e as Error).message);
           }
         }}
       >

@@ -49,13 +49,13 @@ export function Home() {
     refetchOnMount: "always",
   });
   const client = useQueryClient();
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const [name, setName] = useState("");
   const [text, setText] = useState("");
   const [order, setOrder] = useState("changed");
   const input = useRef<HTMLInputElement>(null);
   const again = () => client.invalidateQueries({ queryKey: ["projects"] });
-  const said = (e: unknown, otherwise: string) => tell(e instanceof Error ? e.message : otherwise);
+  const said = (e: unknown, otherwise: string) => notify(e instanceof Error ? e.message : otherwise);
   const create = async () => {
     try {
       const state = await api.create(name.trim() || "Untitled");
@@ -67,15 +67,15 @@ export function Home() {
   const follow = async (job: Job) => {
     const end = await watch(job);
     if (end.status === "failed")
-      tell(`${end.title.replace(/^Opening /, "")}: ${end.error} Nothing was changed.`);
-    if (end.status === "done") tell(end.notes.join(" "), "info");
+      notify(`${end.title.replace(/^Opening /, "")}: ${end.error} Nothing was changed.`);
+    if (end.status === "done") notify(end.notes.join(" "), "info");
     await again();
   };
   const open = async (file: File) => {
     try {
       await follow(await api.importArchive(file));
     } catch (e) {
-      tell(
+      notify(
         e instanceof ApiError
           ? `${file.name}: ${e.message}`
           : "The file could not be sent. Nothing was changed. Check that Jubrak is running, then try again.",
@@ -96,7 +96,7 @@ export function Home() {
       useRebuilding.getState().choose(true);
       go(state.id, "compare");
     } catch (e) {
-      tell(
+      notify(
         e instanceof ApiError
           ? `${file.name}: ${e.message}`
           : "The file could not be sent. Nothing was changed. Check that Jubrak is running, then try again.",

@@ -11,14 +11,14 @@ import { go } from "../../state/route";
 type Summary = Schemas["Summary"];
 
 export function ProjectCard({ project: p, onChanged }: { project: Summary; onChanged: () => Promise<void> }) {
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   const [asking, setAsking] = useState(false);
   const [naming, setNaming] = useState<string | null>(null);
   const attempt = async (work: Promise<unknown>, otherwise: string) => {
     try {
       await work;
     } catch (e) {
-      tell(e instanceof Error ? e.message : otherwise);
+      notify(e instanceof Error ? e.message : otherwise);
     }
     await onChanged();
   };

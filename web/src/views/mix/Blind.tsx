@@ -15,7 +15,7 @@ interface Game {
 }
 
 export function Blind(p: { row: string; effect: string; disabled: boolean }) {
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   const id = useProject((s) => s.state?.id) ?? "";
   const playing = useMonitor((m) => m.playing);
   const [game, setGame] = useState<Game | null>(null);
@@ -33,7 +33,7 @@ export function Blind(p: { row: string; effect: string; disabled: boolean }) {
       setOdds(null);
       hear({ gain: gain_db, firstIsOff: Math.random() < 0.5, heard: 1, right: 0, of: 0 }, 1);
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   const guess = async (first: boolean) => {

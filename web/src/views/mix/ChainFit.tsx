@@ -8,7 +8,7 @@ import type { MixRow } from "./rows";
 export function ChainFit({ row }: { row: MixRow }) {
   const id = useProject((p) => p.state?.id) ?? "";
   const edit = useProject((p) => p.edit);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const [work, setWork] = useState<AbortController | null>(null);
   const [found, setFound] = useState<Schemas["RowFit"] | null>(null);
   const search = async () => {
@@ -18,7 +18,7 @@ export function ChainFit({ row }: { row: MixRow }) {
     try {
       setFound(await api.fitChain(id, row.row, mine.signal));
     } catch (e) {
-      if (!mine.signal.aborted) tell((e as Error).message);
+      if (!mine.signal.aborted) notify((e as Error).message);
     } finally {
       setWork(null);
     }

@@ -9,7 +9,7 @@ import type { MixRow } from "./rows";
 
 export function ChainLibrary({ row }: { row: MixRow }) {
   const edit = useProject((s) => s.edit);
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   const id = useProject((s) => s.state?.id) ?? "";
   const client = useQueryClient();
   const chains = useChains().data?.chains ?? [];
@@ -65,7 +65,7 @@ export function ChainLibrary({ row }: { row: MixRow }) {
                 className="cursor-pointer px-1 text-2xs text-muted underline decoration-dotted"
                 aria-label={`Remove ${c.name} from the library`}
                 onClick={async () => {
-                  await api.deleteItem(c.id).catch((e: Error) => tell(e.message));
+                  await api.deleteItem(c.id).catch((e: Error) => notify(e.message));
                   await client.invalidateQueries({ queryKey: ["chains"] });
                 }}
               >
@@ -92,10 +92,10 @@ export function ChainLibrary({ row }: { row: MixRow }) {
             try {
               const saved = await api.saveChain(id, row.row, name.trim());
               await client.invalidateQueries({ queryKey: ["chains"] });
-              tell(`“${saved.name}” is in the library now.`, "info");
+              notify(`“${saved.name}” is in the library now.`, "info");
               setName("");
             } catch (e) {
-              tell((e as Error).message);
+              notify((e as Error).message);
             }
           }}
         >

@@ -175,7 +175,7 @@ function useMixKeys() {
       }),
     earlier: () => then(() => move(-1)),
     later: () => then(() => move(1)),
-    steps: (e) => {
+    effects: (e) => {
       const { row, place, c } = now();
       if (!row) return;
       const list = place?.list ?? row.chain;

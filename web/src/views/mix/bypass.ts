@@ -12,13 +12,13 @@ export async function toggleBypass(row: string, effect: string) {
     monitor.setBypass(null);
     return;
   }
-  const { state, tell } = useProject.getState();
+  const { state, notify } = useProject.getState();
   if (!state) return;
   try {
     const { gain_db } = await api.bypassGain(state.id, row, effect);
     monitor.setBypass({ row, effect, gain_db });
   } catch (e) {
-    tell((e as Error).message);
+    notify((e as Error).message);
   }
 }
 

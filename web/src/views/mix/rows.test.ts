@@ -78,7 +78,7 @@ test("effects are found within effects", () => {
   expect(findEffect(chain, "gate1")).toBeNull();
 });
 
-test("the list that an effect stands in is told", () => {
+test("the list that an effect stands in is named", () => {
   expect(placeOf(chain, "trim1")).toMatchObject({ at: 2, in: "", path: 0 });
   expect(placeOf(chain, "crush1")).toMatchObject({ at: 0, in: "split1", path: 1 });
   expect(placeOf(chain, "drive3")).toMatchObject({ at: 0, in: "parallel1", path: 0 });

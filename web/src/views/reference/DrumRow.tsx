@@ -224,7 +224,7 @@ export function DrumRow(p: {
                 }
               : {
                   text: "Split in two",
-                  hint: "The row is two drums, as a snare and a side stick: they are told apart by their spectra",
+                  hint: "The row is two drums, as a snare and a side stick: which differ in their spectra",
                   disabled: drum.strokes.length < 2,
                   onClick: () =>
                     edit([{ op: "drums.row", reference: reference.id, family: drum.family, drums: 2 }]),
@@ -249,7 +249,7 @@ export function DrumRow(p: {
           p.asked
             ? dry
               ? `Room taken off; sure of it in ${num(100 * drum.room_sure, 0)} % of the bands.`
-              : "Its end is not told from the room's: as there."
+              : "Its end cannot be told apart from the room: left as it is."
             : "",
         ]
           .filter(Boolean)

@@ -11,7 +11,7 @@ import { go } from "../../state/route";
 type Fact = Schemas["Fact"];
 
 /** A number with its uncertainty, or that there is not enough to say. */
-function told(f: Fact): string {
+function factText(f: Fact): string {
   if (f.value === null) return "not enough to say";
   const digits =
     f.id === "tempo" ? 2 : ["cycle", "ghosts", "rolls", "flams", "velocity"].includes(f.id) ? 0 : 1;
@@ -27,7 +27,7 @@ const unbroken = (text: string) => text.replace(/(\d) (%|ms|BPM)/g, "$1\u00a0$2"
 /** How loud the drums are against what plays beside them. */
 function sharedLoudness(a: Analysis): string {
   const s = a.drums_against_rest;
-  if (!s) return "cannot be told";
+  if (!s) return "not measurable";
   return s.alone ? "drums alone" : `${num(s.db, 0, true)} ±${num(s.stderr_db, 0)} LU`;
 }
 
@@ -63,7 +63,7 @@ function grouped(a: Analysis, anchor: string): Group[] {
   const of = (family: string): Row[] =>
     a.facts
       .filter((f) => (f.family ?? "") === family && f.id !== "bar_one" && f.id !== "no_drums")
-      .map((f) => ({ name: f.name, value: told(f), hits: f.count }));
+      .map((f) => ({ name: f.name, value: factText(f), hits: f.count }));
   const level = (v: number | null, unit: string, none: string) => (v === null ? none : `${num(v)} ${unit}`);
   const families = [...new Set(a.facts.flatMap((f) => (f.family ? [f.family] : [])))];
   return [
@@ -82,8 +82,8 @@ function grouped(a: Analysis, anchor: string): Group[] {
       name: "Sound",
       counted: false,
       rows: [
-        { name: "Kick fundamental", value: level(a.kick_fundamental_hz, "Hz", "cannot be told") },
-        { name: "Loudness", value: level(a.level.lufs_integrated, "LUFS", "cannot be told") },
+        { name: "Kick fundamental", value: level(a.kick_fundamental_hz, "Hz", "not measurable") },
+        { name: "Loudness", value: level(a.level.lufs_integrated, "LUFS", "not measurable") },
         { name: "Drums vs. everything else", value: sharedLoudness(a) },
         { name: "True peak", value: level(a.level.true_peak_dbtp, "dBTP", "–") },
         { name: "Crest", value: level(a.level.crest_db, "dB", "–") },

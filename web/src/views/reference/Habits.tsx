@@ -12,7 +12,7 @@ import { useProfiles } from "../../state/queries";
 export function MakeHabit(p: { project: string; words: string[]; onMade: (id: string) => void }) {
   const references = useProject((s) => s.state?.document.references) ?? [];
   const profiles = useProfiles().data?.profiles ?? [];
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   const queries = useQueryClient();
   const [chosen, setChosen] = useState<Set<string>>(new Set());
   const [name, setName] = useState("");
@@ -41,10 +41,10 @@ export function MakeHabit(p: { project: string; words: string[]; onMade: (id: st
         into,
       });
       await queries.invalidateQueries({ queryKey: ["profiles"] });
-      tell(`“${made.name}” is built from ${made.habit?.recordings.length ?? 0} recordings.`, "info");
+      notify(`“${made.name}” is built from ${made.habit?.recordings.length ?? 0} recordings.`, "info");
       p.onMade(made.id);
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     } finally {
       setBusy(false);
     }

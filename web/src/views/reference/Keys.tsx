@@ -8,7 +8,7 @@ import type { Correction } from "./Tools";
 
 export function Keys({ analysis, correct }: { analysis: Analysis; correct: (c: Correction) => void }) {
   const families = useInfo().data?.families ?? [];
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   const [saving, setSaving] = useState(false);
   const keys = new Map<number, { family: Family; count: number }>();
   for (const h of analysis.hits) {
@@ -24,9 +24,9 @@ export function Keys({ analysis, correct }: { analysis: Analysis; correct: (c: C
       await api.saveMapping({
         keys: { ...known.keys, ...Object.fromEntries(rows.map(([k, v]) => [k, v.family])) },
       });
-      tell("New MIDI files will be read like this.", "info");
+      notify("New MIDI files will be read like this.", "info");
     } catch (cause) {
-      tell(cause instanceof Error ? cause.message : "This could not be saved.");
+      notify(cause instanceof Error ? cause.message : "This could not be saved.");
     }
     setSaving(false);
   };

@@ -27,7 +27,7 @@ export function Library(p: {
   const [shelf, setShelf] = useState<"feels" | "recordings" | "habit">("feels");
   const queries = useQueryClient();
   const take = useProject((s) => s.useProfile);
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   useEffect(() => {
     box.current?.showModal();
   }, []);
@@ -39,7 +39,7 @@ export function Library(p: {
   });
   const profile = shown.find((x) => x.id === chosen) ?? shown[0];
   const remove = async (x: Profile) => {
-    await api.deleteProfile(x.id).catch((e: Error) => tell(e.message));
+    await api.deleteProfile(x.id).catch((e: Error) => notify(e.message));
     await queries.invalidateQueries({ queryKey: ["profiles"] });
   };
   const lean = async (x: Profile, genre: string) => {
@@ -52,9 +52,9 @@ export function Library(p: {
       await queries.invalidateQueries({ queryKey: ["profiles"] });
       setSearch("");
       setChosen(made.id);
-      tell(`“${made.name}” is in the library now.`, "info");
+      notify(`“${made.name}” is in the library now.`, "info");
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   return (
@@ -196,7 +196,7 @@ function Save(p: {
   const [notes, setNotes] = useState("");
   const [tags, setTags] = useState("");
   const queries = useQueryClient();
-  const tell = useProject((s) => s.tell);
+  const notify = useProject((s) => s.notify);
   const field = "min-w-0 rounded-lg border border-line bg-base-100 px-2.5 py-1.5 text-sm";
   return (
     <form
@@ -215,9 +215,9 @@ function Save(p: {
           });
           await queries.invalidateQueries({ queryKey: ["profiles"] });
           p.onSaved(saved.id);
-          tell(`“${saved.name}” is in the library now.`, "info");
+          notify(`“${saved.name}” is in the library now.`, "info");
         } catch (cause) {
-          tell(cause instanceof Error ? cause.message : "It could not be saved.");
+          notify(cause instanceof Error ? cause.message : "It could not be saved.");
         }
       }}
     >

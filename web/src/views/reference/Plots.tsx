@@ -194,7 +194,7 @@ function ByStep(p: { analysis: Analysis; width: number; height: number; of: "off
 function Tempo({ analysis, width, height }: { analysis: Analysis; width: number; height: number }) {
   const curve = analysis.tempo_curve;
   if (curve.length < 2)
-    return <Empty width={width} height={height} text="Too short to tell the tempo bar by bar." />;
+    return <Empty width={width} height={height} text="Too short to measure the tempo bar by bar." />;
   const middle = analysis.tempo_bpm ?? 120;
   const most = Math.max(1, ...curve.map((c) => Math.abs(c.tempo_bpm - middle) + c.stderr_bpm)) * 1.15;
   const last = Math.max(...curve.map((c) => c.bar));

@@ -106,7 +106,7 @@ test("the chosen hit shows its time and strength as fields", () => {
   expect(draw(analysis, { ...hit, covered: true } as HeardHit)).toContain("Masked by another sound");
 });
 
-test("a profile is told family by family", () => {
+test("a profile is shown family by family", () => {
   const range = (low: number, high: number) => ({ low, high });
   const profile = {
     tempo_bpm: range(84, 96),

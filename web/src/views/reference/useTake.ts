@@ -29,7 +29,7 @@ export function useTake({ tempo, beats, bars, late, from, voices }: How) {
   const stops = useRef<(() => void)[]>([]);
   const strokes = useRef<Stroke[]>([]);
   const beat = 60 / tempo;
-  const { tell } = useProject.getState();
+  const { notify } = useProject.getState();
 
   const strike = (s: Stroke) => {
     strokes.current.push(s);
@@ -115,7 +115,7 @@ export function useTake({ tempo, beats, bars, late, from, voices }: How) {
         stops.current.push(await listenToMIDI((s) => struck.current(s)));
       } catch (cause) {
         end(false);
-        tell(
+        notify(
           cause instanceof Error
             ? cause.message
             : "The browser blocked MIDI. Allow it beside the address, then try again; your take is kept.",

@@ -13,7 +13,7 @@ export const louder = (layers: Layer[], db: number): Layer[] =>
 
 export function Attempts({ voice }: { voice: Voice }) {
   const id = useProject((p) => p.state?.id) ?? "";
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const client = useQueryClient();
   const preview = usePreview(voice);
   const [heard, setHeard] = useState("");
@@ -28,7 +28,7 @@ export function Attempts({ voice }: { voice: Voice }) {
     try {
       client.setQueryData(queryKey, await api.keepAttempt(id, voice.id, ""));
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   const hear = async (attempt: string) => {

@@ -132,7 +132,7 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
 /** What is done with the chosen effect: on, off, judged off and on at the same loudness. */
 export function EffectActions({ place, voice, effect }: { place: Place; voice: Voice; effect: Effect }) {
   const edit = useProject((p) => p.edit);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const id = useProject((p) => p.state?.id) ?? "";
   const preview = usePreview(voice);
   const [without, setWithout] = useState(false);
@@ -158,7 +158,7 @@ export function EffectActions({ place, voice, effect }: { place: Place; voice: V
       preview.hear(louder(off, loud.now_lufs - loud.then_lufs), "an effect off, at the same loudness");
       setWithout(true);
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   return (

@@ -35,7 +35,7 @@ export function CurveRow({
   beat: number;
 }) {
   const edit = useProject((p) => p.edit);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const client = useQueryClient();
   const chosen = useShaping((s) => s.item) === `curve:${c.id}`;
   const info = useInfo().data;
@@ -150,8 +150,8 @@ export function CurveRow({
                     void api
                       .saveCurve(c)
                       .then(() => client.invalidateQueries({ queryKey: ["shelf"] }))
-                      .then(() => tell(`${c.name} is in the library.`, "info"))
-                      .catch((e: Error) => tell(e.message)),
+                      .then(() => notify(`${c.name} is in the library.`, "info"))
+                      .catch((e: Error) => notify(e.message)),
                 },
                 {
                   text: "Copy",

@@ -37,7 +37,7 @@ export function Find({ voice }: { voice: Voice }) {
   const shelf = useLibrary().data;
   const families = useInfo().data?.families ?? [];
   const id = useProject((p) => p.state?.id) ?? "";
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const client = useQueryClient();
   const show = useShaping((s) => s.set);
   const preview = usePreview(voice);
@@ -92,11 +92,11 @@ export function Find({ voice }: { voice: Voice }) {
   const save = async () => {
     try {
       await api.saveSound(id, voice.id, { name: name.trim() || voice.name, tags: [], layers: [] });
-      tell(`${name.trim() || voice.name} is in the library.`, "info");
+      notify(`${name.trim() || voice.name} is in the library.`, "info");
       setName("");
       await client.invalidateQueries({ queryKey: ["shelf"] });
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   const toggle = (tag: string) => {
@@ -254,7 +254,7 @@ export function Find({ voice }: { voice: Voice }) {
                   aria-label={`Remove ${s.name} from the library`}
                   onClick={async (e) => {
                     e.stopPropagation();
-                    await api.deleteItem(s.id).catch((err: Error) => tell(err.message));
+                    await api.deleteItem(s.id).catch((err: Error) => notify(err.message));
                     await client.invalidateQueries({ queryKey: ["shelf"] });
                   }}
                 >

@@ -23,7 +23,7 @@ const lengths = [
 export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }) {
   const id = useProject((p) => p.state?.id) ?? "";
   const document = useProject((p) => p.state?.document);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const answered = useProject((p) => p.answered);
   const takeFit = useProject((p) => p.takeFit);
   const show = useShaping((s) => s.set);
@@ -60,7 +60,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
     try {
       ask({ file: await api.fitTo(f), aim: "file" });
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   const start = async (from?: Layer) => {
@@ -82,7 +82,7 @@ export function Fit({ voice, layer }: { voice: Voice; layer: Layer | undefined }
       },
       voice.layers,
     );
-    if (failed) tell(failed);
+    if (failed) notify(failed);
   };
   // What was found is the voice's sound first, so that the search can go on from it.
   const again = async () => {

@@ -13,18 +13,18 @@ export function Kits() {
   const id = useProject((p) => p.state?.id) ?? "";
   const project = useProject((p) => p.state?.document.name) ?? "";
   const edit = useProject((p) => p.edit);
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const client = useQueryClient();
   const show = useShaping((s) => s.set);
   const [name, setName] = useState("");
   const save = async () => {
     try {
       await api.saveKit(id, name.trim() || project);
-      tell(`The kit ${name.trim() || project} is in the library.`, "info");
+      notify(`The kit ${name.trim() || project} is in the library.`, "info");
       setName("");
       await client.invalidateQueries({ queryKey: ["shelf"] });
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   return (
@@ -60,7 +60,7 @@ export function Kits() {
                   className="cursor-pointer"
                   aria-label={`Remove the kit ${k.name} from the library`}
                   onClick={async () => {
-                    await api.deleteItem(k.id).catch((e: Error) => tell(e.message));
+                    await api.deleteItem(k.id).catch((e: Error) => notify(e.message));
                     await client.invalidateQueries({ queryKey: ["shelf"] });
                   }}
                 >

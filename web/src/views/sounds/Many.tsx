@@ -32,7 +32,7 @@ type Order = keyof typeof orders;
 
 export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
   const id = useProject((p) => p.state?.id) ?? "";
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const client = useQueryClient();
   const show = useShaping((s) => s.set);
   const preview = usePreview(voice);
@@ -65,7 +65,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
       setKept([]);
       setChosen("");
     } catch (e) {
-      if (!work.signal.aborted) tell((e as Error).message);
+      if (!work.signal.aborted) notify((e as Error).message);
     } finally {
       setMaking((m) => (m === work ? null : m));
     }
@@ -92,10 +92,10 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
           tags: [],
           layers: layersOf(v),
         });
-      tell(`${good.length} sounds are in the library.`, "info");
+      notify(`${good.length} sounds are in the library.`, "info");
       await client.invalidateQueries({ queryKey: ["shelf"] });
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   const exportFiles = async () => {
@@ -111,7 +111,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
       a.click();
       setTimeout(() => URL.revokeObjectURL(a.href), 10_000);
     } catch (e) {
-      tell((e as Error).message);
+      notify((e as Error).message);
     }
   };
   const toggle = (n: number) => setKept(kept.includes(n) ? kept.filter((k) => k !== n) : [...kept, n]);

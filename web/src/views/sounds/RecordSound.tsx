@@ -9,7 +9,7 @@ import { useProject } from "../../state/project";
 type Stage = "opening" | "ready" | "counting" | "recording" | "bringing";
 
 export function RecordSound({ voice, onDone }: { voice: string; onDone: () => void }) {
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const addLayer = useProject((p) => p.addLayer);
   const tidy = useProject((p) => p.tidyLayer);
   const bpm = useProject((p) => p.state?.document.tempo[0]?.bpm) ?? 100;
@@ -33,7 +33,7 @@ export function RecordSound({ voice, onDone }: { voice: string; onDone: () => vo
       })
       .catch((e: unknown) => {
         if (gone) return;
-        tell(refusal(e));
+        notify(refusal(e));
         done.current();
       });
     return () => {
@@ -41,7 +41,7 @@ export function RecordSound({ voice, onDone }: { voice: string; onDone: () => vo
       take.current?.cancel();
       take.current = null;
     };
-  }, [tell]);
+  }, [notify]);
   // Four beats at the song's tempo, seen rather than heard: nothing is to be recorded.
   useEffect(() => {
     if (stage !== "counting") return;

@@ -24,7 +24,7 @@ export function Tones({
   reference: Schemas["Reference"];
 }) {
   const id = useProject((p) => p.state?.id) ?? "";
-  const tell = useProject((p) => p.tell);
+  const notify = useProject((p) => p.notify);
   const answered = useProject((p) => p.answered);
   const client = useQueryClient();
   const preview = usePreview(voice);
@@ -44,7 +44,7 @@ export function Tones({
       setFound(result);
       if (result.changed.length > 0) preview.hear(result.layers, `Into the tones of ${result.target}`);
     } catch (e) {
-      if (!mine.signal.aborted) tell((e as Error).message);
+      if (!mine.signal.aborted) notify((e as Error).message);
     } finally {
       setWork(null);
     }
@@ -56,7 +56,7 @@ export function Tones({
     await answered();
     const name = `Into ${found.target}`.slice(0, longestName);
     client.setQueryData(["attempts", id, voice.id], await api.keepAttempt(id, voice.id, name));
-    tell(`${voice.name} has the tones of ${found.target}; an attempt of its own is kept.`, "info");
+    notify(`${voice.name} has the tones of ${found.target}; an attempt of its own is kept.`, "info");
   };
   const value = (v: number | null | undefined, unit: string) =>
     v === null || v === undefined ? "–" : `${num(v, unit === "ms" ? 1 : 0)} ${unit}`;

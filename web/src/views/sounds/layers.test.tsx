@@ -59,7 +59,7 @@ test("one layer: a card, and one more can be added", () => {
   expect(html).toContain("Add a layer");
 });
 
-test("the chosen layer is marked, jobs are told, and a sound that is missing too", () => {
+test("the chosen layer is marked, jobs are shown, and a sound that is missing too", () => {
   const html = render([drum, layer("a"), layer("b")], "a");
   expect(html.match(/aria-pressed="true"[^>]*aria-label="Shape rim a"/g)).toHaveLength(1);
   expect(html).toContain("recording · −6.0 dB · gives attack");

@@ -1,5 +1,5 @@
 // Hearing other sounds in a voice's place before one is taken: all that is tried is
-// one step of the history, and Escape brings back what was there.
+// one change of the history, and Escape brings back what was there.
 import { useEffect, useRef } from "react";
 import type { Layer, Voice } from "../../api/client";
 import { newGesture, useProject } from "../../state/project";
@@ -38,7 +38,7 @@ export function usePreview(voice: Voice) {
       was.current = null;
     },
     before: begin.layers,
-    /** The step of the history that tries share. */
+    /** The change of the history that tries share. */
     gesture: begin.gesture,
   };
 }

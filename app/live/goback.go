@@ -1,0 +1,163 @@
+package live
+
+import (
+	"time"
+
+	"jubrak/core/engine"
+	"jubrak/core/state"
+)
+
+// stand is where what is made ahead stands; going back brings it back.
+type stand struct {
+	monitor  *engine.Monitor // nil while it sleeps
+	silent   int             // frames of silence since the last sound
+	position float64         // where it was when it fell asleep, ticks
+	program  *engine.Program // that plays; nil while it sleeps
+	waiting  *engine.Program // that plays from the next bar on, or nil
+	leap     float64         // where it goes on when its bar is over, ticks; where leaps
+	leaps    bool
+	sent     int64 // frames made since the connection opened, what was made anew counted once
+}
+
+const (
+	mostMoments = 8
+	// mostKept bounds what the moments of a session take, bytes.
+	mostKept = 64 << 20
+)
+
+// moments are states of a session within what is made ahead, the earliest first: from the
+// latest one before it, any place of it is made anew.
+type moments struct {
+	keeper *state.Keeper
+	list   [mostMoments]moment // a ring
+	room   int                 // how many of them may be kept
+	first  int
+	count  int
+}
+
+type moment struct {
+	at   int64 // sent then
+	kept state.Kept
+}
+
+func (m *moments) of(i int) *moment { return &m.list[(m.first+i)%m.room] }
+
+// begin drops all moments and keeps the present one.
+func (m *moments) begin(sent int64) {
+	m.room = max(2, min(mostMoments, mostKept/max(m.keeper.Size(), 1)))
+	m.first, m.count = 0, 0
+	clear(m.list[m.room:]) // no more than fit
+	m.keep(sent)
+}
+
+func (m *moments) keep(sent int64) {
+	m.count++
+	k := m.of(m.count - 1)
+	k.at = sent
+	m.keeper.Keep(&k.kept)
+}
+
+// passed keeps a moment where the last one is long enough ago. Of those before reach, where
+// nothing is made anew any more, the last one stays.
+func (m *moments) passed(sent, reach, lead int64) {
+	for m.count > 1 && m.of(1).at <= reach {
+		m.first = (m.first + 1) % m.room
+		m.count--
+	}
+	if m.count < m.room && sent-m.of(m.count-1).at >= lead/int64(m.room-1) {
+		m.keep(sent)
+	}
+}
+
+// back goes to the latest moment at or before a place; false where there is none.
+func (m *moments) back(to int64) bool {
+	for i := m.count - 1; i >= 0; i-- {
+		if k := m.of(i); k.at <= to || i == 0 {
+			m.keeper.PutBack(&k.kept)
+			m.count = i + 1
+			return true
+		}
+	}
+	return false
+}
+
+// unheardOf is for how long a browser is taken to play on without a word, frames.
+const unheardOf = engine.Rate / 5
+
+// now is about the frame that is played: what was last said, and how long ago that was.
+func (s *Session) now() int64 {
+	if s.playedAt.IsZero() {
+		return s.played
+	}
+	since := int64(time.Since(s.playedAt).Seconds() * engine.Rate)
+	return s.played + min(max(since, 0), unheardOf)
+}
+
+// reachOf is the first frame that may still be changed.
+func (s *Session) reachOf() int64 { return s.now() + s.lead.reach }
+
+// strokeOf is from where on something is struck: further ahead than what changes what goes
+// on, as a stroke that comes too late loses its attack.
+func (s *Session) strokeOf() int64 { return s.now() + 2*s.lead.reach + strokeMore }
+
+// strokeMore is a further 20 ms, frames.
+const strokeMore = 960
+
+// change does what changes the sound where the browser can still take it: it goes back as
+// far as that, and what was made ahead is made anew from there. The caller holds the lock.
+func (s *Session) change(do func()) { s.changeFrom(s.reachOf(), do) }
+
+// changeFrom is change from a frame on.
+func (s *Session) changeFrom(frame int64, do func()) {
+	again := s.now()-s.changed < oftenest
+	if s.monitor != nil && !again && s.goBack(frame) {
+		s.changed = s.now()
+	}
+	do()
+	s.moments.count = 0 // what was done since is not in them
+	if s.keepFrom = s.sent + soonKept; again {
+		s.keepFrom = s.sent + oftenest
+	}
+}
+
+// goBack brings the session to a place that was made already, a whole block; false where it
+// stays where it is.
+func (s *Session) goBack(to int64) bool {
+	to = (to + Block - 1) / Block * Block
+	if to >= s.sent || !s.moments.back(to-Block) {
+		return false
+	}
+	s.monitor.SetTrack(s.heardAs.track, s.heardAs.match) // it may be another one since
+	at := s.sent
+	for s.render(); s.sent < to; s.render() {
+		at = s.sent
+	}
+	// The block before goes out once more: what comes in is faded in over what is the same.
+	s.leadIn = append(s.leadIn[:0], s.encode(at)...)
+	return true
+}
+
+const (
+	// oftenest is how long it is not gone back again, frames: changes that come one after
+	// another are made at the end of what was made, which is not far then.
+	oftenest = 6144 // 128 ms
+	// soonKept is how much of what is made anew goes out before the first moment is kept, as
+	// that takes a while.
+	soonKept = 4 * Block
+)
+
+// keep keeps a moment of what is made, where it is time for one.
+func (s *Session) keep() {
+	switch {
+	case s.monitor == nil:
+	case s.moments.count > 0:
+		s.moments.passed(s.sent, s.reachOf(), s.lead.frames)
+	case s.sent >= s.keepFrom:
+		s.moments.begin(s.sent)
+	}
+}
+
+// ahead is how many frames are to be made beyond what is played.
+func (s *Session) ahead() int64 {
+	return min(s.lead.frames, s.lead.reach+soon+s.now()-s.changed)
+}

@@ -1,0 +1,196 @@
+package live
+
+import (
+	"encoding/binary"
+	"math"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jubrak/core/engine"
+	"jubrak/core/project"
+)
+
+// browser holds what it was sent, by frame, as a page does.
+type browser struct {
+	left    []float32
+	version []uint32
+	first   int64 // the lowest place that was sent since it was last looked at
+}
+
+// take takes all that a session has to send.
+func (b *browser) take(s *Session) {
+	b.first = math.MaxInt64
+	for m := s.next(); m != nil; m = s.next() {
+		at := int64(binary.LittleEndian.Uint64(m[32:]))
+		b.first = min(b.first, at)
+		for int64(len(b.left)) < at+Block {
+			b.left, b.version = append(b.left, 0), append(b.version, 0)
+		}
+		for i := range Block {
+			b.left[at+int64(i)] = math.Float32frombits(binary.LittleEndian.Uint32(m[HeaderBytes+4*i:]))
+			b.version[at+int64(i)] = binary.LittleEndian.Uint32(m[4:])
+		}
+	}
+}
+
+// play lets it play on up to a frame.
+func (b *browser) play(s *Session, to int64) {
+	for at := s.played; at <= to; at += Block {
+		s.take(&Message{Type: "played", Frames: at})
+		s.playedAt = s.playedAt.Add(time.Hour) // no time passes in the test
+		b.take(s)
+	}
+}
+
+// rich is a project with effects, a reverb and random draws.
+func rich(t *testing.T, edits ...project.Edit) *project.Document {
+	d, _, err := project.New("x").Apply(append(project.Edits{
+		project.AddHit{Voice: "kick", Tick: 0}, project.AddHit{Voice: "kick", Tick: 1920}, project.AddHit{Voice: "hat", Tick: 480}, project.AddHit{Voice: "hat", Tick: 960}, project.AddHit{Voice: "808", Tick: 240},
+		project.AddEffect{Chain: project.InRow("hat"), Kind: "reverb", Values: map[string]float64{"decay_ms": 1500, "mix_percent": 50}},
+		project.AddEffect{Chain: project.InRow("kick"), Kind: "chorus"},
+		project.SetNumber{At: "groove/feel/hat/scatter_ms", Value: 6}, project.SetNumber{At: "tempo/bpm", Value: 150},
+	}, edits...), nil)
+	require.NoError(t, err)
+	return d
+}
+
+// What is heard after an edit is, to the sample, what a session gives that made nothing
+// ahead and takes the edit at that frame.
+func TestAnEditIsHeardAtOnceAndExactly(t *testing.T) {
+	edits := map[string]project.Edit{
+		"a number": project.SetNumber{At: "hat/level_db", Value: -20},
+		"a sound":  project.SetNumber{At: "kick/layers/drum/body.decay_ms", Value: 60},
+		"a hit":    project.AddHit{Voice: "snare", Tick: 1200},
+		"a chain":  project.AddEffect{Chain: project.InRow("hat"), Kind: "echo"},
+		"tempo":    project.SetNumber{At: "tempo/bpm", Value: 120},
+		"a voice":  project.RemoveVoice{Voice: "808"},
+	}
+	before := rich(t)
+	for name, e := range edits {
+		after := rich(t, e)
+		s, b := NewSession(before.Song(nil), 1, nil), &browser{}
+		s.take(&Message{Type: "play"})
+		b.play(s, 40000)
+		require.Greater(t, s.sent-s.played, int64(firstLead-2*Block), "a long lead is there")
+		then := slices.Clone(b.left)
+		s.Load(after.Song(nil), 2, false)
+		b.take(s)
+		at := b.first + Block // the block before goes out once more
+		assert.LessOrEqual(t, at, s.played+leastReach+Block, "%s: it begins just ahead of what is played", name)
+		assert.GreaterOrEqual(t, at, s.played+leastReach, name)
+		b.play(s, 60000)
+		assert.Equal(t, then[:at], b.left[:at], "%s: nothing before is another", name)
+
+		m := engine.NewMonitor(engine.Rate)
+		program := engine.Prepare(before.Song(nil), engine.Rate, nil)
+		m.Engine.Swap(program)
+		m.Play(0, 0)
+		var l, r [Block]float32
+		for frame := int64(0); frame < 60000; frame += Block {
+			if frame == at {
+				m.Engine.Swap(engine.Prepare(after.Song(nil), engine.Rate, program))
+			}
+			m.Process(l[:], r[:])
+			require.Equal(t, l[:], b.left[frame:frame+Block], "%s, frame %d of %d", name, frame, at)
+		}
+	}
+}
+
+// Whatever is done is heard within the reach, and what was made for later is not heard.
+func TestEveryActGoesBack(t *testing.T) {
+	acts := map[string]func(s *Session){
+		"strike": func(s *Session) { s.take(&Message{Type: "strike", Voice: "snare", Velocity: 127}) },
+		"stop":   func(s *Session) { s.take(&Message{Type: "stop"}) },
+		"play":   func(s *Session) { s.take(&Message{Type: "play", Tick: 1920}) },
+		"solo":   func(s *Session) { s.take(&Message{Type: "solo", Voices: []string{"808"}}) },
+		"system": func(s *Session) { s.take(&Message{Type: "system", System: "phone"}) },
+		"click":  func(s *Session) { s.take(&Message{Type: "click", On: true, Per: 4}) },
+		"source": func(s *Session) { s.take(&Message{Type: "source", Source: "reference"}) },
+		"loop":   func(s *Session) { s.again(func() { s.loop = [2]int{0, 960} })() },
+		"bypass": func(s *Session) { s.again(func() { s.bypass = &engine.Bypass{Row: "hat"} })() },
+	}
+	for name, act := range acts {
+		s, b := NewSession(rich(t).Song(nil), 1, nil), &browser{}
+		s.take(&Message{Type: "play"})
+		b.play(s, 40000)
+		then := slices.Clone(b.left)
+		act(s)
+		b.take(s)
+		b.play(s, 60000)
+		differs := 0
+		for differs < len(then) && then[differs] == b.left[differs] {
+			differs++
+		}
+		assert.Less(t, differs, 40000+firstLead, "%s: what was made ahead is made anew", name)
+		if name == "strike" || name == "play" {
+			assert.GreaterOrEqual(t, differs, 40000+2*leastReach+strokeMore-Block, "%s: its attack comes in time", name)
+		}
+		assert.GreaterOrEqual(t, differs, 40000+leastReach-Block, "%s: what is played stays", name)
+	}
+}
+
+// Edits that follow each other faster than they are heard: each is made on the ones before.
+func TestEditsInARow(t *testing.T) {
+	s, b := NewSession(rich(t).Song(nil), 1, nil), &browser{}
+	s.take(&Message{Type: "play"})
+	b.play(s, 40000)
+	for i := range 40 {
+		s.Load(rich(t, project.SetNumber{At: "kick/level_db", Value: -float64(i)}).Song(nil), 2+i, false)
+		if i%3 == 0 {
+			b.take(s)
+		}
+		if i%5 == 0 {
+			b.play(s, s.played+Block)
+		}
+	}
+	b.play(s, s.played+20000)
+	assert.EqualValues(t, 41, b.version[s.played])
+	at := slices.IndexFunc(b.version, func(v uint32) bool { return v > 1 })
+	assert.InDelta(t, 40000+leastReach, at, 2*Block, "the first of them is heard at once")
+	assert.True(t, slices.IsSorted(b.version[:s.played]))
+}
+
+// The moments that are kept stay within their bound, and there is always one to go back to.
+func TestMomentsCoverTheLead(t *testing.T) {
+	s, b := NewSession(rich(t).Song(nil), 1, nil), &browser{}
+	s.take(&Message{Type: "play"})
+	for range 300 {
+		b.play(s, s.played+Block)
+		m := &s.moments
+		if s.played < oftenest {
+			continue // it begins
+		}
+		require.Positive(t, m.count)
+		require.LessOrEqual(t, m.of(0).at, max(s.reachOf(), 0)+Block)
+		require.LessOrEqual(t, m.count, mostMoments)
+	}
+	size := s.moments.keeper.Size()
+	t.Logf("%.2f MB each, %d of them", float64(size)/1e6, s.moments.room)
+	assert.LessOrEqual(t, size*s.moments.room, mostKept)
+}
+
+// A variation that waits for its bar still begins there, also where the bar was made ahead
+// already.
+func TestAWaitingSongBeginsAtABarThatWasMadeAlready(t *testing.T) {
+	s, b := NewSession(rich(t).Song(nil), 1, nil), &browser{}
+	s.take(&Message{Type: "play"})
+	bar := int64(4 * 60 * engine.Rate / 150)
+	b.play(s, bar-6000)
+	require.Greater(t, s.sent, bar)
+	s.Load(rich(t, project.SetNumber{At: "kick/mute", Value: 1}).Song(nil), 2, true)
+	require.NotNil(t, s.waiting)
+	b.play(s, bar+2000)
+	assert.Nil(t, s.waiting)
+	quiet := func(from, to int64) bool {
+		loud := float32(0)
+		for _, x := range b.left[from:to] {
+			loud = max(loud, x)
+		}
+		return loud < 0.05
+	}
+	assert.True(t, quiet(bar+500, bar+1500), "no kick on the next bar")
+}

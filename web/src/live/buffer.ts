@@ -1,0 +1,91 @@
+// What is between the server's blocks and the ear: a ring of frames by their place since the
+// connection opened. A block whose place was filled before takes the place of what is not
+// played yet.
+import type { Block } from "./wire";
+
+const ring = 1 << 15; // frames, 0.7 s
+
+/** Over how many frames what was made anew comes in. */
+export const fade = 240; // 5 ms
+
+interface Mark {
+  at: number;
+  block: Block;
+}
+
+export class Buffer {
+  private left = new Float32Array(ring);
+  private right = new Float32Array(ring);
+  /** The frame behind the last one. */
+  wrote = 0;
+  /** The next to be played. */
+  read = 0;
+  /** The frame behind the last block that came. */
+  private came = 0;
+  /** Frames of what was made anew that came when they had been played already. */
+  late = 0;
+  private fadeFrom = -fade;
+  private fadeTo = 0; // where what was there before ends
+  private marks: Mark[] = [];
+
+  reset() {
+    this.wrote = 0;
+    this.read = 0;
+    this.came = 0;
+    this.fadeFrom = -fade;
+    this.fadeTo = 0;
+    this.marks = [];
+  }
+
+  take(b: Block) {
+    if (b.at !== this.came && b.at < this.wrote) {
+      // It was gone back to there: from here on all is another version.
+      this.fadeFrom = Math.max(b.at, this.read);
+      this.fadeTo = this.wrote;
+    }
+    this.came = b.at + b.frames;
+    const skip = Math.min(Math.max(this.read - b.at, 0), b.frames);
+    this.late += skip;
+    for (let i = skip; i < b.frames; i++) {
+      const frame = b.at + i;
+      const at = frame % ring;
+      const into = (frame - this.fadeFrom + 0.5) / fade;
+      let l = b.left[i] as number;
+      let r = b.right[i] as number;
+      if (into < 1 && frame < this.fadeTo) {
+        // Equal gain: what comes and what goes are the same up to where it was changed.
+        const come = Math.sin((into * Math.PI) / 2) ** 2;
+        l = l * come + (this.left[at] as number) * (1 - come);
+        r = r * come + (this.right[at] as number) * (1 - come);
+      }
+      this.left[at] = l;
+      this.right[at] = r;
+    }
+    if (skip < b.frames) {
+      const end = b.at + b.frames;
+      this.marks = this.marks.filter((m) => m.at < b.at || m.at >= end);
+      const next = this.marks.findIndex((m) => m.at >= end);
+      this.marks.splice(next < 0 ? this.marks.length : next, 0, { at: b.at, block: b });
+    }
+    this.wrote = Math.max(this.wrote, this.came);
+  }
+
+  /** Fills what is played next; returns how many frames there were. */
+  give(left: Float32Array, right: Float32Array): number {
+    const ready = Math.min(this.wrote - this.read, left.length);
+    for (let i = 0; i < ready; i++) {
+      const at = (this.read + i) % ring;
+      left[i] = this.left[at] as number;
+      right[i] = this.right[at] as number;
+    }
+    this.read += ready;
+    return ready;
+  }
+
+  /** The blocks whose first frame has been played since it was last asked. */
+  begun(): Block[] {
+    const out: Block[] = [];
+    while (this.marks[0] && this.marks[0].at < this.read) out.push((this.marks.shift() as Mark).block);
+    return out;
+  }
+}
