@@ -93,15 +93,43 @@ func (s *Session) now() int64 {
 	return s.played + min(max(since, 0), unheardOf)
 }
 
+// pace is how long it takes to make sound, as a part of how long it lasts, on average of late.
+type pace float64
+
+// took takes how long a block took.
+func (p *pace) took(t time.Duration) {
+	const share = 1.0 / 64
+	*p += share * (pace(t.Seconds()*engine.Rate/Block) - *p)
+}
+
+// of is how long it takes to make so many frames, frames.
+func (p pace) of(frames int64) int64 { return int64(float64(p) * float64(frames)) }
+
+// tooSlow is the pace at which nothing is made anew: the browser would run dry.
+const tooSlow = 0.6
+
+// gap is how far apart moments are, frames.
+func (s *Session) gap() int64 { return s.lead.frames / int64(s.moments.room-1) }
+
+// reach is how far ahead of what is played a change is made, frames.
+func (s *Session) reach() int64 {
+	if s.pace > tooSlow {
+		return s.lead.frames
+	}
+	return leastReach + s.pace.of(s.gap()+2*Block)
+}
+
 // reachOf is the first frame that may still be changed.
-func (s *Session) reachOf() int64 { return s.now() + s.lead.reach }
+func (s *Session) reachOf() int64 { return s.now() + s.reach() }
 
 // strokeOf is from where on something is struck: further ahead than what changes what goes
 // on, as a stroke that comes too late loses its attack.
-func (s *Session) strokeOf() int64 { return s.now() + 2*s.lead.reach + strokeMore }
+func (s *Session) strokeOf() int64 { return s.now() + max(s.lead.stroke, s.reach()) }
 
-// strokeMore is a further 20 ms, frames.
-const strokeMore = 960
+// often is how long it is not gone back again, frames, so that making anew takes a third of
+// the time at most: changes until then are made at the end of what was made, which is not
+// far then.
+func (s *Session) often() int64 { return max(480, 3*s.pace.of(s.gap()+soon)) }
 
 // change does what changes the sound where the browser can still take it: it goes back as
 // far as that, and what was made ahead is made anew from there. The caller holds the lock.
@@ -109,15 +137,12 @@ func (s *Session) change(do func()) { s.changeFrom(s.reachOf(), do) }
 
 // changeFrom is change from a frame on.
 func (s *Session) changeFrom(frame int64, do func()) {
-	again := s.now()-s.changed < oftenest
-	if s.monitor != nil && !again && s.goBack(frame) {
+	if s.monitor != nil && s.pace <= tooSlow && s.now()-s.changed >= s.often() && s.goBack(frame) {
 		s.changed = s.now()
 	}
 	do()
 	s.moments.count = 0 // what was done since is not in them
-	if s.keepFrom = s.sent + soonKept; again {
-		s.keepFrom = s.sent + oftenest
-	}
+	s.keepFrom = s.sent + soonKept
 }
 
 // goBack brings the session to a place that was made already, a whole block; false where it
@@ -133,18 +158,13 @@ func (s *Session) goBack(to int64) bool {
 		at = s.sent
 	}
 	// The block before goes out once more: what comes in is faded in over what is the same.
-	s.leadIn = append(s.leadIn[:0], s.encode(at)...)
+	s.leadIn = append(s.leadIn[:0], s.encode(at, s.shown)...)
 	return true
 }
 
-const (
-	// oftenest is how long it is not gone back again, frames: changes that come one after
-	// another are made at the end of what was made, which is not far then.
-	oftenest = 6144 // 128 ms
-	// soonKept is how much of what is made anew goes out before the first moment is kept, as
-	// that takes a while.
-	soonKept = 4 * Block
-)
+// soonKept is how much of what is made anew goes out before the first moment is kept, as
+// that takes a while.
+const soonKept = 4 * Block
 
 // keep keeps a moment of what is made, where it is time for one.
 func (s *Session) keep() {
@@ -157,7 +177,10 @@ func (s *Session) keep() {
 	}
 }
 
-// ahead is how many frames are to be made beyond what is played.
+// ahead is how many frames are to be made beyond what is played. After a change it grows to
+// the whole lead as fast as making that takes a part of the time.
 func (s *Session) ahead() int64 {
-	return min(s.lead.frames, s.lead.reach+soon+s.now()-s.changed)
+	const part = 0.4
+	grown := float64(s.now()-s.changed) * max(1, part/float64(s.pace+1e-6))
+	return min(s.lead.frames, s.reach()+soon+int64(min(grown, mostLead)))
 }

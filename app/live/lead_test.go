@@ -18,20 +18,20 @@ func TestTheLeadGrowsWhereTheBrowserRanDry(t *testing.T) {
 	assert.EqualValues(t, mostLead, l.frames, "the same count is no news")
 }
 
-func TestChangesAreMadeFurtherAheadWhereTheyCameTooLate(t *testing.T) {
+func TestStrokesAreMadeFurtherAheadWhereTheyCameTooLate(t *testing.T) {
 	l := newLead()
 	l.heard(1000, 0, 0)
-	assert.EqualValues(t, leastReach, l.reach)
+	assert.EqualValues(t, leastStroke, l.stroke)
 	l.heard(2000, 0, 37)
-	assert.EqualValues(t, leastReach+reachStep, l.reach)
+	assert.EqualValues(t, leastStroke+strokeStep, l.stroke)
 	for i := range 40 {
 		l.heard(int64(2000+i), 0, 1)
 	}
-	assert.EqualValues(t, mostReach, l.reach)
+	assert.EqualValues(t, mostStroke, l.stroke)
 	at := int64(3000)
-	for ; l.reach > leastReach && at < 1e8; at += 256 {
+	for ; l.stroke > leastStroke && at < 1e8; at += 256 {
 		l.heard(at, 0, 0)
 	}
-	steps := (mostReach-leastReach)/reachStep + 1
+	steps := (mostStroke-leastStroke)/strokeStep + 1
 	assert.InDelta(t, steps*calm, at, calm, "it comes back slowly")
 }

@@ -33,9 +33,12 @@ type Session struct {
 	mu      sync.Mutex
 	stand
 	moments moments
+	pace    pace
 	// The frame that was played when it was last gone back.
 	changed  int64
-	keepFrom int64 // the frame from which on moments are kept
+	struck   int64  // where the last stroke was made
+	keepFrom int64  // the frame from which on moments are kept
+	shown    uint32 // the version of the last block that went out
 	heardAs  heardAs
 	end      context.CancelFunc
 	flush    func() // sends what is made; nil before it serves
@@ -103,7 +106,7 @@ func (h *heardAs) set(m *engine.Monitor) {
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
 	s := &Session{prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
-	s.moments.keeper = state.NewKeeper(&s.stand)
+	s.moments.keeper, s.moments.room = state.NewKeeper(&s.stand), mostMoments
 	return s
 }
 
@@ -407,7 +410,11 @@ func (s *Session) take(m *Message) {
 	defer s.mu.Unlock()
 	if m.Type == "played" {
 		s.played, s.playedAt = min(max(m.Frames, s.played), s.furthest), time.Now()
-		s.lead.heard(s.played, m.Dry, m.Late)
+		late := m.Late
+		if s.played < s.struck || s.played > s.struck+mostStroke {
+			late = 0 // of another change, which is heard from where it comes on
+		}
+		s.lead.heard(s.played, m.Dry, late)
 		return
 	}
 	place := !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7
@@ -439,6 +446,7 @@ func (s *Session) take(m *Message) {
 	from := s.reachOf()
 	if m.Type == "strike" || m.Type == "play" {
 		from = s.strokeOf()
+		s.struck = from
 	}
 	s.changeFrom(from, func() {
 		switch m.Type {
@@ -477,9 +485,9 @@ func (s *Session) take(m *Message) {
 func (s *Session) fill(ctx context.Context, conn *websocket.Conn) error {
 	s.writing.Lock()
 	defer s.writing.Unlock()
-	for {
+	for most := firstBlocks; ; most = mostBlocks {
 		s.batch = s.batch[:0]
-		for len(s.batch) < mostBlocks*BlockBytes {
+		for len(s.batch) < most*BlockBytes {
 			block := s.next()
 			if block == nil {
 				break
@@ -495,8 +503,12 @@ func (s *Session) fill(ctx context.Context, conn *websocket.Conn) error {
 	}
 }
 
-// mostBlocks are sent in one message: a write may wait for its turn on a busy machine.
-const mostBlocks = 8
+const (
+	// mostBlocks are sent in one message: a write may wait for its turn on a busy machine.
+	mostBlocks = 8
+	// firstBlocks go ahead of them, so that a change is on its way soon.
+	firstBlocks = 3
+)
 
 // next is the next block as it is sent, or nil while the lead is full. The
 // slice is reused.
@@ -513,7 +525,8 @@ func (s *Session) next() []byte {
 	}
 	at := s.sent
 	s.render()
-	message := s.encode(at)
+	message := s.encode(at, s.version)
+	s.shown = s.version
 	s.keep()
 	return message
 }
@@ -538,7 +551,9 @@ func (s *Session) render() {
 	}
 	h := &s.header
 	h.position = s.monitor.Engine.Position()
+	began := time.Now()
 	s.monitor.Process(s.left[:], s.right[:])
+	s.pace.took(time.Since(began))
 	h.peakLeft, h.peakRight = s.monitor.Meter.TakePeak()
 	h.loudness = math.Max(s.monitor.Meter.Momentary(), silentLUFS)
 	h.flags = 0
@@ -560,19 +575,19 @@ func (s *Session) render() {
 // silentLUFS is the loudness that is reported of silence.
 const silentLUFS = -100
 
-// encode writes the block that is in left and right, and its place, as a message.
-func (s *Session) encode(at int64) []byte {
+// encode writes the block that is in left and right, its place and version, as a message.
+func (s *Session) encode(at int64, version uint32) []byte {
 	h := &s.header
 	le, b := binary.LittleEndian, s.message[:]
 	le.PutUint32(b, Block)
-	le.PutUint32(b[4:], s.version)
+	le.PutUint32(b[4:], version)
 	le.PutUint64(b[8:], math.Float64bits(h.position))
 	le.PutUint32(b[16:], math.Float32bits(float32(h.peakLeft)))
 	le.PutUint32(b[20:], math.Float32bits(float32(h.peakRight)))
 	le.PutUint32(b[24:], math.Float32bits(float32(h.loudness)))
 	le.PutUint32(b[28:], h.flags)
 	le.PutUint64(b[32:], uint64(at))
-	le.PutUint32(b[40:], math.Float32bits(float32(s.lead.reach)*1000/engine.Rate))
+	le.PutUint32(b[40:], math.Float32bits(float32(s.reach())*1000/engine.Rate))
 	for i := range Block {
 		le.PutUint32(b[HeaderBytes+4*i:], math.Float32bits(s.left[i]))
 		le.PutUint32(b[HeaderBytes+4*(Block+i):], math.Float32bits(s.right[i]))

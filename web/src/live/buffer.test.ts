@@ -55,6 +55,26 @@ test("what is made anew takes the place of what is not played yet, faded in at e
   expect(out.slice(2048), "what nothing took the place of stays").toEqual(new Array(1024).fill(1));
 });
 
+test("it counts how often it was gone back, when that is played", () => {
+  const b = new Buffer();
+  fill(b, 0, 2048, 1);
+  give(b, 512);
+  fill(b, 1024, 2048, 0, 2);
+  give(b, 512);
+  b.begun();
+  expect(b.turn, "it has come but is not heard yet").toBe(0);
+  give(b, frames);
+  b.begun();
+  expect(b.turn, "the first block leads over").toBe(0);
+  give(b, 128);
+  b.begun();
+  expect(b.turn).toBe(1);
+  fill(b, 2048, 3072, 0, 2);
+  give(b, 1024);
+  b.begun();
+  expect(b.turn, "what follows is no other turn").toBe(1);
+});
+
 test("blocks after the first join without a seam", () => {
   const b = new Buffer();
   fill(b, 0, 4096, 1);

@@ -3,7 +3,7 @@
 // played yet.
 import type { Block } from "./wire";
 
-const ring = 1 << 15; // frames, 0.7 s
+const ring = 1 << 16; // frames, 1.4 s
 
 /** Over how many frames what was made anew comes in. */
 export const fade = 240; // 5 ms
@@ -11,6 +11,7 @@ export const fade = 240; // 5 ms
 interface Mark {
   at: number;
   block: Block;
+  turn: number;
 }
 
 export class Buffer {
@@ -24,6 +25,9 @@ export class Buffer {
   private came = 0;
   /** Frames of what was made anew that came when they had been played already. */
   late = 0;
+  /** How often it was gone back, as far as that has been played. */
+  turn = 0;
+  private turns = 0; // that came; the first block of each only leads over
   private fadeFrom = -fade;
   private fadeTo = 0; // where what was there before ends
   private marks: Mark[] = [];
@@ -38,10 +42,12 @@ export class Buffer {
   }
 
   take(b: Block) {
-    if (b.at !== this.came && b.at < this.wrote) {
+    const back = b.at !== this.came && b.at < this.wrote;
+    if (back) {
       // It was gone back to there: from here on all is another version.
       this.fadeFrom = Math.max(b.at, this.read);
       this.fadeTo = this.wrote;
+      this.turns++;
     }
     this.came = b.at + b.frames;
     const skip = Math.min(Math.max(this.read - b.at, 0), b.frames);
@@ -65,7 +71,7 @@ export class Buffer {
       const end = b.at + b.frames;
       this.marks = this.marks.filter((m) => m.at < b.at || m.at >= end);
       const next = this.marks.findIndex((m) => m.at >= end);
-      this.marks.splice(next < 0 ? this.marks.length : next, 0, { at: b.at, block: b });
+      this.marks.splice(next < 0 ? this.marks.length : next, 0, { at: b.at, block: b, turn: back ? this.turns - 1 : this.turns });
     }
     this.wrote = Math.max(this.wrote, this.came);
   }
@@ -85,7 +91,11 @@ export class Buffer {
   /** The blocks whose first frame has been played since it was last asked. */
   begun(): Block[] {
     const out: Block[] = [];
-    while (this.marks[0] && this.marks[0].at < this.read) out.push((this.marks.shift() as Mark).block);
+    while (this.marks[0] && this.marks[0].at < this.read) {
+      const mark = this.marks.shift() as Mark;
+      this.turn = Math.max(this.turn, mark.turn);
+      out.push(mark.block);
+    }
     return out;
   }
 }

@@ -6,6 +6,7 @@ import { useProject } from "../state/project";
 import { ppq } from "../state/ticks";
 import playerURL from "./player.worklet.ts?worker&url";
 import type { Bypass, Command, FeelPart, Report, Source } from "./wire";
+import { WorkletClock } from "./workletClock";
 
 const silence: Report = {
   played: 0,
@@ -22,6 +23,8 @@ const silence: Report = {
   piece: false,
   reach: 0,
   late: 0,
+  turn: 0,
+  time: 0,
 };
 
 interface MonitorStore {
@@ -82,7 +85,7 @@ const asItIs: Schemas["AuditionSettings"] = {
 class Monitor {
   /** The newest report; read it in animation frames, it changes 90 times a second. */
   report: Report = silence;
-  /** When it came, on the page's clock. */
+  /** When it was made, on the page's clock. */
   reportAt = 0;
   /** Called with every report, for who must follow the sound's clock closely. */
   watch: ((r: Report, at: number) => void) | null = null;
@@ -133,9 +136,10 @@ class Monitor {
     await context.audioWorklet.addModule(playerURL);
     const node = new AudioWorkletNode(context, "player", { numberOfInputs: 0, outputChannelCount: [2] });
     node.connect(context.destination);
+    const clock = new WorkletClock();
     node.port.onmessage = (e: MessageEvent<Report>) => {
       this.report = e.data;
-      this.reportAt = performance.now();
+      this.reportAt = clock.at(e.data.time, performance.now());
       this.watch?.(e.data, this.reportAt);
     };
     this.node = node;

@@ -19,6 +19,7 @@ class Player extends AudioWorkletProcessor {
   private worker: MessagePort | null = null;
   private sinceReport = 0;
   private reported = 0; // the version last reported
+  private reportedTurn = 0;
 
   constructor() {
     super();
@@ -50,8 +51,9 @@ class Player extends AudioWorkletProcessor {
       this.peakRight = Math.max(this.peakRight, block.peakRight);
     }
     this.sinceReport += left.length;
-    // A new version of the document is reported at once.
-    const isNew = this.now !== null && this.now.version !== this.reported;
+    // A new version of the document, and other sound than was made before, are reported at once.
+    const isNew =
+      this.now !== null && (this.now.version !== this.reported || this.buffer.turn !== this.reportedTurn);
     if (isNew || this.sinceReport >= 512) this.report();
     else if (this.sinceReport % 256 === 0) this.played();
     return true;
@@ -81,10 +83,13 @@ class Player extends AudioWorkletProcessor {
       held: this.now?.held ?? false,
       reach: this.now?.reach ?? 0,
       late: this.buffer.late,
+      turn: this.buffer.turn,
+      time: Date.now(),
     };
     this.peakLeft = 0;
     this.peakRight = 0;
     this.reported = report.version;
+    this.reportedTurn = report.turn;
     this.port.postMessage(report);
   }
 }

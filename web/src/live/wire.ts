@@ -84,6 +84,10 @@ export interface Report {
   reach: number;
   /** Frames that came too late to be heard, in all. */
   late: number;
+  /** How often what was made ahead was made anew, as far as that has been heard. */
+  turn: number;
+  /** When it was made, on the computer's clock, ms. */
+  time: number;
 }
 
 /** Reads the blocks of a message; none when the bytes are no whole blocks. */
