@@ -71,7 +71,11 @@ export class Buffer {
       const end = b.at + b.frames;
       this.marks = this.marks.filter((m) => m.at < b.at || m.at >= end);
       const next = this.marks.findIndex((m) => m.at >= end);
-      this.marks.splice(next < 0 ? this.marks.length : next, 0, { at: b.at, block: b, turn: back ? this.turns - 1 : this.turns });
+      this.marks.splice(next < 0 ? this.marks.length : next, 0, {
+        at: b.at,
+        block: b,
+        turn: back ? this.turns - 1 : this.turns,
+      });
     }
     this.wrote = Math.max(this.wrote, this.came);
   }

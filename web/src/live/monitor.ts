@@ -82,6 +82,26 @@ const asItIs: Schemas["AuditionSettings"] = {
   bars: 0,
 };
 
+/** How long the sound may take to begin, ms. */
+const patience = 3000;
+
+const noOutput =
+  "No sound comes out: the browser has no sound output. Connect headphones or speakers, then press Play again.";
+
+/** Reports whether a context runs, at the latest after a while; it waits in vain where there is no output. */
+function runs(context: AudioContext): Promise<boolean> {
+  return new Promise((done) => {
+    const end = () => {
+      clearTimeout(timer);
+      context.removeEventListener("statechange", look);
+      done(context.state === "running");
+    };
+    const look = () => context.state === "running" && end();
+    const timer = setTimeout(end, patience);
+    context.addEventListener("statechange", look);
+  });
+}
+
 class Monitor {
   /** The newest report; read it in animation frames, it changes 90 times a second. */
   report: Report = silence;
@@ -107,8 +127,9 @@ class Monitor {
   detach() {
     this.worker?.postMessage({ type: "close" });
     this.worker = null;
-    void this.context?.close();
+    const { context } = this;
     this.context = null;
+    void context?.close();
     this.node = null;
     this.starting = null;
     this.project = "";
@@ -125,14 +146,33 @@ class Monitor {
     });
   }
 
-  private start(): Promise<void> {
+  /**
+   * Begins the sound, and reports whether it runs. It must be called within a gesture of the
+   * user: browsers let sound begin only there.
+   */
+  private async start(): Promise<boolean> {
+    if (this.context && this.context.state !== "running") void this.context.resume().catch(() => {});
     this.starting ??= this.begin();
-    return this.starting;
+    const { starting } = this;
+    try {
+      await starting;
+    } catch (cause) {
+      if (this.starting === starting) this.starting = null;
+      throw cause;
+    }
+    const { context } = this;
+    if (context && (context.state === "running" || (await runs(context)))) return true;
+    useMonitor.setState({ playing: false, studying: false });
+    if (context && context === this.context) useProject.getState().notify(noOutput);
+    return false;
   }
 
   private async begin() {
     const context = new AudioContext({ sampleRate: 48000, latencyHint: "interactive" });
     this.context = context;
+    void context.resume().catch(() => {}); // still within the gesture
+    context.onstatechange = () => this.interrupted(context);
+    context.addEventListener("error", () => this.lost(context));
     await context.audioWorklet.addModule(playerURL);
     const node = new AudioWorkletNode(context, "player", { numberOfInputs: 0, outputChannelCount: [2] });
     node.connect(context.destination);
@@ -164,7 +204,23 @@ class Monitor {
     const url = `${scheme}://${location.host}/api/projects/${this.project}/live`;
     worker.postMessage({ type: "connect", url }, [link.port2]);
     this.worker = worker;
-    await context.resume();
+  }
+
+  /** The system takes the sound away, for a call or with its device. */
+  private interrupted(context: AudioContext) {
+    const { playing, studying } = useMonitor.getState();
+    if (context !== this.context || context.state === "running" || !(playing || studying)) return;
+    this.stop();
+    useProject.getState().notify("The sound was interrupted. Press Play to go on.");
+  }
+
+  /** The output device is gone for good: the next sound begins anew. */
+  private lost(context: AudioContext) {
+    if (context !== this.context) return;
+    const { project } = this;
+    this.detach();
+    this.attach(project);
+    useProject.getState().notify("The sound output was lost. Connect one and press Play.");
   }
 
   private send(command: Command) {
@@ -186,7 +242,7 @@ class Monitor {
 
   /** Plays from a tick on; without one from the beginning of what goes round. */
   async play(tick?: number) {
-    await this.start();
+    if (!(await this.start())) return;
     const { loop, countIn, piece } = useMonitor.getState();
     useMonitor.setState({ playing: true, studying: false });
     this.begun = () => {};
@@ -259,12 +315,14 @@ class Monitor {
   /**
    * Plays a stretch of the reference in a loop; asked again, it changes how. Making its sound
    * may take a while: begun is called when it is made and nothing else was asked for since.
+   * False where no sound comes out.
    */
-  async study(how: Partial<Schemas["AuditionSettings"]>, begun = () => {}) {
-    await this.start();
+  async study(how: Partial<Schemas["AuditionSettings"]>, begun = () => {}): Promise<boolean> {
+    if (!(await this.start())) return false;
     this.begun = begun;
     useMonitor.setState({ playing: false, studying: true });
     this.send({ type: "study", study: { ...asItIs, ...how } });
+    return true;
   }
 
   stop() {
@@ -280,7 +338,7 @@ class Monitor {
   }
 
   async strike(voice: string, velocity = 110) {
-    await this.start();
+    if (!(await this.start())) return;
     this.send({ type: "strike", voice, velocity });
   }
 

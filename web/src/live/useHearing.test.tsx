@@ -13,6 +13,7 @@ beforeEach(() => {
   vi.spyOn(monitor, "study").mockImplementation(async (_how, then = () => {}) => {
     begun = then;
     useMonitor.setState({ studying: true, playing: false });
+    return true;
   });
   vi.spyOn(monitor, "stop").mockImplementation(() => {
     stops++;

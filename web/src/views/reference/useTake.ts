@@ -74,12 +74,16 @@ export function useTake({ tempo, beats, bars, late, from, voices }: How) {
     setRecording(true);
     setCount("…");
     const total = (bars + 1) * beats * beat;
-    await monitor.study({
+    const heard = await monitor.study({
       click: "beats",
       tempo_bpm: tempo,
       beats,
       bars: bars + 2, // one to count in, one in reserve so that the loop never comes round
     });
+    if (!heard) {
+      end(false);
+      return;
+    }
     const output = (monitor.context?.outputLatency ?? 0) * 1000;
     const c = new ClickClock((bars + 2) * beats * beat, output);
     clock.current = c;

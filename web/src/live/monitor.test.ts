@@ -1,0 +1,116 @@
+// @vitest-environment jsdom
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { useProject } from "../state/project";
+import { monitor, useMonitor } from "./monitor";
+
+/** A browser's sound, whose output is there or not. */
+class Context extends EventTarget {
+  static output = true;
+  static calls: string[] = [];
+  static last: Context | null = null;
+  state = "suspended";
+  destination = {};
+  onstatechange: (() => void) | null = null;
+  audioWorklet = {
+    addModule: async () => void Context.calls.push("module"),
+  };
+  constructor() {
+    super();
+    Context.last = this;
+  }
+  resume(): Promise<void> {
+    Context.calls.push("resume");
+    if (!Context.output) return new Promise(() => {});
+    this.set("running");
+    return Promise.resolve();
+  }
+  close = async () => this.set("closed");
+  set(state: string) {
+    if (this.state === state) return;
+    this.state = state;
+    this.onstatechange?.();
+    this.dispatchEvent(new Event("statechange"));
+  }
+}
+
+const sent: { command?: { type: string } }[] = [];
+
+beforeEach(() => {
+  vi.useFakeTimers();
+  Context.output = true;
+  Context.calls = [];
+  sent.length = 0;
+  vi.stubGlobal("AudioContext", Context);
+  vi.stubGlobal(
+    "AudioWorkletNode",
+    class {
+      port = { postMessage: () => {}, onmessage: null };
+      connect() {}
+    },
+  );
+  vi.stubGlobal(
+    "Worker",
+    class {
+      postMessage = (m: { command?: { type: string } }) => sent.push(m);
+    },
+  );
+  useProject.setState({ notice: null });
+  monitor.attach("p");
+});
+
+afterEach(() => {
+  monitor.detach();
+  vi.unstubAllGlobals();
+  vi.useRealTimers();
+});
+
+const commands = () => sent.map((m) => m.command?.type).filter(Boolean);
+const notice = () => JSON.stringify(useProject.getState().notice);
+
+test("sound is asked for within the gesture, before anything is waited for", async () => {
+  const played = monitor.play();
+  expect(Context.calls).toEqual(["resume", "module"]);
+  await played;
+  expect(useMonitor.getState().playing).toBe(true);
+  expect(commands()).toContain("play");
+});
+
+test("without an output Play says so after a while, and plays once there is one", async () => {
+  Context.output = false;
+  const played = monitor.play();
+  await vi.advanceTimersByTimeAsync(5000);
+  await played;
+  expect(useMonitor.getState().playing).toBe(false);
+  expect(notice()).toContain("no sound output");
+  expect(commands()).not.toContain("play");
+  Context.output = true;
+  await monitor.play();
+  expect(useMonitor.getState().playing).toBe(true);
+});
+
+test("an output that comes while it is waited for plays at once", async () => {
+  Context.output = false;
+  const played = monitor.play();
+  await vi.advanceTimersByTimeAsync(1000);
+  Context.last?.set("running");
+  await played;
+  expect(useMonitor.getState().playing).toBe(true);
+  expect(notice()).toBe("null");
+});
+
+test("an interruption stops what plays; a device that is gone is replaced at the next Play", async () => {
+  await monitor.play();
+  Context.last?.set("interrupted");
+  expect(useMonitor.getState().playing).toBe(false);
+  expect(notice()).toContain("interrupted");
+  expect(commands().at(-1)).toBe("stop");
+  await monitor.play();
+  expect(useMonitor.getState().playing, "the same context goes on").toBe(true);
+  const before = Context.last;
+  before?.dispatchEvent(new Event("error"));
+  expect(useMonitor.getState().playing).toBe(false);
+  expect(notice()).toContain("lost");
+  await monitor.play();
+  expect(Context.last).not.toBe(before);
+  expect(useMonitor.getState().playing).toBe(true);
+});
