@@ -1,17 +1,16 @@
-// Package live is the streaming monitor: engine blocks over a WebSocket. The
+// Package live is the streaming monitor: engine blocks over a stream or a WebSocket. The
 // browser pulls: it returns how many frames it has played, and the session
-// renders ahead of that by a fixed lead.
+// renders ahead of that by a lead.
 package live
 
 import (
 	"context"
+	"crypto/rand"
 	"encoding/binary"
-	"encoding/json"
 	"math"
 	"sync"
+	"sync/atomic"
 	"time"
-
-	"github.com/coder/websocket"
 
 	"jubrak/core/audio"
 	"jubrak/core/audition"
@@ -28,6 +27,8 @@ type Prepare func(ctx context.Context, s audition.Settings) (*audio.Buffer, erro
 // sound that is asked for until it has been silent for a while: a page that is open and
 // plays nothing costs little.
 type Session struct {
+	// ID names it to who sends messages beside its stream.
+	ID      string
 	prepare Prepare
 	asked   int // number of the newest study asked for
 	mu      sync.Mutex
@@ -41,8 +42,10 @@ type Session struct {
 	shown    uint32 // the version of the last block that went out
 	heardAs  heardAs
 	end      context.CancelFunc
-	flush    func() // sends what is made; nil before it serves
+	flush    func()         // sends what is made; nil before it serves
+	listen   func(*Message) // takes a message; nil before it serves
 	writing  sync.Mutex
+	more     atomic.Bool // whether there is something to send
 	song     engine.Song
 	loop     [2]int
 	piece    bool          // the arrangement is heard, not the groove
@@ -105,7 +108,7 @@ func (h *heardAs) set(m *engine.Monitor) {
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	s := &Session{prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
+	s := &Session{ID: rand.Text(), prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
 	s.moments.keeper, s.moments.room = state.NewKeeper(&s.stand), mostMoments
 	return s
 }
@@ -302,83 +305,10 @@ func (s *Session) End() {
 	}
 }
 
-// Serve runs the session until the connection or ctx ends. Should the engine
-// fail, that is reported as a text message and the session ends; the page opens
-// another.
-func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
-	ctx, cancel := context.WithCancel(ctx)
-	defer cancel()
-	s.mu.Lock()
-	s.end = cancel
-	s.mu.Unlock()
-	var ended error
-	failed := guard.Run("the monitor", func() error {
-		ended = s.serve(ctx, conn)
-		return nil
-	})
-	if failed != nil {
-		refuse(ctx, conn, failed)
-		return failed
-	}
-	return ended
-}
-
-// refuse reports to the page what went wrong.
-func refuse(ctx context.Context, conn *websocket.Conn, err error) {
-	report(ctx, conn, map[string]string{"type": "refused", "message": err.Error()})
-}
-
-func report(ctx context.Context, conn *websocket.Conn, what map[string]string) {
-	text, _ := json.Marshal(what)
-	_ = conn.Write(ctx, websocket.MessageText, text) // a lost connection shows at the next read
-}
-
-func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
-	conn.SetReadLimit(1 << 16)
-	s.mu.Lock()
-	s.flush = func() { _ = s.fill(ctx, conn) } // a lost connection shows at the next read
-	s.mu.Unlock()
-	if err := s.fill(ctx, conn); err != nil {
-		return err
-	}
-	for {
-		kind, data, err := conn.Read(ctx)
-		if err != nil {
-			return err
-		}
-		var m Message
-		if kind != websocket.MessageText || json.Unmarshal(data, &m) != nil {
-			continue // a stray message changes nothing
-		}
-		if m.Type == "study" && m.Study != nil {
-			settings := *m.Study
-			guard.Go("close listening", func() { s.study(ctx, conn, settings) })
-			continue
-		}
-		switch m.Type {
-		case "loop": // apart, so that the sound goes on meanwhile
-			guard.Go("another part", s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} }))
-		case "piece":
-			if s.plays(m.On) { // at once: what is played next is a place of it
-				s.again(func() { s.piece, s.loop = m.On, [2]int{} })()
-			}
-		case "hear":
-			guard.Go("another hearing", s.again(func() { s.hear = m.Parts }))
-		case "bypass":
-			guard.Go("off and on", s.again(func() { s.bypass = m.Bypass }))
-		default:
-			s.take(&m)
-		}
-		if err := s.fill(ctx, conn); err != nil {
-			return err
-		}
-	}
-}
-
 // study prepares what was asked for and plays it, unless something else was
 // asked for in the meantime. That it plays now, or what went wrong, is reported as a text
 // message.
-func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audition.Settings) {
+func (s *Session) study(ctx context.Context, to way, settings audition.Settings) {
 	s.mu.Lock()
 	s.asked++
 	mine := s.asked
@@ -399,9 +329,9 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audi
 	switch {
 	case !newest:
 	case err != nil:
-		refuse(ctx, conn, err)
+		refuse(ctx, to, err)
 	default:
-		report(ctx, conn, map[string]string{"type": "begun"})
+		report(ctx, to, map[string]string{"type": "begun"})
 	}
 }
 
@@ -481,10 +411,22 @@ func (s *Session) take(m *Message) {
 	}
 }
 
-// fill renders and sends until the lead is full.
-func (s *Session) fill(ctx context.Context, conn *websocket.Conn) error {
-	s.writing.Lock()
-	defer s.writing.Unlock()
+// fill renders and sends until the lead is full. Where another one does so already, that
+// one sends what is new, too: a browser that is slow to take it holds up nobody else.
+func (s *Session) fill(ctx context.Context, to way) error {
+	s.more.Store(true)
+	for s.more.Load() && s.writing.TryLock() {
+		s.more.Store(false)
+		err := s.pour(ctx, to)
+		s.writing.Unlock()
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *Session) pour(ctx context.Context, to way) error {
 	for most := firstBlocks; ; most = mostBlocks {
 		s.batch = s.batch[:0]
 		for len(s.batch) < most*BlockBytes {
@@ -497,7 +439,7 @@ func (s *Session) fill(ctx context.Context, conn *websocket.Conn) error {
 		if len(s.batch) == 0 {
 			return nil
 		}
-		if err := conn.Write(ctx, websocket.MessageBinary, s.batch); err != nil {
+		if err := to.blocks(ctx, s.batch); err != nil {
 			return err
 		}
 	}
