@@ -45,11 +45,11 @@ generate: build-tools web/node_modules/.package-lock.json
 	go run ./app/api/gen
 	cd web && npm run --silent types
 
-# What the tests need beside Go and Node: Chromium and the peers that our
-# output is checked against.
+# What the tests need beside Go and Node: browsers, a sound output that plays to nobody, and
+# the peers that our output is checked against.
 test-tools:
 	@missing=""; \
-	for pair in chromium:chromium ffmpeg:ffmpeg sox:sox flac:flac lame:lame; do \
+	for pair in chromium:chromium firefox-esr:firefox-esr pulseaudio:pulseaudio ffmpeg:ffmpeg sox:sox flac:flac lame:lame; do \
 	  command -v $${pair%%:*} >/dev/null || missing="$$missing $${pair##*:}"; done; \
 	if [ -n "$$missing" ]; then $(install) $$missing libsox-fmt-all; fi
 
@@ -76,7 +76,7 @@ RACED := ./app/jobs ./app/live ./app/store ./core/transcribe/drumnet
 AT_ONCE := Cancel|Concurrent|Interrupted|ManyUploads|HeardSoFar|HeardOnce|While|OneOfMany|SharedAndGivenUp
 
 # Those whose longer tests count; they are tested whole.
-WHOLE := ./core/isolate ./core/transcribe ./core/format ./core/export ./app/service ./app/api
+WHOLE := ./core/isolate ./core/transcribe ./core/format ./core/export ./app/service ./app/api ./app/live
 
 # Seeds of fuzz tests are run like any test; make fuzz goes on from there.
 test-go: build-tools
@@ -99,7 +99,7 @@ e2e-long:
 bench: build-tools
 	go run ./fixtures/bench -plots docs/plots
 	$(MAKE) build e2e/node_modules/.package-lock.json
-	cd e2e && node measure.mjs && node measure-arrange.mjs
+	cd e2e && node measure.mjs && node measure-live.mjs && node measure-arrange.mjs
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/effect ./core/synth ./core/transcribe ./core/dsp ./core/mixreport
 	go test -run '^$$' -bench EditOfAPiece ./core/project
 	go test -run '^$$' -bench WildEdits -benchtime 11250x ./core/engine

@@ -89,7 +89,7 @@ func (s *Session) now() int64 {
 	if s.playedAt.IsZero() {
 		return s.played
 	}
-	since := int64(time.Since(s.playedAt).Seconds() * engine.Rate)
+	since := int64(s.clock().Sub(s.playedAt).Seconds() * engine.Rate)
 	return s.played + min(max(since, 0), unheardOf)
 }
 
@@ -158,7 +158,8 @@ func (s *Session) goBack(to int64) bool {
 		at = s.sent
 	}
 	// The block before goes out once more: what comes in is faded in over what is the same.
-	s.leadIn = append(s.leadIn[:0], s.encode(at, s.shown)...)
+	s.encode(s.leadIn[:], at, s.shown)
+	s.leads = true
 	return true
 }
 
@@ -177,10 +178,10 @@ func (s *Session) keep() {
 	}
 }
 
-// ahead is how many frames are to be made beyond what is played. After a change it grows to
-// the whole lead as fast as making that takes a part of the time.
+// ahead is how many frames are to be made beyond what is played. Once it may be gone back
+// again, it grows to the whole lead, as fast as making that takes a part of the time.
 func (s *Session) ahead() int64 {
 	const part = 0.4
-	grown := float64(s.now()-s.changed) * max(1, part/float64(s.pace+1e-6))
+	grown := float64(max(s.now()-s.changed-s.often(), 0)) * max(1, part/float64(s.pace+1e-6))
 	return min(s.lead.frames, s.reach()+soon+int64(min(grown, mostLead)))
 }

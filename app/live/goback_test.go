@@ -14,6 +14,21 @@ import (
 	"jubrak/core/project"
 )
 
+// newSession is a session for which no time passes: nothing takes long.
+func newSession(song engine.Song, version int, prepare Prepare) *Session {
+	s := NewSession(song, version, prepare)
+	began := time.Now()
+	s.clock = func() time.Time { return began }
+	return s
+}
+
+// inFull skips a test that takes a minute under the race detector, which finds nothing in it.
+func inFull(t *testing.T) {
+	if testing.Short() {
+		t.Skip("tested without the race detector")
+	}
+}
+
 // browser holds what it was sent, by frame, as a page does.
 type browser struct {
 	left    []float32
@@ -41,7 +56,6 @@ func (b *browser) take(s *Session) {
 func (b *browser) play(s *Session, to int64) {
 	for at := s.played; at <= to; at += Block {
 		s.take(&Message{Type: "played", Frames: at})
-		s.playedAt = s.playedAt.Add(time.Hour) // no time passes in the test
 		b.take(s)
 	}
 }
@@ -61,6 +75,7 @@ func rich(t *testing.T, edits ...project.Edit) *project.Document {
 // What is heard after an edit is, to the sample, what a session gives that made nothing
 // ahead and takes the edit at that frame.
 func TestAnEditIsHeardAtOnceAndExactly(t *testing.T) {
+	inFull(t)
 	edits := map[string]project.Edit{
 		"a number": project.SetNumber{At: "hat/level_db", Value: -20},
 		"a sound":  project.SetNumber{At: "kick/layers/drum/body.decay_ms", Value: 60},
@@ -72,7 +87,7 @@ func TestAnEditIsHeardAtOnceAndExactly(t *testing.T) {
 	before := rich(t)
 	for name, e := range edits {
 		after := rich(t, e)
-		s, b := NewSession(before.Song(nil), 1, nil), &browser{}
+		s, b := newSession(before.Song(nil), 1, nil), &browser{}
 		s.take(&Message{Type: "play"})
 		b.play(s, 40000)
 		require.Greater(t, s.sent-s.played, int64(firstLead-2*Block), "a long lead is there")
@@ -104,6 +119,7 @@ func TestAnEditIsHeardAtOnceAndExactly(t *testing.T) {
 
 // Whatever is done is heard within the reach, and what was made for later is not heard.
 func TestEveryActGoesBack(t *testing.T) {
+	inFull(t)
 	acts := map[string]func(s *Session){
 		"strike": func(s *Session) { s.take(&Message{Type: "strike", Voice: "snare", Velocity: 127}) },
 		"stop":   func(s *Session) { s.take(&Message{Type: "stop"}) },
@@ -116,7 +132,7 @@ func TestEveryActGoesBack(t *testing.T) {
 		"bypass": func(s *Session) { s.again(func() { s.bypass = &engine.Bypass{Row: "hat"} })() },
 	}
 	for name, act := range acts {
-		s, b := NewSession(rich(t).Song(nil), 1, nil), &browser{}
+		s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
 		s.take(&Message{Type: "play"})
 		b.play(s, 40000)
 		then := slices.Clone(b.left)
@@ -137,7 +153,7 @@ func TestEveryActGoesBack(t *testing.T) {
 
 // Edits that follow each other faster than they are heard: each is made on the ones before.
 func TestEditsInARow(t *testing.T) {
-	s, b := NewSession(rich(t).Song(nil), 1, nil), &browser{}
+	s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
 	s.take(&Message{Type: "play"})
 	b.play(s, 40000)
 	for i := range 40 {
@@ -158,7 +174,7 @@ func TestEditsInARow(t *testing.T) {
 
 // The moments that are kept stay within their bound, and there is always one to go back to.
 func TestMomentsCoverTheLead(t *testing.T) {
-	s, b := NewSession(rich(t).Song(nil), 1, nil), &browser{}
+	s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
 	s.take(&Message{Type: "play"})
 	for range 300 {
 		b.play(s, s.played+Block)
@@ -178,7 +194,7 @@ func TestMomentsCoverTheLead(t *testing.T) {
 // A variation that waits for its bar still begins there, also where the bar was made ahead
 // already.
 func TestAWaitingSongBeginsAtABarThatWasMadeAlready(t *testing.T) {
-	s, b := NewSession(rich(t).Song(nil), 1, nil), &browser{}
+	s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
 	s.take(&Message{Type: "play"})
 	bar := int64(4 * 60 * engine.Rate / 150)
 	b.play(s, bar-6000)
@@ -195,4 +211,29 @@ func TestAWaitingSongBeginsAtABarThatWasMadeAlready(t *testing.T) {
 		return loud < 0.05
 	}
 	assert.True(t, quiet(bar+500, bar+1500), "no kick on the next bar")
+}
+
+// A project that takes long to make is not gone back in, so that the browser does not run
+// dry; one that takes some of the time less far and less often.
+func TestWhatTakesLongGoesBackLess(t *testing.T) {
+	inFull(t)
+	reach := map[pace]int64{}
+	for _, p := range []pace{0.02, 0.3, 0.7} {
+		s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
+		s.take(&Message{Type: "play"})
+		b.play(s, 40000)
+		s.pace = p
+		reach[p] = s.reach()
+		s.Load(rich(t, project.SetNumber{At: "hat/level_db", Value: -20}).Song(nil), 2, false)
+		s.pace = p
+		sent := s.sent
+		s.Load(rich(t, project.SetNumber{At: "hat/level_db", Value: -30}).Song(nil), 3, false)
+		assert.Equal(t, sent, s.sent, "not twice at once")
+		if p > tooSlow {
+			assert.Equal(t, int64(firstLead), s.sent-s.played, "all that was made is heard")
+		}
+	}
+	assert.Less(t, reach[0.02], int64(700))
+	assert.Greater(t, reach[0.3], 2*reach[0.02])
+	assert.Equal(t, int64(firstLead), reach[0.7])
 }

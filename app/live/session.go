@@ -29,6 +29,7 @@ type Prepare func(ctx context.Context, s audition.Settings) (*audio.Buffer, erro
 type Session struct {
 	// ID names it to who sends messages beside its stream.
 	ID      string
+	clock   func() time.Time
 	prepare Prepare
 	asked   int // number of the newest study asked for
 	mu      sync.Mutex
@@ -59,9 +60,10 @@ type Session struct {
 	playedAt time.Time // when that was said
 	left     [Block]float32
 	right    [Block]float32
-	header   header // of left and right
-	message  [BlockBytes]byte
-	leadIn   []byte // the block before a place that was gone back to
+	header   header           // of left and right
+	message  [BlockBytes]byte // that goes out; of who writes
+	leadIn   [BlockBytes]byte // the block before a place that was gone back to
+	leads    bool             // whether that is to go out
 	batch    []byte
 }
 
@@ -108,7 +110,7 @@ func (h *heardAs) set(m *engine.Monitor) {
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	s := &Session{ID: rand.Text(), prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
+	s := &Session{ID: rand.Text(), clock: time.Now, prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
 	s.moments.keeper, s.moments.room = state.NewKeeper(&s.stand), mostMoments
 	return s
 }
@@ -339,7 +341,7 @@ func (s *Session) take(m *Message) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if m.Type == "played" {
-		s.played, s.playedAt = min(max(m.Frames, s.played), s.furthest), time.Now()
+		s.played, s.playedAt = min(max(m.Frames, s.played), s.furthest), s.clock()
 		late := m.Late
 		if s.played < s.struck || s.played > s.struck+mostStroke {
 			late = 0 // of another change, which is heard from where it comes on
@@ -457,9 +459,8 @@ const (
 func (s *Session) next() []byte {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if len(s.leadIn) > 0 {
-		s.message = [BlockBytes]byte(s.leadIn)
-		s.leadIn = s.leadIn[:0]
+	if s.leads {
+		s.message, s.leads = s.leadIn, false
 		return s.message[:]
 	}
 	if s.sent-s.now() >= s.ahead() {
@@ -467,10 +468,10 @@ func (s *Session) next() []byte {
 	}
 	at := s.sent
 	s.render()
-	message := s.encode(at, s.version)
+	s.encode(s.message[:], at, s.version)
 	s.shown = s.version
 	s.keep()
-	return message
+	return s.message[:]
 }
 
 // render makes the next block.
@@ -493,9 +494,9 @@ func (s *Session) render() {
 	}
 	h := &s.header
 	h.position = s.monitor.Engine.Position()
-	began := time.Now()
+	began := s.clock()
 	s.monitor.Process(s.left[:], s.right[:])
-	s.pace.took(time.Since(began))
+	s.pace.took(s.clock().Sub(began))
 	h.peakLeft, h.peakRight = s.monitor.Meter.TakePeak()
 	h.loudness = math.Max(s.monitor.Meter.Momentary(), silentLUFS)
 	h.flags = 0
@@ -517,10 +518,10 @@ func (s *Session) render() {
 // silentLUFS is the loudness that is reported of silence.
 const silentLUFS = -100
 
-// encode writes the block that is in left and right, its place and version, as a message.
-func (s *Session) encode(at int64, version uint32) []byte {
+// encode writes the block that is in left and right, its place and version, to b.
+func (s *Session) encode(b []byte, at int64, version uint32) {
 	h := &s.header
-	le, b := binary.LittleEndian, s.message[:]
+	le := binary.LittleEndian
 	le.PutUint32(b, Block)
 	le.PutUint32(b[4:], version)
 	le.PutUint64(b[8:], math.Float64bits(h.position))
@@ -534,7 +535,6 @@ func (s *Session) encode(at int64, version uint32) []byte {
 		le.PutUint32(b[HeaderBytes+4*i:], math.Float32bits(s.left[i]))
 		le.PutUint32(b[HeaderBytes+4*(Block+i):], math.Float32bits(s.right[i]))
 	}
-	return b
 }
 
 // TrackOf prepares a recording for the monitor at the engine's rate.

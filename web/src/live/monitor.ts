@@ -86,7 +86,7 @@ const asItIs: Schemas["AuditionSettings"] = {
 const patience = 3000;
 
 const noOutput =
-  "No sound comes out: the browser has no sound output. Connect headphones or speakers, then press Play again.";
+  "No sound comes out: the browser has no sound output. Connect headphones or speakers and press Play again; some browsers find them only after a reload. Your work is kept.";
 
 /** Reports whether a context runs, at the latest after a while; it waits in vain where there is no output. */
 function runs(context: AudioContext): Promise<boolean> {
@@ -125,13 +125,7 @@ class Monitor {
   }
 
   detach() {
-    this.worker?.postMessage({ type: "close" });
-    this.worker = null;
-    const { context } = this;
-    this.context = null;
-    void context?.close();
-    this.node = null;
-    this.starting = null;
+    this.close();
     this.project = "";
     this.report = silence;
     useMonitor.setState({
@@ -144,6 +138,17 @@ class Monitor {
       hear: null,
       bypass: null,
     });
+  }
+
+  /** Ends the sound; the next one begins anew. */
+  private close() {
+    this.worker?.postMessage({ type: "close" });
+    this.worker = null;
+    const { context } = this;
+    this.context = null;
+    void context?.close();
+    this.node = null;
+    this.starting = null;
   }
 
   /**
@@ -162,8 +167,11 @@ class Monitor {
     }
     const { context } = this;
     if (context && (context.state === "running" || (await runs(context)))) return true;
-    useMonitor.setState({ playing: false, studying: false });
-    if (context && context === this.context) useProject.getState().notify(noOutput);
+    if (context && context === this.context) {
+      this.close();
+      useMonitor.setState({ playing: false, studying: false, link: "idle" });
+      useProject.getState().notify(noOutput);
+    }
     return false;
   }
 
@@ -216,9 +224,8 @@ class Monitor {
   /** The output device is gone for good: the next sound begins anew. */
   private lost(context: AudioContext) {
     if (context !== this.context) return;
-    const { project } = this;
-    this.detach();
-    this.attach(project);
+    this.close();
+    useMonitor.setState({ playing: false, studying: false, link: "idle" });
     useProject.getState().notify("The sound output was lost. Connect one and press Play.");
   }
 
