@@ -76,7 +76,7 @@ test("Firefox: without a sound output Play says so, and plays when there is one"
   await firefox.sound(false);
   const page = await groove(firefox, server);
   await press(page, "Play");
-  await page.waitForFunction(() => document.body.textContent?.includes("the browser has no sound output"), { timeout: 20_000 });
+  await page.waitForFunction(() => document.body.textContent?.includes("the browser has no sound output"), { timeout: 60_000 });
   await page.waitForSelector('button[aria-label="Play"]');
   firefox.connect();
   await page.reload(); // it looks for outputs as a page is loaded

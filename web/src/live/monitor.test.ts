@@ -78,7 +78,7 @@ test("sound is asked for within the gesture, before anything is waited for", asy
 test("without an output Play says so after a while, and plays once there is one", async () => {
   Context.output = false;
   const played = monitor.play();
-  await vi.advanceTimersByTimeAsync(5000);
+  await vi.advanceTimersByTimeAsync(15_000);
   await played;
   expect(useMonitor.getState().playing).toBe(false);
   expect(notice()).toContain("no sound output");

@@ -83,7 +83,7 @@ const asItIs: Schemas["AuditionSettings"] = {
 };
 
 /** How long the sound may take to begin, ms. */
-const patience = 3000;
+const patience = 10_000;
 
 const noOutput =
   "No sound comes out: the browser has no sound output. Connect headphones or speakers and press Play again; some browsers find them only after a reload. Your work is kept.";
