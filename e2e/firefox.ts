@@ -33,7 +33,7 @@ export class Firefox {
   /** Starts the system's sound, with an output or without one. */
   async sound(output: boolean) {
     const socket = this.env.PULSE_SERVER;
-    const modules = [`module-native-protocol-unix auth-anonymous=1 socket=${socket}`, ...(output ? ["module-null-sink"] : [])];
+    const modules = [...(output ? ["module-null-sink"] : []), `module-native-protocol-unix auth-anonymous=1 socket=${socket}`];
     this.output = spawn("pulseaudio", ["-n", "--daemonize=no", "--exit-idle-time=-1", ...modules.flatMap((m) => ["-L", m])], {
       env: this.env,
       stdio: "ignore",
