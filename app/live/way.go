@@ -109,7 +109,6 @@ func (s *Session) Stream(ctx context.Context, w http.ResponseWriter) error {
 	defer cancel()
 	guard.Go("the monitor", func() {
 		defer cancel()
-		report(ctx, to, map[string]string{"type": "session", "id": s.ID})
 		_ = s.run(ctx, to, func(ctx context.Context) error {
 			<-ctx.Done()
 			return ctx.Err()
@@ -145,6 +144,9 @@ func (s *Session) run(ctx context.Context, to way, listen func(context.Context) 
 		}
 	}
 	s.mu.Unlock()
+	if _, streams := to.(stream); streams { // messages may come from now on
+		report(ctx, to, map[string]string{"type": "session", "id": s.ID})
+	}
 	var ended error
 	failed := guard.Run("the monitor", func() error {
 		if ended = s.fill(ctx, to); ended == nil {
