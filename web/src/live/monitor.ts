@@ -193,7 +193,7 @@ class Monitor {
     this.node = node;
     const link = new MessageChannel();
     node.port.postMessage({ type: "link" }, [link.port1]);
-    const worker = new Worker(new URL("./link.worker.ts", import.meta.url), { type: "module" });
+    const worker = new Worker(new URL("./socket.worker.ts", import.meta.url), { type: "module" });
     worker.onmessage = (e) => {
       if (e.data.type === "refused") {
         useMonitor.setState({ studying: false });
@@ -208,7 +208,8 @@ class Monitor {
       if (e.data.type === "lost") useMonitor.setState({ playing: false, studying: false });
       if (e.data.type === "open") this.sendAll();
     };
-    const url = `${location.origin}/api/projects/${this.project}/live`;
+    const scheme = location.protocol === "https:" ? "wss" : "ws";
+    const url = `${scheme}://${location.host}/api/projects/${this.project}/live`;
     worker.postMessage({ type: "connect", url }, [link.port2]);
     this.worker = worker;
   }

@@ -1,4 +1,4 @@
-// The end of the sound's way: blocks in from the link worker, 128 frames out at a time.
+// The end of the sound's way: blocks in from the socket worker, 128 frames out at a time.
 // It reports to the worker how much has been played and to the page what leaves it now.
 import { Buffer } from "./buffer";
 import type { Block, Report } from "./wire";

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { headerBytes, readBlocks, StreamReader } from "./wire";
+import { headerBytes, readBlocks } from "./wire";
 
 function block(frames: number): ArrayBuffer {
   const data = new ArrayBuffer(headerBytes + 8 * frames);
@@ -51,29 +51,4 @@ test("what is no block is refused", () => {
   expect(readBlocks(new ArrayBuffer(5))).toEqual([]);
   expect(readBlocks(new ArrayBuffer(headerBytes))).toEqual([]);
   expect(readBlocks(block(4).slice(0, -4))).toEqual([]);
-});
-
-test("a stream is read however it is cut", () => {
-  const text = new TextEncoder().encode(JSON.stringify({ type: "session", id: "x" }));
-  const head = new Uint8Array(8);
-  new DataView(head.buffer).setUint32(4, text.length, true);
-  const parts = [head, text, new Uint8Array(block(4)), new Uint8Array(block(16)), head, text];
-  const all = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
-  let at = 0;
-  for (const p of parts) {
-    all.set(p, at);
-    at += p.length;
-  }
-  for (const size of [1, 7, 48, 100, all.length]) {
-    const reader = new StreamReader();
-    const got = { frames: [] as number[], texts: [] as string[] };
-    for (let i = 0; i < all.length; i += size) {
-      const { blocks, texts } = reader.take(all.subarray(i, i + size));
-      got.frames.push(...blocks.map((b) => b.frames));
-      got.texts.push(...texts);
-      for (const b of blocks) expect([...b.left].slice(0, 4)).toEqual([0, 1, 2, 3]);
-    }
-    expect(got.frames, `in pieces of ${size}`).toEqual([4, 16]);
-    expect(got.texts.map((t) => JSON.parse(t).id)).toEqual(["x", "x"]);
-  }
 });

@@ -1,4 +1,4 @@
-// The messages between the link worker, the worklet and the page.
+// The messages between the socket worker, the worklet and the page.
 
 import type { Schemas } from "../api/client";
 
@@ -100,33 +100,6 @@ export function readBlocks(data: ArrayBuffer): Block[] {
     from += headerBytes + 8 * block.frames;
   }
   return out;
-}
-
-/** Reads a stream: blocks, and texts, which begin with 0 and their length as uint32. */
-export class StreamReader {
-  private rest = new Uint8Array(0);
-
-  /** Takes what came; returns what is whole of it. */
-  take(part: Uint8Array): { blocks: Block[]; texts: string[] } {
-    const all = new Uint8Array(this.rest.length + part.length);
-    all.set(this.rest);
-    all.set(part, this.rest.length);
-    const v = new DataView(all.buffer);
-    const blocks: Block[] = [];
-    const texts: string[] = [];
-    let at = 0;
-    while (all.length - at >= 8) {
-      const frames = v.getUint32(at, true);
-      const length = frames === 0 ? 8 + v.getUint32(at + 4, true) : headerBytes + 8 * frames;
-      if (all.length - at < length) break;
-      const piece = all.slice(at, at + length);
-      if (frames === 0) texts.push(new TextDecoder().decode(piece.subarray(8)));
-      else blocks.push(...readBlocks(piece.buffer));
-      at += length;
-    }
-    this.rest = all.slice(at);
-    return { blocks, texts };
-  }
 }
 
 function readBlock(data: ArrayBuffer, from: number): Block | null {
