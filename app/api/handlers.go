@@ -465,36 +465,6 @@ func (s *server) live(c *gin.Context) {
 	}
 }
 
-// liveStream is the monitor as an answer that does not end.
-func (s *server) liveStream(c *gin.Context) {
-	session, leave, err := s.service.Monitor(c.Param("id"))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	defer leave()
-	c.Header("Content-Type", "application/octet-stream")
-	c.Header("Cache-Control", "no-store")
-	if err := session.Stream(c.Request.Context(), c.Writer); err != nil && !errors.Is(err, context.Canceled) {
-		s.log.Debug("a monitor closed", "error", err)
-	}
-}
-
-// liveMessages takes messages for a monitor that streams.
-func (s *server) liveMessages(c *gin.Context) {
-	req, ok := body[LiveMessages](c)
-	if !ok {
-		return
-	}
-	session := s.service.Hub.Session(c.Param("id"), c.Param("session"))
-	if session == nil {
-		refuse(c, http.StatusNotFound, "not_found", "This monitor has ended. Press Play to open another.")
-		return
-	}
-	session.Do(req.Messages)
-	c.Status(http.StatusNoContent)
-}
-
 func (s *server) job(c *gin.Context) {
 	if j, ok := s.service.Jobs.Get(c.Param("id")); ok {
 		c.JSON(http.StatusOK, j)

@@ -9,7 +9,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jubrak/app/jobs"
-	"jubrak/app/live"
 	"jubrak/app/service"
 	"jubrak/core/audition"
 	"jubrak/core/compare"
@@ -187,11 +186,6 @@ type HistoryRequest struct {
 	Base int `json:"base"`
 }
 
-// LiveMessages are what a browser asks of its monitor, in order.
-type LiveMessages struct {
-	Messages []live.Message `json:"messages"`
-}
-
 // PlaceRequest goes to a change of the history from version Base.
 type PlaceRequest struct {
 	Base int `json:"base"`
@@ -288,8 +282,6 @@ func routes() []route {
 		{method: "GET", path: "/api/projects/:id/export/:what", id: "export", summary: "A file to take away: loop, stems, one-shots or midi of the groove, piece, sections, piece-stems or piece-midi of the arrangement, or project", query: []query{formatQuery, barsQuery, {"gain_db", "Change of level of sound files, -60 to 12 dB", false, 0.0}, {"pickup", "1: a MIDI file has a bar of its own for hits before the first downbeat", false, 0}, {"tracks", "1: a MIDI file has a track for each voice", false, 0}, {"notes", "1: voices with pitches are notes on channels of their own", false, 0}, velocityQuery, chainQuery, {"backings", "1: the whole piece with its backings", false, 0}}, media: "application/octet-stream", handle: (*server).export},
 		{method: "GET", path: "/api/projects/:id/levels", id: "levels", summary: "How loud loop, stems and one-shots would come out", query: []query{barsQuery, velocityQuery, chainQuery}, reply: export.Levels{}, handle: (*server).levels},
 		{method: "GET", path: "/api/projects/:id/live", id: "live", summary: "The streaming monitor (WebSocket; see docs/live.md)", media: "application/octet-stream", handle: (*server).live},
-		{method: "GET", path: "/api/projects/:id/live/stream", id: "liveStream", summary: "The streaming monitor as an answer that does not end (see docs/live.md)", media: "application/octet-stream", handle: (*server).liveStream},
-		{method: "POST", path: "/api/projects/:id/live/:session", id: "liveMessages", summary: "What the browser asks of a monitor that streams", body: LiveMessages{}, handle: (*server).liveMessages},
 		{method: "POST", path: "/api/projects/:id/takes", id: "addTake", summary: "Take what was tapped as reference", body: service.Take{}, reply: service.State{}, handle: (*server).addTake},
 		{method: "GET", path: "/api/mapping", id: "mapping", summary: "How keys of MIDI files to come are filed, over General MIDI", reply: service.Mapping{}, handle: (*server).mapping},
 		{method: "PUT", path: "/api/mapping", id: "saveMapping", summary: "Save that", body: service.Mapping{}, handle: (*server).saveMapping},
@@ -358,7 +350,7 @@ func routes() []route {
 
 // pathParams say what the parameters in paths are.
 var pathParams = map[string]string{
-	"id": "Id of a project, or of a job", "ref": "Id of a reference", "voice": "Id of a voice", "game": "Id of a blind test", "session": "Id of a monitor, which its stream begins with", "long": "Id of a file of which a stretch must be chosen",
+	"id": "Id of a project, or of a job", "ref": "Id of a reference", "voice": "Id of a voice", "game": "Id of a blind test", "long": "Id of a file of which a stretch must be chosen",
 	"what": "loop, stems, one-shots, midi or project",
 }
 

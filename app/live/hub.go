@@ -48,16 +48,6 @@ func (h *Hub) Each(project string, f func(*Session)) {
 	}
 }
 
-// Session is the open session of a project with an ID, or nil.
-func (h *Hub) Session(project, id string) (found *Session) {
-	h.Each(project, func(s *Session) {
-		if s.ID == id {
-			found = s
-		}
-	})
-	return found
-}
-
 // Playing reports whether anything is heard in any session.
 func (h *Hub) Playing() bool {
 	h.mu.Lock()

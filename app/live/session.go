@@ -1,16 +1,17 @@
-// Package live is the streaming monitor: engine blocks over a stream or a WebSocket. The
+// Package live is the streaming monitor: engine blocks over a WebSocket. The
 // browser pulls: it returns how many frames it has played, and the session
 // renders ahead of that by a lead.
 package live
 
 import (
 	"context"
-	"crypto/rand"
 	"encoding/binary"
 	"math"
 	"sync"
 	"sync/atomic"
 	"time"
+
+	"github.com/coder/websocket"
 
 	"jubrak/core/audio"
 	"jubrak/core/audition"
@@ -27,8 +28,6 @@ type Prepare func(ctx context.Context, s audition.Settings) (*audio.Buffer, erro
 // sound that is asked for until it has been silent for a while: a page that is open and
 // plays nothing costs little.
 type Session struct {
-	// ID names it to who sends messages beside its stream.
-	ID      string
 	clock   func() time.Time
 	prepare Prepare
 	asked   int // number of the newest study asked for
@@ -43,8 +42,7 @@ type Session struct {
 	shown    uint32 // the version of the last block that went out
 	heardAs  heardAs
 	end      context.CancelFunc
-	flush    func()         // sends what is made; nil before it serves
-	listen   func(*Message) // takes a message; nil before it serves
+	flush    func() // sends what is made; nil before it serves
 	writing  sync.Mutex
 	more     atomic.Bool // whether there is something to send
 	song     engine.Song
@@ -110,7 +108,7 @@ func (h *heardAs) set(m *engine.Monitor) {
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	s := &Session{ID: rand.Text(), clock: time.Now, prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
+	s := &Session{clock: time.Now, prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
 	s.moments.keeper, s.moments.room = state.NewKeeper(&s.stand), mostMoments
 	return s
 }
@@ -310,7 +308,7 @@ func (s *Session) End() {
 // study prepares what was asked for and plays it, unless something else was
 // asked for in the meantime. That it plays now, or what went wrong, is reported as a text
 // message.
-func (s *Session) study(ctx context.Context, to way, settings audition.Settings) {
+func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audition.Settings) {
 	s.mu.Lock()
 	s.asked++
 	mine := s.asked
@@ -331,9 +329,9 @@ func (s *Session) study(ctx context.Context, to way, settings audition.Settings)
 	switch {
 	case !newest:
 	case err != nil:
-		refuse(ctx, to, err)
+		refuse(ctx, conn, err)
 	default:
-		report(ctx, to, map[string]string{"type": "begun"})
+		report(ctx, conn, map[string]string{"type": "begun"})
 	}
 }
 
@@ -415,11 +413,11 @@ func (s *Session) take(m *Message) {
 
 // fill renders and sends until the lead is full. Where another one does so already, that
 // one sends what is new, too: a browser that is slow to take it holds up nobody else.
-func (s *Session) fill(ctx context.Context, to way) error {
+func (s *Session) fill(ctx context.Context, conn *websocket.Conn) error {
 	s.more.Store(true)
 	for s.more.Load() && s.writing.TryLock() {
 		s.more.Store(false)
-		err := s.pour(ctx, to)
+		err := s.pour(ctx, conn)
 		s.writing.Unlock()
 		if err != nil {
 			return err
@@ -428,7 +426,7 @@ func (s *Session) fill(ctx context.Context, to way) error {
 	return nil
 }
 
-func (s *Session) pour(ctx context.Context, to way) error {
+func (s *Session) pour(ctx context.Context, conn *websocket.Conn) error {
 	for most := firstBlocks; ; most = mostBlocks {
 		s.batch = s.batch[:0]
 		for len(s.batch) < most*BlockBytes {
@@ -441,7 +439,7 @@ func (s *Session) pour(ctx context.Context, to way) error {
 		if len(s.batch) == 0 {
 			return nil
 		}
-		if err := to.blocks(ctx, s.batch); err != nil {
+		if err := conn.Write(ctx, websocket.MessageBinary, s.batch); err != nil {
 			return err
 		}
 	}

@@ -811,40 +811,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{id}/live/stream": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The streaming monitor as an answer that does not end (see docs/live.md) */
-        get: operations["liveStream"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{id}/live/{session}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What the browser asks of a monitor that streams */
-        post: operations["liveMessages"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{id}/long/{long}": {
         parameters: {
             query?: never;
@@ -2407,16 +2373,6 @@ export interface components {
             /** @description To is the bus that it goes to; empty is the output. */
             to: string;
         };
-        /**
-         * @description Bypass is what is heard off: an effect of a row, or its whole chain where no effect is
-         *     named, or every chain where no row is; and by how much its row, or the output, is
-         *     turned up meanwhile, so that loudness cannot decide.
-         */
-        Bypass: {
-            effect: string;
-            gain_db: number;
-            row: string;
-        };
         /** @description BypassGain is by how much what is judged makes its row louder. */
         BypassGain: {
             /** @description Gain is how much louder off is played, so that it is as loud as on, dB. */
@@ -3815,10 +3771,6 @@ export interface components {
             /** @description Row is a voice or "bus:" with a bus. */
             row: string;
         };
-        /** @description LiveMessages are what a browser asks of its monitor, in order. */
-        LiveMessages: {
-            messages: components["schemas"]["Message"][];
-        };
         /** @description LongFile is a file of which a stretch must be chosen. */
         LongFile: {
             from_s: number;
@@ -3990,51 +3942,6 @@ export interface components {
                 [key: string]: number;
             };
             true_peak_dbtp: number | null;
-        };
-        /** @description Message is what the browser sends. */
-        Message: {
-            band: number;
-            /** @description Bypass is what is heard off, at the loudness that it has on; null is nothing. */
-            bypass: components["schemas"]["Bypass"] | null;
-            /** @description CountIn is how many bars of clicks come before what is played. */
-            count_in: number;
-            dry: number;
-            effect: string;
-            /**
-             * @description Frames played since the connection opened, how often the browser ran dry,
-             *     and how many frames came too late to be heard since the message before, in a played
-             *     message.
-             */
-            frames: number;
-            /** @description From and To bound the part that goes round, ticks; 0 and 0 is all. */
-            from: number;
-            late: number;
-            /**
-             * @description On and Per are the click: whether it sounds, and how many to a beat. Of a piece
-             *     message On is whether the arrangement plays in place of the groove.
-             */
-            on: boolean;
-            /** @description Parts are the parts of the feel that are heard; null is all. */
-            parts: string[];
-            per: number;
-            /**
-             * @description Row, Effect and Band name a band of an equalizer that is heard alone, counted from 0;
-             *     -1 lets all be heard.
-             */
-            row: string;
-            source: string;
-            /** @description Study says what is studied, in a study message. */
-            study: components["schemas"]["AuditionSettings"] | null;
-            /** @description System is the speaker simulation, one of the engine's. */
-            system: string;
-            tick: number;
-            to: number;
-            /** @description Type is play, stop, strike, source, study, loop, piece, leap, click, solo, hear, judge, system, band or played. */
-            type: string;
-            velocity: number;
-            voice: string;
-            /** @description Voices are those heard alone; none is all. */
-            voices: string[];
         };
         /** @description Metal is 2 to 12 inharmonic tones above Pitch. */
         Metal: {
@@ -8900,74 +8807,6 @@ export interface operations {
                 content: {
                     "application/octet-stream": string;
                 };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
-    liveStream: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id of a project, or of a job */
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
-                };
-            };
-            /** @description Refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
-    liveMessages: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id of a project, or of a job */
-                id: string;
-                /** @description Id of a monitor, which its stream begins with */
-                session: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LiveMessages"];
-            };
-        };
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Refused */
             default: {
