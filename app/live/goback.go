@@ -133,16 +133,28 @@ func (s *Session) often() int64 { return max(480, 3*s.pace.of(s.gap()+soon)) }
 
 // change does what changes the sound where the browser can still take it: it goes back as
 // far as that, and what was made ahead is made anew from there. The caller holds the lock.
-func (s *Session) change(do func()) { s.changeFrom(s.reachOf(), do) }
-
-// changeFrom is change from a frame on.
-func (s *Session) changeFrom(frame int64, do func()) {
-	if s.monitor != nil && s.pace <= tooSlow && s.now()-s.changed >= s.often() && s.goBack(frame) {
+func (s *Session) change(do func()) {
+	if s.monitor != nil && s.pace <= tooSlow && s.now()-s.changed >= s.often() && s.goBack(s.reachOf()) {
 		s.changed = s.now()
 	}
 	do()
 	s.moments.count = 0 // what was done since is not in them
 	s.keepFrom = s.sent + soonKept
+}
+
+// light is the pace up to which each stroke is made anew, however soon after another.
+const light = 0.1
+
+// strike is change for a stroke or a start, from strokeOf on. Strokes come together, as two
+// pads do: the moment behind one is kept, so that the next is not made later for it.
+func (s *Session) strike(do func()) {
+	s.struck = s.strokeOf()
+	often := s.pace <= light || s.now()-s.changed >= s.often()
+	if s.monitor != nil && s.pace <= tooSlow && often && s.goBack(s.struck) {
+		s.changed = s.now()
+	}
+	do()
+	s.moments.begin(s.sent)
 }
 
 // goBack brings the session to a place that was made already, a whole block; false where it

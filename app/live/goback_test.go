@@ -237,3 +237,27 @@ func TestWhatTakesLongGoesBackLess(t *testing.T) {
 	assert.Greater(t, reach[0.3], 2*reach[0.02])
 	assert.Equal(t, int64(firstLead), reach[0.7])
 }
+
+// Two pads that are struck together are heard together, however far ahead sound was made.
+func TestStrokesThatComeTogetherAreHeardTogether(t *testing.T) {
+	played := func(strokes ...string) []float32 {
+		s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
+		s.take(&Message{Type: "play"})
+		b.play(s, 40000)
+		for _, voice := range strokes {
+			s.take(&Message{Type: "strike", Voice: voice, Velocity: 127})
+			b.take(s)
+		}
+		b.play(s, 60000)
+		return b.left
+	}
+	onset := func(a, b []float32) (i int) {
+		for i = 0; i < 60000 && a[i] == b[i]; i++ {
+		}
+		return i
+	}
+	none, one, both := played(), played("snare"), played("snare", "kick")
+	snare, kick := onset(none, one), onset(one, both)
+	assert.InDelta(t, 40000+leastStroke, snare, 2*Block)
+	assert.InDelta(t, snare, kick, 2*Block)
+}

@@ -373,12 +373,11 @@ func (s *Session) take(m *Message) {
 	if s.monitor == nil {
 		return
 	}
-	from := s.reachOf()
+	change := s.change
 	if m.Type == "strike" || m.Type == "play" {
-		from = s.strokeOf()
-		s.struck = from
+		change = s.strike
 	}
-	s.changeFrom(from, func() {
+	change(func() {
 		switch m.Type {
 		case "play":
 			s.leaps = false

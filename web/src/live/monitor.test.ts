@@ -33,6 +33,10 @@ class Context extends EventTarget {
   }
 }
 
+const port: { postMessage: () => void; onmessage: ((e: unknown) => void) | null } = {
+  postMessage: () => {},
+  onmessage: null,
+};
 const sent: { command?: { type: string } }[] = [];
 
 beforeEach(() => {
@@ -44,7 +48,7 @@ beforeEach(() => {
   vi.stubGlobal(
     "AudioWorkletNode",
     class {
-      port = { postMessage: () => {}, onmessage: null };
+      port = port;
       connect() {}
     },
   );
@@ -113,4 +117,35 @@ test("an interruption stops what plays; a device that is gone is replaced at the
   await monitor.play();
   expect(Context.last).not.toBe(before);
   expect(useMonitor.getState().playing).toBe(true);
+});
+
+test("sound that cannot begin is reported, and tried anew", async () => {
+  const broken = vi.fn().mockRejectedValueOnce(new Error("no module"));
+  vi.stubGlobal(
+    "AudioContext",
+    class extends Context {
+      override audioWorklet = { addModule: async () => broken() };
+    },
+  );
+  await monitor.play();
+  expect(useMonitor.getState().playing).toBe(false);
+  expect(notice()).toContain("could not begin");
+  await monitor.play();
+  expect(useMonitor.getState().playing).toBe(true);
+});
+
+test("no peak is lost between two looks at the meter", async () => {
+  await monitor.play();
+  for (const peakLeft of [0.1, 0.9, 0.2]) port.onmessage?.({ data: { peakLeft, peakRight: 0.3, time: 0 } });
+  expect(monitor.takePeaks()).toEqual([0.9, 0.3]);
+  expect(monitor.takePeaks()).toEqual([0, 0]);
+});
+
+test("a project that is opened while another one's sound begins has its own", async () => {
+  const first = monitor.play();
+  monitor.attach("another");
+  await first;
+  expect(useMonitor.getState().playing).toBe(false);
+  expect(monitor.node).toBeNull();
+  expect(notice()).toBe("null");
 });

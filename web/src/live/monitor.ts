@@ -107,6 +107,8 @@ class Monitor {
   report: Report = silence;
   /** When it was made, on the page's clock. */
   reportAt = 0;
+  private peakLeft = 0;
+  private peakRight = 0;
   /** Called with every report, for who must follow the sound's clock closely. */
   watch: ((r: Report, at: number) => void) | null = null;
   context: AudioContext | null = null;
@@ -127,7 +129,6 @@ class Monitor {
   detach() {
     this.close();
     this.project = "";
-    this.report = silence;
     useMonitor.setState({
       playing: false,
       studying: false,
@@ -149,6 +150,8 @@ class Monitor {
     void context?.close();
     this.node = null;
     this.starting = null;
+    this.report = silence;
+    this.takePeaks();
   }
 
   /**
@@ -161,18 +164,22 @@ class Monitor {
     const { starting } = this;
     try {
       await starting;
-    } catch (cause) {
-      if (this.starting === starting) this.starting = null;
-      throw cause;
+    } catch {
+      if (starting === this.starting)
+        this.fail("The sound could not begin. Reload the page; your work is kept.");
+      return false;
     }
     const { context } = this;
     if (context && (context.state === "running" || (await runs(context)))) return true;
-    if (context && context === this.context) {
-      this.close();
-      useMonitor.setState({ playing: false, studying: false, link: "idle" });
-      useProject.getState().notify(noOutput);
-    }
+    if (context && context === this.context) this.fail(noOutput);
     return false;
+  }
+
+  /** Ends the sound for a reason; the next one begins anew. */
+  private fail(why: string) {
+    this.close();
+    useMonitor.setState({ playing: false, studying: false, link: "idle" });
+    useProject.getState().notify(why);
   }
 
   private async begin() {
@@ -182,11 +189,14 @@ class Monitor {
     context.onstatechange = () => this.interrupted(context);
     context.addEventListener("error", () => this.lost(context));
     await context.audioWorklet.addModule(playerURL);
+    if (context !== this.context) return; // another project was opened
     const node = new AudioWorkletNode(context, "player", { numberOfInputs: 0, outputChannelCount: [2] });
     node.connect(context.destination);
     const clock = new WorkletClock();
     node.port.onmessage = (e: MessageEvent<Report>) => {
       this.report = e.data;
+      this.peakLeft = Math.max(this.peakLeft, e.data.peakLeft);
+      this.peakRight = Math.max(this.peakRight, e.data.peakRight);
       this.reportAt = clock.at(e.data.time, performance.now());
       this.watch?.(e.data, this.reportAt);
     };
@@ -224,10 +234,7 @@ class Monitor {
 
   /** The output device is gone for good: the next sound begins anew. */
   private lost(context: AudioContext) {
-    if (context !== this.context) return;
-    this.close();
-    useMonitor.setState({ playing: false, studying: false, link: "idle" });
-    useProject.getState().notify("The sound output was lost. Connect one and press Play.");
+    if (context === this.context) this.fail("The sound output was lost. Connect one and press Play.");
   }
 
   private send(command: Command) {
@@ -312,6 +319,14 @@ class Monitor {
   setSystem(system: string) {
     useMonitor.setState({ system });
     this.send({ type: "system", system });
+  }
+
+  /** The peaks of all that was heard since they were taken last: reports come faster than frames. */
+  takePeaks(): [left: number, right: number] {
+    const peaks: [number, number] = [this.peakLeft, this.peakRight];
+    this.peakLeft = 0;
+    this.peakRight = 0;
+    return peaks;
   }
 
   /** Where the groove is now, ticks, and how long the way from here to the ear takes is left out. */

@@ -189,13 +189,13 @@ function Rounds() {
 /** How often numbers that follow the sound are written, ms: more cannot be read. */
 const every = 30;
 
-/** Calls f again and again once sound has begun; a page that is silent rests. */
-function useFrames(f: () => void) {
+/** Calls f again and again once sound has begun; before and behind that once, as silent. */
+function useFrames(f: (silent: boolean) => void) {
   const latest = useRef(f);
   latest.current = f;
   const silent = useMonitor((m) => m.link === "idle");
   useEffect(() => {
-    latest.current();
+    latest.current(silent);
     if (silent) return;
     let frame = 0;
     let last = 0;
@@ -203,7 +203,7 @@ function useFrames(f: () => void) {
       frame = requestAnimationFrame(run);
       if (now - last < every) return;
       last = now;
-      latest.current();
+      latest.current(false);
     };
     frame = requestAnimationFrame(run);
     return () => cancelAnimationFrame(frame);
@@ -256,14 +256,17 @@ function Meter() {
   const peak = useRef<HTMLSpanElement>(null);
   const loud = useRef<HTMLSpanElement>(null);
   const held = useRef({ left: floor, right: floor, peak: Number.NEGATIVE_INFINITY, until: 0 });
-  useFrames(() => {
+  useFrames((silent) => {
     const r = monitor.report;
     const h = held.current;
     const db = (x: number) => (x > 0 ? 20 * Math.log10(x) : Number.NEGATIVE_INFINITY);
-    h.left = Math.max(db(r.peakLeft), h.left - 1.4, floor);
-    h.right = Math.max(db(r.peakRight), h.right - 1.4, floor);
+    const [peakLeft, peakRight] = monitor.takePeaks().map(db) as [number, number];
+    const fall = silent ? Number.POSITIVE_INFINITY : 1.4;
+    h.left = Math.max(peakLeft, h.left - fall, floor);
+    h.right = Math.max(peakRight, h.right - fall, floor);
+    if (silent) h.until = 0;
     const now = performance.now();
-    const top = Math.max(db(r.peakLeft), db(r.peakRight));
+    const top = Math.max(peakLeft, peakRight);
     if (top > h.peak || now > h.until) {
       h.peak = top;
       h.until = now + 1500;

@@ -5,13 +5,33 @@ import { useProject } from "../../state/project";
 import { Ending, HearOnly, Moved, names } from "./FeelParts";
 import { OverBars } from "./plots";
 
+/** What moves over the bars: by how much, what of it, and how it ends. */
+interface Course {
+  curve: number[];
+  voices: string[];
+  stays: boolean;
+  save: (course: Pick<Course, "curve" | "voices" | "stays">, gesture: string) => void;
+}
+
 export function OverTime({ state, voice }: { state: State; voice: Voice }) {
   const edit = useProject((p) => p.edit);
   const { feel } = state.document.groove;
   const scattered = Object.values(feel.voices).some((v) => v.scatter_ms > 0 || v.velocity_scatter > 0);
-  const drifting = feel.drift.voices;
-  const ramped = feel.ramp?.voices ?? [];
-  const withVoice = (list: string[]) => (list.includes(voice.id) ? list : [...list, voice.id]);
+  const drift: Course = {
+    curve: feel.drift.curve_ms,
+    voices: feel.drift.voices,
+    stays: feel.drift.stays ?? false,
+    save: ({ curve, voices, stays }, gesture) =>
+      edit([{ op: "feel.drift", curve_ms: curve, voices, stays }], gesture),
+  };
+  const ramp: Course = {
+    curve: feel.ramp?.curve_percent ?? [],
+    voices: feel.ramp?.voices ?? [],
+    stays: feel.ramp?.stays ?? false,
+    save: ({ curve, voices, stays }, gesture) =>
+      edit([{ op: "feel.ramp", curve_percent: curve, voices, stays }], gesture),
+  };
+  const bars = Math.min(state.document.groove.bars, 16);
   return (
     <section className="border-t border-line pt-2">
       <div className="flex items-center justify-between">
@@ -47,108 +67,49 @@ export function OverTime({ state, voice }: { state: State; voice: Voice }) {
       </div>
       <p className="mt-2 flex items-center gap-1 text-xs">
         <span className="grow" title="Slow push and pull over bars">
-          Drift over bars, ms{names(state, drifting)}
+          Drift over bars, ms{names(state, drift.voices)}
         </span>
         <HearOnly part="drift" />
       </p>
-      <OverBars
-        label="Drift over bars"
-        curve={feel.drift.curve_ms}
-        bars={Math.min(state.document.groove.bars, 16)}
-        most={30}
-        unit="ms"
-        onChange={(curve, g) =>
-          edit(
-            [
-              {
-                op: "feel.drift",
-                curve_ms: curve,
-                voices: curve.length ? withVoice(drifting) : [],
-                stays: feel.drift.stays ?? false,
-              },
-            ],
-            g,
-          )
-        }
-      />
-      {feel.drift.curve_ms.length > 0 && (
-        <Ending
-          of="Drift"
-          stays={feel.drift.stays ?? false}
-          onChange={(stays) =>
-            edit([{ op: "feel.drift", curve_ms: feel.drift.curve_ms, voices: drifting, stays }])
-          }
-        />
-      )}
+      <Over of="Drift" course={drift} voice={voice} bars={bars} most={30} unit="ms" />
       <p className="mt-1 flex items-center gap-1 text-xs">
-        <span className="grow">Velocity over bars, %{names(state, ramped)}</span>
+        <span className="grow">Velocity over bars, %{names(state, ramp.voices)}</span>
         <HearOnly part="ramp" />
       </p>
-      <OverBars
-        label="Velocity over bars"
-        curve={feel.ramp?.curve_percent ?? []}
-        bars={Math.min(state.document.groove.bars, 16)}
-        most={60}
-        unit="%"
-        onChange={(curve, g) =>
-          edit(
-            [
-              {
-                op: "feel.ramp",
-                curve_percent: curve,
-                voices: curve.length ? withVoice(ramped) : [],
-                stays: feel.ramp?.stays ?? false,
-              },
-            ],
-            g,
-          )
-        }
-      />
-      {(feel.ramp?.curve_percent.length ?? 0) > 0 && (
-        <Ending
-          of="Velocity"
-          stays={feel.ramp?.stays ?? false}
-          onChange={(stays) =>
-            edit([{ op: "feel.ramp", curve_percent: feel.ramp?.curve_percent ?? [], voices: ramped, stays }])
-          }
-        />
-      )}
+      <Over of="Velocity" course={ramp} voice={voice} bars={bars} most={60} unit="%" />
       <p className="text-2xs text-muted">
         Drag the points: {voice.name} is moved; double click takes it away.
       </p>
-      {(drifting.length > 0 || ramped.length > 0) && (
-        <Moved
-          state={state}
-          rows={[
-            [
-              "drift",
-              drifting,
-              (voices) =>
-                edit([
-                  {
-                    op: "feel.drift",
-                    curve_ms: feel.drift.curve_ms,
-                    voices,
-                    stays: feel.drift.stays ?? false,
-                  },
-                ]),
-            ],
-            [
-              "velocity",
-              ramped,
-              (voices) =>
-                edit([
-                  {
-                    op: "feel.ramp",
-                    curve_percent: feel.ramp?.curve_percent ?? [],
-                    voices,
-                    stays: feel.ramp?.stays ?? false,
-                  },
-                ]),
-            ],
-          ]}
-        />
-      )}
+      <Moved
+        state={state}
+        rows={[
+          ["drift", drift.voices, (voices) => drift.save({ ...drift, voices }, "")],
+          ["velocity", ramp.voices, (voices) => ramp.save({ ...ramp, voices }, "")],
+        ]}
+      />
     </section>
+  );
+}
+
+/** A course that is drawn; who draws the first point moves the voice in hand. */
+function Over(p: { of: string; course: Course; voice: Voice; bars: number; most: number; unit: string }) {
+  const { curve, voices, save } = p.course;
+  const withVoice = voices.includes(p.voice.id) ? voices : [...voices, p.voice.id];
+  return (
+    <>
+      <OverBars
+        label={`${p.of} over bars`}
+        curve={curve}
+        bars={p.bars}
+        most={p.most}
+        unit={p.unit}
+        onChange={(curve, gesture) =>
+          save({ ...p.course, curve, voices: curve.length > 0 ? withVoice : [] }, gesture)
+        }
+      />
+      {curve.length > 0 && (
+        <Ending of={p.of} stays={p.course.stays} onChange={(stays) => save({ ...p.course, stays }, "")} />
+      )}
+    </>
   );
 }
