@@ -2,7 +2,7 @@ import type { State } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
 import { useSelection } from "../../state/selection";
 import { FeelActions } from "./FeelActions";
-import { OneHit } from "./OneHit";
+import { HitNumbers } from "./HitNumbers";
 import { OverTime } from "./OverTime";
 import { Swing } from "./Swing";
 import { VoiceFeel } from "./VoiceFeel";
@@ -31,7 +31,7 @@ export function FeelPanel({ state }: { state: State }) {
       <VoiceFeel state={state} voice={voice} />
       <OverTime state={state} voice={voice} />
       <FeelActions state={state} voice={voice} />
-      <OneHit state={state} />
+      <HitNumbers state={state} />
     </section>
   );
 }

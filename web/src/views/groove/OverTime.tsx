@@ -71,12 +71,12 @@ export function OverTime({ state, voice }: { state: State; voice: Voice }) {
         </span>
         <HearOnly part="drift" />
       </p>
-      <Over of="Drift" course={drift} voice={voice} bars={bars} most={30} unit="ms" />
+      <DrawnOverBars of="Drift" course={drift} voice={voice} bars={bars} most={30} unit="ms" />
       <p className="mt-1 flex items-center gap-1 text-xs">
         <span className="grow">Velocity over bars, %{names(state, ramp.voices)}</span>
         <HearOnly part="ramp" />
       </p>
-      <Over of="Velocity" course={ramp} voice={voice} bars={bars} most={60} unit="%" />
+      <DrawnOverBars of="Velocity" course={ramp} voice={voice} bars={bars} most={60} unit="%" />
       <p className="text-2xs text-muted">
         Drag the points: {voice.name} is moved; double click takes it away.
       </p>
@@ -92,7 +92,14 @@ export function OverTime({ state, voice }: { state: State; voice: Voice }) {
 }
 
 /** A course that is drawn; who draws the first point moves the voice in hand. */
-function Over(p: { of: string; course: Course; voice: Voice; bars: number; most: number; unit: string }) {
+function DrawnOverBars(p: {
+  of: string;
+  course: Course;
+  voice: Voice;
+  bars: number;
+  most: number;
+  unit: string;
+}) {
   const { curve, voices, save } = p.course;
   const withVoice = voices.includes(p.voice.id) ? voices : [...voices, p.voice.id];
   return (

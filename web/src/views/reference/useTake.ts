@@ -55,7 +55,9 @@ export function useTake({ tempo, beats, bars, late, from, voices }: How) {
       .filter((h) => h.time_s > -beat / 2 && h.time_s < bars * beats * beat - 0.02);
   };
 
+  const ends = useRef(0);
   const end = (keep: boolean) => {
+    ends.current++;
     for (const stop of stops.current) stop();
     stops.current = [];
     monitor.watch = null;
@@ -73,6 +75,7 @@ export function useTake({ tempo, beats, bars, late, from, voices }: How) {
     setPlayed(0);
     setRecording(true);
     setCount("…");
+    const before = ends.current;
     const total = (bars + 1) * beats * beat;
     const heard = await monitor.study({
       click: "beats",
@@ -80,6 +83,10 @@ export function useTake({ tempo, beats, bars, late, from, voices }: How) {
       beats,
       bars: bars + 2, // one to count in, one in reserve so that the loop never comes round
     });
+    if (ends.current !== before) {
+      monitor.stop(); // it was given up before the click began
+      return;
+    }
     if (!heard) {
       end(false);
       return;

@@ -4,7 +4,7 @@ import { useProject } from "../../state/project";
 import { chosen, useSelection } from "../../state/selection";
 import { Feel } from "./FeelParts";
 
-export function OneHit({ state }: { state: State }) {
+export function HitNumbers({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
   const sel = useSelection();
   const picked = chosen(state, sel.hits);
