@@ -1,35 +1,20 @@
-import { lazy, Suspense, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { monitor } from "./live/monitor";
 import { Boundary } from "./parts/Boundary";
 import { BringStatus } from "./parts/Bring";
 import { Frame, titles } from "./parts/Frame";
 import { Notice } from "./parts/Notice";
+import { load, loadAll, ScreenOf } from "./screens";
 import { useProject } from "./state/project";
 import { go, usePlace } from "./state/route";
-
-// Each view is loaded when it is opened first.
-const Home = lazy(() => import("./views/home/Home").then((m) => ({ default: m.Home })));
-const screens = {
-  reference: lazy(() => import("./views/reference/Reference").then((m) => ({ default: m.Reference }))),
-  sounds: lazy(() => import("./views/sounds/Sounds").then((m) => ({ default: m.Sounds }))),
-  groove: lazy(() => import("./views/groove/Groove").then((m) => ({ default: m.Groove }))),
-  mix: lazy(() => import("./views/mix/Mix").then((m) => ({ default: m.Mix }))),
-  arrange: lazy(() => import("./views/arrange/Arrange").then((m) => ({ default: m.Arrange }))),
-  compare: lazy(() => import("./views/compare/Compare").then((m) => ({ default: m.Compare }))),
-  export: lazy(() => import("./views/export/Export").then((m) => ({ default: m.Export }))),
-};
+import { Home } from "./views/home/Home";
 
 export function App() {
   const place = usePlace();
+  useEffect(() => void loadAll(), []);
   return (
     <>
-      {place.project ? (
-        <Project id={place.project} />
-      ) : (
-        <Suspense>
-          <Home />
-        </Suspense>
-      )}
+      {place.project ? <Project id={place.project} /> : <Home />}
       <Notice />
     </>
   );
@@ -39,6 +24,8 @@ function Project({ id }: { id: string }) {
   const { view } = usePlace();
   const state = useProject((p) => p.state);
   const [error, setError] = useState("");
+  // Beside the project, not after it.
+  useEffect(() => void load(view).catch(() => {}), [view]);
   useEffect(() => {
     setError("");
     useProject
@@ -61,14 +48,11 @@ function Project({ id }: { id: string }) {
       </main>
     );
   if (!state || state.id !== id) return null;
-  const Screen = screens[view];
   return (
     <>
       <Frame project={id} view={view}>
         <Boundary of={`${id}/${view}`} name={titles[view]}>
-          <Suspense>
-            <Screen state={state} />
-          </Suspense>
+          <ScreenOf view={view} state={state} />
         </Boundary>
       </Frame>
       <BringStatus project={id} />

@@ -32,12 +32,17 @@ export function Canvas({
   width,
   height,
   paint,
+  ref,
   ...more
-}: { width: number; height: number; paint: Paint } & Omit<
-  React.CanvasHTMLAttributes<HTMLCanvasElement>,
-  "width" | "height"
->) {
-  const canvas = useRef<HTMLCanvasElement>(null);
+}: {
+  width: number;
+  height: number;
+  paint: Paint;
+  /** For who paints more often than the painter changes. */
+  ref?: React.RefObject<HTMLCanvasElement | null>;
+} & Omit<React.CanvasHTMLAttributes<HTMLCanvasElement>, "width" | "height">) {
+  const own = useRef<HTMLCanvasElement>(null);
+  const canvas = ref ?? own;
   const now = useSyncExternalStore(watchTheme, theme, () => "day");
   // biome-ignore lint/correctness/useExhaustiveDependencies: the theme changes what the painter's colours are
   useLayoutEffect(() => {

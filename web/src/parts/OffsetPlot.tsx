@@ -36,6 +36,14 @@ export const OffsetPlot = memo(function OffsetPlot({ filled, hollow, steps, widt
   );
 });
 
+/** Of thousands of dots, those that another one does not cover to half a pixel. */
+function distinct(dots: Dot[], ofPixel: number): Iterable<Dot> {
+  if (dots.length < 1000) return dots;
+  return new Map(
+    dots.map((d) => [`${d.family} ${d.step.toFixed(1)} ${Math.round((2 * d.offset) / ofPixel)}`, d]),
+  ).values();
+}
+
 function paintPlot(pen: CanvasRenderingContext2D, p: Plot) {
   const { width, height, steps } = p;
   let most = 20;
@@ -80,14 +88,14 @@ function paintPlot(pen: CanvasRenderingContext2D, p: Plot) {
     text(`${s + 1}`, x(s), height - 2, s % 4 === 0 ? strong : plain, s % 4 === 0);
   pen.lineWidth = 1.1;
   pen.globalAlpha = 0.65;
-  for (const d of p.hollow) {
+  for (const d of distinct(p.hollow, range / (height / 2 - 18))) {
     pen.strokeStyle = colourOf(hue(d.family));
     pen.beginPath();
     pen.arc(x(d.step) + aside(d.family) + both, y(held(d.offset)), 3.4, 0, 2 * Math.PI);
     pen.stroke();
   }
   pen.globalAlpha = 1;
-  for (const d of p.filled) {
+  for (const d of distinct(p.filled, range / (height / 2 - 18))) {
     pen.fillStyle = colourOf(hue(d.family));
     pen.beginPath();
     pen.arc(x(d.step) + aside(d.family) - both, y(held(d.offset)), 3.6, 0, 2 * Math.PI);

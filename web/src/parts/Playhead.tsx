@@ -1,7 +1,7 @@
-// The line that moves with the sound. It is moved in animation frames, past
-// React, since it changes all the time.
+// The line that moves with the sound, past React, since it changes all the time.
 import { useEffect, useRef } from "react";
 import { monitor, useMonitor } from "../live/monitor";
+import { Gliding, glidesTo, longest } from "../time/glide";
 
 export function Playhead({
   toX,
@@ -23,7 +23,9 @@ export function Playhead({
   useEffect(() => {
     if (!playing) return;
     let frame = 0;
-    const move = () => {
+    let glides: Animation | null = null;
+    const gliding = new Gliding();
+    const move = (now: number) => {
       const el = line.current;
       const r = monitor.report;
       const x = r.playing
@@ -33,14 +35,29 @@ export function Playhead({
         : r.studying
           ? (place.current.study?.(r.position) ?? null)
           : null;
-      if (el) {
-        el.style.opacity = x === null ? "0" : "1";
-        if (x !== null) el.style.transform = `translateX(${x}px)`;
+      if (el && x === null) {
+        gliding.stop();
+        glides?.cancel();
+        glides = null;
+      }
+      const next = x === null ? null : gliding.at(x, now);
+      if (el && next) {
+        glides?.cancel();
+        glides = el.animate(
+          [next.since, next.since + longest].map((at) => ({
+            transform: `translateX(${glidesTo(next, at)}px)`,
+            opacity: 1,
+          })),
+          { duration: longest, fill: "forwards" },
+        );
       }
       frame = requestAnimationFrame(move);
     };
     frame = requestAnimationFrame(move);
-    return () => cancelAnimationFrame(frame);
+    return () => {
+      cancelAnimationFrame(frame);
+      glides?.cancel();
+    };
   }, [playing]);
   if (!playing) return null;
   return (

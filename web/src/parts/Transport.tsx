@@ -1,7 +1,8 @@
 // Bottom of the frame: play, position, what is heard, and the output meter.
 import { Play, Square } from "lucide-react";
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useRef } from "react";
 import { monitor, useMonitor } from "../live/monitor";
+import { textEvery, useFrames, write } from "../live/useFrames";
 import type { Source } from "../live/wire";
 import { useProject } from "../state/project";
 import { useActiveReference, useInfo, usePiece } from "../state/queries";
@@ -9,7 +10,8 @@ import { barTicks, ppq, secondsOf } from "../state/ticks";
 import { firstAt } from "../time/axis";
 import { placeText, timeAt } from "../time/piece";
 import { Choice } from "./Choice";
-import { clock, num, position } from "./format";
+import { clock, position } from "./format";
+import { Meter } from "./Meter";
 
 const sources: [Source, string, string][] = [
   ["mine", "Mine", "Your groove and kit. M switches"],
@@ -17,10 +19,11 @@ const sources: [Source, string, string][] = [
   ["both", "Both", "The two together, at matched loudness. M switches"],
 ];
 
-export function Transport() {
+export const Transport = memo(function Transport() {
   const { playing: grooving, studying, source, piece, link } = useMonitor();
   const playing = grooving || studying;
-  const doc = useProject((p) => p.state?.document);
+  const beats = useProject((p) => p.state?.document.groove.meter.beats ?? 4);
+  const bpm = useProject((p) => p.state?.document.tempo[0]?.bpm ?? 120);
   const ref = useActiveReference();
   const playable = ref?.kind === "audio";
   return (
@@ -38,7 +41,7 @@ export function Transport() {
           <Play size={18} fill="currentColor" className="ml-0.5" />
         )}
       </button>
-      <Position beats={doc?.groove.meter.beats ?? 4} bpm={doc?.tempo[0]?.bpm ?? 120} />
+      <Position beats={beats} bpm={bpm} />
       <Choice
         label="What is heard"
         value={source}
@@ -62,7 +65,7 @@ export function Transport() {
       <Meter />
     </footer>
   );
-}
+});
 
 /** What one listens on: simulated stand-ins for the outside. */
 function System() {
@@ -101,16 +104,17 @@ export function tapped(taps: number[], at: number): number | null {
 function useBars(): number[] {
   const piece = useMonitor((m) => m.piece);
   const facts = usePiece().data;
-  const groove = useProject((p) => p.state?.document.groove);
+  const meter = useProject((p) => p.state?.document.groove.meter);
+  const bars = useProject((p) => p.state?.document.groove.bars ?? 1);
   if (piece) return facts?.bars.map((b) => b.tick) ?? [0, 4 * ppq];
-  const bar = groove ? barTicks(groove.meter) : 4 * ppq;
-  return Array.from({ length: (groove?.bars ?? 1) + 1 }, (_, i) => i * bar);
+  const bar = meter ? barTicks(meter) : 4 * ppq;
+  return Array.from({ length: bars + 1 }, (_, i) => i * bar);
 }
 
 /** Which bars go round, the click, the count-in, the tempo by tapping. */
 function Rounds() {
   const { loop, click, countIn } = useMonitor();
-  const doc = useProject((p) => p.state?.document);
+  const isOpen = useProject((p) => p.state !== null);
   const edit = useProject((p) => p.edit);
   const taps = useRef<number[]>([]);
   const places = useBars();
@@ -121,7 +125,7 @@ function Rounds() {
     if (loop && end > 0 && loop.to > end)
       monitor.setLoop(loop.from < end ? { from: loop.from, to: end } : null);
   }, [loop, end]);
-  if (!doc) return null;
+  if (!isOpen) return null;
   const from = loop ? firstAt(places, (p) => p, loop.from + 1) : 1;
   const to = loop ? firstAt(places, (p) => p, loop.to) : bars;
   const set = (a: number, b: number) => {
@@ -186,40 +190,11 @@ function Rounds() {
   );
 }
 
-/** How often numbers that follow the sound are written, ms: more cannot be read. */
-const every = 30;
-
-/** Calls f again and again once sound has begun; before and behind that once, as silent. */
-function useFrames(f: (silent: boolean) => void) {
-  const latest = useRef(f);
-  latest.current = f;
-  const silent = useMonitor((m) => m.link === "idle");
-  useEffect(() => {
-    latest.current(silent);
-    if (silent) return;
-    let frame = 0;
-    let last = 0;
-    const run = (now: number) => {
-      frame = requestAnimationFrame(run);
-      if (now - last < every) return;
-      last = now;
-      latest.current(false);
-    };
-    frame = requestAnimationFrame(run);
-    return () => cancelAnimationFrame(frame);
-  }, [silent]);
-}
-
-/** Writes a text where it is another one: each writing makes the browser lay the page out. */
-function write(el: HTMLElement | null, text: string) {
-  if (el && el.textContent !== text) el.textContent = text;
-}
-
 function Position({ beats, bpm }: { beats: number; bpm: number }) {
   const bars = useRef<HTMLDivElement>(null);
   const time = useRef<HTMLDivElement>(null);
   const facts = usePiece().data;
-  useFrames(() => {
+  useFrames(textEvery, () => {
     const tick = monitor.report.playing ? monitor.report.position : 0;
     if (facts && monitor.report.playing && monitor.report.piece) {
       write(bars.current, placeText(facts, tick));
@@ -236,68 +211,6 @@ function Position({ beats, bpm }: { beats: number; bpm: number }) {
       </div>
       <div ref={time} className="num text-2xs text-muted">
         00:00.000
-      </div>
-    </div>
-  );
-}
-
-const floor = -48; // dB, the left end of the meter
-
-/** What the meter shows, and how soon a change is heard. */
-export const meterHint = (reach: number) =>
-  `Output: sample peak and momentary loudness. What lies above 0 dBFS is limited before you hear it.${
-    reach > 0 ? ` A change is made ${num(reach, 0)} ms ahead of what you hear` : ""
-  }`;
-
-function Meter() {
-  const left = useRef<HTMLDivElement>(null);
-  const right = useRef<HTMLDivElement>(null);
-  const box = useRef<HTMLDivElement>(null);
-  const peak = useRef<HTMLSpanElement>(null);
-  const loud = useRef<HTMLSpanElement>(null);
-  const held = useRef({ left: floor, right: floor, peak: Number.NEGATIVE_INFINITY, until: 0 });
-  useFrames((silent) => {
-    const r = monitor.report;
-    const h = held.current;
-    const db = (x: number) => (x > 0 ? 20 * Math.log10(x) : Number.NEGATIVE_INFINITY);
-    const [peakLeft, peakRight] = monitor.takePeaks().map(db) as [number, number];
-    const fall = silent ? Number.POSITIVE_INFINITY : 1.4;
-    h.left = Math.max(peakLeft, h.left - fall, floor);
-    h.right = Math.max(peakRight, h.right - fall, floor);
-    if (silent) h.until = 0;
-    const now = performance.now();
-    const top = Math.max(peakLeft, peakRight);
-    if (top > h.peak || now > h.until) {
-      h.peak = top;
-      h.until = now + 1500;
-    }
-    for (const [el, v] of [
-      [left.current, h.left],
-      [right.current, h.right],
-    ] as const)
-      if (el) el.style.transform = `scaleX(${(1 - v / floor).toFixed(3)})`;
-    write(peak.current, h.peak > -120 ? `${num(h.peak)} dBFS` : "– dBFS");
-    if (peak.current) peak.current.style.color = h.peak > 0 ? "var(--color-error)" : "";
-    write(loud.current, r.held ? "limited" : r.loudness > -70 ? `${num(r.loudness)} LUFS` : "– LUFS");
-    const hint = meterHint(r.reach);
-    if (box.current && box.current.title !== hint) box.current.title = hint;
-  });
-  const bar = (ref: React.RefObject<HTMLDivElement | null>) => (
-    <div className="h-2 w-24 overflow-hidden rounded bg-base-300">
-      <div ref={ref} className="h-full origin-left rounded bg-info" style={{ transform: "scaleX(0)" }} />
-    </div>
-  );
-  return (
-    <div className="flex items-center gap-4" ref={box} title={meterHint(0)} data-testid="meter">
-      <div className="flex flex-col gap-1" aria-hidden="true">
-        {bar(left)}
-        {bar(right)}
-      </div>
-      <div className="num flex w-[92px] flex-col text-right text-xs">
-        <span ref={peak}>– dBFS</span>
-        <span ref={loud} className="text-muted">
-          – LUFS
-        </span>
       </div>
     </div>
   );

@@ -30,9 +30,9 @@ test("sticks: height is velocity, both ways", () => {
 });
 
 test("the magnification keeps heads within about half a step", () => {
-  expect(fittingScale([5, -8], 160)).toBe(10);
-  expect(fittingScale([40], 160)).toBe(2);
-  expect(fittingScale([500], 160)).toBe(1);
+  expect(fittingScale(8, 160)).toBe(10);
+  expect(fittingScale(40, 160)).toBe(2);
+  expect(fittingScale(500, 160)).toBe(1);
 });
 
 test("times go both ways", () => {

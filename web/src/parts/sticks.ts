@@ -118,8 +118,14 @@ export function paintGrid(pen: CanvasRenderingContext2D, lines: GridLine[], heig
   pen.globalAlpha = 1;
 }
 
-/** The largest of the offered magnifications at which heads stay within half a step. */
-export function fittingScale(offsets: number[], stepMs: number): number {
-  const most = offsets.reduce((a, b) => Math.max(a, Math.abs(b)), 1);
-  return [10, 8, 5, 3, 2, 1].find((m) => most * m <= stepMs * 0.55) ?? 1;
+/** The largest offset of hits, early or late, ms. */
+export const widest = (hits: { offset_ms: number | null }[]) =>
+  hits.reduce((most, h) => Math.max(most, Math.abs(h.offset_ms ?? 0)), 0);
+
+/**
+ * The largest of the offered magnifications at which heads stay within half a step; most is the
+ * largest offset, ms.
+ */
+export function fittingScale(most: number, stepMs: number): number {
+  return [10, 8, 5, 3, 2, 1].find((m) => Math.max(most, 1) * m <= stepMs * 0.55) ?? 1;
 }

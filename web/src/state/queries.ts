@@ -26,10 +26,11 @@ export function ofTheSame<T>(key: readonly unknown[], parts: number) {
 export const useInfo = () =>
   useQuery({ queryKey: ["info"], queryFn: api.info, staleTime: Number.POSITIVE_INFINITY });
 
-export function useActiveReference() {
-  const doc = useProject((p) => p.state?.document);
-  return doc?.references.find((r) => r.id === doc.active_reference) ?? null;
-}
+export const useActiveReference = () =>
+  useProject((p) => {
+    const doc = p.state?.document;
+    return doc?.references.find((r) => r.id === doc.active_reference) ?? null;
+  });
 
 export function useAnalysis() {
   const id = useProject((p) => p.state?.id) ?? "";
@@ -50,9 +51,8 @@ export function useAnalysis() {
  */
 export function useDrums(reference: string) {
   const client = useQueryClient();
-  const state = useProject((p) => p.state);
-  const id = state?.id ?? "";
-  const ref = state?.document.references.find((r) => r.id === reference);
+  const id = useProject((p) => p.state?.id) ?? "";
+  const ref = useProject((p) => p.state?.document.references.find((r) => r.id === reference));
   const queryKey = ["drums", id, reference, ref?.corrections, ref?.drums] as const;
   return useQuery<Schemas["DrumSet"], Error, Schemas["DrumSet"], readonly unknown[]>({
     queryKey,

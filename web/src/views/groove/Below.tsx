@@ -1,4 +1,5 @@
 // What stands below the rows: one of several panels.
+import { memo } from "react";
 import type { State } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { useActiveReference, useAnalysis } from "../../state/queries";
@@ -10,7 +11,7 @@ import { PlayIn } from "./PlayIn";
 import { usePanels } from "./panels";
 import { Tries } from "./Tries";
 
-export function Below({ state, later, width }: { state: State; later: State; width: number }) {
+export const Below = memo(function Below({ state, width }: { state: State; width: number }) {
   const panels = usePanels();
   const analysis = useAnalysis().data;
   const reference = useActiveReference();
@@ -37,7 +38,7 @@ export function Below({ state, later, width }: { state: State; later: State; wid
               small to hear
             </p>
             {width > 0 && (
-              <FeelByStep state={later} analysis={reference ? analysis : undefined} width={width} />
+              <FeelByStep state={state} analysis={reference ? analysis : undefined} width={width} />
             )}
           </>
         )}
@@ -49,4 +50,4 @@ export function Below({ state, later, width }: { state: State; later: State; wid
       </div>
     </section>
   );
-}
+});

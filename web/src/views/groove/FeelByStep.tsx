@@ -1,14 +1,10 @@
 // Timing and velocity by step, beside the reference's.
-import { memo, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 import type { Analysis, State } from "../../api/client";
 import { OffsetPlot } from "../../parts/OffsetPlot";
 import { barSteps, heardDots, myDots, sameDots } from "./layout";
 
-export const FeelByStep = memo(function FeelByStep(p: {
-  state: State;
-  analysis: Analysis | undefined;
-  width: number;
-}) {
+export function FeelByStep(p: { state: State; analysis: Analysis | undefined; width: number }) {
   const mine = myDots(p.state);
   const [filled, setFilled] = useState(mine);
   if (!sameDots(mine, filled)) setFilled(mine); // else the plot is not drawn again
@@ -22,4 +18,4 @@ export const FeelByStep = memo(function FeelByStep(p: {
       height={190}
     />
   );
-});
+}

@@ -2,20 +2,15 @@ import { Fragment, useDeferredValue, useEffect, useMemo, useRef, useState } from
 import type { State } from "../../api/client";
 import { useKeys } from "../../keys/useKeys";
 import { useWhatPlays } from "../../live/useWhatPlays";
-import { Choice } from "../../parts/Choice";
 import { Overview } from "../../parts/Overview";
 import { Playhead } from "../../parts/Playhead";
-import { fittingScale } from "../../parts/sticks";
-import { TextBox } from "../../parts/TextBox";
+import { fittingScale, widest } from "../../parts/sticks";
 import { useWidth } from "../../parts/useWidth";
-import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis } from "../../state/queries";
-import { chosen, useSelection } from "../../state/selection";
-import { barTicks } from "../../state/ticks";
-import { setFollow, useFollow, useTimeView, useTimeWheel, useViews } from "../../time/useTimeView";
+import { useSelection } from "../../state/selection";
+import { useFollow, useTimeView, useTimeWheel } from "../../time/useTimeView";
 import { Below } from "./Below";
-import { FeelPanel } from "./FeelPanel";
-import { HitPanel } from "./HitPanel";
+import { Head } from "./Head";
 import { Ladder } from "./Ladder";
 import { LaneRow } from "./LaneRow";
 import {
@@ -27,24 +22,21 @@ import {
   limitsOf,
   useAxis,
   useShadows,
+  widestFall,
 } from "./layout";
 import { BoxOver, noDifference, nothing, Ruler, Small } from "./Overviews";
 import { usePanels } from "./panels";
-import { RowPanel } from "./RowPanel";
 import { ScaleChoice } from "./ScaleChoice";
+import { Side } from "./Side";
 import type { Box } from "./select";
 import { TakeBar } from "./TakeBar";
-import { Tools } from "./Tools";
 import { useFeelKeys } from "./useFeelKeys";
-import { VariationBar } from "./VariationBar";
 
 export function Groove({ state }: { state: State }) {
-  const edit = useProject((p) => p.edit);
-  const sel = useSelection();
   const [ref, width] = useWidth<HTMLDivElement>();
   const analysis = useAnalysis().data;
   const reference = useActiveReference();
-  // The plot below follows when there is time, so that a drag of many hits stays smooth.
+  // All but the rows follows when there is time, so that a drag of many hits stays smooth.
   const later = useDeferredValue(state);
   const doc = state.document;
   const g = doc.groove;
@@ -53,7 +45,6 @@ export function Groove({ state }: { state: State }) {
   const rows = useRef<HTMLDivElement>(null);
   useTimeWheel(rows, axis, time, labelWidth);
   useFollow(time, (tick) => tick % axis.total);
-  const follow = useViews((v) => v.follow);
   useKeys("time", {
     earlier: () => time.page(-1),
     later: () => time.page(1),
@@ -65,11 +56,8 @@ export function Groove({ state }: { state: State }) {
   const shadows = useShadows(reference ? analysis : undefined, doc);
   const bpm = doc.tempo[0]?.bpm ?? 120;
   const fitting = useMemo(() => {
-    const all = [
-      ...state.falls.flat().map((f) => f.offset_ms),
-      ...[...shadows.values()].flat().map((s) => s.offset),
-    ];
-    return fittingScale(all, 60000 / bpm / g.grid);
+    const most = Math.max(widestFall(state.falls), ...[...shadows.values()].map(widest));
+    return fittingScale(most, 60000 / bpm / g.grid);
   }, [state.falls, shadows, bpm, g.grid]);
   const [chosenScale, setScale] = useState(0);
   const scale = chosenScale || fitting;
@@ -83,7 +71,6 @@ export function Groove({ state }: { state: State }) {
     () => Object.fromEntries(doc.kit.voices.map((v) => [v.id, v.family])),
     [doc.kit.voices],
   );
-  const picked = chosen(state, sel.hits).length;
   useFeelKeys(state);
   useWhatPlays(false);
   const differ = useMemo(
@@ -94,32 +81,9 @@ export function Groove({ state }: { state: State }) {
   return (
     <>
       <main className="flex min-w-0 grow flex-col overflow-y-auto px-4 py-3">
-        <div className="mb-1.5 flex flex-wrap items-center gap-x-3 gap-y-1.5">
-          <h1>
-            <TextBox
-              label="Name of the groove"
-              value={g.name}
-              width={120}
-              className="font-display text-xl! font-semibold"
-              onCommit={(name) => name !== "" && edit([{ op: "groove.name", name }])}
-            />
-          </h1>
-          <VariationBar state={state} />
-          <span className="grow" />
-          <span className="text-xs text-muted">{cycleText(state)}</span>
-          <button
-            type="button"
-            className="press h-7 px-2"
-            aria-pressed={follow}
-            title="Keep what plays in sight (F)"
-            onClick={() => setFollow(!follow)}
-          >
-            Follow
-          </button>
-        </div>
-        <Tools state={state} />
+        <Head state={later} />
         <div className="mb-1 flex items-center gap-1.5">
-          <TakeBar state={state} />
+          <TakeBar state={later} />
           <span className="grow" />
           <ScaleChoice chosen={chosenScale} fitting={fitting} onChoose={setScale} />
         </div>
@@ -186,40 +150,11 @@ export function Groove({ state }: { state: State }) {
           />
           {box && <BoxOver box={box} />}
         </div>
-        <Below state={state} later={later} width={width} />
+        <Below state={later} width={width} />
       </main>
-      <aside
-        className="flex w-[268px] shrink-0 flex-col gap-2 overflow-y-auto border-l border-line bg-base-200 px-4 py-2"
-        aria-label="Feel, hits and row"
-      >
-        <div className="shrink-0">
-          <Choice
-            label="At the right"
-            value={panels.right}
-            options={[
-              ["feel", "Feel"],
-              ["hits", picked > 0 ? `Hits ${picked}` : "Hits"],
-              ["row", "Row"],
-            ]}
-            onChange={(right) => panels.set({ right })}
-          />
-        </div>
-        {panels.right === "feel" && <FeelPanel state={state} />}
-        {panels.right === "hits" && <HitPanel state={state} />}
-        {panels.right === "row" && <RowPanel state={state} />}
-      </aside>
+      <Side state={later} />
     </>
   );
-}
-
-/** After how many bars everything is as at the beginning, reported but never unrolled. */
-function cycleText(state: State): string {
-  const { groove } = state.document;
-  const bar = barTicks(groove.meter);
-  const bars = state.cycle_ticks / bar;
-  if (groove.lanes.every((l) => l.steps === 0)) return "";
-  if (bars > 1e6) return "the lanes never realign";
-  return `full cycle ${bars % 1 === 0 ? bars : bars.toFixed(2)} bars`;
 }
 
 /** The moment around which keys zoom: the cursor where it is in sight, else the middle. */

@@ -19,7 +19,7 @@ export const inWords = (p: Placed, beats: number) =>
     .join("  ");
 
 /** The most hits that are listed; of more the row reports only their number. */
-const most = 200;
+const most = 64;
 
 /** The hits on show as a list, for who cannot see the canvas; each stands where its head is. */
 export const HitList = memo(function HitList(p: {
@@ -55,7 +55,7 @@ const HitItem = memo(function HitItem(p: {
   return (
     <li
       data-hit={p.id}
-      className="absolute h-[10px] w-[10px] overflow-hidden whitespace-nowrap"
+      className="absolute h-[10px] w-[10px] whitespace-nowrap"
       style={{ left: p.x - 5, top: p.y - 5 }}
     >
       {p.text}

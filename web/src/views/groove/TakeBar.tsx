@@ -1,12 +1,12 @@
 // What is borrowed of the reference: its pattern, its feel, or both.
-import { useMemo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import type { Family, State } from "../../api/client";
 import { familyName } from "../../parts/family";
 import { count } from "../../parts/format";
 import { useProject } from "../../state/project";
 import { useActiveReference, useAnalysis, useInfo } from "../../state/queries";
 
-export function TakeBar({ state }: { state: State }) {
+export const TakeBar = memo(function TakeBar({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
   const analysis = useAnalysis().data;
   const reference = useActiveReference();
@@ -76,4 +76,4 @@ export function TakeBar({ state }: { state: State }) {
       )}
     </>
   );
-}
+});

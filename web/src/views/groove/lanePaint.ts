@@ -126,13 +126,13 @@ function paintCursor(pen: CanvasRenderingContext2D, x: number) {
 function paintShadows(pen: CanvasRenderingContext2D, { shadows, axis, scale }: Painted) {
   for (const s of shadows) {
     if (s.tick < axis.from - axis.beatTicks || s.tick > axis.to + axis.beatTicks) continue;
-    const lean = s.offset * axis.msPixels * scale;
+    const lean = s.offset_ms * axis.msPixels * scale;
     const stick = {
       x: axis.x(s.tick),
       lean,
       velocity: s.velocity,
       colour: "",
-      offset: s.offset,
+      offset: s.offset_ms,
       hollow: true,
     };
     paintStick(pen, stick, rowHeight);

@@ -5,7 +5,7 @@ import { useMemo } from "react";
 import type { Analysis, Document, Hit, Lane, Schemas, State } from "../../api/client";
 import { maxStrokes } from "../../api/facts.gen";
 import type { Dot } from "../../parts/OffsetPlot";
-import type { GridLine } from "../../parts/sticks";
+import { type GridLine, widest } from "../../parts/sticks";
 import { barTicks, noteTicks, ppq } from "../../state/ticks";
 import { axisOf, firstAt, type Limits, type Axis as TimeAxis, type View } from "../../time/axis";
 
@@ -153,7 +153,7 @@ export const isDropped = (h: Hit) => (h.of ?? 0) > 0 && (h.times ?? 0) === 0;
 
 export interface Shadow {
   tick: number;
-  offset: number;
+  offset_ms: number;
   velocity: number;
 }
 
@@ -172,7 +172,7 @@ export function useShadows(analysis: Analysis | undefined, doc: Document | undef
       if (h.bar < 0 || h.bar >= bars) continue;
       const tick = h.bar * barTicks(meter) + h.step * stepTicks(analysis) + h.within_ticks;
       const list = out.get(h.family) ?? [];
-      list.push({ tick, offset: h.offset_ms, velocity: h.velocity });
+      list.push({ tick, offset_ms: h.offset_ms, velocity: h.velocity });
       out.set(h.family, list);
     }
     for (const list of out.values()) list.sort((a, b) => a.tick - b.tick);
@@ -186,26 +186,52 @@ export const barSteps = (doc: Document) => (doc.groove.meter.beats * 16) / doc.g
 /** Ticks of a step of the reference's grid. */
 const stepTicks = (a: Analysis) => noteTicks(a.beat_unit) / a.steps_per_beat;
 
-/** My hits as dots for the plot by step. */
+/** My hits as dots for the plot by step. Those of a lane that did not change are the same objects. */
 export function myDots(state: State): Dot[] {
   const { groove, kit } = state.document;
+  const steps = barSteps(state.document);
   return groove.lanes.flatMap((lane, i) => {
-    const voice = kit.voices.find((v) => v.id === lane.voice);
-    if (!voice) return [];
-    return lane.hits.map((hit, j) => ({
-      key: `${lane.voice} ${hit.id}`,
-      step: (hit.tick / 240) % barSteps(state.document),
-      offset: state.falls[i]?.[j]?.offset_ms ?? 0,
-      family: voice.family,
-    }));
+    const family = kit.voices.find((v) => v.id === lane.voice)?.family;
+    return family ? laneDots(lane, state.falls[i] ?? [], family, steps) : [];
   });
+}
+
+/** What was worked out of the falls of a lane; falls that change are other objects. */
+const dotsOf = new WeakMap<Schemas["Fall"][], { hits: Hit[]; family: string; steps: number; dots: Dot[] }>();
+
+function laneDots({ voice, hits }: Lane, falls: Schemas["Fall"][], family: string, steps: number): Dot[] {
+  const kept = dotsOf.get(falls);
+  if (kept && kept.hits === hits && kept.family === family && kept.steps === steps) return kept.dots;
+  const dots = hits.map((hit, j) => ({
+    key: `${voice} ${hit.id}`,
+    step: (hit.tick / 240) % steps,
+    offset: falls[j]?.offset_ms ?? 0,
+    family,
+  }));
+  dotsOf.set(falls, { hits, family, steps, dots });
+  return dots;
+}
+
+const widestOf = new WeakMap<Schemas["Fall"][], number>();
+
+/** The largest offset of a groove, ms. */
+export function widestFall(lanes: Schemas["Fall"][][]): number {
+  let most = 0;
+  for (const falls of lanes) {
+    const known = widestOf.get(falls) ?? widest(falls);
+    widestOf.set(falls, known);
+    most = Math.max(most, known);
+  }
+  return most;
 }
 
 export const sameDots = (a: Dot[], b: Dot[]) =>
   a.length === b.length &&
   a.every((d, i) => {
     const e = b[i];
-    return e && d.key === e.key && d.step === e.step && d.offset === e.offset && d.family === e.family;
+    return (
+      d === e || (e && d.key === e.key && d.step === e.step && d.offset === e.offset && d.family === e.family)
+    );
   });
 
 /** The reference's hits as dots for the plot by step. */

@@ -7,7 +7,7 @@ import { hue } from "../../parts/family";
 import type { MenuItem } from "../../parts/Menu";
 import { Overview } from "../../parts/Overview";
 import { Playhead } from "../../parts/Playhead";
-import { fittingScale } from "../../parts/sticks";
+import { fittingScale, widest } from "../../parts/sticks";
 import { useWidth } from "../../parts/useWidth";
 import { useProject } from "../../state/project";
 import { useDrums, useInfo } from "../../state/queries";
@@ -67,14 +67,7 @@ export function Heard({
     return (info?.families ?? []).filter((f) => present.has(f));
   }, [analysis, info]);
   const stepMs = analysis.tempo_bpm ? 15000 / analysis.tempo_bpm : 125;
-  const scale = useMemo(
-    () =>
-      fittingScale(
-        analysis.hits.map((h) => h.offset_ms ?? 0),
-        stepMs,
-      ),
-    [analysis, stepMs],
-  );
+  const scale = useMemo(() => fittingScale(widest(analysis.hits), stepMs), [analysis, stepMs]);
   const correct = (c: Correction) =>
     edit([
       {
