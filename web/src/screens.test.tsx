@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { act, render, screen } from "@testing-library/react";
 import { expect, test, vi } from "vitest";
 import type { State } from "./api/client";

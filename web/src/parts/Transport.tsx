@@ -103,7 +103,7 @@ export function tapped(taps: number[], at: number): number | null {
 /** Where the bars of what plays begin, ticks, and its end. */
 function useBars(): number[] {
   const piece = useMonitor((m) => m.piece);
-  const facts = usePiece().data;
+  const facts = usePiece(250).data;
   const meter = useProject((p) => p.state?.document.groove.meter);
   const bars = useProject((p) => p.state?.document.groove.bars ?? 1);
   if (piece) return facts?.bars.map((b) => b.tick) ?? [0, 4 * ppq];
@@ -193,7 +193,7 @@ function Rounds() {
 function Position({ beats, bpm }: { beats: number; bpm: number }) {
   const bars = useRef<HTMLDivElement>(null);
   const time = useRef<HTMLDivElement>(null);
-  const facts = usePiece().data;
+  const facts = usePiece(250).data;
   useFrames(textEvery, () => {
     const tick = monitor.report.playing ? monitor.report.position : 0;
     if (facts && monitor.report.playing && monitor.report.piece) {

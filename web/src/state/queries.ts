@@ -73,15 +73,18 @@ export function useDrums(reference: string) {
 
 /** Mine, or another reference of the project, against the active reference. */
 export function useCompare(other = "", beside: string[] = []) {
-  const state = useProject((p) => p.state);
-  const version = useSettled(state?.version ?? 0, 250);
-  const id = state?.id ?? "";
-  const queryKey = ["compare", id, state?.document.active_reference, other + beside.join(), version] as const;
+  const id = useProject((p) => p.state?.id ?? "");
+  const version = useSettled(
+    useProject((p) => p.state?.version ?? 0),
+    250,
+  );
+  const reference = useProject((p) => p.state?.document.active_reference ?? "");
+  const queryKey = ["compare", id, reference, other + beside.join(), version] as const;
   return useQuery<Comparison, Error, Comparison, readonly unknown[]>({
     queryKey,
     // Given up when the next edit makes it worthless.
     queryFn: ({ signal }) => api.compare(id, other, beside, signal),
-    enabled: id !== "" && state?.document.active_reference !== "",
+    enabled: id !== "" && reference !== "",
     placeholderData: ofTheSame<Comparison>(queryKey, 4),
     retry: false,
   });
@@ -178,11 +181,12 @@ export const usePatterns = () =>
 export const useFills = () =>
   useQuery({ queryKey: ["fills"], queryFn: api.fills, staleTime: Number.POSITIVE_INFINITY });
 
-/** What the arrangement comes to in time. */
-export function usePiece() {
-  const state = useProject((p) => p.state);
-  const id = state?.id ?? "";
-  const queryKey = ["piece", id, state?.version ?? 0] as const;
+/** What the arrangement comes to in time, asked for once edits have settled for ms. */
+export function usePiece(settles = 0) {
+  const id = useProject((p) => p.state?.id ?? "");
+  const newest = useProject((p) => p.state?.version ?? 0);
+  const settled = useSettled(newest, settles);
+  const queryKey = ["piece", id, settles > 0 ? settled : newest] as const;
   return useQuery<Schemas["PieceFacts"], Error, Schemas["PieceFacts"], readonly unknown[]>({
     queryKey,
     queryFn: ({ signal }) => api.piece(id, signal),
