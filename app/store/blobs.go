@@ -238,11 +238,11 @@ func (s *Store) namedBy(project string) (map[string]bool, error) {
 		return nil, err
 	}
 	if project == "" {
-		var shelf []string
-		if err := s.db.Model(&Item{}).Where("names != ''").Distinct().Pluck("names", &shelf).Error; err != nil {
+		var named []string
+		if err := s.db.Model(&Item{}).Where("names != ''").Distinct().Pluck("names", &named).Error; err != nil {
 			return nil, err
 		}
-		lists = append(lists, shelf...)
+		lists = append(lists, named...)
 	}
 	out := map[string]bool{}
 	for _, l := range lists {

@@ -105,7 +105,7 @@ export const api = {
     `${at(id)}/references/${ref}/drums/${of.family}/${of.group}${of.dry ? "?dry=1" : ""}`,
   layerFromSlice: (id: string, ref: string, body: Schemas["NewLayer"]) =>
     request<State>("POST", `${at(id)}/references/${ref}/layers`, body),
-  shelf: () => request<Schemas["Library"]>("GET", "/api/library"),
+  library: () => request<Schemas["Library"]>("GET", "/api/library"),
   deleteItem: (item: string) => request<object>("DELETE", `/api/library/${encodeURIComponent(item)}`),
   saveCurve: (curve: Schemas["Curve"]) =>
     request<Schemas["LibraryCurve"]>("POST", "/api/library/curves", curve),

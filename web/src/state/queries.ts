@@ -267,7 +267,7 @@ export function usePieceHits(from: number, to: number, enabled = true) {
 }
 
 /** The library of sounds, kits and curves. */
-export const useLibrary = () => useQuery({ queryKey: ["shelf"], queryFn: api.shelf, staleTime: 60_000 });
+export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: api.library, staleTime: 60_000 });
 
 /** What the mix does, over the first bars. */
 export function useMix() {

@@ -40,7 +40,7 @@ export function Grooves({ state }: { state: State }) {
   const edit = useProject((p) => p.edit);
   const patterns = usePatterns().data?.patterns;
   const profiles = useProfiles().data?.profiles;
-  const [shelf, setShelf] = useState<"shipped" | "projects">("shipped");
+  const [from, setFrom] = useState<"shipped" | "projects">("shipped");
   const [words, setWords] = useState("");
   const [part, setPart] = useState<"both" | "pattern" | "feel">("both");
   const [tempo, setTempo] = useState(false);
@@ -53,12 +53,12 @@ export function Grooves({ state }: { state: State }) {
       const list = (await api.projects()).projects.filter((p) => p.id !== state.id).slice(0, 40);
       return Promise.all(list.map((p) => api.open(p.id)));
     },
-    enabled: shelf === "projects",
+    enabled: from === "projects",
   }).data;
   const items = useMemo(() => {
     const genre = (id: string) => profiles?.find((p) => p.id === id)?.name ?? "";
     const all: Item[] =
-      shelf === "projects"
+      from === "projects"
         ? (others ?? []).flatMap((s) => [
             ofProject(s.id, s.document),
             ...s.document.variations.flatMap((v) =>
@@ -87,7 +87,7 @@ export function Grooves({ state }: { state: State }) {
     return all.filter((i) =>
       asked.every((w) => `${i.name} ${i.about} ${i.tags.join(" ")}`.toLowerCase().includes(w)),
     );
-  }, [shelf, others, patterns, profiles, words]);
+  }, [from, others, patterns, profiles, words]);
   const item = items.find((i) => i.id === chosen);
 
   const take = (
@@ -131,12 +131,12 @@ export function Grooves({ state }: { state: State }) {
         <div className="flex flex-wrap items-center gap-2">
           <Choice
             label="Where from"
-            value={shelf}
+            value={from}
             options={[
               ["shipped", "Library"],
               ["projects", "My projects"],
             ]}
-            onChange={setShelf}
+            onChange={setFrom}
           />
           <input
             type="search"

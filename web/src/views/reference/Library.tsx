@@ -24,7 +24,7 @@ export function Library(p: {
   const { data } = useProfiles();
   const [search, setSearch] = useState("");
   const [chosen, setChosen] = useState("");
-  const [shelf, setShelf] = useState<"feels" | "recordings" | "habit">("feels");
+  const [from, setFrom] = useState<"feels" | "recordings" | "habit">("feels");
   const queries = useQueryClient();
   const take = useProject((s) => s.useProfile);
   const notify = useProject((s) => s.notify);
@@ -69,19 +69,19 @@ export function Library(p: {
           <h2 className="text-2xl">Library</h2>
           <Choice
             label="Library"
-            value={shelf}
+            value={from}
             options={[
               ["feels", "Feels"],
               ["recordings", "Recordings"],
               ["habit", "Habits"],
             ]}
-            onChange={setShelf}
+            onChange={setFrom}
           />
           <input
             type="search"
             aria-label="Search the library"
             placeholder={
-              shelf === "feels" ? "Search: swung, four-on-the-floor, slow…" : "Search: name or project"
+              from === "feels" ? "Search: swung, four-on-the-floor, slow…" : "Search: name or project"
             }
             className="grow rounded-lg border border-line bg-base-100 px-3 py-1.5 text-sm"
             value={search}
@@ -91,24 +91,24 @@ export function Library(p: {
             Close
           </button>
         </div>
-        {shelf === "feels" && p.reference && (
+        {from === "feels" && p.reference && (
           <Save project={p.project} reference={p.reference} onSaved={(id) => setChosen(id)} />
         )}
-        {shelf === "recordings" && (
+        {from === "recordings" && (
           <Recordings project={p.project} words={words} onUsed={() => box.current?.close()} />
         )}
-        {shelf === "habit" && (
+        {from === "habit" && (
           <MakeHabit
             project={p.project}
             words={words}
             onMade={(id) => {
-              setShelf("feels");
+              setFrom("feels");
               setSearch("");
               setChosen(id);
             }}
           />
         )}
-        <div className={shelf === "feels" ? "flex min-h-0 grow" : "hidden"}>
+        <div className={from === "feels" ? "flex min-h-0 grow" : "hidden"}>
           <ul className="w-[330px] shrink-0 overflow-y-auto border-r border-line p-2" aria-label="Profiles">
             {shown.map((x) => (
               <li key={x.id}>

@@ -18,7 +18,7 @@ export function Reference({ state }: { state: State }) {
   const [library, setLibrary] = useState(false);
   const [tapping, setTapping] = useState(false);
   const pads = tapping && <TapIn state={state} onClose={() => setTapping(false)} />;
-  const shelf = library && (
+  const list = library && (
     <Library
       project={state.id}
       reference={reference && reference.kind !== "profile" ? reference : null}
@@ -38,7 +38,7 @@ export function Reference({ state }: { state: State }) {
         more={more}
       />
     );
-  // The shelf and the pads stay where they are in the tree, whatever is shown
+  // The library and the pads stay where they are in the tree, whatever is shown
   // below them: they are open while references change.
   return (
     <>
@@ -53,7 +53,7 @@ export function Reference({ state }: { state: State }) {
       ) : (
         <Heard key={reference.id} state={state} analysis={data} reference={reference} head={head} />
       )}
-      {shelf}
+      {list}
       {pads}
     </>
   );

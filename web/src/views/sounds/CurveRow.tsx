@@ -149,7 +149,7 @@ export function CurveRow({
                   onClick: () =>
                     void api
                       .saveCurve(c)
-                      .then(() => client.invalidateQueries({ queryKey: ["shelf"] }))
+                      .then(() => client.invalidateQueries({ queryKey: ["library"] }))
                       .then(() => notify(`${c.name} is in the library.`, "info"))
                       .catch((e: Error) => notify(e.message)),
                 },

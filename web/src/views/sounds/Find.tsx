@@ -34,7 +34,7 @@ function tuning(hz: number | null | undefined, note: number): number {
 }
 
 export function Find({ voice }: { voice: Voice }) {
-  const shelf = useLibrary().data;
+  const library = useLibrary().data;
   const families = useInfo().data?.families ?? [];
   const id = useProject((p) => p.state?.id) ?? "";
   const notify = useProject((p) => p.notify);
@@ -58,7 +58,7 @@ export function Find({ voice }: { voice: Voice }) {
   }).data?.distances;
   const list = useMemo(() => {
     const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
-    const found = (shelf?.sounds ?? []).filter(
+    const found = (library?.sounds ?? []).filter(
       (s) =>
         (family === "" || s.family === family) &&
         (note < 0 || s.facts.fundamental_hz) &&
@@ -80,21 +80,21 @@ export function Find({ voice }: { voice: Voice }) {
     // Where a note is asked for, what needs the least tuning comes first.
     const key = note < 0 ? by[order] : (s: Sound) => Math.abs(tuning(s.facts.fundamental_hz, note));
     return found.sort((a, b) => (key(a) < key(b) ? -1 : key(a) > key(b) ? 1 : 0));
-  }, [shelf, words, family, note, order, hz, near, than]);
+  }, [library, words, family, note, order, hz, near, than]);
   const tags = useMemo(() => {
     const count: Record<string, number> = {};
-    for (const s of shelf?.sounds ?? []) for (const t of s.tags) count[t] = (count[t] ?? 0) + 1;
+    for (const s of library?.sounds ?? []) for (const t of s.tags) count[t] = (count[t] ?? 0) + 1;
     return Object.keys(count)
       .sort((a, b) => (count[b] ?? 0) - (count[a] ?? 0))
       .slice(0, 14);
-  }, [shelf]);
+  }, [library]);
   const close = () => show({ panel: "charts" });
   const save = async () => {
     try {
       await api.saveSound(id, voice.id, { name: name.trim() || voice.name, tags: [], layers: [] });
       notify(`${name.trim() || voice.name} is in the library.`, "info");
       setName("");
-      await client.invalidateQueries({ queryKey: ["shelf"] });
+      await client.invalidateQueries({ queryKey: ["library"] });
     } catch (e) {
       notify((e as Error).message);
     }
@@ -203,7 +203,7 @@ export function Find({ voice }: { voice: Voice }) {
       </div>
       {list.length === 0 && (
         <p className="rowbox px-3 py-4 text-sm text-muted">
-          {shelf ? "No sound has all of this. Take a word or the family away." : "Opening the library…"}
+          {library ? "No sound has all of this. Take a word or the family away." : "Opening the library…"}
         </p>
       )}
       <HearList
@@ -255,7 +255,7 @@ export function Find({ voice }: { voice: Voice }) {
                   onClick={async (e) => {
                     e.stopPropagation();
                     await api.deleteItem(s.id).catch((err: Error) => notify(err.message));
-                    await client.invalidateQueries({ queryKey: ["shelf"] });
+                    await client.invalidateQueries({ queryKey: ["library"] });
                   }}
                 >
                   <Trash2 size={13} />

@@ -9,7 +9,7 @@ import { useLibrary } from "../../state/queries";
 import { useShaping } from "../../state/shaping";
 
 export function Kits() {
-  const shelf = useLibrary().data;
+  const library = useLibrary().data;
   const id = useProject((p) => p.state?.id) ?? "";
   const project = useProject((p) => p.state?.document.name) ?? "";
   const edit = useProject((p) => p.edit);
@@ -22,7 +22,7 @@ export function Kits() {
       await api.saveKit(id, name.trim() || project);
       notify(`The kit ${name.trim() || project} is in the library.`, "info");
       setName("");
-      await client.invalidateQueries({ queryKey: ["shelf"] });
+      await client.invalidateQueries({ queryKey: ["library"] });
     } catch (e) {
       notify((e as Error).message);
     }
@@ -49,7 +49,7 @@ export function Kits() {
         </button>
       </div>
       <ul className="grid grid-cols-2 gap-2 max-[1160px]:grid-cols-1">
-        {(shelf?.kits ?? []).map((k) => (
+        {(library?.kits ?? []).map((k) => (
           <li key={k.id} className="rowbox flex flex-col gap-1 px-3 py-2">
             <div className="flex items-center gap-2">
               <span className="grow font-semibold">{k.name}</span>
@@ -61,7 +61,7 @@ export function Kits() {
                   aria-label={`Remove the kit ${k.name} from the library`}
                   onClick={async () => {
                     await api.deleteItem(k.id).catch((e: Error) => notify(e.message));
-                    await client.invalidateQueries({ queryKey: ["shelf"] });
+                    await client.invalidateQueries({ queryKey: ["library"] });
                   }}
                 >
                   <Trash2 size={13} />

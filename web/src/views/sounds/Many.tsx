@@ -93,7 +93,7 @@ export function Many({ voice, layer }: { voice: Voice; layer: Layer }) {
           layers: layersOf(v),
         });
       notify(`${good.length} sounds are in the library.`, "info");
-      await client.invalidateQueries({ queryKey: ["shelf"] });
+      await client.invalidateQueries({ queryKey: ["library"] });
     } catch (e) {
       notify((e as Error).message);
     }

@@ -240,7 +240,7 @@ function voiceText(v: Voice, voices: Voice[]): string {
 function CurveActions({ voice, layer }: { voice: Voice; layer: Layer }) {
   const edit = useProject((p) => p.edit);
   const at = { voice: voice.id, layer: layer.id };
-  const shelf = useLibrary().data;
+  const library = useLibrary().data;
   const [copied, setCopied] = useState(false);
   useEffect(() => setCopied(sessionStorage.getItem("curve") !== null));
   return (
@@ -274,7 +274,7 @@ function CurveActions({ voice, layer }: { voice: Voice; layer: Layer }) {
         label="From the library"
         title="A curve that was kept, or one that ships"
         up
-        items={(shelf?.curves ?? []).map((c) => ({
+        items={(library?.curves ?? []).map((c) => ({
           text: c.curve.name,
           hint: `${c.own ? "mine, " : ""}in ${c.curve.unit}${c.curve.round >= 0 ? ", round and round" : ""}`,
           onClick: () => edit([{ op: "curve.add", ...at, curve: { ...c.curve, id: "" } }]),
