@@ -145,8 +145,8 @@ type Changed struct {
 	Patch []project.Patch `json:"patch"`
 }
 
-// Edit applies edits to the version base of a project, saves, and lets every
-// open monitor hear it at once. Edits with the same coalesce name in a row
+// Edit applies edits to the version base of a project, lets every open monitor hear it at
+// once, and saves; where that fails, they hear again what was before. Edits with the same coalesce name in a row
 // are one change to undo.
 func (s *Service) Edit(id string, base int, edits project.Edits, coalesce string) (*State, error) {
 	_, after, notes, err := s.edit(id, base, edits, coalesce)
@@ -214,14 +214,16 @@ func (s *Service) edit(id string, base int, edits project.Edits, coalesce string
 	if change.Parts, err = next.Parts(next.ChangedLanes(kept)); err != nil {
 		return nil, nil, nil, err
 	}
+	// Heard first: a disk may take a tenth of a second.
+	s.publish(id, next, base+1, next.Variation != before.Document.Variation)
 	c, err := s.Store.Save(id, base, change)
 	if err != nil {
+		s.publish(id, &before.Document, base+1, false)
 		return nil, nil, nil, s.broken(id, err)
 	}
 	after = stateOf(c, next, before)
 	after.inParts = true
 	h.now.Store(after)
-	s.publish(id, next, c.Version, next.Variation != before.Document.Variation)
 	return before, after, notes, nil
 }
 
@@ -242,7 +244,11 @@ func (s *Service) Monitor(id string) (session *live.Session, leave func(), err e
 	}
 	session = live.NewSession(s.PieceSong(id, &st.Document), st.Version, s.Study(id))
 	leave = s.Hub.Join(id, session)
-	if now, err := s.Open(id); err == nil { // an edit may have come in between
+	h := s.hold(id)
+	h.writer.Lock() // an edit may have been heard before it joined, and not be saved yet
+	now, err := s.read(h, id)
+	h.writer.Unlock()
+	if err == nil && now.Version != st.Version {
 		session.Load(s.PieceSong(id, &now.Document), now.Version, false)
 	}
 	s.retrack(id)
