@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"jubrak/app/live"
 	"jubrak/core/groove"
 	"jubrak/core/music"
 	"jubrak/core/sound"
@@ -26,10 +27,40 @@ func facts() []byte {
 	put("Ticks of a quarter note.", "ppq", "number", music.PPQ)
 	put("The exponent of a curve's way at full bend.", "bendiness", "number", sound.Bendiness)
 	put("The most strokes of a roll.", "maxStrokes", "number", groove.MaxStrokes)
+	put("Length of the header of a block of sound, bytes; see docs/live.md.", "headerBytes", "number", live.HeaderBytes)
 	put("Meters on offer.", "meters", "string[]", transcribe.Meters)
 	put("Scales by what follows the root of a key: semitones above it.", "scales", "Record<string, number[]>", music.Modes())
 	put("The family of each key of General MIDI's percussion map.", "percussion", "Record<number, string>", sound.Percussion())
 	return []byte(b.String())
+}
+
+// blocks are blocks of sound as they are sent, each flag once, for the reader's test.
+func blocks() []byte {
+	type sent struct {
+		Header live.Header `json:"header"`
+		Left   []float32   `json:"left"`
+		Right  []float32   `json:"right"`
+		Bytes  []byte      `json:"bytes"`
+	}
+	out := []sent{}
+	for _, h := range []live.Header{
+		{Frames: 4, Version: 7, Position: 960.5, PeakLeft: 0.5, PeakRight: 0.25, Loudness: -18, Playing: true, Held: true, At: 1<<40 + 256, Reach: 20},
+		{Frames: 2, Version: 1 << 20, Position: 0.75, Loudness: -100, Studying: true, At: 512},
+		{Frames: 3, Position: -960, Playing: true, Piece: true, Reach: 12.5},
+	} {
+		s := sent{Header: h}
+		for i := range h.Frames {
+			s.Left = append(s.Left, float32(i+1)/8)
+			s.Right = append(s.Right, -float32(i+1)/4)
+		}
+		s.Bytes = h.Bytes(s.Left, s.Right)
+		out = append(out, s)
+	}
+	text, err := json.Marshal(out)
+	if err != nil {
+		panic(err) // plain values
+	}
+	return append(text, '\n')
 }
 
 // strokeCase is a hit and the strokes that it opens into.

@@ -25,7 +25,7 @@ func Generated(root string) (map[string][]byte, error) {
 	}
 	return map[string][]byte{
 		"app/api/comments.json": append(text, '\n'), "web/openapi.json": openAPI(said), "docs/edits.md": editsPage(said),
-		"web/src/api/facts.gen.ts": facts(), "web/src/api/strokes.gen.json": strokes(),
+		"web/src/api/facts.gen.ts": facts(), "web/src/api/strokes.gen.json": strokes(), "web/src/api/blocks.gen.json": blocks(),
 		"web/src/test/info.gen.json": infoFile(),
 	}, nil
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jubrak/app/jobs"
+	"jubrak/app/live"
 	"jubrak/app/service"
 	"jubrak/core/audition"
 	"jubrak/core/compare"
@@ -388,7 +389,9 @@ func (s schemas) document() map[string]any {
 		}
 		paths[path][strings.ToLower(r.method)] = r.operation(s)
 	}
-	s.of(reflect.TypeFor[audition.Settings]()) // goes over the monitor's WebSocket
+	// What goes over the monitor's WebSocket.
+	s.of(reflect.TypeFor[live.Message]())
+	s.of(reflect.TypeFor[live.Header]())
 	return map[string]any{
 		"openapi":    "3.0.3",
 		"info":       map[string]any{"title": "Jubrak", "version": Version},

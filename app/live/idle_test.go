@@ -39,7 +39,7 @@ func TestAMonitorSleepsAndWakes(t *testing.T) {
 	s := NewSession(song(t).Song(nil), 1, nil)
 	s.take(&Message{Type: "source", Source: "mine"})
 	s.take(&Message{Type: "solo", Voices: []string{"808"}})
-	s.again(func() { s.hear = []groove.Part{} })()
+	s.again(func() { s.hear = []groove.FeelPart{} })()
 	frames := int64(0)
 	run := func(seconds float64) (peak float64, playing bool) {
 		for n := 0.0; n < seconds*engine.Rate; n += Block {

@@ -6,32 +6,36 @@ import (
 	"jubrak/core/groove"
 )
 
-// Block is the number of frames sent in one message.
-const Block = 256
+// MessageType is what a message asks for.
+type MessageType string
 
-// HeaderBytes is the length of a block's header, little endian: frames
-// uint32, version of the document uint32, position in ticks float64, peak
-// left and right float32 (linear), momentary loudness float32 (LUFS), flags
-// uint32 (bit 0: playing; bit 1: a study plays, and the position is the part
-// of its way, 0..1; bit 2: the safety limiter turns down what is heard; bit 3: the
-// position is one of the arrangement), the first frame's place since the connection opened
-// uint64, how far ahead of what is played a change is made float32 (ms), 4 bytes unused.
-// Left samples as float32 follow, then right. A block whose place was sent before takes the
-// place of what is not played yet.
-const HeaderBytes = 48
-
-// BlockBytes is the length of a block as it is sent. A message holds one or several, one
-// behind the other.
-const BlockBytes = HeaderBytes + 8*Block
+// The types of message.
+const (
+	Play   MessageType = "play"
+	Stop   MessageType = "stop"
+	Strike MessageType = "strike"
+	Source MessageType = "source" // mine, the reference or both
+	Study  MessageType = "study"  // close listening to a reference
+	Loop   MessageType = "loop"   // the part that goes round
+	Piece  MessageType = "piece"  // the arrangement, or the groove
+	Leap   MessageType = "leap"
+	Click  MessageType = "click"
+	Solo   MessageType = "solo"
+	Hear   MessageType = "hear" // parts of the feel
+	Bypass MessageType = "bypass"
+	System MessageType = "system" // the speaker simulation
+	Band   MessageType = "band"
+	Played MessageType = "played"
+)
 
 // Message is what the browser sends.
 type Message struct {
-	// Type is play, stop, strike, source, study, loop, piece, leap, click, solo, hear, judge, system, band or played.
-	Type     string  `json:"type"`
-	Tick     float64 `json:"tick"`
-	Voice    string  `json:"voice"`
-	Velocity int     `json:"velocity"`
-	Source   string  `json:"source"`
+	Type     MessageType `json:"type"`
+	Tick     float64     `json:"tick"`
+	Voice    string      `json:"voice"`
+	Velocity int         `json:"velocity"`
+	// Source is what is heard, in a source message.
+	Source engine.Source `json:"source"`
 	// CountIn is how many bars of clicks come before what is played.
 	CountIn int `json:"count_in"`
 	// From and To bound the part that goes round, ticks; 0 and 0 is all.
@@ -44,7 +48,7 @@ type Message struct {
 	// Voices are those heard alone; none is all.
 	Voices []string `json:"voices"`
 	// Parts are the parts of the feel that are heard; null is all.
-	Parts []groove.Part `json:"parts"`
+	Parts []groove.FeelPart `json:"parts"`
 	// Bypass is what is heard off, at the loudness that it has on; null is nothing.
 	Bypass *engine.Bypass `json:"bypass"`
 	// Row, Effect and Band name a band of an equalizer that is heard alone, counted from 0;

@@ -65,9 +65,9 @@ func TestWhatIsHeard(t *testing.T) {
 	}
 	s := NewSession(d.Song(nil), 1, nil)
 	assert.InDelta(t, 40, at(s), 6)
-	s.again(func() { s.hear = []groove.Part{} })()
+	s.again(func() { s.hear = []groove.FeelPart{} })()
 	assert.InDelta(t, 0, at(s), 6, "without feel")
-	s.again(func() { s.hear = []groove.Part{"lean"} })()
+	s.again(func() { s.hear = []groove.FeelPart{"lean"} })()
 	assert.InDelta(t, 40, at(s), 6)
 	s.again(func() { s.hear = nil })()
 	s.take(&Message{Type: "solo", Voices: []string{"kick"}})

@@ -55,20 +55,20 @@ func (s *Session) serve(ctx context.Context, conn *websocket.Conn) error {
 // do does what a message asks; what takes a while is done apart, so that the sound goes on.
 func (s *Session) do(ctx context.Context, conn *websocket.Conn, m *Message) {
 	switch m.Type {
-	case "study":
+	case Study:
 		if m.Study != nil {
 			settings := *m.Study
 			guard.Go("close listening", func() { s.study(ctx, conn, settings) })
 		}
-	case "loop":
+	case Loop:
 		guard.Go("another part", s.again(func() { s.loop = [2]int{max(m.From, 0), m.To} }))
-	case "piece":
+	case Piece:
 		if s.plays(m.On) { // at once: what is played next is a place of it
 			s.again(func() { s.piece, s.loop = m.On, [2]int{} })()
 		}
-	case "hear":
+	case Hear:
 		guard.Go("another hearing", s.again(func() { s.hear = m.Parts }))
-	case "bypass":
+	case Bypass:
 		guard.Go("off and on", s.again(func() { s.bypass = m.Bypass }))
 	default:
 		s.take(m)

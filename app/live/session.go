@@ -5,7 +5,6 @@ package live
 
 import (
 	"context"
-	"encoding/binary"
 	"math"
 	"sync"
 	"sync/atomic"
@@ -47,8 +46,8 @@ type Session struct {
 	more     atomic.Bool // whether there is something to send
 	song     engine.Song
 	loop     [2]int
-	piece    bool          // the arrangement is heard, not the groove
-	hear     []groove.Part // nil: all
+	piece    bool              // the arrangement is heard, not the groove
+	hear     []groove.FeelPart // nil: all
 	bypass   *engine.Bypass
 	changes  int // of how it is to be heard
 	version  uint32
@@ -58,19 +57,11 @@ type Session struct {
 	playedAt time.Time // when that was said
 	left     [Block]float32
 	right    [Block]float32
-	header   header           // of left and right
+	header   Header           // of left and right, but for its place and version
 	message  [BlockBytes]byte // that goes out; of who writes
 	leadIn   [BlockBytes]byte // the block before a place that was gone back to
 	leads    bool             // whether that is to go out
 	batch    []byte
-}
-
-// header is what is said of a block beside its place.
-type header struct {
-	position            float64
-	peakLeft, peakRight float64
-	loudness            float64
-	flags               uint32
 }
 
 // plays reports whether it would be another one of groove and piece that is heard.
@@ -163,7 +154,7 @@ func (s *Session) ready(song engine.Song) *engine.Program {
 type hearing struct {
 	loop   [2]int
 	piece  bool
-	hear   []groove.Part
+	hear   []groove.FeelPart
 	bypass *engine.Bypass
 }
 
@@ -338,7 +329,7 @@ func (s *Session) study(ctx context.Context, conn *websocket.Conn, settings audi
 func (s *Session) take(m *Message) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if m.Type == "played" {
+	if m.Type == Played {
 		s.played, s.playedAt = min(max(m.Frames, s.played), s.furthest), s.clock()
 		late := m.Late
 		if s.played < s.struck || s.played > s.struck+mostStroke {
@@ -350,61 +341,61 @@ func (s *Session) take(m *Message) {
 	place := !math.IsNaN(m.Tick) && m.Tick >= 0 && m.Tick < 1e7
 	h := &s.heardAs
 	switch m.Type {
-	case "play":
+	case Play:
 		if place {
 			s.wake()
 		}
-	case "strike":
+	case Strike:
 		s.wake()
-	case "click":
+	case Click:
 		h.click, h.per = m.On, m.Per
-	case "solo":
+	case Solo:
 		h.solo = m.Voices
-	case "band":
+	case Band:
 		h.row, h.effect, h.band, h.bandIsAlone = m.Row, m.Effect, m.Band, true
-	case "system":
+	case System:
 		h.system = m.System
-	case "source":
-		h.source = engine.Source(m.Source)
+	case Source:
+		h.source = m.Source
 	}
-	if m.Type == "play" || m.Type == "stop" {
+	if m.Type == Play || m.Type == Stop {
 		s.asked++
 	}
 	if s.monitor == nil {
 		return
 	}
 	change := s.change
-	if m.Type == "strike" || m.Type == "play" {
+	if m.Type == Strike || m.Type == Play {
 		change = s.strike
 	}
 	change(func() {
 		switch m.Type {
-		case "play":
+		case Play:
 			s.leaps = false
 			if place {
 				s.monitor.Play(m.Tick, min(max(m.CountIn, 0), 4))
 			}
-		case "stop":
+		case Stop:
 			s.monitor.SetStudy(nil)
-		case "strike":
+		case Strike:
 			s.monitor.Engine.Trigger(m.Voice, min(max(m.Velocity, 1), 127), 0)
-		case "leap":
+		case Leap:
 			if s.piece && place {
 				s.leap, s.leaps = m.Tick, true
 			}
-		case "click":
+		case Click:
 			s.monitor.SetClick(h.click, h.per)
-		case "solo":
+		case Solo:
 			s.monitor.Engine.Solo(h.solo)
-		case "band":
+		case Band:
 			s.monitor.Engine.Alone(h.row, h.effect, h.band)
-		case "system":
+		case System:
 			s.monitor.SetSystem(h.system)
-		case "source":
+		case Source:
 			s.monitor.SetSource(h.source)
 		}
 	})
-	if m.Type == "play" && place && s.piece && m.Tick > 0 {
+	if m.Type == Play && place && s.piece && m.Tick > 0 {
 		mine := s.asked
 		guard.Go("what rings from before", func() { s.preroll(m.Tick, mine) })
 	}
@@ -478,7 +469,7 @@ func (s *Session) render() {
 	if s.monitor == nil {
 		clear(s.left[:])
 		clear(s.right[:])
-		s.header = header{position: s.position, loudness: silentLUFS}
+		s.header = Header{Position: s.position, Loudness: silentLUFS}
 		return
 	}
 	if s.waiting != nil && (s.monitor.Engine.BarWithin(Block) || !s.monitor.Engine.Playing()) {
@@ -490,26 +481,19 @@ func (s *Session) render() {
 		s.asked++ // what still joins belongs to the place that is left
 	}
 	h := &s.header
-	h.position = s.monitor.Engine.Position()
+	h.Position = s.monitor.Engine.Position()
 	began := s.clock()
 	s.monitor.Process(s.left[:], s.right[:])
 	s.pace.took(s.clock().Sub(began))
-	h.peakLeft, h.peakRight = s.monitor.Meter.TakePeak()
-	h.loudness = math.Max(s.monitor.Meter.Momentary(), silentLUFS)
-	h.flags = 0
-	if s.monitor.Engine.Playing() {
-		h.flags = 1
+	h.PeakLeft, h.PeakRight = s.monitor.Meter.TakePeak()
+	h.Loudness = math.Max(s.monitor.Meter.Momentary(), silentLUFS)
+	part, studying := s.monitor.Studied()
+	h.Studying, h.Held, h.Piece = studying, s.monitor.Held(), s.monitor.Engine.PlaysPiece()
+	h.Playing = s.monitor.Engine.Playing() && !studying
+	if studying {
+		h.Position = part
 	}
-	if s.monitor.Held() {
-		h.flags |= 4
-	}
-	if s.monitor.Engine.PlaysPiece() {
-		h.flags |= 8
-	}
-	if part, ok := s.monitor.Studied(); ok {
-		h.flags, h.position = h.flags&^1|2, part
-	}
-	s.rest(h.position)
+	s.rest(h.Position)
 }
 
 // silentLUFS is the loudness that is reported of silence.
@@ -518,20 +502,11 @@ const silentLUFS = -100
 // encode writes the block that is in left and right, its place and version, to b.
 func (s *Session) encode(b []byte, at int64, version uint32) {
 	h := &s.header
-	le := binary.LittleEndian
-	le.PutUint32(b, Block)
-	le.PutUint32(b[4:], version)
-	le.PutUint64(b[8:], math.Float64bits(h.position))
-	le.PutUint32(b[16:], math.Float32bits(float32(h.peakLeft)))
-	le.PutUint32(b[20:], math.Float32bits(float32(h.peakRight)))
-	le.PutUint32(b[24:], math.Float32bits(float32(h.loudness)))
-	le.PutUint32(b[28:], h.flags)
-	le.PutUint64(b[32:], uint64(at))
-	le.PutUint32(b[40:], math.Float32bits(float32(s.reach())*1000/engine.Rate))
-	for i := range Block {
-		le.PutUint32(b[HeaderBytes+4*i:], math.Float32bits(s.left[i]))
-		le.PutUint32(b[HeaderBytes+4*(Block+i):], math.Float32bits(s.right[i]))
-	}
+	h.Frames, h.Version, h.At = Block, int(version), at
+	h.Reach = float64(s.reach()) * 1000 / engine.Rate
+	h.put(b)
+	putSamples(b[HeaderBytes:], s.left[:])
+	putSamples(b[HeaderBytes+4*Block:], s.right[:])
 }
 
 // TrackOf prepares a recording for the monitor at the engine's rate.

@@ -25,7 +25,7 @@ type Song struct {
 
 // Hear is the song with no more of its feel than some parts, nudges among them: what
 // is heard while one of them is judged alone, or none.
-func (s Song) Hear(parts []groove.Part) Song {
+func (s Song) Hear(parts []groove.FeelPart) Song {
 	s.Groove = heard(&s.Groove, parts)
 	if s.Piece != nil {
 		piece := &Piece{Arrangement: s.Piece.Arrangement, Ready: s.Piece.Ready, Grooves: map[string]*groove.Groove{}}
@@ -38,7 +38,7 @@ func (s Song) Hear(parts []groove.Part) Song {
 }
 
 // heard is a groove with no more of its feel than some parts.
-func heard(of *groove.Groove, parts []groove.Part) groove.Groove {
+func heard(of *groove.Groove, parts []groove.FeelPart) groove.Groove {
 	g := *of
 	g.Feel = g.Feel.Only(parts...)
 	if slices.Contains(parts, "nudge") {

@@ -65,45 +65,58 @@ type Ramp struct {
 	Stays bool `json:"stays,omitempty"`
 }
 
-// Part is a part of a feel, one of Parts.
-type Part string
+// FeelPart is a part of a feel.
+type FeelPart string
 
-// Parts are the parts of a feel, those of time first.
-var Parts = []Part{"swing", "lean", "contour", "drift", "scatter", "nudge", "accent", "velocity_scatter", "ramp"}
+// The parts of a feel, those of time first.
+const (
+	PartSwing           FeelPart = "swing"
+	PartLean            FeelPart = "lean"
+	PartContour         FeelPart = "contour"
+	PartDrift           FeelPart = "drift"
+	PartScatter         FeelPart = "scatter"
+	PartNudge           FeelPart = "nudge"
+	PartAccent          FeelPart = "accent"
+	PartVelocityScatter FeelPart = "velocity_scatter"
+	PartRamp            FeelPart = "ramp"
+)
+
+// FeelParts are all of them.
+var FeelParts = []FeelPart{PartSwing, PartLean, PartContour, PartDrift, PartScatter, PartNudge, PartAccent, PartVelocityScatter, PartRamp}
 
 // Only is the feel without all but some of its parts. Nudges are of hits, not of the
 // feel, and stay.
-func (f *Feel) Only(parts ...Part) Feel {
+func (f *Feel) Only(parts ...FeelPart) Feel {
 	out := Straight()
-	has := func(p Part) bool { return slices.Contains(parts, p) }
+	has := func(p FeelPart) bool { return slices.Contains(parts, p) }
 	out.Pair, out.Strength, out.ScatterKind = f.Pair, f.Strength, f.ScatterKind
-	if has("swing") {
+	if has(PartSwing) {
 		out.Swing = f.Swing
 	}
-	if has("drift") {
+	if has(PartDrift) {
 		out.Drift = f.Drift
 	}
-	if has("ramp") {
+	if has(PartRamp) {
 		out.Ramp = f.Ramp
 	}
 	for id, v := range f.Voices {
 		only := VoiceFeel{}
-		if has("swing") {
+		if has(PartSwing) {
 			only.Swing = v.Swing
 		}
-		if has("lean") {
+		if has(PartLean) {
 			only.Lean = v.Lean
 		}
-		if has("contour") {
+		if has(PartContour) {
 			only.Contour = v.Contour
 		}
-		if has("scatter") {
+		if has(PartScatter) {
 			only.Scatter = v.Scatter
 		}
-		if has("accent") {
+		if has(PartAccent) {
 			only.Accent = v.Accent
 		}
-		if has("velocity_scatter") {
+		if has(PartVelocityScatter) {
 			only.VelocityScatter = v.VelocityScatter
 		}
 		out.Voices[id] = only

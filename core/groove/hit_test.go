@@ -223,7 +223,7 @@ func TestPartsOfAFeel(t *testing.T) {
 	assert.InDelta(t, 10, at(g.Feel.Only("swing"), 0, 1).Offset, 1e-9)
 	assert.Equal(t, 90, at(g.Feel.Only("swing"), 0, 1).Velocity)
 	assert.Equal(t, 45, at(g.Feel.Only("accent"), 0, 1).Velocity)
-	assert.Equal(t, at(g.Feel, 0, 1), at(g.Feel.Only(Parts...), 0, 1))
+	assert.Equal(t, at(g.Feel, 0, 1), at(g.Feel.Only(FeelParts...), 0, 1))
 }
 
 // Published: the timing of human drummers has a spectrum that falls as 1/f^α, α about

@@ -379,14 +379,14 @@ type TakeParts struct {
 	ID string `json:"id,omitempty"`
 	// Parts are parts of a feel: swing, lean, contour, drift, scatter, accent,
 	// velocity_scatter, ramp.
-	Parts []groove.Part `json:"parts"`
+	Parts []groove.FeelPart `json:"parts"`
 	// Voices are those that take; none named is all.
 	Voices []string `json:"voices,omitempty"`
 }
 
 func (e TakeParts) apply(d *Document, env Env) ([]string, error) {
 	for _, p := range e.Parts {
-		if !slices.Contains(groove.Parts, p) || p == "nudge" {
+		if !slices.Contains(groove.FeelParts, p) || p == groove.PartNudge {
 			return nil, fmt.Errorf("a feel has no part %q to take", p)
 		}
 	}

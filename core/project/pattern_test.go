@@ -289,14 +289,14 @@ func TestProposalsStandAlone(t *testing.T) {
 // Swing from here, the snare's lean from there.
 func TestPartsOfAFeelAreTaken(t *testing.T) {
 	d := with(t, SetNumber{At: "groove/feel/swing_percent", Value: 62}, SetNumber{At: "groove/feel/snare/lean_ms", Value: 9}, SetNumber{At: "groove/feel/hat/lean_ms", Value: -4}, AddVariation{}, Straighten{})
-	swing := on(t, d, TakeParts{From: "variation", ID: "a", Parts: []groove.Part{"swing"}})
+	swing := on(t, d, TakeParts{From: "variation", ID: "a", Parts: []groove.FeelPart{"swing"}})
 	assert.Equal(t, 62.0, swing.Groove.Feel.Swing)
 	assert.Zero(t, swing.Groove.Feel.Voices["snare"].Lean)
-	lean := on(t, d, TakeParts{From: "variation", ID: "a", Parts: []groove.Part{"lean"}, Voices: []string{"snare"}})
+	lean := on(t, d, TakeParts{From: "variation", ID: "a", Parts: []groove.FeelPart{"lean"}, Voices: []string{"snare"}})
 	assert.Equal(t, 50.0, lean.Groove.Feel.Swing)
 	assert.Equal(t, 9.0, lean.Groove.Feel.Voices["snare"].Lean)
 	assert.Zero(t, lean.Groove.Feel.Voices["hat"].Lean)
-	own := on(t, d, TakeParts{From: "variation", ID: "a", Parts: []groove.Part{"swing"}, Voices: []string{"hat"}})
+	own := on(t, d, TakeParts{From: "variation", ID: "a", Parts: []groove.FeelPart{"swing"}, Voices: []string{"hat"}})
 	assert.Equal(t, 62.0, own.Groove.Feel.Voices["hat"].Swing, "an exception of one voice")
 	assert.Equal(t, 50.0, own.Groove.Feel.Swing)
 	assert.Zero(t, on(t, own, SwingAlike{}).Groove.Feel.Voices["hat"].Swing)

@@ -12,7 +12,7 @@ const test = plain.extend<{ firefox: Firefox }>({
   },
 });
 
-test.skip(!hasFirefox || !process.env.JUBRAK_LONG, "a walk of minutes, or Firefox is not installed");
+test.skip(!hasFirefox, "Firefox is not installed");
 
 const press = async (page: Page, name: string) => (await page.waitForSelector(`button[aria-label="${name}"]`))?.click();
 

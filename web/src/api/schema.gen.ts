@@ -2373,6 +2373,16 @@ export interface components {
             /** @description To is the bus that it goes to; empty is the output. */
             to: string;
         };
+        /**
+         * @description Bypass is what is heard off: an effect of a row, or its whole chain where no effect is
+         *     named, or every chain where no row is; and by how much its row, or the output, is
+         *     turned up meanwhile, so that loudness cannot decide.
+         */
+        Bypass: {
+            effect: string;
+            gain_db: number;
+            row: string;
+        };
         /** @description BypassGain is by how much what is judged makes its row louder. */
         BypassGain: {
             /** @description Gain is how much louder off is played, so that it is as loud as on, dB. */
@@ -3101,6 +3111,11 @@ export interface components {
              */
             op: "feel.apart";
         };
+        /**
+         * @description FeelPart is a part of a feel.
+         * @enum {string}
+         */
+        FeelPart: "swing" | "lean" | "contour" | "drift" | "scatter" | "nudge" | "accent" | "velocity_scatter" | "ramp";
         /** @description Level is how loud a set of files comes out. */
         FileLevel: {
             /** @description File is the one with the peak, without its ending. */
@@ -3353,6 +3368,34 @@ export interface components {
             unit: string;
             /** @description Values are those of the recordings in their order, nil where one says nothing. */
             values: (number | null)[];
+        };
+        /** @description Header is what a block says of itself. */
+        Header: {
+            /**
+             * @description At is the first frame's place since the connection opened; a block whose place was
+             *     sent before takes the place of what is not played yet.
+             */
+            at: number;
+            frames: number;
+            /** @description Held is whether the safety limiter turns down what is heard. */
+            held: boolean;
+            /** @description Loudness is momentary, LUFS. */
+            loudness: number;
+            /** @description PeakLeft and PeakRight are sample peaks, linear. */
+            peak_left: number;
+            peak_right: number;
+            /** @description Piece is whether the position is one of the arrangement. */
+            piece: boolean;
+            /** @description Playing is whether the groove or the arrangement plays. */
+            playing: boolean;
+            /** @description Position at the start of the block, ticks; of a study the part of its way, 0 to 1. */
+            position: number;
+            /** @description Reach is how far ahead of what is played a change is made, ms. */
+            reach: number;
+            /** @description Studying is whether a study plays. */
+            studying: boolean;
+            /** @description Version of the document that plays. */
+            version: number;
         };
         /** @description Heard is what one system leaves of a mix. */
         Heard: {
@@ -3943,6 +3986,56 @@ export interface components {
             };
             true_peak_dbtp: number | null;
         };
+        /** @description Message is what the browser sends. */
+        Message: {
+            band: number;
+            /** @description Bypass is what is heard off, at the loudness that it has on; null is nothing. */
+            bypass: components["schemas"]["Bypass"] | null;
+            /** @description CountIn is how many bars of clicks come before what is played. */
+            count_in: number;
+            dry: number;
+            effect: string;
+            /**
+             * @description Frames played since the connection opened, how often the browser ran dry,
+             *     and how many frames came too late to be heard since the message before, in a played
+             *     message.
+             */
+            frames: number;
+            /** @description From and To bound the part that goes round, ticks; 0 and 0 is all. */
+            from: number;
+            late: number;
+            /**
+             * @description On and Per are the click: whether it sounds, and how many to a beat. Of a piece
+             *     message On is whether the arrangement plays in place of the groove.
+             */
+            on: boolean;
+            /** @description Parts are the parts of the feel that are heard; null is all. */
+            parts: components["schemas"]["FeelPart"][];
+            per: number;
+            /**
+             * @description Row, Effect and Band name a band of an equalizer that is heard alone, counted from 0;
+             *     -1 lets all be heard.
+             */
+            row: string;
+            /** @description Source is what is heard, in a source message. */
+            source: components["schemas"]["Source"];
+            /** @description Study says what is studied, in a study message. */
+            study: components["schemas"]["AuditionSettings"] | null;
+            /** @description System is the speaker simulation, one of the engine's. */
+            system: string;
+            tick: number;
+            to: number;
+            type: components["schemas"]["MessageType"];
+            velocity: number;
+            voice: string;
+            /** @description Voices are those heard alone; none is all. */
+            voices: string[];
+        };
+        /**
+         * @description MessageType is what a message asks for.
+         * @enum {string}
+         */
+        MessageType: "play" | "stop" | "strike" | "source" | "study" | "loop" | "piece" | "leap" | "click" | "solo" | "hear" | "bypass" | "system" | "band" | "played";
         /** @description Metal is 2 to 12 inharmonic tones above Pitch. */
         Metal: {
             decay_ms: number;
@@ -6157,6 +6250,11 @@ export interface components {
          */
         Sounds: "fits" | "samples" | "both" | "kept";
         /**
+         * @description Source is what the monitor lets through.
+         * @enum {string}
+         */
+        Source: "mine" | "reference" | "both";
+        /**
          * @description Space is the room that the arrangement leaves for a voice, bar by bar, and where it is
          *     crowded, in words.
          */
@@ -6589,7 +6687,7 @@ export interface components {
              * @description Parts are parts of a feel: swing, lean, contour, drift, scatter, accent,
              *     velocity_scatter, ramp.
              */
-            parts: string[];
+            parts: components["schemas"]["FeelPart"][];
             /** @description Voices are those that take; none named is all. */
             voices?: string[];
         };

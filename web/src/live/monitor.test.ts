@@ -136,7 +136,8 @@ test("sound that cannot begin is reported, and tried anew", async () => {
 
 test("no peak is lost between two looks at the meter", async () => {
   await monitor.play();
-  for (const peakLeft of [0.1, 0.9, 0.2]) port.onmessage?.({ data: { peakLeft, peakRight: 0.3, time: 0 } });
+  for (const peak_left of [0.1, 0.9, 0.2])
+    port.onmessage?.({ data: { peak_left, peak_right: 0.3, time: 0 } });
   expect(monitor.takePeaks()).toEqual([0.9, 0.3]);
   expect(monitor.takePeaks()).toEqual([0, 0]);
 });

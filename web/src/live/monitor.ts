@@ -14,8 +14,8 @@ const silence: Report = {
   filled: 0,
   version: 0,
   position: 0,
-  peakLeft: 0,
-  peakRight: 0,
+  peak_left: 0,
+  peak_right: 0,
   loudness: -100,
   playing: false,
   studying: false,
@@ -195,8 +195,8 @@ class Monitor {
     const clock = new WorkletClock();
     node.port.onmessage = (e: MessageEvent<Report>) => {
       this.report = e.data;
-      this.peakLeft = Math.max(this.peakLeft, e.data.peakLeft);
-      this.peakRight = Math.max(this.peakRight, e.data.peakRight);
+      this.peakLeft = Math.max(this.peakLeft, e.data.peak_left);
+      this.peakRight = Math.max(this.peakRight, e.data.peak_right);
       this.reportAt = clock.at(e.data.time, performance.now());
       this.watch?.(e.data, this.reportAt);
     };

@@ -47,8 +47,8 @@ class Player extends AudioWorkletProcessor {
     }
     for (const block of this.buffer.begun()) {
       this.now = block;
-      this.peakLeft = Math.max(this.peakLeft, block.peakLeft);
-      this.peakRight = Math.max(this.peakRight, block.peakRight);
+      this.peakLeft = Math.max(this.peakLeft, block.peak_left);
+      this.peakRight = Math.max(this.peakRight, block.peak_right);
     }
     this.sinceReport += left.length;
     // A new version of the document, and other sound than was made before, are reported at once.
@@ -74,8 +74,8 @@ class Player extends AudioWorkletProcessor {
       filled: this.buffer.wrote - this.buffer.read,
       version: this.now?.version ?? 0,
       position: this.now?.position ?? 0,
-      peakLeft: this.peakLeft,
-      peakRight: this.peakRight,
+      peak_left: this.peakLeft,
+      peak_right: this.peakRight,
       loudness: this.now?.loudness ?? -100,
       playing: this.now?.playing ?? false,
       studying: this.now?.studying ?? false,

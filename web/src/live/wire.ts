@@ -1,87 +1,47 @@
 // The messages between the socket worker, the worklet and the page.
 
 import type { Schemas } from "../api/client";
+import { headerBytes } from "../api/facts.gen";
 
-/** Length of a block's header in bytes; see docs/live.md. */
-export const headerBytes = 48;
+type Message = Schemas["Message"];
+type Sent<Type extends Message["type"], Fields extends keyof Message = never> = { type: Type } & Pick<
+  Message,
+  Fields
+>;
 
-/** What the page asks of the server. */
+/** What the page asks of the server: of each type of message the fields that it reads. */
 export type Command =
-  | { type: "play"; tick: number; count_in: number }
-  | { type: "loop"; from: number; to: number }
-  | { type: "piece"; on: boolean }
-  | { type: "leap"; tick: number }
-  | { type: "click"; on: boolean; per: number }
-  | { type: "solo"; voices: string[] }
-  | { type: "hear"; parts: FeelPart[] | null }
-  | { type: "bypass"; bypass: Bypass | null }
-  | { type: "system"; system: string }
-  | { type: "band"; row: string; effect: string; band: number }
-  | { type: "stop" }
-  | { type: "strike"; voice: string; velocity: number }
-  | { type: "source"; source: Source }
-  | { type: "study"; study: Schemas["AuditionSettings"] };
+  | Sent<"play", "tick" | "count_in">
+  | Sent<"loop", "from" | "to">
+  | Sent<"piece", "on">
+  | Sent<"leap", "tick">
+  | Sent<"click", "on" | "per">
+  | Sent<"solo", "voices">
+  | (Sent<"hear"> & { parts: FeelPart[] | null })
+  | Sent<"bypass", "bypass">
+  | Sent<"system", "system">
+  | Sent<"band", "row" | "effect" | "band">
+  | Sent<"stop">
+  | Sent<"strike", "voice" | "velocity">
+  | Sent<"source", "source">
+  | Sent<"study", "study">;
 
-/** What is bypassed: an effect of a row, its chain, or all; and what makes up for it, dB. */
-export interface Bypass {
-  row: string;
-  effect: string;
-  gain_db: number;
-}
-
-/** A part of a feel that can be heard alone. */
-export type FeelPart =
-  | "swing"
-  | "lean"
-  | "contour"
-  | "drift"
-  | "scatter"
-  | "nudge"
-  | "accent"
-  | "velocity_scatter"
-  | "ramp";
-
-export type Source = "mine" | "reference" | "both";
+export type Bypass = Schemas["Bypass"];
+export type FeelPart = Schemas["FeelPart"];
+export type Source = Schemas["Source"];
+export type Header = Schemas["Header"];
 
 /** A block of sound with what the server said about it. */
-export interface Block {
-  frames: number;
-  version: number;
-  position: number;
-  peakLeft: number;
-  peakRight: number;
-  loudness: number;
-  playing: boolean;
-  /** A study plays; then the position is the part of its way, 0 to 1. */
-  studying: boolean;
-  /** The safety limiter turns down what is heard. */
-  held: boolean;
-  /** The arrangement plays, and the position is one of it. */
-  piece: boolean;
-  /** The place of its first frame since the connection opened. */
-  at: number;
-  /** How far ahead of what is played a change is made, ms. */
-  reach: number;
+export interface Block extends Header {
   left: Float32Array;
   right: Float32Array;
 }
 
 /** What the worklet reports about the sound that leaves it now. */
-export interface Report {
+export interface Report extends Omit<Header, "frames" | "at"> {
   played: number;
   dry: number;
   filled: number;
-  version: number;
-  position: number;
-  peakLeft: number;
-  peakRight: number;
-  loudness: number;
-  playing: boolean;
-  studying: boolean;
-  held: boolean;
-  piece: boolean;
-  /** How far ahead of what is played a change is made, ms. */
-  reach: number;
   /** Frames that came too late to be heard, in all. */
   late: number;
   /** How often what was made ahead was made anew, as far as that has been heard. */
@@ -111,8 +71,8 @@ function readBlock(data: ArrayBuffer, from: number): Block | null {
     frames,
     version: v.getUint32(4, true),
     position: v.getFloat64(8, true),
-    peakLeft: v.getFloat32(16, true),
-    peakRight: v.getFloat32(20, true),
+    peak_left: v.getFloat32(16, true),
+    peak_right: v.getFloat32(20, true),
     loudness: v.getFloat32(24, true),
     playing: (v.getUint32(28, true) & 1) === 1,
     studying: (v.getUint32(28, true) & 2) === 2,
