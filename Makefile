@@ -95,9 +95,10 @@ e2e: build e2e/node_modules/.package-lock.json
 e2e-long:
 	JUBRAK_LONG=1 $(MAKE) e2e
 
-# Accuracy and speed; the figures in docs/listening.md and docs/engine.md.
+# Accuracy and speed; the figures in docs/listening.md, docs/engine.md and docs/live.md.
 bench: build-tools
 	go run ./fixtures/bench -plots docs/plots
+	go run ./fixtures/speed
 	$(MAKE) build e2e/node_modules/.package-lock.json
 	cd e2e && node measure.mjs && node measure-live.mjs && node measure-arrange.mjs
 	GOMAXPROCS=1 go test -run '^$$' -bench . -cpu 1 ./core/engine ./core/effect ./core/synth ./core/transcribe ./core/dsp ./core/mixreport

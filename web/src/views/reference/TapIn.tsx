@@ -84,7 +84,7 @@ export function TapIn({ state, onClose }: { state: State; onClose: () => void })
             </option>
           ))}
         </select>
-        <div className="w-[130px]">
+        <div className="w-[160px]">
           <NumberField
             compact
             label="Latency"

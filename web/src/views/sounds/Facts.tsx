@@ -154,7 +154,7 @@ export function Facts({ voice, sound }: { voice: Voice; sound: VoiceSound | unde
 function Family({ voice, sound }: { voice: Voice; sound: VoiceSound | undefined }) {
   const family = familyName(voice.family).toLowerCase();
   const outside = sound?.outside_family;
-  const says = outside ? `Unusual for a ${family} usually: ${outside}` : `Measures as a ${family} does`;
+  const says = outside ? `Unusual for a ${family}: ${outside}` : `Measures as a ${family} does`;
   return (
     <p
       className={`mt-0.5 line-clamp-2 h-[32px] text-xs leading-4 ${outside ? "text-error" : "text-muted"}`}
