@@ -10,7 +10,7 @@ import (
 	"jubrak/core/mixreport"
 )
 
-// SystemInfo is something that one listens on.
+// SystemInfo is a speaker simulation.
 type SystemInfo struct {
 	ID    string `json:"id"`
 	Label string `json:"label"`
@@ -18,7 +18,7 @@ type SystemInfo struct {
 	Says string `json:"says"`
 }
 
-// BypassRequest names what is to be judged off and on.
+// BypassRequest names what is to be bypassed.
 type BypassRequest struct {
 	// Row is a voice, "bus:" with a bus, or "out"; empty is all of it.
 	Row string `json:"row"`
@@ -26,7 +26,7 @@ type BypassRequest struct {
 	Effect string `json:"effect"`
 }
 
-// BypassGain is by how much what is judged makes its row louder.
+// BypassGain is by how much what is bypassed makes its row louder.
 type BypassGain struct {
 	// Gain is how much louder off is played, so that it is as loud as on, dB.
 	Gain float64 `json:"gain_db"`

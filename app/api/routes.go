@@ -57,7 +57,7 @@ type Info struct {
 	Recipes []sound.Recipe `json:"recipes"`
 	// Effects are the kinds of effect, with their numbers.
 	Effects []effect.Kind `json:"effects"`
-	// Systems are what one can listen on, simulated.
+	// Systems are the speaker simulations.
 	Systems []SystemInfo `json:"systems"`
 	// Rumble is a layer of a rumble to be added.
 	Rumble sound.Layer `json:"rumble"`

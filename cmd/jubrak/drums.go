@@ -79,7 +79,7 @@ func drumsCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&out, "out", "", "folder for a WAV file of each drum")
-	c.Flags().BoolVar(&dry, "dry", false, "without the room, where it can be told from the drum")
+	c.Flags().BoolVar(&dry, "dry", false, "without the room, where it can be separated from the drum")
 	c.Flags().BoolVar(&asJSON, "json", false, "print one JSON document")
 	return c
 }

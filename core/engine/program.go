@@ -23,8 +23,7 @@ type Song struct {
 	Piece *Piece
 }
 
-// Hear is the song with no more of its feel than some parts, nudges among them: what
-// is heard while one of them is judged alone, or none.
+// Hear is the song with no more of its feel than some parts, nudges among them.
 func (s Song) Hear(parts []groove.FeelPart) Song {
 	s.Groove = heard(&s.Groove, parts)
 	if s.Piece != nil {

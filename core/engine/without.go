@@ -15,7 +15,7 @@ type Bypass struct {
 	Gain   float64 `json:"gain_db"`
 }
 
-// Without is the song as it is heard while something is judged off.
+// Without is the song as it is heard while something is bypassed.
 func (s Song) Without(j Bypass) Song {
 	s.Kit.Voices = slices.Clone(s.Kit.Voices)
 	s.Mix.Buses = slices.Clone(s.Mix.Buses)

@@ -23,7 +23,7 @@ type Look struct {
 	Rows []RowLook `json:"rows"`
 	// Covers are the pairs that cover each other most, at most 6.
 	Covers []Cover `json:"covers"`
-	// Systems are what each of the systems that one can listen on leaves.
+	// Systems are what each of the speaker simulations leaves.
 	Systems []Heard `json:"systems"`
 	// Headroom is how far the output's true peak lies below full scale, dB; less than 0
 	// is beyond it.

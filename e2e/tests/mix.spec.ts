@@ -136,7 +136,7 @@ test("buses, sends and effects within effects", async ({ page, server }) => {
   await expect.poll(async () => (await doc()).kit.voices[0].to).toBe("");
 });
 
-test("judged off and on at the same loudness, blind, and on a phone", async ({ page, server }) => {
+test("bypassed at the same loudness, blind, and on a phone", async ({ page, server }) => {
   await openView(page, server, "mix", "Speed round");
   await row(page, "snare").locator("[data-effect=compressor1]").click();
   await page.keyboard.press("Space");

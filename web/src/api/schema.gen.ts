@@ -2383,12 +2383,12 @@ export interface components {
             gain_db: number;
             row: string;
         };
-        /** @description BypassGain is by how much what is judged makes its row louder. */
+        /** @description BypassGain is by how much what is bypassed makes its row louder. */
         BypassGain: {
             /** @description Gain is how much louder off is played, so that it is as loud as on, dB. */
             gain_db: number;
         };
-        /** @description BypassRequest names what is to be judged off and on. */
+        /** @description BypassRequest names what is to be bypassed. */
         BypassRequest: {
             /** @description Effect is one of its chain; empty is the chain. */
             effect: string;
@@ -3528,7 +3528,7 @@ export interface components {
             relations: components["schemas"]["Family"][][];
             /** @description Rumble is a layer of a rumble to be added. */
             rumble: components["schemas"]["Layer"];
-            /** @description Systems are what one can listen on, simulated. */
+            /** @description Systems are the speaker simulations. */
             systems: components["schemas"]["SystemInfo"][];
             /** @description Tables are the numbers of a project, by what has them. */
             tables: components["schemas"]["Tables"];
@@ -3844,7 +3844,7 @@ export interface components {
             loudest: string;
             /** @description Rows in the order of the mix: voices, buses, the output. */
             rows: components["schemas"]["RowLook"][];
-            /** @description Systems are what each of the systems that one can listen on leaves. */
+            /** @description Systems are what each of the speaker simulations leaves. */
             systems: components["schemas"]["Heard"][];
         };
         /** @description Loss is a part of the spectrum where layers cancel. */
@@ -6521,7 +6521,7 @@ export interface components {
             /** @description Voice is that of the recipe. */
             voice?: string;
         };
-        /** @description SystemInfo is something that one listens on. */
+        /** @description SystemInfo is a speaker simulation. */
         SystemInfo: {
             id: string;
             label: string;

@@ -107,7 +107,7 @@ export const keyList = {
     straighten: { keys: ["q"], shown: "Q", does: "Quantize the selection to the feel" },
   },
   mix: {
-    judge: {
+    ab: {
       keys: ["b", "Shift+b"],
       shown: "B",
       does: "A/B the effect, or the row's chain, at matched loudness; with Shift, the whole mix",

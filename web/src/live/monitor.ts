@@ -46,7 +46,7 @@ interface MonitorStore {
   hear: FeelPart[] | null;
   /** What is heard off, at the loudness that it has on. */
   bypass: Bypass | null;
-  /** What one listens on. */
+  /** The speaker simulation. */
   system: string;
   /** Whether the way to the server is open: no sound is asked for before. */
   link: "idle" | "open" | "lost";

@@ -22,7 +22,7 @@ interface Props {
   onChange?: (value: number, gesture: string) => void;
 }
 
-/** What an arrow key does, and how many digits tell two of its places apart. */
+/** What an arrow key does, and how many digits two of its places differ in. */
 function grainOf(p: Param): { step: number; digits?: number } {
   const span = p.max - p.min;
   if (span < 1) return { step: 0.005, digits: 3 };

@@ -67,7 +67,7 @@ export const Transport = memo(function Transport() {
   );
 });
 
-/** What one listens on: simulated stand-ins for the outside. */
+/** The speaker simulation: stand-ins for the outside. */
 function System() {
   const system = useMonitor((m) => m.system);
   const systems = useInfo().data?.systems ?? [];

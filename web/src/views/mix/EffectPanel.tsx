@@ -1,4 +1,4 @@
-// The chosen effect, large: what it does to this row, judged off and on, and its numbers.
+// The chosen effect, large: what it does to this row, its bypass, and its numbers.
 import { Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Document, Info, Schemas } from "../../api/client";

@@ -1,5 +1,5 @@
 // What is said of the whole mix: who covers whom with what helps, headroom, and what the
-// system that one listens on leaves out.
+// speaker simulation leaves out.
 import type { Document, Schemas } from "../../api/client";
 import { useMonitor } from "../../live/monitor";
 import { num } from "../../parts/format";

@@ -155,7 +155,7 @@ function useMixKeys() {
     edit([{ op: "effect.move", row: row.row, effect: c.effect, to, in: place.in, path: place.path }]);
   };
   useKeys("mix", {
-    judge: (e) => {
+    ab: (e) => {
       const { row, c } = now();
       if (e.shiftKey) void toggleBypass("", "");
       else if (row) void toggleBypass(row.row, c.effect);

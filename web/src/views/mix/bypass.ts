@@ -6,7 +6,7 @@ import { useProject } from "../../state/project";
 const same = (a: { row: string; effect: string } | null, row: string, effect: string) =>
   a !== null && a.row === row && a.effect === effect;
 
-/** Switches what is judged off, or all on again. */
+/** Bypasses something, or lets all be heard again. */
 export async function toggleBypass(row: string, effect: string) {
   if (same(useMonitor.getState().bypass, row, effect)) {
     monitor.setBypass(null);

@@ -249,7 +249,7 @@ export function DrumRow(p: {
           p.asked
             ? dry
               ? `Room taken off; sure of it in ${num(100 * drum.room_sure, 0)} % of the bands.`
-              : "Its end cannot be told apart from the room: left as it is."
+              : "Its end cannot be separated from the room: left as it is."
             : "",
         ]
           .filter(Boolean)

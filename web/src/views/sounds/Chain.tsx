@@ -129,7 +129,7 @@ export function Chain({ place, recipe, info }: { place: Place; recipe: Recipe; i
   );
 }
 
-/** What is done with the chosen effect: on, off, judged off and on at the same loudness. */
+/** What is done with the chosen effect: on, off, bypassed at the same loudness. */
 export function EffectActions({ place, voice, effect }: { place: Place; voice: Voice; effect: Effect }) {
   const edit = useProject((p) => p.edit);
   const notify = useProject((p) => p.notify);

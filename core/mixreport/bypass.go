@@ -13,8 +13,8 @@ import (
 	"jubrak/core/sound"
 )
 
-// BypassGain returns by how much what is judged makes its row louder, or the output where all of
-// it is judged: its loudest three seconds, K-weighted, LU. Turned up by that, off is as
+// BypassGain returns by how much what is bypassed makes its row louder, or the output where all of
+// it is bypassed: its loudest three seconds, K-weighted, LU. Turned up by that, off is as
 // loud as on.
 func BypassGain(ctx context.Context, d *project.Document, samples sound.Samples, row, effectID string) (float64, error) {
 	song := d.Song(samples)
