@@ -1,31 +1,12 @@
 // Measures the page in Chromium: node measure.mjs. Prints how long the first load takes, how
 // long a view takes until it is painted, and how long frames take while hits are dragged,
 // scrolled, zoomed and played, among 80, 5,120 and 19,968 hits.
-import { full, open } from "./open.mjs";
+import { framesWhile, full, open, spread } from "./open.mjs";
 
 const at = await open(7932);
 const { page, json } = at;
 
-/** The lengths of the frames while something is done. */
-async function framesWhile(act) {
-  await page.evaluate(() => {
-    globalThis.frames = [];
-    let last = performance.now();
-    const next = (t) => {
-      globalThis.frames.push(t - last);
-      last = t;
-      globalThis.watching = requestAnimationFrame(next);
-    };
-    requestAnimationFrame(next);
-  });
-  await act();
-  const frames = await page.evaluate(() => {
-    cancelAnimationFrame(globalThis.watching);
-    return globalThis.frames.slice(2);
-  });
-  frames.sort((a, b) => a - b);
-  return `frames of ${frames[frames.length >> 1].toFixed(0)} ms, 95 % under ${frames[Math.floor(frames.length * 0.95)].toFixed(0)} ms (${frames.length} frames)`;
-}
+const frames = async (act) => spread(await framesWhile(page, act));
 
 const lane = () => page.locator("[data-lane] canvas").first().boundingBox();
 
@@ -33,17 +14,17 @@ async function dragging() {
   const box = await lane();
   await page.mouse.move(box.x + 14, box.y + 40);
   await page.mouse.down();
-  const frames = await framesWhile(async () => {
+  const lengths = await frames(async () => {
     for (let i = 0; i < 120; i++) await page.mouse.move(box.x + 14, box.y + 30 + 12 * Math.sin(i / 6));
   });
   await page.mouse.up();
-  return frames;
+  return lengths;
 }
 
 async function scrolling() {
   const box = await lane();
   await page.mouse.move(box.x + 300, box.y + 40);
-  return framesWhile(async () => {
+  return frames(async () => {
     for (let i = 0; i < 60; i++) await page.mouse.wheel(90, 0);
     await page.keyboard.down("Control");
     for (let i = 0; i < 60; i++) await page.mouse.wheel(0, i < 30 ? 60 : -60);
@@ -54,9 +35,9 @@ async function scrolling() {
 async function playing() {
   await page.getByRole("button", { name: "Play", exact: true }).click();
   await page.waitForTimeout(2000);
-  const frames = await framesWhile(() => page.waitForTimeout(4000));
+  const lengths = await frames(() => page.waitForTimeout(4000));
   await page.getByRole("button", { name: "Stop", exact: true }).click();
-  return frames;
+  return lengths;
 }
 
 try {
@@ -95,16 +76,16 @@ try {
     const open = () => page.goto(`${at.url}/p/${project}/groove`).then(() => page.locator("[data-lane] canvas").first().waitFor());
     const where = `among ${bars * 16 * voices} hits in ${voices} rows`;
     await open();
-    console.log(`dragging a velocity ${where}: ${await dragging()}`);
+    console.log(`frames, dragging a velocity ${where}: ${await dragging()}`);
     if (bars === 1) continue;
     await open();
-    console.log(`scrolling and zooming ${where}: ${await scrolling()}`);
+    console.log(`frames, scrolling and zooming ${where}: ${await scrolling()}`);
     await open();
-    console.log(`playing ${where}: ${await playing()}`);
+    console.log(`frames, playing ${where}: ${await playing()}`);
     await page.keyboard.press("0");
     await page.waitForTimeout(500);
-    console.log(`dragging with all of them on show ${where}: ${await dragging()}`);
-    console.log(`playing with all of them on show ${where}: ${await playing()}`);
+    console.log(`frames, dragging with all of them on show ${where}: ${await dragging()}`);
+    console.log(`frames, playing with all of them on show ${where}: ${await playing()}`);
   }
 } finally {
   await at.close();

@@ -1,4 +1,4 @@
-// What the measuring programs share: a server with the demo, a page of it, and projects that
+// What the programs that measure and soak share: a server with the demo, a page of it, and projects that
 // are made through the API.
 import { spawn } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
@@ -9,7 +9,8 @@ import { chromium } from "@playwright/test";
 /** Starts a server with the demo on a port, and a browser. */
 export async function open(port) {
   const data = mkdtempSync(join(tmpdir(), "jubrak-measure-"));
-  const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "ignore"] });
+  const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "pipe"] });
+  server.stderr.resume();
   await new Promise((done) => server.stdout.once("data", done));
   const browser = await chromium.launch({
     executablePath: "/usr/bin/chromium",
@@ -26,6 +27,8 @@ export async function open(port) {
     page,
     url,
     json,
+    server,
+    data,
     /** The demo's project of a name. */
     project: async (name) => (await json("/api/projects")).projects.find((p) => p.name === name).id,
     close: async () => {
@@ -64,6 +67,25 @@ export async function mixed(json) {
   for (const row of buses) edits.push({ op: "effect.add", row, kind: "reverb", to: 9 });
   await json(`/api/projects/${id}/edits`, { base: version, edits, coalesce: "" });
   return id;
+}
+
+/** The lengths of a page's frames while something is done, ms. */
+export async function framesWhile(page, act) {
+  await page.evaluate(() => {
+    globalThis.frames = [];
+    let last = performance.now();
+    const next = (t) => {
+      globalThis.frames.push(t - last);
+      last = t;
+      globalThis.watching = requestAnimationFrame(next);
+    };
+    requestAnimationFrame(next);
+  });
+  await act();
+  return page.evaluate(() => {
+    cancelAnimationFrame(globalThis.watching);
+    return globalThis.frames.slice(2);
+  });
 }
 
 /** Median, 95th percentile and worst of times, ms. */

@@ -1,30 +1,17 @@
 // A soak of the mix: wild random edits of chains, rows and links by the API while the demo
 // plays in the browser, for so many seconds (75 by default; the first argument). Prints
 // how often the sound ran dry, what was refused and what went wrong.
-import { spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
-import { chromium } from "@playwright/test";
+import { open } from "./open.mjs";
 
 const seconds = Number(process.argv[2] ?? 75);
-const port = 7935;
-const at = `http://127.0.0.1:${port}`;
-const data = mkdtempSync(join(tmpdir(), "jubrak-soak-"));
-const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "pipe"] });
+const at = await open(7935);
+const { page, json } = at;
 const errors = [];
-server.stderr.on("data", (d) => errors.push(...String(d).split("\n").filter((l) => /panic|ERROR/.test(l))));
-await new Promise((done) => server.stdout.once("data", done));
-const browser = await chromium.launch({
-  executablePath: "/usr/bin/chromium",
-  args: ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--autoplay-policy=no-user-gesture-required"],
-});
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+at.server.stderr.on("data", (d) => errors.push(...String(d).split("\n").filter((l) => /panic|ERROR/.test(l))));
 page.on("pageerror", (e) => errors.push(String(e)));
-const json = async (path, init) => (await fetch(at + path, init)).json();
-const project = (await json("/api/projects")).projects.find((p) => p.name === "Speed round").id;
+const project = await at.project("Speed round");
 const { effects: kinds } = await json("/api/info");
-await page.goto(`${at}/p/${project}/mix`);
+await page.goto(`${at.url}/p/${project}/mix`);
 await page.waitForSelector("[data-row]");
 await page.keyboard.press("Space");
 await page.waitForTimeout(2000);
@@ -66,14 +53,13 @@ for (const end = Date.now() + seconds * 1000; Date.now() < end; ) {
   const state = await json(`/api/projects/${project}`);
   const e = edit(state.document);
   if (!e) continue;
-  const reply = await json(`/api/projects/${project}/edits`, {
-    method: "POST",
-    headers: { "content-type": "application/json" },
-    body: JSON.stringify({ base: state.version, edits: [e] }),
-  });
   done++;
-  const why = reply.error?.message;
-  if (why) refused[why] = (refused[why] ?? 0) + 1;
+  try {
+    await json(`/api/projects/${project}/edits`, { base: state.version, edits: [e], coalesce: "" });
+  } catch (refusal) {
+    const why = JSON.parse(refusal.message).error.message;
+    refused[why] = (refused[why] ?? 0) + 1;
+  }
   await new Promise((next) => setTimeout(next, 60));
 }
 const after = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
@@ -82,7 +68,5 @@ console.log(
 );
 for (const [text, n] of Object.entries(refused)) console.log(`  refused ${n} times: ${text}`);
 for (const e of errors.slice(0, 8)) console.log("  ", e);
-await browser.close();
-server.kill();
-rmSync(data, { recursive: true, force: true });
+await at.close();
 process.exit(errors.length > 0 ? 1 : 0);

@@ -1,22 +1,11 @@
 // A soak: wild random edits by keys and mouse while the groove plays, for so many
 // minutes (5 by default; the first argument). Prints how often the sound ran dry, what
 // went wrong, and whether the screen still shows what the server has.
-import { spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
-import { chromium } from "@playwright/test";
+import { open } from "./open.mjs";
 
 const minutes = Number(process.argv[2] ?? 5);
-const port = 7934;
-const data = mkdtempSync(join(tmpdir(), "jubrak-soak-"));
-const server = spawn("../bin/jubrak", ["demo", "--addr", `127.0.0.1:${port}`, "--data", data], { stdio: ["ignore", "pipe", "ignore"] });
-await new Promise((done) => server.stdout.once("data", done));
-const browser = await chromium.launch({
-  executablePath: "/usr/bin/chromium",
-  args: ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--autoplay-policy=no-user-gesture-required"],
-});
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const at = await open(7934);
+const { page } = at;
 const errors = [];
 page.on("pageerror", (e) => errors.push(String(e)));
 // A refusal with a sentence is an answer, not an error.
@@ -28,9 +17,8 @@ page.on("response", async (r) => {
   if (r.status() === 422) refusals[text] = (refusals[text] ?? 0) + 1;
   else errors.push(text);
 });
-const { projects } = await (await page.request.get(`http://127.0.0.1:${port}/api/projects`)).json();
-const project = projects.find((p) => p.name === "Warm-up laps").id;
-await page.goto(`http://127.0.0.1:${port}/p/${project}/groove`);
+const project = await at.project("Warm-up laps");
+await page.goto(`${at.url}/p/${project}/groove`);
 await page.waitForSelector("[data-lane]");
 
 let seed = 7;
@@ -79,7 +67,7 @@ while (Date.now() < end) {
 await page.getByText("All changes saved").waitFor({ timeout: 30000 });
 await page.waitForTimeout(800);
 const after = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
-const kept = (await (await page.request.get(`http://127.0.0.1:${port}/api/projects/${project}`)).json()).document;
+const kept = (await at.json(`/api/projects/${project}`)).document;
 const shown = await page.locator("[data-lane]").evaluateAll((all) =>
   all.map((el) => [el.dataset.lane, Number(/, (\d+) hits/.exec(el.getAttribute("aria-label"))?.[1])]),
 );
@@ -89,7 +77,5 @@ console.log(
 );
 for (const [text, n] of Object.entries(refusals)) console.log(`  refused ${n} times: ${text}`);
 for (const e of [...new Set(errors)].slice(0, 8)) console.log("  ", e);
-await browser.close();
-server.kill();
-rmSync(data, { recursive: true, force: true });
+await at.close();
 process.exit(errors.length + wrong.length > 0 ? 1 : 0);
