@@ -48,3 +48,10 @@ export const partOn = (r: Recipe, part: PartID, silent: number): boolean =>
 /** What gives a layer its sound, in a word. */
 export const layerKind = (l: Layer): string =>
   l.recipe ? "recipe" : l.rumble ? "rumble" : l.recording?.gate ? "gated recording" : "recording";
+
+/** How a button looks that is one of a list to choose from. */
+export const chip = (on: boolean) => `press h-7 px-2 text-xs ${on ? "bg-row!" : ""}`;
+
+/** A list with something put in, or taken out where it is there. */
+export const flip = (list: string[], p: string) =>
+  list.includes(p) ? list.filter((x) => x !== p) : [...list, p];
