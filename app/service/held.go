@@ -146,8 +146,8 @@ type Changed struct {
 }
 
 // Edit applies edits to the version base of a project, lets every open monitor hear it at
-// once, and saves; where that fails, they hear again what was before. Edits with the same coalesce name in a row
-// are one change to undo.
+// once, and saves; where that fails, they hear again what was before. Edits with the same
+// coalesce name in a row are one change to undo.
 func (s *Service) Edit(id string, base int, edits project.Edits, coalesce string) (*State, error) {
 	_, after, notes, err := s.edit(id, base, edits, coalesce)
 	if err != nil {
@@ -215,22 +215,28 @@ func (s *Service) edit(id string, base int, edits project.Edits, coalesce string
 		return nil, nil, nil, err
 	}
 	// Heard first: a disk may take a tenth of a second.
-	s.publish(id, next, base+1, next.Variation != before.Document.Variation)
+	s.Hub.Load(id, s.PieceSong(id, next), base+1, next.Variation != before.Document.Variation)
 	c, err := s.Store.Save(id, base, change)
 	if err != nil {
-		s.publish(id, &before.Document, base+1, false)
+		s.Hub.Load(id, s.PieceSong(id, &before.Document), base+1, false)
 		return nil, nil, nil, s.broken(id, err)
 	}
 	after = stateOf(c, next, before)
 	after.inParts = true
 	h.now.Store(after)
+	s.retrackOpen(id) // which reads the state that is stored now
 	return before, after, notes, nil
 }
 
-// publish hands a version of a project to its open monitors, at the next bar where that is
-// asked for, and prepares the reference for them anew.
-func (s *Service) publish(id string, d *project.Document, version int, atBar bool) {
-	s.Hub.Load(id, s.PieceSong(id, d), version, atBar)
+// publish hands a version of a project to its open monitors, and prepares the reference for
+// them anew.
+func (s *Service) publish(id string, d *project.Document, version int) {
+	s.Hub.Load(id, s.PieceSong(id, d), version, false)
+	s.retrackOpen(id)
+}
+
+// retrackOpen prepares the reference for open monitors, where there are any.
+func (s *Service) retrackOpen(id string) {
 	if s.isOpen(id) {
 		s.retrack(id)
 	}
@@ -288,7 +294,7 @@ func (s *Service) move(id string, base int, to func() (*store.Current, error)) (
 	after.inParts = len(c.Parts) > 0
 	h.now.Store(after)
 	h.gesture, h.began = "", nil
-	s.publish(id, d, c.Version, false)
+	s.publish(id, d, c.Version)
 	return changed(before, after, nil), nil
 }
 
