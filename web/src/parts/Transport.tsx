@@ -111,7 +111,7 @@ function useBars(): number[] {
   return Array.from({ length: bars + 1 }, (_, i) => i * bar);
 }
 
-/** Which bars go round, the click, the count-in, the tempo by tapping. */
+/** The loop, the click, the count-in, the tempo by tapping. */
 function Rounds() {
   const { loop, click, countIn } = useMonitor();
   const isOpen = useProject((p) => p.state !== null);
@@ -120,7 +120,7 @@ function Rounds() {
   const places = useBars();
   const bars = places.length - 1;
   const end = places.at(-1) ?? 0;
-  // A part that what plays no longer has does not go round.
+  // A loop ends with what plays.
   useEffect(() => {
     if (loop && end > 0 && loop.to > end)
       monitor.setLoop(loop.from < end ? { from: loop.from, to: end } : null);

@@ -250,8 +250,8 @@ export function PlayIn({ state }: { state: State }) {
       </div>
       <div className="min-w-0 grow">
         <p className="mb-1 text-xs text-muted">
-          These keys play the rows; with Shift, an accent. The bars that go round, the click and the count-in
-          are at the foot of the page.
+          These keys play the rows; with Shift, an accent. The loop, the click and the count-in are at the
+          foot of the page.
         </p>
         <div className="flex flex-wrap gap-1.5">
           {state.document.kit.voices.slice(0, padKeys.length).map((v, i) => (
