@@ -245,6 +245,5 @@ test("contour and accents drawn by step; one part of the feel alone; both stroke
   await page.getByTitle("Play Kick").click(); // opens the sound
   await tap(page);
   await quiet(page);
-  await page.getByRole("button", { name: "Play this step" }).click();
-  await sounding(page);
+  await sounding(page, { act: () => page.getByRole("button", { name: "Play this step" }).click() });
 });

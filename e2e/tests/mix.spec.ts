@@ -32,7 +32,7 @@ async function addStep(page: Page, to: string, kind: RegExp) {
 async function strike(page: Page, id: string) {
   await carried(page);
   await quiet(page);
-  return (await listen(page, 800, () => row(page, id).locator("button").first().click())).peak;
+  return (await listen(page, 1200, () => row(page, id).locator("button").first().click())).peak;
 }
 
 test("effects are added, heard, moved, switched off, copied and undone", async ({ page, server }) => {

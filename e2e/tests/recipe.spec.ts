@@ -12,7 +12,7 @@ const recipe = async (server: Parameters<typeof documentOf>[0]) => (await kick(s
 const strike = async (page: Page) => {
   await carried(page);
   await quiet(page);
-  return (await listen(page, 800, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
+  return (await listen(page, 1200, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
 };
 
 test("effects of colour: added, dragged, switched off, heard", async ({ page, server }) => {

@@ -35,8 +35,7 @@ test("a click on a row's name plays the voice", async ({ page, server }) => {
   await page.getByTitle("Play Snare").click();
   await tap(page);
   await quiet(page);
-  await page.getByTitle("Play Kick").click();
-  await sounding(page);
+  await sounding(page, { act: () => page.getByTitle("Play Kick").click() });
 });
 
 test("an edit is heard while it plays", async ({ page, server }) => {
@@ -104,7 +103,7 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
   const strike = async () => {
     await carried(page);
     await quiet(page);
-    return (await listen(page, 800, () => page.getByRole("tab", { name: "Snare" }).click())).peak;
+    return (await listen(page, 1200, () => page.getByRole("tab", { name: "Snare" }).click())).peak;
   };
   await page.getByRole("button", { name: "Mute Drum" }).click();
   await expect(page.getByRole("button", { name: "Unmute Drum" })).toBeVisible();
@@ -159,7 +158,7 @@ test("several synthesized layers sound together, and each has its own numbers", 
   const strike = async () => {
     await carried(page);
     await quiet(page);
-    return (await listen(page, 800, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
+    return (await listen(page, 1200, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
   };
   const both = await strike();
   await page.getByRole("button", { name: "Mute Synth 2" }).click();
@@ -188,15 +187,14 @@ test("drums by themselves: heard alone and in place, split, taken as samples, ma
   await expect(kick.getByText(/^Known to \d+ ms\./)).toBeVisible();
   await kick.getByRole("button", { name: "Hear Kick", exact: true }).click();
   await tap(page);
-  await kick.getByRole("button", { name: "Hear Kick", exact: true }).click();
-  await sounding(page, 0.02);
+  await sounding(page, { above: 0.02, act: () => kick.getByRole("button", { name: "Hear Kick", exact: true }).click() });
   await quiet(page);
   await kick.getByRole("button", { name: "Hear Kick in place" }).click();
-  await sounding(page, 0.02);
+  await sounding(page, { above: 0.02 });
   await kick.getByRole("button", { name: "Stop Kick in place" }).click();
   await quiet(page);
   await kick.getByRole("button", { name: "Hear Kick in place" }).click();
-  await sounding(page, 0.02);
+  await sounding(page, { above: 0.02 });
   await page.getByRole("button", { name: "Hits", exact: true }).click();
   await quiet(page); // what a view let sound ends with it
   await expect(page.locator('[data-family="kick"]')).toBeVisible();
@@ -241,8 +239,7 @@ test("a voice is fitted to a drum of the reference: heard meanwhile, stopped, ta
   await expect(panel.getByRole("table", { name: "Measures" })).toContainText("Fundamental");
   await panel.getByRole("button", { name: "Hear it" }).click();
   await tap(page);
-  await panel.getByRole("button", { name: "Hear it" }).click();
-  await sounding(page, 0.02);
+  await sounding(page, { above: 0.02, act: () => panel.getByRole("button", { name: "Hear it" }).click() });
   await panel.getByRole("button", { name: "Use" }).click();
   await expect(page.getByText("Kick is fitted; an attempt of its own is kept.")).toBeVisible();
   await saved(page);

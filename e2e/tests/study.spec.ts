@@ -35,8 +35,7 @@ test("compare: both are heard one after the other; the sides of a blind test lea
   const panel = page.getByRole("region", { name: "Blind test" });
   await panel.getByRole("button", { name: "Begin" }).click();
   const level = async (side: string) => {
-    await panel.getByRole("button", { name: `Hear ${side}` }).click();
-    await sounding(page);
+    await sounding(page, { act: () => panel.getByRole("button", { name: `Hear ${side}` }).click() });
     return 20 * Math.log10((await listen(page, 5000)).rms);
   };
   // Matched by loudness (ITU-R BS.1770-4); their RMS differs by what the ear weighs.

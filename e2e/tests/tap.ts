@@ -57,15 +57,19 @@ export const reading = (page: Page): Promise<Reading> =>
 
 /**
  * The next so many ms of sound that leave the worklet, however long a busy machine takes for
- * them; of what is done then, from before it on.
+ * them; with an act, from before it until so many ms after it.
  */
 export async function listen(page: Page, ms: number, act?: () => Promise<void>): Promise<Reading> {
   await reading(page);
   await act?.();
-  await page.evaluate(async (frames) => {
-    const w = window as any;
-    while ((await w.tapRead("look")).frames < frames) await new Promise((done) => setTimeout(done, 20));
-  }, ms * 48);
+  await page.evaluate(
+    async (frames) => {
+      const w = window as any;
+      const from = (await w.tapRead("look")).frames;
+      while ((await w.tapRead("look")).frames < from + frames) await new Promise((done) => setTimeout(done, 20));
+    },
+    ms * 48,
+  );
   return reading(page);
 }
 
@@ -73,9 +77,14 @@ export async function listen(page: Page, ms: number, act?: () => Promise<void>):
 export const quiet = (page: Page) =>
   expect.poll(async () => (await listen(page, 300)).peak, { intervals: [0] }).toBeLessThan(1e-3);
 
-/** Waits until something sounds. */
-export const sounding = (page: Page, above = 0.05) =>
-  expect.poll(async () => (await listen(page, 300)).peak, { intervals: [0] }).toBeGreaterThan(above);
+/** Waits until something sounds; of what is struck once, the act that strikes it is given. */
+export async function sounding(page: Page, { above = 0.05, act }: { above?: number; act?: () => Promise<void> } = {}) {
+  await reading(page);
+  await act?.();
+  await expect
+    .poll(async () => (await page.evaluate(() => (window as any).tapRead("look"))).peak, { intervals: [100] })
+    .toBeGreaterThan(above);
+}
 
 /** Waits until the project's newest version has come to the worklet. */
 export async function carried(page: Page) {
