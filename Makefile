@@ -73,7 +73,7 @@ lint: build-tools web/node_modules/.package-lock.json
 # times slower and finds nothing elsewhere. Of what listens and stores, the tests of
 # writers, jobs and monitors at once.
 RACED := ./app/jobs ./app/live ./app/store ./core/transcribe/drumnet
-AT_ONCE := Cancel|Concurrent|Interrupted|ManyUploads|HeardSoFar|HeardOnce|While|OneOfMany|SharedAndGivenUp
+AT_ONCE := Cancel|Concurrent|Interrupted|ManyUploads|HeardSoFar|HeardOnce|While|OneOfMany|SharedAndGivenUp|Stream
 
 # Those whose longer tests count; they are tested whole.
 WHOLE := ./core/isolate ./core/transcribe ./core/format ./core/export ./app/service ./app/api ./app/live

@@ -1,8 +1,7 @@
 import { defineConfig } from "@playwright/test";
 
-// Walks that read samples behind the worklet or play in time have the machine to
-// themselves; the others go two at a time.
-const silent = /(arrange|bounces|groove|kit|panels|rebuild|reference|walk)\.spec\.ts/;
+// Some walks have the machine to themselves (base.ts); the others go two at a time.
+const alone = /@alone/;
 
 export default defineConfig({
   testDir: "tests",
@@ -10,8 +9,8 @@ export default defineConfig({
   workers: 2,
   fullyParallel: true,
   projects: [
-    { name: "silent", testMatch: silent },
-    { name: "sounding", testIgnore: silent, workers: 1, dependencies: ["silent"] },
+    { name: "silent", grepInvert: alone },
+    { name: "sounding", grep: alone, workers: 1, dependencies: ["silent"] },
   ],
   // Generous: the machine that runs the tests may be busy. No second try, which would
   // hide what fails now and then.

@@ -17,6 +17,7 @@ import (
 	"github.com/coder/websocket"
 	"github.com/gin-gonic/gin"
 
+	"jubrak/app/live"
 	"jubrak/app/service"
 	"jubrak/app/store"
 	"jubrak/core/effect"
@@ -448,7 +449,7 @@ func (s *server) takeDrum(c *gin.Context) {
 }
 
 func (s *server) live(c *gin.Context) {
-	session, leave, err := s.service.Monitor(c.Param("id"))
+	session, leave, err := s.service.Monitor(c.Param("id"), c.Query("key"))
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -462,6 +463,37 @@ func (s *server) live(c *gin.Context) {
 	err = session.Serve(c.Request.Context(), conn)
 	if status := websocket.CloseStatus(err); status == -1 && !errors.Is(err, context.Canceled) && !errors.Is(err, io.EOF) {
 		s.log.Debug("a monitor closed", "error", err)
+	}
+}
+
+// monitor is the open monitor that the path names, or nil, which is answered.
+func (s *server) monitor(c *gin.Context) *live.Session {
+	m := s.service.Hub.Find(c.Param("id"), c.Param("key"))
+	if m == nil {
+		refuse(c, http.StatusNotFound, "not_found", "This monitor has ended.")
+	}
+	return m
+}
+
+func (s *server) liveBlocks(c *gin.Context) {
+	if m := s.monitor(c); m != nil {
+		c.Header("Content-Type", "application/octet-stream")
+		c.Header("Cache-Control", "no-store")
+		if err := m.Stream(c.Request.Context(), c.Writer); err != nil {
+			s.log.Debug("a stream closed", "error", err)
+		}
+	}
+}
+
+func (s *server) livePlayed(c *gin.Context) {
+	m := s.monitor(c)
+	if m == nil {
+		return
+	}
+	if count, ok := body[live.Message](c); ok {
+		count.Type = live.Played
+		m.Count(&count)
+		c.Status(http.StatusNoContent)
 	}
 }
 

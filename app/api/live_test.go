@@ -109,7 +109,11 @@ type heard struct {
 }
 
 func monitorOf(ctx context.Context, t *testing.T, c *client, project string) *heard {
-	conn, _, err := websocket.Dial(ctx, "ws"+c.url[4:]+"/api/projects/"+project+"/live", nil)
+	return monitorAs(ctx, t, c, project, "")
+}
+
+func monitorAs(ctx context.Context, t *testing.T, c *client, project, key string) *heard {
+	conn, _, err := websocket.Dial(ctx, "ws"+c.url[4:]+"/api/projects/"+project+"/live?key="+key, nil)
 	require.NoError(t, err)
 	return &heard{t: t, ctx: ctx, conn: conn}
 }
@@ -121,17 +125,24 @@ func (h *heard) say(text string) {
 // hears plays on until a block is as it is to be.
 func (h *heard) hears(is func(block []byte) bool) {
 	h.t.Helper()
-	const size = 48 + 8*live.Block
+	const size = live.BlockBytes
 	for {
 		_, data, err := h.conn.Read(h.ctx)
 		require.NoError(h.t, err, "it was never heard")
+		h.took(data)
 		for ; len(data) >= size; data = data[size:] {
-			h.played = max(h.played, int(binary.LittleEndian.Uint64(data[32:]))+live.Block)
 			if is(data[:size]) {
 				return
 			}
 		}
 		h.say(fmt.Sprintf(`{"type":"played","frames":%d}`, h.played))
+	}
+}
+
+// took counts blocks as played.
+func (h *heard) took(data []byte) {
+	for ; len(data) >= live.BlockBytes; data = data[live.BlockBytes:] {
+		h.played = max(h.played, int(binary.LittleEndian.Uint64(data[32:]))+live.Block)
 	}
 }
 

@@ -11,20 +11,21 @@ import (
 // reaches them.
 type Hub struct {
 	mu       sync.Mutex
-	sessions map[string]map[*Session]bool
+	sessions map[string]map[*Session]string // the key of each, by project
 }
 
 // NewHub is a hub without sessions.
-func NewHub() *Hub { return &Hub{sessions: map[string]map[*Session]bool{}} }
+func NewHub() *Hub { return &Hub{sessions: map[string]map[*Session]string{}} }
 
-// Join adds a session; the function returned takes it away.
-func (h *Hub) Join(project string, s *Session) (leave func()) {
+// Join adds a session under the key by which its browser finds it again, or "" for none;
+// the function returned takes it away.
+func (h *Hub) Join(project, key string, s *Session) (leave func()) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if h.sessions[project] == nil {
-		h.sessions[project] = map[*Session]bool{}
+		h.sessions[project] = map[*Session]string{}
 	}
-	h.sessions[project][s] = true
+	h.sessions[project][s] = key
 	return func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
@@ -33,6 +34,18 @@ func (h *Hub) Join(project string, s *Session) (leave func()) {
 			delete(h.sessions, project)
 		}
 	}
+}
+
+// Find is the open session of a project with a key, or nil.
+func (h *Hub) Find(project, key string) *Session {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for s, its := range h.sessions[project] {
+		if its == key && key != "" {
+			return s
+		}
+	}
+	return nil
 }
 
 // Each calls f for every open session of a project.

@@ -114,7 +114,7 @@ func TestOverTheWire(t *testing.T) {
 			return
 		}
 		s := NewSession(song(t).Song(nil), 1, nil)
-		leave := hub.Join("p", s)
+		leave := hub.Join("p", "", s)
 		defer leave()
 		_ = s.Serve(r.Context(), conn)
 	}))

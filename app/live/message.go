@@ -26,6 +26,7 @@ const (
 	System MessageType = "system" // the speaker simulation
 	Band   MessageType = "band"
 	Played MessageType = "played"
+	Stream MessageType = "stream" // blocks come in the answer that has been opened
 )
 
 // Message is what the browser sends.

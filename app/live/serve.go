@@ -9,12 +9,13 @@ import (
 	"jubrak/internal/guard"
 )
 
-// Serve runs the session until the connection or ctx ends. Should the engine
+// Serve runs the session, once, until the connection or ctx ends. Should the engine
 // fail, that is reported as a text message and the session ends; the page opens
 // another.
 func (s *Session) Serve(ctx context.Context, conn *websocket.Conn) error {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
+	defer close(s.ended)
 	s.mu.Lock()
 	s.end = cancel
 	s.flush = func() { _ = s.fill(ctx, conn) } // a lost connection shows at the next read
@@ -70,6 +71,8 @@ func (s *Session) do(ctx context.Context, conn *websocket.Conn, m *Message) {
 		guard.Go("another hearing", s.again(func() { s.hear = m.Parts }))
 	case Bypass:
 		guard.Go("off and on", s.again(func() { s.bypass = m.Bypass }))
+	case Stream:
+		s.takeStream(ctx, conn)
 	default:
 		s.take(m)
 	}

@@ -41,6 +41,9 @@ type Session struct {
 	shown    uint32 // the version of the last block that went out
 	heardAs  heardAs
 	end      context.CancelFunc
+	ended    chan struct{} // closed when it has been served
+	offered  *stream       // that the browser has opened, or nil
+	streams  *stream       // that blocks go to, or nil: to the socket
 	flush    func() // sends what is made; nil before it serves
 	writing  sync.Mutex
 	more     atomic.Bool // whether there is something to send
@@ -99,7 +102,7 @@ func (h *heardAs) set(m *engine.Monitor) {
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	s := &Session{clock: time.Now, prepare: prepare, lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
+	s := &Session{clock: time.Now, prepare: prepare, ended: make(chan struct{}), lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
 	s.moments.keeper, s.moments.room = state.NewKeeper(&s.stand), mostMoments
 	return s
 }
@@ -429,10 +432,18 @@ func (s *Session) pour(ctx context.Context, conn *websocket.Conn) error {
 		if len(s.batch) == 0 {
 			return nil
 		}
-		if err := conn.Write(ctx, websocket.MessageBinary, s.batch); err != nil {
+		if err := s.write(ctx, conn); err != nil {
 			return err
 		}
 	}
+}
+
+// write sends the batch.
+func (s *Session) write(ctx context.Context, conn *websocket.Conn) error {
+	if s.streams != nil {
+		return s.streams.write(s.batch)
+	}
+	return conn.Write(ctx, websocket.MessageBinary, s.batch)
 }
 
 const (

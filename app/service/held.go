@@ -242,14 +242,15 @@ func (s *Service) retrackOpen(id string) {
 	}
 }
 
-// Monitor is a new monitor of a project, which follows its changes until it leaves.
-func (s *Service) Monitor(id string) (session *live.Session, leave func(), err error) {
+// Monitor is a new monitor of a project, which follows its changes until it leaves; key is
+// the browser's name for it.
+func (s *Service) Monitor(id, key string) (session *live.Session, leave func(), err error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, nil, err
 	}
 	session = live.NewSession(s.PieceSong(id, &st.Document), st.Version, s.Study(id))
-	leave = s.Hub.Join(id, session)
+	leave = s.Hub.Join(id, key, session)
 	h := s.hold(id)
 	h.writer.Lock() // an edit may have been heard before it joined, and not be saved yet
 	now, err := s.read(h, id)

@@ -145,7 +145,7 @@ func TestTrackForTheMonitor(t *testing.T) {
 	assert.Positive(t, gain)
 	// An open monitor is given the track after an edit.
 	session := live.NewSession(st.Document.Song(nil), st.Version, nil)
-	leave := w.Hub.Join(st.ID, session)
+	leave := w.Hub.Join(st.ID, "", session)
 	defer leave()
 	w.retrackAll(st.ID)
 	w.retrackAll("none")

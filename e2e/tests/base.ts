@@ -13,6 +13,9 @@ export const test = plain.extend<{ server: Server }>({
   },
 });
 
+/** Of a walk that reads samples behind the worklet or plays in time: it has the machine to itself. */
+export const alone = { tag: "@alone" };
+
 export async function openView(page: Page, server: Server, view: string, project = "Warm-up laps") {
   await page.goto(`${server.url}/p/${await server.project(project)}/${view}`);
   await expect(page.getByRole("heading", { level: 1 }).first()).toBeVisible();

@@ -1,5 +1,5 @@
 // Programming a groove with all that a hit can have, and the panels around it.
-import { documentOf, expect, openView, saved, test } from "./base.js";
+import { alone, documentOf, expect, openView, saved, test } from "./base.js";
 import { quiet, sounding, tap } from "./tap.js";
 
 // The tap behind the worklet is no script of the page.
@@ -142,7 +142,7 @@ test("grooves are heard with this kit before one is taken", async ({ page, serve
   expect((await groove()).bars).toBeGreaterThanOrEqual(1);
 });
 
-test("bars go round, the feel is off and on, and what is played is taken", async ({ page, server }) => {
+test("bars go round, the feel is off and on, and what is played is taken", alone, async ({ page, server }) => {
   await openView(page, server, "groove");
   const lane = async (voice: string): Promise<Hit[]> =>
     (await documentOf(server, name)).groove.lanes.find((l: { voice: string }) => l.voice === voice).hits;
@@ -215,7 +215,7 @@ test("what several recordings have in common becomes a target", async ({ page, s
     .toBe(2);
 });
 
-test("contour and accents drawn by step; one part of the feel alone; both strokes of a step", async ({ page, server }) => {
+test("contour and accents drawn by step; one part of the feel alone; both strokes of a step", alone, async ({ page, server }) => {
   await openView(page, server, "groove");
   const feel = async () => (await documentOf(server, name)).groove.feel.voices.snare ?? {};
   await page.locator('[data-lane="snare"]').focus();

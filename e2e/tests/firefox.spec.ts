@@ -2,7 +2,7 @@
 import type { Page } from "puppeteer-core";
 import { Firefox, hasFirefox } from "../firefox.js";
 import type { Server } from "../server.js";
-import { expect, test as plain } from "./base.js";
+import { alone, expect, test as plain } from "./base.js";
 
 const test = plain.extend<{ firefox: Firefox }>({
   firefox: async ({}, use) => {
@@ -41,7 +41,7 @@ async function groove(firefox: Firefox, server: Server) {
   return page;
 }
 
-test("Firefox: plays, and an edit is heard", async ({ firefox, server }) => {
+test("Firefox: plays, and an edit is heard", alone, async ({ firefox, server }) => {
   await firefox.sound(true);
   const page = await groove(firefox, server);
   await press(page, "Play");
@@ -53,7 +53,24 @@ test("Firefox: plays, and an edit is heard", async ({ firefox, server }) => {
   await expect.poll(() => peak(page)).toBeLessThan(1e-3);
 });
 
-test("Firefox: a click on a number box goes into it", async ({ firefox, server }) => {
+test("Firefox: a page that is held for longer than the lead does not starve the sound", alone, async ({ firefox, server }) => {
+  await firefox.sound(true);
+  const page = await groove(firefox, server);
+  await press(page, "Play");
+  await page.waitForFunction(() => (window as any).jubrakMonitor.streams, { timeout: 60_000 });
+  await expect.poll(() => peak(page)).toBeGreaterThan(0.05);
+  const before = await report(page);
+  for (let i = 0; i < 3; i++)
+    await page.evaluate(async () => {
+      for (const until = performance.now() + 1500; performance.now() < until; );
+      await new Promise((done) => setTimeout(done, 500));
+    });
+  const after = await report(page);
+  expect(after.played - before.played, "it went on meanwhile").toBeGreaterThan(4.5 * 48000);
+  expect(after.dry).toBe(before.dry);
+});
+
+test("Firefox: a click on a number box goes into it", alone, async ({ firefox, server }) => {
   const page = await groove(firefox, server);
   const box = await page.waitForSelector('footer input[type="number"]');
   const at = await box?.boundingBox();
@@ -65,7 +82,7 @@ test("Firefox: a click on a number box goes into it", async ({ firefox, server }
   expect(await value(), "it did not count up").toBe(before);
 });
 
-test("Firefox: without a sound output Play says so, and plays when there is one", async ({ firefox, server }) => {
+test("Firefox: without a sound output Play says so, and plays when there is one", alone, async ({ firefox, server }) => {
   await firefox.sound(false);
   const page = await groove(firefox, server);
   await press(page, "Play");

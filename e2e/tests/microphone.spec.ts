@@ -1,9 +1,9 @@
-import { documentOf, expect, openView, saved, test } from "./base.js";
+import { alone, documentOf, expect, openView, saved, test } from "./base.js";
 
 const kick = async (server: Parameters<typeof documentOf>[0]) =>
   (await documentOf(server, "Warm-up laps")).kit.voices.find((v: { id: string }) => v.id === "kick");
 
-test("a sound is recorded with the microphone, trimmed and levelled", async ({ page, server, context }) => {
+test("a sound is recorded with the microphone, trimmed and levelled", alone, async ({ page, server, context }) => {
   await context.grantPermissions(["microphone"], { origin: server.url });
   await openView(page, server, "sounds");
   await page.getByRole("button", { name: "Add a layer" }).click();
@@ -22,7 +22,7 @@ test("a sound is recorded with the microphone, trimmed and levelled", async ({ p
   expect(made.recording.gain_db).not.toBe(0);
 });
 
-test("a microphone that is refused is reported, and nothing is lost", async ({ page, server }) => {
+test("a microphone that is refused is reported, and nothing is lost", alone, async ({ page, server }) => {
   await page.addInitScript(() => {
     navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException("no", "NotAllowedError"));
   });

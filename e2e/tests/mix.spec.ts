@@ -2,8 +2,8 @@
 // it, bounces and what is taken from another project.
 import type { Page } from "@playwright/test";
 import type { Server } from "../server.js";
-import { documentOf, expect, openView, saved, test } from "./base.js";
-import { carried, listen, quiet, sounding, tap } from "./tap.js";
+import { alone, documentOf, expect, openView, saved, test } from "./base.js";
+import { listen, sounding, struck, tap } from "./tap.js";
 
 test.use({ bypassCSP: true });
 
@@ -29,13 +29,9 @@ async function addStep(page: Page, to: string, kind: RegExp) {
 }
 
 /** What a stroke of a row sounds like at the worklet. */
-async function strike(page: Page, id: string) {
-  await carried(page);
-  await quiet(page);
-  return (await listen(page, 1200, () => row(page, id).locator("button").first().click())).peak;
-}
+const strike = (page: Page, id: string) => struck(page, () => row(page, id).locator("button").first().click());
 
-test("effects are added, heard, moved, switched off, copied and undone", async ({ page, server }) => {
+test("effects are added, heard, moved, switched off, copied and undone", alone, async ({ page, server }) => {
   await openView(page, server, "mix");
   await row(page, "kick").locator("button").first().click();
   await tap(page);
@@ -136,7 +132,7 @@ test("buses, sends and effects within effects", async ({ page, server }) => {
   await expect.poll(async () => (await doc()).kit.voices[0].to).toBe("");
 });
 
-test("bypassed at the same loudness, blind, and on a phone", async ({ page, server }) => {
+test("bypassed at the same loudness, blind, and on a phone", alone, async ({ page, server }) => {
   await openView(page, server, "mix", "Speed round");
   await row(page, "snare").locator("[data-effect=compressor1]").click();
   await page.keyboard.press("Space");
@@ -222,7 +218,7 @@ test("a number is drawn over the bars, and a space is gated", async ({ page, ser
   await expect(row(page, "snare").locator("[data-effect=reverb1]")).toContainText("gated plate");
 });
 
-test("a chain that follows another one's, and a band that is heard alone", async ({ page, server }) => {
+test("a chain that follows another one's, and a band that is heard alone", alone, async ({ page, server }) => {
   await openView(page, server, "mix");
   await addStep(page, "Kick", /^Equalizer, 8/);
   await row(page, "snare").locator("button").first().click();

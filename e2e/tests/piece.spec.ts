@@ -1,6 +1,6 @@
 // A piece as it is heard: from any bar, on to the next section on the bar, and a run that
 // becomes one.
-import { documentOf, expect, openView, saved, test } from "./base.js";
+import { alone, documentOf, expect, openView, saved, test } from "./base.js";
 import { listen, quiet, sounding, tap } from "./tap.js";
 
 // The tap behind the worklet is no script of the page.
@@ -8,7 +8,7 @@ test.use({ bypassCSP: true });
 
 const name = "Warm-up laps";
 
-test("a piece plays from its sections, leaps on the bar, is silent where all are out, and ends", async ({ page, server }) => {
+test("a piece plays from its sections, leaps on the bar, is silent where all are out, and ends", alone, async ({ page, server }) => {
   await openView(page, server, "arrange", name);
   const sections = page.getByRole("listbox", { name: "Sections" }).getByRole("option");
   await sections.filter({ hasText: "Full floor" }).click();
@@ -39,7 +39,7 @@ test("a piece plays from its sections, leaps on the bar, is silent where all are
   expect((await listen(page, 200)).peak).toBeLessThan(1e-3);
 });
 
-test("a run through the variations becomes sections", async ({ page, server }) => {
+test("a run through the variations becomes sections", alone, async ({ page, server }) => {
   await openView(page, server, "groove", name);
   await page.getByRole("button", { name: /^Variations/ }).click();
   await page.evaluate(async () => {

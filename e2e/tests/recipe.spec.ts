@@ -1,6 +1,6 @@
 import type { Page } from "@playwright/test";
-import { documentOf, expect, openView, saved, test } from "./base.js";
-import { carried, listen, quiet, tap } from "./tap.js";
+import { alone, documentOf, expect, openView, saved, test } from "./base.js";
+import { carried, listen, struck, tap } from "./tap.js";
 
 test.use({ bypassCSP: true });
 
@@ -9,13 +9,9 @@ const kick = async (server: Parameters<typeof documentOf>[0]) =>
 const recipe = async (server: Parameters<typeof documentOf>[0]) => (await kick(server)).layers[0].recipe;
 
 /** What a stroke of the kick sounds like at the worklet. */
-const strike = async (page: Page) => {
-  await carried(page);
-  await quiet(page);
-  return (await listen(page, 1200, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
-};
+const strike = (page: Page) => struck(page, () => page.getByRole("tab", { name: "Kick" }).click());
 
-test("effects of colour: added, dragged, switched off, heard", async ({ page, server }) => {
+test("effects of colour: added, dragged, switched off, heard", alone, async ({ page, server }) => {
   await openView(page, server, "sounds");
   const bar = page.getByRole("toolbar", { name: "Parts and effects" });
   await bar.getByRole("button", { name: "Add an effect" }).click();
@@ -157,7 +153,7 @@ test("kits: exchanged, lanes follow by family, what finds no place is reported; 
   await expect(page.getByRole("tab", { name: "808" })).toBeVisible();
 });
 
-test("a rumble, a borrowed attack, turns, choke and a gate", async ({ page, server }) => {
+test("a rumble, a borrowed attack, turns, choke and a gate", alone, async ({ page, server }) => {
   await openView(page, server, "sounds");
   await page.getByRole("button", { name: "Add a layer" }).click();
   await page.getByRole("menuitem", { name: /A rumble/ }).click();
@@ -188,7 +184,7 @@ test("a rumble, a borrowed attack, turns, choke and a gate", async ({ page, serv
   expect(v.layers[1].rumble.decay_ms).toBe(2500);
 });
 
-test("attempts, layers and effects are judged at the same loudness, and slowed down", async ({ page, server }) => {
+test("attempts, layers and effects are judged at the same loudness, and slowed down", alone, async ({ page, server }) => {
   await openView(page, server, "sounds");
   const attempts = page.getByRole("group", { name: "Attempts" });
   await attempts.getByRole("button", { name: "Keep this attempt" }).click();

@@ -1,11 +1,11 @@
 import type { Page } from "@playwright/test";
-import { documentOf, expect, openView, saved, test } from "./base.js";
-import { carried, listen, quiet, sounding, tap } from "./tap.js";
+import { alone, documentOf, expect, openView, saved, test } from "./base.js";
+import { carried, listen, quiet, sounding, struck, tap } from "./tap.js";
 
 // The tap behind the worklet is no script of the page.
 test.use({ bypassCSP: true });
 
-test("plays, moves, meters and stops; every source is heard at like loudness", async ({ page, server }) => {
+test("plays, moves, meters and stops; every source is heard at like loudness", alone, async ({ page, server }) => {
   await openView(page, server, "groove");
   await page.keyboard.press("Space");
   await tap(page);
@@ -30,7 +30,7 @@ test("plays, moves, meters and stops; every source is heard at like loudness", a
   await quiet(page);
 });
 
-test("a click on a row's name plays the voice", async ({ page, server }) => {
+test("a click on a row's name plays the voice", alone, async ({ page, server }) => {
   await openView(page, server, "groove");
   await page.getByTitle("Play Snare").click();
   await tap(page);
@@ -38,7 +38,7 @@ test("a click on a row's name plays the voice", async ({ page, server }) => {
   await sounding(page, { act: () => page.getByTitle("Play Kick").click() });
 });
 
-test("an edit is heard while it plays", async ({ page, server }) => {
+test("an edit is heard while it plays", alone, async ({ page, server }) => {
   await openView(page, server, "sounds");
   await page.keyboard.press("Space");
   await tap(page);
@@ -57,7 +57,7 @@ test("an edit is heard while it plays", async ({ page, server }) => {
   expect((await documentOf(server, "Warm-up laps")).kit.voices[0].mute).toBe(true);
 });
 
-test("from a click on a hit to sound", async ({ page, server }) => {
+test("from a click on a hit to sound", alone, async ({ page, server }) => {
   await openView(page, server, "groove");
   await page.getByTitle("Play Kick").click();
   await tap(page);
@@ -90,7 +90,7 @@ test("from a click on a hit to sound", async ({ page, server }) => {
   expect(median).toBeLessThan(300);
 });
 
-test("a slice of the reference is struck with a voice, alone and with a one-shot", async ({ page, server }) => {
+test("a slice of the reference is struck with a voice, alone and with a one-shot", alone, async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("group", { name: "Plot" }).getByRole("button", { name: "Cuts" }).click();
   await page.getByLabel(/Layer the Snare at/).first().selectOption({ label: "Snare" });
@@ -100,11 +100,7 @@ test("a slice of the reference is struck with a voice, alone and with a one-shot
   const layer = page.getByRole("group", { name: /^Layer Rink drummer/ });
   await expect(layer).toBeVisible();
   await tap(page);
-  const strike = async () => {
-    await carried(page);
-    await quiet(page);
-    return (await listen(page, 1200, () => page.getByRole("tab", { name: "Snare" }).click())).peak;
-  };
+  const strike = () => struck(page, () => page.getByRole("tab", { name: "Snare" }).click());
   await page.getByRole("button", { name: "Mute Drum" }).click();
   await expect(page.getByRole("button", { name: "Unmute Drum" })).toBeVisible();
   const alone = await strike();
@@ -140,7 +136,7 @@ const addSynth = async (page: Page) => {
   await expect(page.getByRole("group", { name: "Layer Synth 2" })).toBeVisible();
 };
 
-test("several synthesized layers sound together, and each has its own numbers", async ({ page, server }) => {
+test("several synthesized layers sound together, and each has its own numbers", alone, async ({ page, server }) => {
   await openView(page, server, "sounds");
   await addSynth(page);
   await expect(page.getByRole("button", { name: "Shape Synth 2" }), "what was added is to be shaped").toHaveAttribute("aria-pressed", "true");
@@ -155,11 +151,7 @@ test("several synthesized layers sound together, and each has its own numbers", 
   expect(kick.layers.map((l: { recipe: { body: { decay_ms: number } } }) => l.recipe.body.decay_ms)).toEqual([420, 90]);
   await page.getByRole("tab", { name: "Kick" }).click(); // the sound starts with a stroke
   await tap(page);
-  const strike = async () => {
-    await carried(page);
-    await quiet(page);
-    return (await listen(page, 1200, () => page.getByRole("tab", { name: "Kick" }).click())).peak;
-  };
+  const strike = () => struck(page, () => page.getByRole("tab", { name: "Kick" }).click());
   const both = await strike();
   await page.getByRole("button", { name: "Mute Synth 2" }).click();
   await saved(page);
@@ -179,7 +171,7 @@ test("layers that cancel say so, and are aligned in one action", async ({ page, 
   await expect(layers.getByText(/^Layers cancel: −\d+ dB at/), "undone").toBeVisible();
 });
 
-test("drums by themselves: heard alone and in place, split, taken as samples, made the target", async ({ page, server }) => {
+test("drums by themselves: heard alone and in place, split, taken as samples, made the target", alone, async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
   const kick = page.getByRole("region", { name: "Kick" });
@@ -226,7 +218,7 @@ test("drums by themselves: heard alone and in place, split, taken as samples, ma
   await expect(page.getByRole("group", { name: /^Layer Drum/ })).toBeVisible();
 });
 
-test("a voice is fitted to a drum of the reference: heard meanwhile, stopped, taken, undone", async ({ page, server }) => {
+test("a voice is fitted to a drum of the reference: heard meanwhile, stopped, taken, undone", alone, async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("group", { name: "What of it" }).getByRole("button", { name: "Drums" }).click();
   await page.getByLabel("Fit a voice to Kick").selectOption({ label: "fit Kick to it" }, { timeout: 60_000 });
@@ -299,4 +291,44 @@ test("a chain is fitted to the reference; a feel leans on a genre; a sound is br
   await panel.getByLabel("What it is fitted to").selectOption((await tones.textContent()) ?? "");
   await panel.getByRole("button", { name: "Bring it there" }).click();
   await expect(panel.getByRole("list", { name: "What was changed" })).toBeVisible();
+});
+
+test("a page that is held for longer than the lead does not starve the sound", alone, async ({ page, server }) => {
+  await openView(page, server, "groove");
+  await page.keyboard.press("Space");
+  await tap(page);
+  await sounding(page);
+  const played = () => page.evaluate(() => ({ ...(window as any).jubrakMonitor.report }));
+  const before = await played();
+  for (let i = 0; i < 3; i++)
+    await page.evaluate(async () => {
+      for (const until = performance.now() + 1500; performance.now() < until; );
+      await new Promise((done) => setTimeout(done, 500));
+    });
+  const after = await played();
+  expect(after.played - before.played, "it went on meanwhile").toBeGreaterThan(4.5 * 48000);
+  expect(after.dry).toBe(before.dry);
+});
+
+test("windows beyond those that stream play over the socket", alone, async ({ context, server }) => {
+  const windows: Page[] = [];
+  const streams = (page: Page) => page.evaluate(() => (window as any).jubrakMonitor.streams as boolean);
+  for (let i = 0; i < 4; i++) {
+    const page = await context.newPage();
+    windows.push(page);
+    await openView(page, server, "groove");
+    await page.keyboard.press("Space");
+    await tap(page);
+    await sounding(page);
+    if (i < 3) await expect.poll(() => streams(page), { message: `window ${i + 1}` }).toBe(true);
+  }
+  const last = windows[3] as Page;
+  expect(await streams(last)).toBe(false);
+  // Everything else still reaches the server, and a place that is given back is taken.
+  await last.getByTitle("Other random numbers, the same amounts").click();
+  await carried(last);
+  await windows[0]?.close();
+  await last.reload();
+  await last.keyboard.press("Space");
+  await expect.poll(() => streams(last), { message: "the place that is free" }).toBe(true);
 });

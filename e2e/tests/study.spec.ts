@@ -1,10 +1,10 @@
-import { expect, openView, test } from "./base.js";
+import { alone, expect, openView, test } from "./base.js";
 import { listen, quiet, sounding, tap } from "./tap.js";
 
 // The tap behind the worklet is no script of the page.
 test.use({ bypassCSP: true });
 
-test("listening closely: half speed, one family, clicks; sound leaves the worklet", async ({ page, server }) => {
+test("listening closely: half speed, one family, clicks; sound leaves the worklet", alone, async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("button", { name: "Listen closely", exact: true }).click();
   await tap(page);
@@ -24,7 +24,7 @@ test("listening closely: half speed, one family, clicks; sound leaves the workle
   await quiet(page);
 });
 
-test("compare: both are heard one after the other; the sides of a blind test leave the worklet", async ({ page, server }) => {
+test("compare: both are heard one after the other; the sides of a blind test leave the worklet", alone, async ({ page, server }) => {
   await openView(page, server, "compare");
   await page.getByRole("tab", { name: /^Tone/ }).click();
   await page.locator('[data-row="fundamental.kick"]').click();

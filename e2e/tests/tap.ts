@@ -96,3 +96,18 @@ export async function carried(page: Page) {
     while (m.report.version < version) await new Promise((done) => setTimeout(done, 20));
   });
 }
+
+/**
+ * The peak of what an act strikes once the project's newest version plays; it is struck again
+ * where a busy machine brought it too late to be heard whole.
+ */
+export async function struck(page: Page, act: () => Promise<void>): Promise<number> {
+  const late = () => page.evaluate(() => (window as any).jubrakMonitor.report.late as number);
+  await carried(page);
+  for (;;) {
+    await quiet(page);
+    const before = await late();
+    const { peak } = await listen(page, 1200, act);
+    if ((await late()) === before) return peak;
+  }
+}

@@ -1,6 +1,6 @@
-import { documentOf, expect, openView, test } from "./base.js";
+import { alone, documentOf, expect, openView, test } from "./base.js";
 
-test("a take of the simulated controller becomes a reference that is measured", async ({ page, server }) => {
+test("a take of the simulated controller becomes a reference that is measured", alone, async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("button", { name: "Tap in" }).click();
   const dialog = page.getByRole("dialog", { name: "Tap in" });
@@ -24,7 +24,7 @@ test("a take of the simulated controller becomes a reference that is measured", 
   expect(a.feel.swing_percent).toBeGreaterThan(54);
 });
 
-test("keys strike pads, with accents; what was tapped is on the grid", async ({ page, server }) => {
+test("keys strike pads, with accents; what was tapped is on the grid", alone, async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("button", { name: "Tap in" }).click();
   const dialog = page.getByRole("dialog", { name: "Tap in" });

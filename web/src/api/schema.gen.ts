@@ -811,6 +811,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/live/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The blocks of an open monitor, in an answer that does not end */
+        get: operations["liveBlocks"];
+        put?: never;
+        /** Say how much of an open monitor has been played */
+        post: operations["livePlayed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/long/{long}": {
         parameters: {
             query?: never;
@@ -4035,7 +4053,7 @@ export interface components {
          * @description MessageType is what a message asks for.
          * @enum {string}
          */
-        MessageType: "play" | "stop" | "strike" | "source" | "study" | "loop" | "piece" | "leap" | "click" | "solo" | "hear" | "bypass" | "system" | "band" | "played";
+        MessageType: "play" | "stop" | "strike" | "source" | "study" | "loop" | "piece" | "leap" | "click" | "solo" | "hear" | "bypass" | "system" | "band" | "played" | "stream";
         /** @description Metal is 2 to 12 inharmonic tones above Pitch. */
         Metal: {
             decay_ms: number;
@@ -8887,7 +8905,10 @@ export interface operations {
     };
     live: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A name for it, to open a stream of its blocks */
+                key?: string;
+            };
             header?: never;
             path: {
                 /** @description Id of a project, or of a job */
@@ -8905,6 +8926,74 @@ export interface operations {
                 content: {
                     "application/octet-stream": string;
                 };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    liveBlocks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    livePlayed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id of a project, or of a job */
+                id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Message"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             default: {

@@ -111,6 +111,8 @@ class Monitor {
   private peakRight = 0;
   /** Called with every report, for who must follow the sound's clock closely. */
   watch: ((r: Report, at: number) => void) | null = null;
+  /** Whether blocks come in a stream beside the socket. */
+  streams = false;
   context: AudioContext | null = null;
   node: AudioWorkletNode | null = null;
   private worker: Worker | null = null;
@@ -203,7 +205,7 @@ class Monitor {
     this.node = node;
     const link = new MessageChannel();
     node.port.postMessage({ type: "link" }, [link.port1]);
-    const worker = new Worker(new URL("./socket.worker.ts", import.meta.url), { type: "module" });
+    const worker = new Worker(new URL("./link.worker.ts", import.meta.url), { type: "module" });
     worker.onmessage = (e) => {
       if (e.data.type === "refused") {
         useMonitor.setState({ studying: false });
@@ -214,12 +216,13 @@ class Monitor {
         this.begun();
         return;
       }
+      this.streams = e.data.type === "streams";
+      if (this.streams) return;
       useMonitor.setState({ link: e.data.type === "open" ? "open" : "lost" });
       if (e.data.type === "lost") useMonitor.setState({ playing: false, studying: false });
       if (e.data.type === "open") this.sendAll();
     };
-    const scheme = location.protocol === "https:" ? "wss" : "ws";
-    const url = `${scheme}://${location.host}/api/projects/${this.project}/live`;
+    const url = `${location.origin}/api/projects/${this.project}/live`;
     worker.postMessage({ type: "connect", url }, [link.port2]);
     this.worker = worker;
   }

@@ -1,6 +1,7 @@
-// The end of the sound's way: blocks in from the socket worker, 128 frames out at a time.
+// The end of the sound's way: blocks in from the link worker, 128 frames out at a time.
 // It reports to the worker how much has been played and to the page what leaves it now.
 import { Buffer } from "./buffer";
+import type { Counted } from "./counter";
 import type { Block, Report } from "./wire";
 
 declare const registerProcessor: (name: string, ctor: unknown) => void;
@@ -61,7 +62,8 @@ class Player extends AudioWorkletProcessor {
 
   private played() {
     const { read, late } = this.buffer;
-    this.worker?.postMessage({ played: read, dry: this.dry, late: late - this.lateReported });
+    const counted: Counted = { played: read, dry: this.dry, late: late - this.lateReported };
+    this.worker?.postMessage(counted);
     this.lateReported = late;
   }
 

@@ -1,4 +1,4 @@
-// The messages between the socket worker, the worklet and the page.
+// The messages between the link worker, the worklet and the page.
 
 import type { Schemas } from "../api/client";
 import { headerBytes } from "../api/facts.gen";
@@ -50,6 +50,9 @@ export interface Report extends Omit<Header, "frames" | "at"> {
   time: number;
 }
 
+/** How many bytes a block of so many frames has. */
+export const blockLength = (frames: number) => headerBytes + 8 * frames;
+
 /** Reads the blocks of a message; none when the bytes are no whole blocks. */
 export function readBlocks(data: ArrayBuffer): Block[] {
   const out: Block[] = [];
@@ -57,7 +60,7 @@ export function readBlocks(data: ArrayBuffer): Block[] {
     const block = readBlock(data, from);
     if (!block) return [];
     out.push(block);
-    from += headerBytes + 8 * block.frames;
+    from += blockLength(block.frames);
   }
   return out;
 }
@@ -66,7 +69,7 @@ function readBlock(data: ArrayBuffer, from: number): Block | null {
   if (data.byteLength < from + headerBytes) return null;
   const v = new DataView(data, from);
   const frames = v.getUint32(0, true);
-  if (frames === 0 || data.byteLength < from + headerBytes + 8 * frames) return null;
+  if (frames === 0 || data.byteLength < from + blockLength(frames)) return null;
   return {
     frames,
     version: v.getUint32(4, true),
