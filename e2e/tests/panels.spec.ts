@@ -1,7 +1,7 @@
 // Every panel and menu of every view is opened and closed: what was there is there again,
 // and while it is open the page passes axe.
-import { AxeBuilder } from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
+import { passesAxe } from "./axe.js";
 import { expect, openView, test } from "./base.js";
 
 /** What is on show, by name: sections, charts, pictures and headings that have a size. */
@@ -17,13 +17,6 @@ const shown = (page: Page) =>
     }
     return out.sort();
   });
-
-/** The whole page, or what a selector finds on it. */
-async function passesAxe(page: Page, what: string, within?: string) {
-  const axe = new AxeBuilder({ page }).options({ resultTypes: ["violations"] });
-  const found = await (within && (await page.locator(within).count()) ? axe.include(within) : axe).analyze();
-  expect(found.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" ; ")}`), what).toEqual([]);
-}
 
 /** What was heard before, during and after; axe looks at it unless it has seen it. */
 async function openAndClose(page: Page, what: string, open: () => Promise<void>, close: () => Promise<void>, seen: boolean) {
@@ -91,7 +84,7 @@ test("every menu passes axe, and leaves nothing behind", async ({ page, server }
     for (let i = 0; i < n; i++) {
       await menus.nth(i).click();
       await expect(menus.nth(i)).toHaveAttribute("aria-expanded", "true");
-      await passesAxe(page, `${view}: menu ${i + 1}`, "[role=menu]:not([hidden])");
+      await passesAxe(page, `${view}: menu ${i + 1}`, { within: "[role=menu]:not([hidden])" });
       await page.keyboard.press("Escape");
       await expect(menus.nth(i)).toHaveAttribute("aria-expanded", "false");
     }
