@@ -44,7 +44,7 @@ type Session struct {
 	ended    chan struct{} // closed when it has been served
 	offered  *stream       // that the browser has opened, or nil
 	streams  *stream       // that blocks go to, or nil: to the socket
-	flush    func() // sends what is made; nil before it serves
+	flush    func()        // sends what is made; nil before it serves
 	writing  sync.Mutex
 	more     atomic.Bool // whether there is something to send
 	song     engine.Song

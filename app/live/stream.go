@@ -47,16 +47,16 @@ func (st *stream) end() {
 // answer has come; then the session ends with it.
 func (s *Session) Stream(ctx context.Context, w http.ResponseWriter) error {
 	st := &stream{w: w, to: http.NewResponseController(w)}
-	// A block of no frames: some browsers pass an answer on only with its first bytes.
-	if err := st.write(make([]byte, HeaderBytes)); err != nil {
-		return err
-	}
 	s.mu.Lock()
-	s.offered = st
+	s.offered = st // before it shows: it is asked for at once
 	s.mu.Unlock()
-	select {
-	case <-ctx.Done():
-	case <-s.ended:
+	// A block of no frames: some browsers pass an answer on only with its first bytes.
+	err := st.write(make([]byte, HeaderBytes))
+	if err == nil {
+		select {
+		case <-ctx.Done():
+		case <-s.ended:
+		}
 	}
 	st.end()
 	s.mu.Lock()
@@ -67,7 +67,7 @@ func (s *Session) Stream(ctx context.Context, w http.ResponseWriter) error {
 	case s.offered:
 		s.offered = nil
 	}
-	return nil
+	return err
 }
 
 // takeStream lets blocks go to the stream that is offered, and says so behind the last one

@@ -60,7 +60,7 @@ func (s *Service) join(st *State) *measuring {
 	guard.Go("measuring the project", func() {
 		var mine *compare.Mine
 		err := guard.Run("measuring the project", func() (err error) {
-			mine, err = compare.MeasureMine(ctx, m.of, s.samples(m.of), givesWay(s.Hub.Playing, time.Now, time.Sleep))
+			mine, err = compare.MeasureMine(ctx, m.of, s.samples(m.of), s.background.pause())
 			return err
 		})
 		if errors.Is(err, context.Canceled) {
@@ -102,25 +102,6 @@ func sameSound(a, b *project.Document) bool {
 		}
 	}
 	return true
-}
-
-// turn is how long a background render works before it looks whether to rest.
-const turn = 2 * time.Millisecond
-
-// givesWay is a pause for background renders: while something plays they work no
-// more than half of the time, so that the stream is served first.
-func givesWay(playing func() bool, now func() time.Time, sleep func(time.Duration)) func() {
-	since := now()
-	return func() {
-		worked := now().Sub(since)
-		if worked < turn {
-			return
-		}
-		if playing() {
-			sleep(worked)
-		}
-		since = now()
-	}
 }
 
 // retrackAfter is how long an edit waits before the reference is made ready

@@ -4,7 +4,6 @@ import (
 	"context"
 	"sync"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -59,24 +58,4 @@ func TestMeasuringIsSharedAndGivenUp(t *testing.T) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	assert.Nil(t, w.measures[st.ID], "nobody waits for it")
-}
-
-// While something plays, background work takes no more than half of the time.
-func TestBackgroundWorkGivesWay(t *testing.T) {
-	clock, rested, playing := time.Unix(0, 0), time.Duration(0), true
-	pause := givesWay(func() bool { return playing }, func() time.Time { return clock }, func(d time.Duration) {
-		rested += d
-		clock = clock.Add(d)
-	})
-	work := func(d time.Duration) {
-		for range int(d / (100 * time.Microsecond)) {
-			clock = clock.Add(100 * time.Microsecond)
-			pause()
-		}
-	}
-	work(50 * time.Millisecond)
-	assert.Equal(t, 50*time.Millisecond, rested)
-	playing = false
-	work(50 * time.Millisecond)
-	assert.Equal(t, 50*time.Millisecond, rested, "nothing plays")
 }

@@ -6,7 +6,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"time"
 
 	"jubrak/core/effect"
 	"jubrak/core/groove"
@@ -24,7 +23,7 @@ func (s *Service) Mix(ctx context.Context, id string) (*mixreport.Look, error) {
 	if err != nil {
 		return nil, err
 	}
-	return mixreport.At(ctx, &st.Document, s.samples(&st.Document), givesWay(s.Hub.Playing, time.Now, time.Sleep))
+	return mixreport.At(ctx, &st.Document, s.samples(&st.Document), s.background.pause())
 }
 
 // BypassGain returns by how much an effect, a chain or all chains make their row louder, LU.

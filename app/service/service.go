@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"sync"
+	"time"
 
 	"jubrak/app/jobs"
 	"jubrak/app/live"
@@ -44,13 +45,15 @@ type Service struct {
 	rebuilt  recent[Rebuilt]
 	fits     *fits
 	// Prepared sounds that are open, and those that are being made, or were not made, by key.
-	pcms      map[string]*pcm
-	preparing map[string]string
+	pcms       map[string]*pcm
+	preparing  map[string]string
+	background *background
 }
 
-// New is a workshop over an open store.
+// New is a service over an open store.
 func New(s *store.Store) *Service {
-	return &Service{Store: s, Jobs: jobs.New(), Hub: live.NewHub(), held: map[string]*held{}, heard: map[string]*transcribe.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}, fits: newFits(), pcms: map[string]*pcm{}, preparing: map[string]string{}}
+	hub := live.NewHub()
+	return &Service{Store: s, Jobs: jobs.New(), Hub: hub, background: &background{playing: hub.Playing, now: time.Now, sleep: time.Sleep}, held: map[string]*held{}, heard: map[string]*transcribe.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}, fits: newFits(), pcms: map[string]*pcm{}, preparing: map[string]string{}}
 }
 
 // Close ends long work.

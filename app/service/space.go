@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"strings"
-	"time"
 
 	"jubrak/core/mixreport"
 )
@@ -27,12 +26,12 @@ func (s *Service) Space(ctx context.Context, id string) (*Space, error) {
 	if err != nil {
 		return nil, err
 	}
-	bars, err := mixreport.Space(ctx, &st.Document, s.samples(&st.Document), givesWay(s.Hub.Playing, time.Now, time.Sleep))
+	bars, err := mixreport.Space(ctx, &st.Document, s.samples(&st.Document), s.background.pause())
 	if err != nil {
 		return nil, err
 	}
 	out := &Space{Bars: bars, Says: crowdedIn(bars)}
-	if out.Against, err = mixreport.Beside(ctx, &st.Document, s.samples(&st.Document), s.backings(id, &st.Document), givesWay(s.Hub.Playing, time.Now, time.Sleep)); err != nil {
+	if out.Against, err = mixreport.Beside(ctx, &st.Document, s.samples(&st.Document), s.backings(id, &st.Document), s.background.pause()); err != nil {
 		return nil, err
 	}
 	if ref := st.Document.Reference(st.Document.Active); ref != nil && len(out.Against) > 0 {

@@ -74,9 +74,13 @@ func TestLoopsCloseWithoutASeam(t *testing.T) {
 		paths = append(paths, "../../fixtures/set/dry-boom-bap-83.flac", "../../fixtures/set/dry-techno-140.flac", "../../fixtures/gm/house-124.flac",
 			"../../demo/rink/warm-up-laps.flac", "../../demo/rink/speed-round.flac")
 	}
-	for _, path := range paths {
+	for i, path := range paths {
 		d := taken(t, path)
-		for seed := range int64(6) {
+		seeds := int64(6)
+		if i > 1 {
+			seeds = 2
+		}
+		for seed := range seeds {
 			d.Groove.Seed = seed
 			d.Groove.Feel.ScatterKind = []groove.ScatterKind{groove.White, groove.Pink}[seed%2]
 			parts, err := Stems(context.Background(), d, nil, Options{})

@@ -1,0 +1,47 @@
+package service
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// While something plays, background work takes half of the time of one core, however much of
+// it is done at once.
+func TestBackgroundWorkGivesWay(t *testing.T) {
+	const ms = time.Millisecond
+	for pieces := 1; pieces <= 3; pieces++ {
+		start := time.Unix(0, 0)
+		clock, playing := start, true // of the piece that works
+		b := &background{playing: func() bool { return playing }, now: func() time.Time { return clock }, sleep: func(d time.Duration) { clock = clock.Add(d) }}
+		clocks := make([]time.Time, pieces)
+		pauses := make([]func(), pieces)
+		for i := range pieces {
+			clocks[i], pauses[i] = start, b.pause()
+		}
+		// work lets whoever is behind work on, each on a core of its own.
+		work := func(turns int) (until time.Duration) {
+			for range turns * pieces {
+				behind := 0
+				for i := range clocks {
+					if clocks[i].Before(clocks[behind]) {
+						behind = i
+					}
+				}
+				clock = clocks[behind]
+				for range 20 {
+					clock = clock.Add(100 * time.Microsecond)
+					pauses[behind]()
+				}
+				clocks[behind] = clock
+				until = max(until, clock.Sub(start))
+			}
+			return until
+		}
+		took := work(50)
+		assert.InDelta(t, float64(pieces)*200, float64(took/ms), 4*float64(pieces), "100 ms of work each, of %d", pieces)
+		playing = false
+		assert.InDelta(t, 100, float64((work(50)-took)/ms), 4*float64(pieces), "nothing plays")
+	}
+}
