@@ -119,8 +119,21 @@ func (s *Session) reach() int64 {
 	return leastReach + s.pace.of(s.gap()+2*Block)
 }
 
-// reachOf is the first frame that may still be changed.
+// reachOf is the first frame that may still be changed, wherever moments lie.
 func (s *Session) reachOf() int64 { return s.now() + s.reach() }
+
+// soonest is the first frame that may still be changed from one of the moments that there
+// are: what lies between is made until it is played.
+func (s *Session) soonest() int64 {
+	now, p := s.now(), float64(s.pace)
+	soonest := s.reachOf()
+	for i := range s.moments.count {
+		at := s.moments.of(i).at
+		made := now + int64((leastReach+p*float64(2*Block+now-at))/(1-p))
+		soonest = min(soonest, max(at+Block, made))
+	}
+	return soonest
+}
 
 // strokeOf is from where on something is struck: further ahead than what changes what goes
 // on, as a stroke that comes too late loses its attack.
@@ -134,7 +147,7 @@ func (s *Session) often() int64 { return max(480, 3*s.pace.of(s.gap()+soon)) }
 // change does what changes the sound where the browser can still take it: it goes back as
 // far as that, and what was made ahead is made anew from there. The caller holds the lock.
 func (s *Session) change(do func()) {
-	if s.monitor != nil && s.pace <= tooSlow && s.now()-s.changed >= s.often() && s.goBack(s.reachOf()) {
+	if s.monitor != nil && s.pace <= tooSlow && s.now()-s.changed >= s.often() && s.goBack(s.soonest()) {
 		s.changed = s.now()
 	}
 	do()

@@ -261,3 +261,32 @@ func TestStrokesThatComeTogetherAreHeardTogether(t *testing.T) {
 	assert.InDelta(t, 40000+leastStroke, snare, 2*Block)
 	assert.InDelta(t, snare, kick, 2*Block)
 }
+
+// A change is made as soon as the nearest moment allows: what is made anew until it is played
+// is made in time, and it is never later than where moments lie as badly as they can.
+func TestAChangeIsMadeFromTheNearestMoment(t *testing.T) {
+	s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
+	s.take(&Message{Type: "play"})
+	for _, p := range []pace{0.02, 0.25, 0.5} {
+		sooner := 0
+		for at, end := s.played+4000, s.played+30000; at < end; at += 1111 {
+			b.play(s, at)
+			s.pace = p // the clock stands still, so it would be none
+			to, now := s.soonest(), s.now()
+			require.LessOrEqual(t, to, s.reachOf())
+			require.GreaterOrEqual(t, to, now+leastReach)
+			if to < s.reachOf()-Block {
+				sooner++
+			}
+			in := false // time for one of the moments
+			for i := range s.moments.count {
+				m := s.moments.of(i).at
+				in = in || to >= m+Block && float64(to-now) >= leastReach+float64(p)*float64(to-m+2*Block)-1
+			}
+			require.True(t, in || to == s.reachOf(), "at pace %v", p)
+		}
+		if p > light {
+			assert.Positive(t, sooner, "at pace %v", p)
+		}
+	}
+}
