@@ -26,27 +26,53 @@ test("however a stream is cut into pieces, its blocks are whole", () => {
 /** Locks as the windows of a browser share them. */
 function locks() {
   const held = new Set<string>();
-  const request = async (
-    name: string,
-    _: unknown,
-    use: (lock: object | null) => Promise<void> | undefined,
-  ) => {
-    if (held.has(name)) return use(null);
-    held.add(name);
-    await use({});
-    held.delete(name);
+  const waiting: { name: string; begin: () => void }[] = [];
+  const next = () => {
+    const i = waiting.findIndex((w) => !held.has(w.name));
+    if (i >= 0) waiting.splice(i, 1)[0]?.begin();
   };
+  const request = (name: string, { signal }: { signal: AbortSignal }, use: () => Promise<void> | undefined) =>
+    new Promise<void>((done, fail) => {
+      const begin = async () => {
+        held.add(name);
+        await use();
+        held.delete(name);
+        done();
+        next();
+      };
+      const wait = { name, begin };
+      signal.addEventListener("abort", () => {
+        if (!waiting.includes(wait)) return;
+        waiting.splice(waiting.indexOf(wait), 1);
+        fail(signal.reason);
+      });
+      if (signal.aborted) fail(signal.reason);
+      else if (held.has(name)) waiting.push(wait);
+      else void begin();
+    });
   return { request } as unknown as LockManager;
 }
 
-test("some windows have a stream; one more has none until one of them gives its place back", async () => {
+test("some windows have a stream; one more has one as soon as one of them gives its place back", async () => {
   const shared = locks();
-  const places = [await takePlace(shared), await takePlace(shared), await takePlace(shared)];
-  expect(places.every(Boolean)).toBe(true);
-  expect(await takePlace(shared)).toBeNull();
+  const never = new AbortController().signal;
+  const places = [
+    await takePlace(shared, never),
+    await takePlace(shared, never),
+    await takePlace(shared, never),
+  ];
+  const gone = new AbortController();
+  const fourth = vi.fn();
+  const fifth = vi.fn();
+  void takePlace(shared, gone.signal).then(fourth);
+  void takePlace(shared, never).then(fifth);
+  await new Promise((done) => setTimeout(done));
+  expect(fourth).not.toHaveBeenCalled();
+  gone.abort(); // its window is closed
   places[1]?.();
-  await vi.waitFor(async () => expect(await takePlace(shared)).not.toBeNull());
-  expect(await takePlace(undefined), "a browser without locks").toBeNull();
+  await vi.waitFor(() => expect(fifth).toHaveBeenCalledOnce());
+  expect(fourth).not.toHaveBeenCalled();
+  expect(await takePlace(undefined, never), "a browser without locks").toBeNull();
 });
 
 /** A server that answers with a stream that the test writes to. */

@@ -9,22 +9,23 @@ import { blockLength } from "./wire";
 const mostStreams = 3;
 
 /**
- * Takes one of the places for streams that all windows share, and returns what gives it back;
- * null where none is free.
+ * Waits for one of the places for streams that all windows share, and returns what gives it
+ * back; null where there are none, on a page that is not secure. The signal ends the wait.
  */
-export async function takePlace(
-  locks: LockManager | undefined, // there is none on a page that is not secure
-): Promise<(() => void) | null> {
-  for (let i = 0; locks && i < mostStreams; i++) {
-    const release = await new Promise<(() => void) | null>((done) => {
-      const ask = locks.request(`jubrak stream ${i}`, { ifAvailable: true }, (lock) =>
-        lock ? new Promise<void>((end) => done(end)) : done(null),
-      );
-      ask.catch(() => done(null));
-    });
-    if (release) return release;
-  }
-  return null;
+export function takePlace(locks: LockManager | undefined, signal: AbortSignal): Promise<(() => void) | null> {
+  if (!locks) return Promise.resolve(null);
+  const others = new AbortController();
+  signal.addEventListener("abort", () => others.abort());
+  return new Promise((done) => {
+    for (let i = 0; i < mostStreams; i++)
+      locks
+        .request(`jubrak stream ${i}`, { signal: others.signal }, () => {
+          if (others.signal.aborted) return; // it has another place, or waits no more
+          others.abort();
+          return new Promise<void>((end) => done(end));
+        })
+        .catch(() => {}); // it waits no more
+  });
 }
 
 /** Gathers what comes in pieces into whole blocks. */

@@ -17,7 +17,7 @@ function connect() {
   const s = new WebSocket(`${url.replace(/^http/, "ws")}?key=${key}`);
   const at = `${url}/${key}`;
   let stream: BlockStream | null = null;
-  let ended = () => {};
+  const ended = new AbortController();
   const play = (bytes: ArrayBuffer) => {
     const blocks = readBlocks(bytes);
     if (blocks.length > 0) player?.postMessage({ type: "blocks", blocks }, [bytes]);
@@ -30,15 +30,15 @@ function connect() {
     for (const m of waiting) s.send(m);
     waiting = [];
     postMessage({ type: "open" });
-    const place = await takePlace(navigator.locks);
-    if (!place) return;
-    ended = place;
-    stream = await BlockStream.open(at, play, () => s.close());
-    if (socket !== s || !stream) {
+    const release = await takePlace(navigator.locks, ended.signal);
+    if (!release) return;
+    ended.signal.addEventListener("abort", release);
+    if (!ended.signal.aborted) stream = await BlockStream.open(at, play, () => s.close());
+    if (stream && !ended.signal.aborted) s.send(JSON.stringify({ type: "stream" }));
+    else {
       stream?.close();
-      place();
-      stream = null;
-    } else s.send(JSON.stringify({ type: "stream" }));
+      release();
+    }
   };
   s.onmessage = (e: MessageEvent<ArrayBuffer | string>) => {
     if (typeof e.data !== "string") {
@@ -54,7 +54,7 @@ function connect() {
   };
   s.onclose = () => {
     stream?.close();
-    ended();
+    ended.abort();
     socket = null;
     counter = null;
     if (closed) return;

@@ -37,7 +37,8 @@ const port: { postMessage: () => void; onmessage: ((e: unknown) => void) | null 
   postMessage: () => {},
   onmessage: null,
 };
-const sent: { command?: { type: string } }[] = [];
+const sent: { command?: { type: string; tick?: number } }[] = [];
+let worker: { onmessage: ((e: unknown) => void) | null } = { onmessage: null };
 
 beforeEach(() => {
   vi.useFakeTimers();
@@ -55,6 +56,10 @@ beforeEach(() => {
   vi.stubGlobal(
     "Worker",
     class {
+      onmessage = null;
+      constructor() {
+        worker = this;
+      }
       postMessage = (m: { command?: { type: string } }) => sent.push(m);
     },
   );
@@ -149,4 +154,37 @@ test("a project that is opened while another one's sound begins has its own", as
   expect(useMonitor.getState().playing).toBe(false);
   expect(monitor.node).toBeNull();
   expect(notice()).toBe("null");
+});
+
+const says = (type: string) => worker.onmessage?.({ data: { type } });
+const plays = (position: number) => port.onmessage?.({ data: { position, time: 0 } });
+
+test("what plays goes on where it was once the way to the server is open again", async () => {
+  await monitor.play();
+  says("open");
+  plays(1234);
+  sent.length = 0;
+  says("lost");
+  says("lost"); // it is tried again in vain
+  expect(useMonitor.getState()).toMatchObject({ playing: true, link: "lost" });
+  says("open");
+  expect(sent.at(-1)?.command).toMatchObject({ type: "play", tick: 1234 });
+  says("lost");
+  monitor.stop();
+  says("open");
+  expect(
+    commands().filter((c) => c === "play"),
+    "stopped meanwhile",
+  ).toHaveLength(1);
+  await monitor.study({ speed: 0.5 });
+  says("lost");
+  sent.length = 0;
+  says("open");
+  expect(sent.at(-1)?.command).toMatchObject({ type: "study", study: { speed: 0.5 } });
+  says("lost");
+  await monitor.play(960);
+  sent.length = 0;
+  says("lost");
+  says("open");
+  expect(commands(), "the worker has kept what was asked for meanwhile").not.toContain("play");
 });

@@ -120,6 +120,9 @@ class Monitor {
   private starting: Promise<void> | null = null;
   /** What waits for the sound of the study that was asked for last. */
   private begun = () => {};
+  private studied: Command | null = null;
+  /** What plays on once the way to the server is open again. */
+  private resume: Command | null = null;
 
   /** Points the monitor at a project; sound itself starts on demand. */
   attach(project: string) {
@@ -152,6 +155,7 @@ class Monitor {
     void context?.close();
     this.node = null;
     this.starting = null;
+    this.resume = null;
     this.report = silence;
     this.takePeaks();
   }
@@ -218,9 +222,8 @@ class Monitor {
       }
       this.streams = e.data.type === "streams";
       if (this.streams) return;
-      useMonitor.setState({ link: e.data.type === "open" ? "open" : "lost" });
-      if (e.data.type === "lost") useMonitor.setState({ playing: false, studying: false });
-      if (e.data.type === "open") this.sendAll();
+      if (e.data.type === "open") this.opened();
+      else this.cut();
     };
     const url = `${location.origin}/api/projects/${this.project}/live`;
     worker.postMessage({ type: "connect", url }, [link.port2]);
@@ -238,6 +241,23 @@ class Monitor {
   /** The output device is gone for good: the next sound begins anew. */
   private lost(context: AudioContext) {
     if (context === this.context) this.fail("The sound output was lost. Connect one and press Play.");
+  }
+
+  private opened() {
+    useMonitor.setState({ link: "open" });
+    this.sendAll();
+    if (this.resume) this.send(this.resume);
+    this.resume = null;
+  }
+
+  /** The way to the server is cut; what plays goes on from here when it is open again. */
+  private cut() {
+    const { playing, studying, link } = useMonitor.getState();
+    if (link === "open") {
+      const here: Command = { type: "play", tick: this.report.position, count_in: 0 };
+      this.resume = playing ? here : studying ? this.studied : null;
+    }
+    useMonitor.setState({ link: "lost" });
   }
 
   private send(command: Command) {
@@ -263,6 +283,7 @@ class Monitor {
     const { loop, countIn, piece } = useMonitor.getState();
     useMonitor.setState({ playing: true, studying: false });
     this.begun = () => {};
+    this.resume = null;
     this.send({ type: "piece", on: piece }); // the tick is one of it
     this.send({ type: "play", tick: tick ?? loop?.from ?? 0, count_in: countIn });
   }
@@ -345,13 +366,16 @@ class Monitor {
   async study(how: Partial<Schemas["AuditionSettings"]>, begun = () => {}): Promise<boolean> {
     if (!(await this.start())) return false;
     this.begun = begun;
+    this.resume = null;
     useMonitor.setState({ playing: false, studying: true });
-    this.send({ type: "study", study: { ...asItIs, ...how } });
+    this.studied = { type: "study", study: { ...asItIs, ...how } };
+    this.send(this.studied);
     return true;
   }
 
   stop() {
     this.begun = () => {};
+    this.resume = null;
     useMonitor.setState({ playing: false, studying: false });
     this.send({ type: "stop" });
   }
