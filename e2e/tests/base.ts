@@ -28,3 +28,19 @@ export async function documentOf(server: Server, project: string) {
 }
 
 export const saved = (page: Page) => expect(page.getByText("All changes saved")).toBeVisible();
+
+/**
+ * In the page: holds its thread for 1.5 s three times; returns the part of the output's time
+ * that was filled with sound.
+ */
+export async function playsWhileHeld(): Promise<number> {
+  const m = (window as any).jubrakMonitor;
+  const at = () => ({ played: m.report.played as number, output: m.context.currentTime * 48000 });
+  const before = at();
+  for (let i = 0; i < 3; i++) {
+    for (const until = performance.now() + 1500; performance.now() < until; );
+    await new Promise((done) => setTimeout(done, 500));
+  }
+  const after = at();
+  return (after.played - before.played) / (after.output - before.output);
+}

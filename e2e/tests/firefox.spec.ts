@@ -2,7 +2,7 @@
 import type { Page } from "puppeteer-core";
 import { Firefox, hasFirefox } from "../firefox.js";
 import type { Server } from "../server.js";
-import { alone, expect, test as plain } from "./base.js";
+import { alone, expect, playsWhileHeld, test as plain } from "./base.js";
 
 const test = plain.extend<{ firefox: Firefox }>({
   firefox: async ({}, use) => {
@@ -59,15 +59,7 @@ test("Firefox: a page that is held for longer than the lead does not starve the 
   await press(page, "Play");
   await page.waitForFunction(() => (window as any).jubrakMonitor.streams, { timeout: 60_000 });
   await expect.poll(() => peak(page)).toBeGreaterThan(0.05);
-  const before = await report(page);
-  for (let i = 0; i < 3; i++)
-    await page.evaluate(async () => {
-      for (const until = performance.now() + 1500; performance.now() < until; );
-      await new Promise((done) => setTimeout(done, 500));
-    });
-  const after = await report(page);
-  expect(after.played - before.played, "it went on meanwhile").toBeGreaterThan(4.5 * 48000);
-  expect(after.dry).toBe(before.dry);
+  expect(await page.evaluate(playsWhileHeld)).toBeGreaterThan(0.9);
 });
 
 test("Firefox: a click on a number box goes into it", alone, async ({ firefox, server }) => {

@@ -1,5 +1,5 @@
 import type { Page } from "@playwright/test";
-import { alone, documentOf, expect, openView, saved, test } from "./base.js";
+import { alone, documentOf, expect, openView, playsWhileHeld, saved, test } from "./base.js";
 import { carried, listen, quiet, sounding, struck, tap } from "./tap.js";
 
 // The tap behind the worklet is no script of the page.
@@ -299,16 +299,7 @@ test("a page that is held for longer than the lead does not starve the sound", a
   await page.keyboard.press("Space");
   await tap(page);
   await sounding(page);
-  const played = () => page.evaluate(() => ({ ...(window as any).jubrakMonitor.report }));
-  const before = await played();
-  for (let i = 0; i < 3; i++)
-    await page.evaluate(async () => {
-      for (const until = performance.now() + 1500; performance.now() < until; );
-      await new Promise((done) => setTimeout(done, 500));
-    });
-  const after = await played();
-  expect(after.played - before.played, "it went on meanwhile").toBeGreaterThan(4.5 * 48000);
-  expect(after.dry).toBe(before.dry);
+  expect(await page.evaluate(playsWhileHeld)).toBeGreaterThan(0.9);
 });
 
 test("what plays goes on when the server is there again", alone, async ({ page, server }) => {
