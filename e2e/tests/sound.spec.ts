@@ -309,6 +309,8 @@ test("what plays goes on when the server is there again", alone, async ({ page, 
   await sounding(page);
   await server.stop("SIGKILL");
   await expect(page.getByText("Lost the connection; trying again…")).toBeVisible();
+  const meter = await page.getByTestId("meter").boundingBox();
+  expect((meter?.x ?? 0) + (meter?.width ?? 0), "the meter stays on the screen").toBeLessThanOrEqual(1280);
   await quiet(page);
   await server.start();
   await sounding(page);

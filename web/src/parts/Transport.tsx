@@ -27,7 +27,7 @@ export const Transport = memo(function Transport() {
   const ref = useActiveReference();
   const playable = ref?.kind === "audio";
   return (
-    <footer className="flex h-[60px] shrink-0 items-center gap-3 border-t border-line bg-base-200 px-4">
+    <footer className="relative flex h-[60px] shrink-0 items-center gap-3 border-t border-line bg-base-200 px-4">
       <button
         type="button"
         aria-label={playing ? "Stop" : "Play"}
@@ -61,7 +61,14 @@ export const Transport = memo(function Transport() {
       <Rounds />
       <span className="grow" />
       <System />
-      {link === "lost" && <span className="text-sm text-error">Lost the connection; trying again…</span>}
+      {link === "lost" && (
+        <p
+          role="status"
+          className="absolute right-4 bottom-full mb-2 rounded-lg border border-line bg-base-100 px-3 py-1.5 text-sm text-error"
+        >
+          Lost the connection; trying again…{playing && " What plays goes on then."}
+        </p>
+      )}
       <Meter />
     </footer>
   );
