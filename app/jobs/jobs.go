@@ -92,6 +92,7 @@ type Manager struct {
 	wait   sync.WaitGroup
 	ctx    context.Context
 	cancel context.CancelFunc
+	under  func(context.Context) context.Context
 }
 
 type entry struct {
@@ -105,9 +106,10 @@ type entry struct {
 
 const kept = 64 // ended jobs remembered
 
-// New is a manager without jobs.
-func New() *Manager {
-	m := &Manager{jobs: map[string]*entry{}, free: runtime.NumCPU()}
+// New is a manager without jobs. Work is done under the context that under makes of its own;
+// nil leaves it as it is.
+func New(under func(context.Context) context.Context) *Manager {
+	m := &Manager{jobs: map[string]*entry{}, free: runtime.NumCPU(), under: under}
 	m.ctx, m.cancel = context.WithCancel(context.Background())
 	return m
 }
@@ -183,7 +185,11 @@ func (m *Manager) begin() {
 func (m *Manager) run(e *entry) {
 	defer m.wait.Done()
 	defer e.cancel()
-	result, err := m.guard(e.ctx, e, e.work)
+	ctx := e.ctx
+	if m.under != nil {
+		ctx = m.under(ctx)
+	}
+	result, err := m.guard(ctx, e, e.work)
 	debug.FreeOSMemory() // what it took for a recording goes back
 	m.mu.Lock()
 	closed := m.ctx.Err() != nil

@@ -25,7 +25,7 @@ func final(t *testing.T, m *Manager, id string) Job {
 }
 
 func TestOutcomes(t *testing.T) {
-	m := New()
+	m := New(nil)
 	defer m.Close()
 	done := m.Start(Spec{Title: "a"}, func(_ context.Context, w *Watch) (string, error) {
 		w.Report("half", 0.5)
@@ -42,7 +42,7 @@ func TestOutcomes(t *testing.T) {
 }
 
 func TestCancel(t *testing.T) {
-	m := New()
+	m := New(nil)
 	started := make(chan bool)
 	j := m.Start(Spec{Title: "long"}, func(ctx context.Context, _ *Watch) (string, error) {
 		close(started)
@@ -58,7 +58,7 @@ func TestCancel(t *testing.T) {
 
 func TestCloseWaitsForWork(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
-		m := New()
+		m := New(nil)
 		goes := make(chan struct{})
 		m.Start(Spec{Title: "x"}, func(ctx context.Context, _ *Watch) (string, error) {
 			<-ctx.Done()
@@ -79,7 +79,7 @@ func TestCloseWaitsForWork(t *testing.T) {
 }
 
 func TestOldJobsAreForgotten(t *testing.T) {
-	m := New()
+	m := New(nil)
 	defer m.Close()
 	first := m.Start(Spec{Title: "x"}, func(context.Context, *Watch) (string, error) { return "", nil })
 	final(t, m, first.ID)
@@ -91,7 +91,7 @@ func TestOldJobsAreForgotten(t *testing.T) {
 }
 
 func TestShowsWhatThereIsSoFar(t *testing.T) {
-	m := New()
+	m := New(nil)
 	defer m.Close()
 	shown, end := make(chan struct{}), make(chan struct{})
 	j := m.Start(Spec{Title: "x"}, func(_ context.Context, w *Watch) (string, error) {
@@ -114,7 +114,7 @@ func TestShowsWhatThereIsSoFar(t *testing.T) {
 // No more run at a time than there are cores; the rest waits in order, and what
 // waits can be cancelled.
 func TestWorkWaitsInLine(t *testing.T) {
-	m := New()
+	m := New(nil)
 	defer m.Close()
 	var mu sync.Mutex
 	running, most := 0, 0
@@ -150,7 +150,7 @@ func TestWorkWaitsInLine(t *testing.T) {
 }
 
 func TestInterruptedWork(t *testing.T) {
-	m := New()
+	m := New(nil)
 	defer m.Close()
 	m.Interrupted(Spec{ID: "j7", Title: "Listening", Project: "p"})
 	j, ok := m.Get("j7")

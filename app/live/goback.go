@@ -20,7 +20,10 @@ type stand struct {
 }
 
 const (
-	mostMoments = 8
+	mostMoments = 24
+	// farApart is how far apart moments are at most, frames, where so many may be kept that
+	// the lead need not be shorter for it.
+	farApart = 3584 // 75 ms
 	// mostKept bounds what the moments of a session take, bytes.
 	mostKept = 64 << 20
 )
@@ -59,12 +62,12 @@ func (m *moments) keep(sent int64) {
 
 // passed keeps a moment where the last one is long enough ago. Of those before reach, where
 // nothing is made anew any more, the last one stays.
-func (m *moments) passed(sent, reach, lead int64) {
+func (m *moments) passed(sent, reach, gap int64) {
 	for m.count > 1 && m.of(1).at <= reach {
 		m.first = (m.first + 1) % m.room
 		m.count--
 	}
-	if m.count < m.room && sent-m.of(m.count-1).at >= lead/int64(m.room-1) {
+	if m.count < m.room && sent-m.of(m.count-1).at >= gap {
 		m.keep(sent)
 	}
 }
@@ -96,25 +99,35 @@ func (s *Session) now() int64 {
 // pace is how long it takes to make sound, as a part of how long it lasts, on average of late.
 type pace float64
 
-// took takes how long a block took.
+// took takes how long a block took. One that the machine held up counts for no more than four
+// times its length.
 func (p *pace) took(t time.Duration) {
-	const share = 1.0 / 64
-	*p += share * (pace(t.Seconds()*engine.Rate/Block) - *p)
+	const share, most = 1.0 / 64, 4
+	*p += share * (min(pace(t.Seconds()*engine.Rate/Block), most) - *p)
 }
 
 // of is how long it takes to make so many frames, frames.
 func (p pace) of(frames int64) int64 { return int64(float64(p) * float64(frames)) }
 
-// tooSlow is the pace at which nothing is made anew: the browser would run dry.
+// tooSlow is the pace at which changes are made at the end of a short lead: making it anew
+// would let the browser run dry.
 const tooSlow = 0.6
 
+// whole is how far is made ahead, frames.
+func (s *Session) whole() int64 {
+	if s.monitor == nil || s.pace > tooSlow {
+		return shortLead
+	}
+	return min(s.lead.frames, max(shortLead, farApart*int64(s.moments.room-1)))
+}
+
 // gap is how far apart moments are, frames.
-func (s *Session) gap() int64 { return s.lead.frames / int64(s.moments.room-1) }
+func (s *Session) gap() int64 { return s.whole() / int64(s.moments.room-1) }
 
 // reach is how far ahead of what is played a change is made, frames.
 func (s *Session) reach() int64 {
 	if s.pace > tooSlow {
-		return s.lead.frames
+		return s.whole()
 	}
 	return leastReach + s.pace.of(s.gap()+2*Block)
 }
@@ -127,6 +140,9 @@ func (s *Session) reachOf() int64 { return s.now() + s.reach() }
 func (s *Session) soonest() int64 {
 	now, p := s.now(), float64(s.pace)
 	soonest := s.reachOf()
+	if s.pace > tooSlow {
+		return soonest
+	}
 	for i := range s.moments.count {
 		at := s.moments.of(i).at
 		made := now + int64((leastReach+p*float64(2*Block+now-at))/(1-p))
@@ -140,19 +156,59 @@ func (s *Session) soonest() int64 {
 func (s *Session) strokeOf() int64 { return s.now() + max(s.lead.stroke, s.reach()) }
 
 // often is how long it is not gone back again, frames, so that making anew takes a third of
-// the time at most: changes until then are made at the end of what was made, which is not
-// far then.
-func (s *Session) often() int64 { return max(480, 3*s.pace.of(s.gap()+soon)) }
+// the time at most, and two thirds while the reserve is made. Changes wait until then.
+func (s *Session) often() int64 {
+	if s.low() {
+		return max(480, 3*s.pace.of(s.gap()+s.reserve())/2)
+	}
+	return max(480, 3*s.pace.of(s.gap()+soon))
+}
+
+// reserve is how much of what was made, now or before, is there for the browser at least,
+// frames: where there is less of it, so much is made at once.
+func (s *Session) reserve() int64 { return s.whole() * 2 / 5 / Block * Block }
+
+// low reports whether there is less than the reserve.
+func (s *Session) low() bool { return s.furthest-s.now() < s.reserve() }
 
 // change does what changes the sound where the browser can still take it: it goes back as
-// far as that, and what was made ahead is made anew from there. The caller holds the lock.
+// far as that, and what was made ahead is made anew from there. It may wait for that. The
+// caller holds the lock.
 func (s *Session) change(do func()) {
-	if s.monitor != nil && s.pace <= tooSlow && s.now()-s.changed >= s.often() && s.goBack(s.soonest()) {
-		s.changed = s.now()
+	if len(s.waits) == 0 {
+		s.waitsFrom = s.clock()
 	}
-	do()
+	s.waits = append(s.waits, do)
+	s.doWaiting()
+}
+
+// doWaiting does what waits, if it may be gone back now, need not, or it has waited for long.
+func (s *Session) doWaiting() {
+	if len(s.waits) == 0 {
+		return
+	}
+	if s.monitor != nil {
+		to := s.soonest()
+		early := s.now()-s.changed < s.often() && s.clock().Sub(s.waitsFrom) < patience
+		if early && wholeBlock(to) < s.sent && !s.playedAt.IsZero() {
+			return
+		}
+		if s.goBack(to) {
+			s.changed = s.now()
+		}
+	}
+	s.doAll()
 	s.moments.count = 0 // what was done since is not in them
 	s.keepFrom = s.sent + soonKept
+}
+
+// doAll does what waits where it is.
+func (s *Session) doAll() {
+	for _, do := range s.waits {
+		do()
+	}
+	clear(s.waits)
+	s.waits = s.waits[:0]
 }
 
 // light is the pace up to which each stroke is made anew, however soon after another.
@@ -166,14 +222,18 @@ func (s *Session) strike(do func()) {
 	if s.monitor != nil && s.pace <= tooSlow && often && s.goBack(s.struck) {
 		s.changed = s.now()
 	}
+	s.doAll()
 	do()
 	s.moments.begin(s.sent)
 }
 
+// wholeBlock is the first place of a block from a frame on.
+func wholeBlock(frame int64) int64 { return (frame + Block - 1) / Block * Block }
+
 // goBack brings the session to a place that was made already, a whole block; false where it
 // stays where it is.
 func (s *Session) goBack(to int64) bool {
-	to = (to + Block - 1) / Block * Block
+	to = wholeBlock(to)
 	if to >= s.sent || !s.moments.back(to-Block) {
 		return false
 	}
@@ -197,16 +257,20 @@ func (s *Session) keep() {
 	switch {
 	case s.monitor == nil:
 	case s.moments.count > 0:
-		s.moments.passed(s.sent, s.reachOf(), s.lead.frames)
+		s.moments.passed(s.sent, s.reachOf(), s.gap())
 	case s.sent >= s.keepFrom:
 		s.moments.begin(s.sent)
 	}
 }
 
-// ahead is how many frames are to be made beyond what is played. Once it may be gone back
-// again, it grows to the whole lead, as fast as making that takes a part of the time.
+// ahead is how many frames are to be made beyond what is played: the reserve at once. Once it
+// may be gone back again, it grows to the whole lead, as fast as making that takes a part of
+// the time.
 func (s *Session) ahead() int64 {
+	if s.low() {
+		return s.reserve()
+	}
 	const part = 0.4
 	grown := float64(max(s.now()-s.changed-s.often(), 0)) * max(1, part/float64(s.pace+1e-6))
-	return min(s.lead.frames, s.reach()+soon+int64(min(grown, mostLead)))
+	return min(s.whole(), s.reach()+soon+int64(min(grown, mostLead)))
 }

@@ -230,12 +230,72 @@ func TestWhatTakesLongGoesBackLess(t *testing.T) {
 		s.Load(rich(t, project.SetNumber{At: "hat/level_db", Value: -30}).Song(nil), 3, false)
 		assert.Equal(t, sent, s.sent, "not twice at once")
 		if p > tooSlow {
-			assert.Equal(t, int64(firstLead), s.sent-s.played, "all that was made is heard")
+			assert.Equal(t, int64(shortLead), s.sent-s.played, "all of a short lead is heard")
 		}
 	}
 	assert.Less(t, reach[0.02], int64(700))
 	assert.Greater(t, reach[0.3], 2*reach[0.02])
-	assert.Equal(t, int64(firstLead), reach[0.7])
+	assert.Equal(t, int64(shortLead), reach[0.7])
+}
+
+// While it is edited again and again the browser keeps a reserve, however slow the machine,
+// and each edit is heard.
+func TestEditsLeaveAReserve(t *testing.T) {
+	inFull(t)
+	for _, p := range []pace{0.05, 0.2, 0.5} {
+		s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
+		songs := [2]engine.Song{rich(t).Song(nil), rich(t, project.SetNumber{At: "hat/level_db", Value: -20}).Song(nil)}
+		s.take(&Message{Type: "play"})
+		b.play(s, 40000)
+		budget := 0.0 // frames that the time was enough to make
+		version := 1
+		for s.played < 300000 {
+			s.take(&Message{Type: "played", Frames: s.played + Block})
+			budget = min(budget+Block/float64(p), 4*Block/float64(p))
+			if s.played/4800 > (s.played-Block)/4800 { // ten a second
+				version++
+				s.Load(songs[version%2], version, false)
+			}
+			for budget > 0 {
+				s.pace = p // the clock stands still, so it would be none
+				sent := s.sent
+				if s.next() == nil {
+					break
+				}
+				if budget -= Block; s.sent <= sent {
+					budget -= float64(s.gap()) // it was gone back
+				}
+			}
+			require.Greater(t, float64(s.furthest-s.played), float64(s.reserve())*float64(1-p)/2, "at pace %v, after %d frames", p, s.played)
+		}
+		assert.InDelta(t, version, int(s.made), 3, "at pace %v", p)
+	}
+}
+
+// A change that waits is made once it may be gone back; until then blocks are of the version
+// before.
+func TestAChangeWaits(t *testing.T) {
+	s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
+	s.take(&Message{Type: "play"})
+	b.play(s, 40000)
+	for v := 2; v <= 3; v++ {
+		s.Load(rich(t, project.SetNumber{At: "hat/level_db", Value: -float64(v)}).Song(nil), v, false)
+		b.take(s)
+	}
+	assert.EqualValues(t, 2, s.made, "the second one so soon waits")
+	b.play(s, s.played+1000)
+	assert.EqualValues(t, 3, s.made)
+	at := slices.Index(b.version, 3)
+	assert.Less(t, at, int(s.played)+2000)
+	b.play(s, s.played+4000)
+	s.Load(rich(t).Song(nil), 4, false)
+	b.take(s)
+	s.Load(rich(t).Song(nil), 5, false)
+	require.EqualValues(t, 4, s.made)
+	began := s.clock()
+	s.clock = func() time.Time { return began.Add(patience) }
+	s.doWaiting()
+	assert.EqualValues(t, 5, s.made, "it does not wait for long, though nothing is heard of the browser")
 }
 
 // Two pads that are struck together are heard together, however far ahead sound was made.

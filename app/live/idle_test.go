@@ -74,3 +74,25 @@ func TestAMonitorSleepsAndWakes(t *testing.T) {
 	assert.Greater(t, peak, 0.01)
 	assert.Equal(t, uint32(7), read(t, s.message[:]).version)
 }
+
+// What is played first, or after a long silence, is heard as soon as what is played later:
+// silence that was made ahead does not lie before it.
+func TestAMonitorWakesAtOnce(t *testing.T) {
+	for name, act := range map[string]Message{"play": {Type: "play"}, "strike": {Type: "strike", Voice: "kick", Velocity: 100}} {
+		s, b := newSession(song(t).Song(nil), 1, nil), &browser{}
+		for range 2 {
+			b.play(s, s.played+21*engine.Rate)
+			require.Nil(t, s.monitor, "it sleeps")
+			require.Greater(t, s.sent-s.played, int64(shortLead-2*Block))
+			s.take(&act)
+			b.take(s)
+			at := s.played
+			for b.left[at] == 0 {
+				at++
+			}
+			assert.LessOrEqual(t, at, s.played+leastStroke+2*Block, name)
+			assert.Equal(t, at/Block*Block, b.first+Block, "%s: the block before goes out once more", name)
+			s.take(&Message{Type: "stop"})
+		}
+	}
+}

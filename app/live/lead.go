@@ -1,13 +1,19 @@
 package live
 
+import "time"
+
 // Leads in frames at engine.Rate: how far is made ahead of what has been played. It lies
 // between no edit and its sound, as what was made ahead is made anew, so it is long: a
-// browser that stalls for that long does not run dry.
+// browser or a server that stalls for that long does not let it run dry.
 const (
-	firstLead = 24064 // 501 ms
-	mostLead  = 48128
+	shortLead = 24064 // 501 ms, of what sleeps, is too slow to be made anew or has few moments
+	firstLead = 72192 // 1.5 s
+	mostLead  = 96256
 	leadStep  = 4096 // more each time the browser ran dry
 )
+
+// patience is how long a change waits at most until it is made.
+const patience = 300 * time.Millisecond
 
 // After a change so much is made ahead at once; the rest follows, so that changes that come
 // one after another are not each made for the whole lead. Behind it lies what was made

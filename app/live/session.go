@@ -35,36 +35,39 @@ type Session struct {
 	moments moments
 	pace    pace
 	// The frame that was played when it was last gone back.
-	changed  int64
-	struck   int64  // where the last stroke was made
-	keepFrom int64  // the frame from which on moments are kept
-	shown    uint32 // the version of the last block that went out
-	heardAs  heardAs
-	end      context.CancelFunc
-	ended    chan struct{} // closed when it has been served
-	offered  *stream       // that the browser has opened, or nil
-	streams  *stream       // that blocks go to, or nil: to the socket
-	flush    func()        // sends what is made; nil before it serves
-	writing  sync.Mutex
-	more     atomic.Bool // whether there is something to send
-	song     engine.Song
-	loop     [2]int
-	piece    bool              // the arrangement is heard, not the groove
-	hear     []groove.FeelPart // nil: all
-	bypass   *engine.Bypass
-	changes  int // of how it is to be heard
-	version  uint32
-	lead     lead
-	furthest int64 // frames made at most, so that they may have been played
-	played   int64
-	playedAt time.Time // when that was said
-	left     [Block]float32
-	right    [Block]float32
-	header   Header           // of left and right, but for its place and version
-	message  [BlockBytes]byte // that goes out; of who writes
-	leadIn   [BlockBytes]byte // the block before a place that was gone back to
-	leads    bool             // whether that is to go out
-	batch    []byte
+	changed   int64
+	struck    int64  // where the last stroke was made
+	keepFrom  int64  // the frame from which on moments are kept
+	shown     uint32 // the version of the last block that went out
+	heardAs   heardAs
+	end       context.CancelFunc
+	ended     chan struct{} // closed when it has been served
+	offered   *stream       // that the browser has opened, or nil
+	streams   *stream       // that blocks go to, or nil: to the socket
+	flush     func()        // sends what is made; nil before it serves
+	writing   sync.Mutex
+	more      atomic.Bool // whether there is something to send
+	song      engine.Song
+	loop      [2]int
+	piece     bool              // the arrangement is heard, not the groove
+	hear      []groove.FeelPart // nil: all
+	bypass    *engine.Bypass
+	changes   int // of how it is to be heard
+	version   uint32
+	made      uint32   // the version that is made
+	waits     []func() // changes that wait until it may be gone back
+	waitsFrom time.Time
+	lead      lead
+	furthest  int64 // frames made at most, so that they may have been played
+	played    int64
+	playedAt  time.Time // when that was said
+	left      [Block]float32
+	right     [Block]float32
+	header    Header           // of left and right, but for its place and version
+	message   [BlockBytes]byte // that goes out; of who writes
+	leadIn    [BlockBytes]byte // the block before a place that was gone back to
+	leads     bool             // whether that is to go out
+	batch     []byte
 }
 
 // plays reports whether it would be another one of groove and piece that is heard.
@@ -102,7 +105,7 @@ func (h *heardAs) set(m *engine.Monitor) {
 // NewSession is a stopped monitor of a song at a document version. prepare
 // makes what is to be studied.
 func NewSession(song engine.Song, version int, prepare Prepare) *Session {
-	s := &Session{clock: time.Now, prepare: prepare, ended: make(chan struct{}), lead: newLead(), song: song, version: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
+	s := &Session{clock: time.Now, prepare: prepare, ended: make(chan struct{}), lead: newLead(), song: song, version: uint32(version), made: uint32(version), heardAs: heardAs{source: engine.Mine, match: 1, per: 1}}
 	s.moments.keeper, s.moments.room = state.NewKeeper(&s.stand), mostMoments
 	return s
 }
@@ -117,6 +120,14 @@ func (s *Session) wake() {
 	s.monitor.Engine.Swap(s.program)
 	s.heardAs.set(s.monitor)
 	s.silent = 0
+	// What was made ahead is silence, of which there may be less.
+	if from := wholeBlock(s.strokeOf()); from < s.sent {
+		clear(s.left[:])
+		clear(s.right[:])
+		s.header = Header{Position: s.position, Loudness: silentLUFS}
+		s.encode(s.leadIn[:], from-Block, s.shown)
+		s.sent, s.leads = from, true
+	}
 }
 
 // sleepAfter is how long a session is silent before it lets its engine go, frames.
@@ -131,6 +142,7 @@ func (s *Session) rest(position float64) {
 	}
 	if s.silent += Block; s.silent >= sleepAfter {
 		s.monitor, s.program, s.waiting, s.position = nil, nil, nil, position
+		s.waits, s.made = nil, s.version // how it wakes
 		s.moments.list, s.moments.count = [mostMoments]moment{}, 0
 	}
 }
@@ -189,7 +201,7 @@ func (s *Session) Load(song engine.Song, version int, atBar bool) {
 	if s.monitor == nil {
 		defer s.mu.Unlock()
 		if uint32(version) >= s.version {
-			s.song, s.version = song, uint32(version)
+			s.song, s.version, s.made = song, uint32(version), uint32(version)
 		}
 		return
 	}
@@ -202,9 +214,11 @@ func (s *Session) Load(song engine.Song, version int, atBar bool) {
 	}
 	s.song, s.version = song, uint32(version)
 	if s.monitor == nil { // it fell asleep in the meantime
+		s.made = s.version
 		return
 	}
 	s.change(func() {
+		s.made = uint32(version)
 		if s.monitor.Engine.Playing() && (atBar || s.waiting != nil) {
 			s.waiting = ready
 			return
@@ -458,6 +472,7 @@ const (
 func (s *Session) next() []byte {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	s.doWaiting()
 	if s.leads {
 		s.message, s.leads = s.leadIn, false
 		return s.message[:]
@@ -467,8 +482,8 @@ func (s *Session) next() []byte {
 	}
 	at := s.sent
 	s.render()
-	s.encode(s.message[:], at, s.version)
-	s.shown = s.version
+	s.encode(s.message[:], at, s.made)
+	s.shown = s.made
 	s.keep()
 	return s.message[:]
 }

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"context"
 	"testing"
 	"time"
 
@@ -14,11 +15,11 @@ func TestBackgroundWorkGivesWay(t *testing.T) {
 	for pieces := 1; pieces <= 3; pieces++ {
 		start := time.Unix(0, 0)
 		clock, playing := start, true // of the piece that works
-		b := &background{playing: func() bool { return playing }, now: func() time.Time { return clock }, sleep: func(d time.Duration) { clock = clock.Add(d) }}
+		b := &background{playing: func() bool { return playing }, now: func() time.Time { return clock }, rests: func(_ context.Context, d time.Duration) { clock = clock.Add(d) }, share: 0.5}
 		clocks := make([]time.Time, pieces)
-		pauses := make([]func(), pieces)
+		contexts := make([]context.Context, pieces)
 		for i := range pieces {
-			clocks[i], pauses[i] = start, b.pause()
+			clocks[i], contexts[i] = start, b.context(context.Background())
 		}
 		// work lets whoever is behind work on, each on a core of its own.
 		work := func(turns int) (until time.Duration) {
@@ -32,7 +33,7 @@ func TestBackgroundWorkGivesWay(t *testing.T) {
 				clock = clocks[behind]
 				for range 20 {
 					clock = clock.Add(100 * time.Microsecond)
-					pauses[behind]()
+					_ = contexts[behind].Err()
 				}
 				clocks[behind] = clock
 				until = max(until, clock.Sub(start))
@@ -44,4 +45,23 @@ func TestBackgroundWorkGivesWay(t *testing.T) {
 		playing = false
 		assert.InDelta(t, 100, float64((work(50)-took)/ms), 4*float64(pieces), "nothing plays")
 	}
+}
+
+// Who rests is woken by the end of the work, and says so.
+func TestWhoRestsIsGivenUp(t *testing.T) {
+	b := newBackground(func() bool { return true })
+	b.share = 1e-6 // 2 ms of work ask for half an hour of rest
+	ctx, cancel := context.WithCancel(context.Background())
+	defer cancel()
+	under := b.context(ctx)
+	time.Sleep(2 * turn)
+	ended := make(chan error)
+	go func() { ended <- under.Err() }()
+	select {
+	case <-ended:
+		t.Fatal("it does not rest")
+	case <-time.After(10 * turn):
+	}
+	cancel()
+	assert.ErrorIs(t, <-ended, context.Canceled)
 }

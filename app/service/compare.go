@@ -173,7 +173,7 @@ func (s *Service) CompareProject(ctx context.Context, id, other string) (*compar
 	if err != nil {
 		return nil, err
 	}
-	mine, err := compare.MeasureMine(ctx, &attempt.Document, s.samples(&attempt.Document), nil)
+	mine, err := compare.MeasureMine(ctx, &attempt.Document, s.samples(&attempt.Document))
 	if err != nil {
 		return nil, err
 	}

@@ -22,6 +22,7 @@ type measuring struct {
 	err     error
 	cancel  context.CancelFunc
 	waiting int
+	before  *measuring // the last one that was done, or nil
 }
 
 // errSuperseded is the end of a measuring that a newer document took the place of.
@@ -44,30 +45,39 @@ func (s *Service) mine(ctx context.Context, st *State) (*compare.Mine, error) {
 func (s *Service) join(st *State) *measuring {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	var before *measuring
 	if m := s.measures[st.ID]; m != nil {
 		if m.err == nil && sameSound(m.of, &st.Document) {
 			m.waiting++
 			return m
 		}
 		m.cancel()
+		if before = m.before; m.mine != nil {
+			before = m
+			m.before = nil
+		}
 	}
 	ctx, cancel := context.WithCancel(context.Background())
-	m := &measuring{of: &st.Document, done: make(chan struct{}), cancel: cancel, waiting: 1}
+	m := &measuring{of: &st.Document, done: make(chan struct{}), cancel: cancel, waiting: 1, before: before}
 	if len(s.measures) > mostHeld {
 		clear(s.measures) // who waits for one still has it
 	}
 	s.measures[st.ID] = m
 	guard.Go("measuring the project", func() {
-		var mine *compare.Mine
-		err := guard.Run("measuring the project", func() (err error) {
-			mine, err = compare.MeasureMine(ctx, m.of, s.samples(m.of), s.background.pause())
-			return err
+		mine := &compare.Mine{}
+		if before != nil {
+			*mine = *before.mine
+		}
+		err := guard.Run("measuring the project", func() error {
+			return mine.Measure(s.background.context(ctx), m.of, s.samples(m.of))
 		})
 		if errors.Is(err, context.Canceled) {
 			err = errSuperseded
 		}
 		s.mu.Lock()
-		m.mine, m.err = mine, err
+		if m.err = err; err == nil {
+			m.mine = mine
+		}
 		s.mu.Unlock()
 		cancel()
 		close(m.done)
@@ -82,7 +92,9 @@ func (s *Service) leave(id string, m *measuring) {
 	if m.waiting--; m.waiting == 0 && m.mine == nil {
 		m.cancel()
 		if s.measures[id] == m {
-			delete(s.measures, id)
+			if s.measures[id] = m.before; m.before == nil {
+				delete(s.measures, id)
+			}
 		}
 	}
 }

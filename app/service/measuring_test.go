@@ -57,5 +57,5 @@ func TestMeasuringIsSharedAndGivenUp(t *testing.T) {
 	require.ErrorIs(t, err, context.Canceled)
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	assert.Nil(t, w.measures[st.ID], "nobody waits for it")
+	assert.Same(t, newer, w.measures[st.ID].mine, "nobody waits for the last one")
 }

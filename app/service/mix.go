@@ -16,14 +16,13 @@ import (
 	"jubrak/core/sound"
 )
 
-// Mix measures a project's mix over its first bars; while something plays it works no
-// more than part of the time.
+// Mix measures a project's mix over its first bars.
 func (s *Service) Mix(ctx context.Context, id string) (*mixreport.Look, error) {
 	st, err := s.Open(id)
 	if err != nil {
 		return nil, err
 	}
-	return mixreport.At(ctx, &st.Document, s.samples(&st.Document), s.background.pause())
+	return mixreport.At(s.background.context(ctx), &st.Document, s.samples(&st.Document))
 }
 
 // BypassGain returns by how much an effect, a chain or all chains make their row louder, LU.

@@ -9,7 +9,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"sync"
-	"time"
 
 	"jubrak/app/jobs"
 	"jubrak/app/live"
@@ -53,7 +52,8 @@ type Service struct {
 // New is a service over an open store.
 func New(s *store.Store) *Service {
 	hub := live.NewHub()
-	return &Service{Store: s, Jobs: jobs.New(), Hub: hub, background: &background{playing: hub.Playing, now: time.Now, sleep: time.Sleep}, held: map[string]*held{}, heard: map[string]*transcribe.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}, fits: newFits(), pcms: map[string]*pcm{}, preparing: map[string]string{}}
+	background := newBackground(hub.Playing)
+	return &Service{Store: s, Jobs: jobs.New(background.context), Hub: hub, background: background, held: map[string]*held{}, heard: map[string]*transcribe.Raw{}, reports: map[string]*reporting{}, track: map[string]*cachedTrack{}, drums: map[string]*separating{}, layer: map[string]*sound.Sample{}, long: map[string]*LongFile{}, stale: map[string]int{}, measures: map[string]*measuring{}, listed: map[string]Summary{}, fits: newFits(), pcms: map[string]*pcm{}, preparing: map[string]string{}}
 }
 
 // Close ends long work.

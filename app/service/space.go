@@ -26,12 +26,13 @@ func (s *Service) Space(ctx context.Context, id string) (*Space, error) {
 	if err != nil {
 		return nil, err
 	}
-	bars, err := mixreport.Space(ctx, &st.Document, s.samples(&st.Document), s.background.pause())
+	ctx = s.background.context(ctx)
+	bars, err := mixreport.Space(ctx, &st.Document, s.samples(&st.Document))
 	if err != nil {
 		return nil, err
 	}
 	out := &Space{Bars: bars, Says: crowdedIn(bars)}
-	if out.Against, err = mixreport.Beside(ctx, &st.Document, s.samples(&st.Document), s.backings(id, &st.Document), s.background.pause()); err != nil {
+	if out.Against, err = mixreport.Beside(ctx, &st.Document, s.samples(&st.Document), s.backings(id, &st.Document)); err != nil {
 		return nil, err
 	}
 	if ref := st.Document.Reference(st.Document.Active); ref != nil && len(out.Against) > 0 {

@@ -77,7 +77,7 @@ func mineOf(ctx context.Context, path, data string) (func(*compare.Against) *com
 	if err != nil {
 		return nil, err
 	}
-	mine, err := compare.MeasureMine(ctx, d, samples, nil)
+	mine, err := compare.MeasureMine(ctx, d, samples)
 	if err != nil {
 		return nil, err
 	}

@@ -80,6 +80,11 @@ func DB(x float64) float64 { return 20 * math.Log10(x) }
 // Gain converts dB to a linear amplitude.
 func Gain(db float64) float64 { return math.Exp(db * (math.Ln10 / 20)) }
 
+// Equal reports whether another buffer holds the same samples at the same rate; nil holds none.
+func (b *Buffer) Equal(other *Buffer) bool {
+	return other != nil && b.Rate == other.Rate && slices.EqualFunc(b.Channels, other.Channels, slices.Equal[[]float32])
+}
+
 // Clone returns a copy that shares nothing with b.
 func (b *Buffer) Clone() *Buffer {
 	out := &Buffer{Rate: b.Rate, Channels: make([][]float32, len(b.Channels))}

@@ -63,7 +63,7 @@ const rounds = 2
 // Apply closes rows of a comparison by their ids; empty are all that lie outside. What was
 // done is measured on the render. A context that ends stops it; what is done then is kept.
 func (k *Closer) Apply(ctx context.Context, d *project.Document, a *Against, ids []string, report func(done float64, what string)) (*Applied, error) {
-	mine, err := MeasureMine(ctx, d, k.Samples, nil)
+	mine, err := MeasureMine(ctx, d, k.Samples)
 	if err != nil {
 		return nil, err
 	}
@@ -79,7 +79,7 @@ func (k *Closer) Apply(ctx context.Context, d *project.Document, a *Against, ids
 			p := &phases[n]
 			report((float64(round)+float64(n)/float64(len(phases)))/rounds, column(p.columns[0]).Label)
 			if stale && !p.feel {
-				if err := mine.MeasureWhole(ctx, cur, k.Samples, nil); err != nil {
+				if err := mine.MeasureWhole(ctx, cur, k.Samples); err != nil {
 					return nil, err
 				}
 				stale, c = false, Compare(cur, mine, a)
@@ -100,7 +100,7 @@ func (k *Closer) Apply(ctx context.Context, d *project.Document, a *Against, ids
 		}
 	}
 	if stale {
-		if err := mine.MeasureWhole(ctx, cur, k.Samples, nil); err != nil {
+		if err := mine.MeasureWhole(ctx, cur, k.Samples); err != nil {
 			return nil, err
 		}
 		c = Compare(cur, mine, a)
@@ -142,7 +142,7 @@ func (p *phase) again(ctx context.Context, mine *Mine, d *project.Document, samp
 	case p.tone:
 		return true, mine.MeasureTones(ctx, d, samples)
 	}
-	if err := mine.MeasureWhole(ctx, d, samples, nil); err != nil {
+	if err := mine.MeasureWhole(ctx, d, samples); err != nil {
 		return false, err
 	}
 	return false, mine.MeasureTones(ctx, d, samples)

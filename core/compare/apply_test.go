@@ -143,7 +143,7 @@ func TestEveryGapHasAnAct(t *testing.T) {
 
 func compareWith(t *testing.T, d *project.Document, a *Against) *Comparison {
 	t.Helper()
-	mine, err := MeasureMine(context.Background(), d, nil, nil)
+	mine, err := MeasureMine(context.Background(), d, nil)
 	require.NoError(t, err)
 	return Compare(d, mine, a)
 }

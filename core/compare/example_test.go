@@ -16,7 +16,7 @@ func ExampleMeasureMine() {
 		fmt.Println(err)
 		return
 	}
-	mine, err := compare.MeasureMine(context.Background(), d, nil, func() {})
+	mine, err := compare.MeasureMine(context.Background(), d, nil)
 	fmt.Println(mine != nil, len(compare.Columns) > 20, err)
 	// Output:
 	// true true <nil>

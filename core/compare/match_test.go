@@ -22,7 +22,7 @@ import (
 
 func compare(t *testing.T, d *project.Document, a *transcribe.Analysis) *Comparison {
 	t.Helper()
-	mine, err := MeasureMine(context.Background(), d, nil, nil)
+	mine, err := MeasureMine(context.Background(), d, nil)
 	require.NoError(t, err)
 	return Compare(d, mine, &Against{Analysis: a})
 }
@@ -240,7 +240,7 @@ func house(t *testing.T) *profile.Profile {
 func TestProfilesWidenTolerances(t *testing.T) {
 	d := project.New("x")
 	p := house(t)
-	mine, err := MeasureMine(context.Background(), d, nil, nil)
+	mine, err := MeasureMine(context.Background(), d, nil)
 	require.NoError(t, err)
 	d.Tempo = music.Steady(118.5)
 	c := Compare(d, mine, &Against{Analysis: p.Analysis(), Profile: p})
@@ -271,7 +271,7 @@ func TestMineWithCoprimeLanes(t *testing.T) {
 		}
 	}
 	require.NoError(t, d.Validate())
-	mine, err := MeasureMine(context.Background(), d, nil, nil)
+	mine, err := MeasureMine(context.Background(), d, nil)
 	require.NoError(t, err)
 	family := d.Kit.Voice(d.Groove.Lanes[0].Voice).Family
 	assert.GreaterOrEqual(t, mine.Density[family], 3.9, "a hit on each sixteenth")

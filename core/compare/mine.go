@@ -46,15 +46,19 @@ const (
 
 // MeasureMine measures the project's own hits over at least eight bars and
 // its real render over one cycle, with the sounds of its layers; of a cycle
-// longer than 64 bars or four minutes, so much. pause, where it is not nil, is
-// called again and again while it renders, and may hold it up.
-func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples, pause func()) (*Mine, error) {
+// longer than 64 bars or four minutes, so much.
+func MeasureMine(ctx context.Context, d *project.Document, samples sound.Samples) (*Mine, error) {
 	m := &Mine{}
+	return m, m.Measure(ctx, d, samples)
+}
+
+// Measure is MeasureMine into m, which may hold what was measured before.
+func (m *Mine) Measure(ctx context.Context, d *project.Document, samples sound.Samples) error {
 	m.MeasureFeel(d)
-	if err := m.MeasureWhole(ctx, d, samples, pause); err != nil {
-		return nil, err
+	if err := m.MeasureWhole(ctx, d, samples); err != nil {
+		return err
 	}
-	return m, m.MeasureTones(ctx, d, samples)
+	return m.MeasureTones(ctx, d, samples)
 }
 
 // barsOf is how many bars of a project are measured.
@@ -78,10 +82,10 @@ func (m *Mine) MeasureFeel(d *project.Document) {
 }
 
 // MeasureWhole renders the project and measures all of it.
-func (m *Mine) MeasureWhole(ctx context.Context, d *project.Document, samples sound.Samples, pause func()) error {
+func (m *Mine) MeasureWhole(ctx context.Context, d *project.Document, samples sound.Samples) error {
 	g := &d.Groove
 	bars := barsOf(d, groove.NewLine(g, d.Tempo, 0))
-	bounce := engine.Bounce{Rate: engine.Rate, Seamless: true, Pause: pause, Stems: true}
+	bounce := engine.Bounce{Rate: engine.Rate, Seamless: true, Stems: true}
 	if bars*g.Meter.BarTicks() < g.CycleTicks() {
 		bounce.Bars = bars
 	}
@@ -116,19 +120,28 @@ func (m *Mine) level(d *project.Document, stems []*audio.Buffer) {
 	}
 }
 
-// MeasureTones measures one hit of the first voice of each family that sounds.
+// MeasureTones measures one hit of the first voice of each family that sounds. What sounds as
+// it did when m was measured last is not measured again.
 func (m *Mine) MeasureTones(ctx context.Context, d *project.Document, samples sound.Samples) error {
+	was := *m
 	m.Tones, m.Surfaces, m.Shots = map[sound.Family]*measure.Measures{}, map[sound.Family]*measure.Measures{}, map[sound.Family]*audio.Buffer{}
 	for _, f := range sound.Families {
 		v := Voice(d, f)
 		if v == nil {
 			continue
 		}
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		b, err := mixreport.Hit(ctx, d, v, samples, d.Stroke().Velocity)
 		if err != nil {
 			return err
 		}
-		if b.Peak() > 1e-6 {
+		switch {
+		case b.Peak() <= 1e-6:
+		case b.Equal(was.Shots[f]):
+			m.Tones[f], m.Surfaces[f], m.Shots[f] = was.Tones[f], was.Surfaces[f], was.Shots[f]
+		default:
 			m.Tones[f], m.Shots[f] = measure.Measure(b), b
 			m.Surfaces[f] = surface(m.Tones[f], b)
 		}

@@ -24,7 +24,7 @@ func TestTonesOfAProfileAreReached(t *testing.T) {
 	}
 	a := &Against{Analysis: p.Analysis(), Profile: p}
 	measured := func(d *project.Document) *Comparison {
-		mine, err := MeasureMine(context.Background(), d, nil, nil)
+		mine, err := MeasureMine(context.Background(), d, nil)
 		require.NoError(t, err)
 		return Compare(d, mine, a)
 	}
@@ -51,6 +51,22 @@ func TestTonesOfAProfileAreReached(t *testing.T) {
 	p.Tones[sound.Snare] = wide
 	assert.True(t, *measured(d).Row("decay.snare").Inside)
 	assert.Nil(t, measured(d).Row("brightness.snare"), "nothing said, nothing asked")
+}
+
+// What sounds as it did is not measured again, and what does not is.
+func TestTonesAreMeasuredOnce(t *testing.T) {
+	d := project.New("x")
+	m, err := MeasureMine(context.Background(), d, nil)
+	require.NoError(t, err)
+	next, _, err := d.Apply(project.Edits{project.SetNumber{At: "snare/pan", Value: 50}, project.AddHit{Voice: "kick", Tick: 480}}, nil)
+	require.NoError(t, err)
+	again := *m
+	require.NoError(t, again.Measure(context.Background(), next, nil))
+	fresh, err := MeasureMine(context.Background(), next, nil)
+	require.NoError(t, err)
+	assert.Equal(t, fresh, &again)
+	assert.Same(t, m.Tones[sound.Kick], again.Tones[sound.Kick])
+	assert.NotSame(t, m.Tones[sound.Snare], again.Tones[sound.Snare])
 }
 
 func abs(v float64) float64 { return max(v, -v) }

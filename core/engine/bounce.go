@@ -33,9 +33,6 @@ type Bounce struct {
 	Backings bool
 	// Stems asks for a buffer for each voice and each bus as well.
 	Stems bool
-	// Pause, where it is not nil, is called between blocks and may hold the
-	// render up, so that something more urgent goes first.
-	Pause func()
 }
 
 // Rendered is the result of a bounce: the mix and, if asked for, one stereo
@@ -146,9 +143,6 @@ func Render(ctx context.Context, s Song, b Bounce) (*Rendered, error) {
 	for n := 0; at < frames; at += n {
 		if err := ctx.Err(); err != nil {
 			return nil, err
-		}
-		if b.Pause != nil {
-			b.Pause()
 		}
 		n = e.Ahead(min(MaxBlock, frames-at))
 		e.Process(l[:n], r[:n])

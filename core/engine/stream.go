@@ -8,7 +8,6 @@ import (
 // Stream plays a piece offline, block by block: memory does not grow with its length.
 type Stream struct {
 	e     *Engine
-	pause func()
 	at    int // frames that were rendered
 	last  int // of the piece's last bar
 	late  int // the mix's
@@ -24,7 +23,7 @@ func NewStream(s Song, b Bounce) *Stream {
 	e.withoutBackings = !b.Backings
 	e.Load(s)
 	e.Play(0)
-	st := &Stream{e: e, pause: b.Pause}
+	st := &Stream{e: e}
 	st.late, _ = e.Latency()
 	st.last = int(math.Round(e.line.Seconds(float64(e.piece.line.End())) * float64(b.Rate)))
 	return st
@@ -58,9 +57,6 @@ func (s *Stream) Next(left, right []float64) int {
 // straight is Next at the piece's own speed.
 func (s *Stream) straight(left, right []float64) (n int) {
 	for n == 0 && !s.ended {
-		if s.pause != nil {
-			s.pause()
-		}
 		if s.at >= s.last {
 			s.e.playing = false
 			if s.at >= s.last+12*s.e.rate || s.at >= s.last+s.late && !s.e.sounding() {

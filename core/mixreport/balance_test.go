@@ -36,7 +36,7 @@ func laps(t *testing.T, more ...project.Edit) *project.Document {
 
 func look(t *testing.T, d *project.Document) *Look {
 	t.Helper()
-	l, err := At(context.Background(), d, nil, nil)
+	l, err := At(context.Background(), d, nil)
 	require.NoError(t, err)
 	return l
 }
@@ -101,17 +101,25 @@ func TestOffIsAsLoudAsOn(t *testing.T) {
 	}
 }
 
-// What nobody waits for any more is given up, and what plays may hold it up.
-func TestALookGivesWay(t *testing.T) {
-	ctx, cancel := context.WithCancel(context.Background())
-	paused := 0
-	_, err := At(ctx, laps(t), nil, func() {
-		if paused++; paused == 3 {
-			cancel()
-		}
-	})
+// asked is a context that ends when it has been asked so often whether it has.
+type asked struct {
+	context.Context
+	times, most int
+}
+
+func (a *asked) Err() error {
+	if a.times++; a.times >= a.most {
+		return context.Canceled
+	}
+	return nil
+}
+
+// What nobody waits for any more is given up at once.
+func TestALookIsGivenUp(t *testing.T) {
+	ctx := &asked{Context: context.Background(), most: 3}
+	_, err := At(ctx, laps(t), nil)
 	require.ErrorIs(t, err, context.Canceled)
-	assert.Equal(t, 3, paused)
+	assert.Equal(t, 3, ctx.times)
 }
 
 // An 808 that lies on the kick covers it; what is said to help does.
@@ -175,7 +183,7 @@ func BenchmarkLook(b *testing.B) {
 	d, _, _ := project.New("x").Apply(project.Edits{project.FillLane{Voice: "kick", Every: 4}, project.FillLane{Voice: "hat", Every: 2}, project.FillLane{Voice: "snare", Every: 8, From: 4},
 		project.AddEffect{Chain: project.InRow("kick"), Kind: "equalizer"}, project.AddEffect{Chain: project.InRow("kick"), Kind: "compressor"}, project.AddEffect{Chain: project.InRow("snare"), Kind: "reverb"}, project.AddEffect{Chain: project.InRow("out"), Kind: "ceiling"}}, nil)
 	for b.Loop() {
-		if _, err := At(context.Background(), d, nil, nil); err != nil {
+		if _, err := At(context.Background(), d, nil); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -57,7 +57,7 @@ func outOf(ctx context.Context, d *project.Document, song engine.Song, row strin
 	if row == "" {
 		row = project.OutRow
 	}
-	t, err := take(ctx, d, song, barsOf(&song), nil)
+	t, err := take(ctx, d, song, barsOf(&song))
 	if err != nil {
 		return nil, err
 	}

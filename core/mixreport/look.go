@@ -57,13 +57,11 @@ type RowLevels struct {
 // most is the most that is looked at, seconds.
 const most = 10.0
 
-// At renders the first bars of a project, each voice, bus and the output apart. pause,
-// where it is not nil, is called between blocks and may hold the work up, so that what
-// plays goes first.
-func At(ctx context.Context, d *project.Document, samples sound.Samples, pause func()) (*Look, error) {
+// At renders the first bars of a project, each voice, bus and the output apart.
+func At(ctx context.Context, d *project.Document, samples sound.Samples) (*Look, error) {
 	song := d.Song(samples)
 	bars := barsOf(&song)
-	taken, err := take(ctx, d, song, bars, pause)
+	taken, err := take(ctx, d, song, bars)
 	if err != nil {
 		return nil, err
 	}
@@ -72,9 +70,6 @@ func At(ctx context.Context, d *project.Document, samples sound.Samples, pause f
 	for i, name := range d.Rows() {
 		if err := ctx.Err(); err != nil {
 			return nil, err // nobody waits for it any more
-		}
-		if pause != nil {
-			pause()
 		}
 		b := taken.rows[i]
 		r := RowLook{Row: name, Levels: levels(b), Parts: measure.Balance(b.Mono(), b.Rate), Effects: taken.pictures(d, name)}
@@ -85,7 +80,7 @@ func At(ctx context.Context, d *project.Document, samples sound.Samples, pause f
 		}
 		out.Rows = append(out.Rows, r)
 	}
-	if out.Headroom, err = headroom(ctx, song, pause); err != nil {
+	if out.Headroom, err = headroom(ctx, song); err != nil {
 		return nil, err
 	}
 	out.Covers, out.Systems = covers(d, taken), heard(d, taken)
@@ -95,8 +90,8 @@ func At(ctx context.Context, d *project.Document, samples sound.Samples, pause f
 // headroom is how far the true peak of what export makes lies below full scale, dB: of
 // the whole loop, what rings over its end in its start. A cycle that is longer than a
 // file can be counts for as many bars as the groove has.
-func headroom(ctx context.Context, song engine.Song, pause func()) (float64, error) {
-	b := engine.Bounce{Rate: engine.Rate, Seamless: true, Pause: pause}
+func headroom(ctx context.Context, song engine.Song) (float64, error) {
+	b := engine.Bounce{Rate: engine.Rate, Seamless: true}
 	if _, err := b.Ticks(&song); err != nil {
 		b.Bars = song.Groove.Bars
 	}
@@ -167,7 +162,7 @@ func (w *window) Before(effectID string, b effect.Block) { w.keep(w.before, effe
 func (w *window) After(effectID string, b effect.Block) { w.keep(w.after, effectID, b) }
 
 // take renders a song with every row apart.
-func take(ctx context.Context, d *project.Document, song engine.Song, bars int, pause func()) (*taken, error) {
+func take(ctx context.Context, d *project.Document, song engine.Song, bars int) (*taken, error) {
 	e := engine.New(engine.Rate)
 	e.Load(song)
 	line := groove.NewLine(&song.Groove, song.Tempo, 0)
@@ -189,9 +184,6 @@ func take(ctx context.Context, d *project.Document, song engine.Song, bars int, 
 	for at := 0; at < frames+t.latency; at += engine.MaxBlock {
 		if err := ctx.Err(); err != nil {
 			return nil, err
-		}
-		if pause != nil {
-			pause()
 		}
 		for _, w := range t.watched {
 			w.now = at

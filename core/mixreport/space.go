@@ -49,14 +49,14 @@ type Against struct {
 
 // Beside measures how loud the drums of a document's arrangement are against each backing
 // that is ready (ITU-R BS.1770-4), at the levels that both have.
-func Beside(ctx context.Context, d *project.Document, samples sound.Samples, ready map[string]engine.Ready, pause func()) ([]Against, error) {
+func Beside(ctx context.Context, d *project.Document, samples sound.Samples, ready map[string]engine.Ready) ([]Against, error) {
 	out := []Against{}
 	if len(ready) == 0 {
 		return out, nil
 	}
 	loudness := func(song engine.Song, backings bool) (float64, bool, error) {
 		r := measure.NewRunning(engine.Rate)
-		err := engine.NewStream(song, engine.Bounce{Rate: engine.Rate, Backings: backings, Pause: pause}).Each(ctx, func(left, right []float64) error {
+		err := engine.NewStream(song, engine.Bounce{Rate: engine.Rate, Backings: backings}).Each(ctx, func(left, right []float64) error {
 			r.Add(left, right)
 			return nil
 		})
@@ -91,8 +91,8 @@ func Beside(ctx context.Context, d *project.Document, samples sound.Samples, rea
 	return out, nil
 }
 
-// Space measures the room of each bar of a document's arrangement. pause may hold it up.
-func Space(ctx context.Context, d *project.Document, samples sound.Samples, pause func()) ([]BarRoom, error) {
+// Space measures the room of each bar of a document's arrangement.
+func Space(ctx context.Context, d *project.Document, samples sound.Samples) ([]BarRoom, error) {
 	line := d.PieceLine()
 	var bars []BarRoom
 	var ends []int // frames
@@ -119,7 +119,7 @@ func Space(ctx context.Context, d *project.Document, samples sound.Samples, paus
 	high := [2]effect.Filter{effect.NewHighCut(voiceHigh, engine.Rate), effect.NewHighCut(voiceHigh, engine.Rate)}
 	sums, counts := make([]float64, len(bars)), make([]float64, len(bars))
 	bar, frame := 0, 0
-	err := engine.NewStream(d.PieceSong(samples), engine.Bounce{Rate: engine.Rate, Pause: pause}).Each(ctx, func(left, right []float64) error {
+	err := engine.NewStream(d.PieceSong(samples), engine.Bounce{Rate: engine.Rate}).Each(ctx, func(left, right []float64) error {
 		b := effect.Block{Left: left, Right: right}
 		for i := range 2 {
 			low[i].Process(b, nil)

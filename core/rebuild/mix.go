@@ -21,7 +21,7 @@ func (r *rebuilding) mix(ctx context.Context, s *Stage) error {
 
 // compare judges the whole on the render.
 func (r *rebuilding) compare(ctx context.Context, s *Stage, out *Report) error {
-	mine, err := compare.MeasureMine(ctx, r.d, r.h.Samples(r.d), nil)
+	mine, err := compare.MeasureMine(ctx, r.d, r.h.Samples(r.d))
 	if err != nil {
 		return err
 	}

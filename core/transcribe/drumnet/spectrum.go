@@ -78,6 +78,8 @@ func NewSpectrum(ctx context.Context, x []float32, report func(float64)) (*Spect
 		}
 		if n%2048 == 0 {
 			report(float64(n) / float64(frames))
+		}
+		if n%64 == 0 {
 			return ctx.Err()
 		}
 		return nil

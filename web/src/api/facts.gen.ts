@@ -12,6 +12,9 @@ export const maxStrokes: number = 128;
 /** Length of the header of a block of sound, bytes; see docs/live.md. */
 export const headerBytes: number = 48;
 
+/** Frames of a block of sound. */
+export const blockFrames: number = 256;
+
 /** Meters on offer. */
 export const meters: string[] = ["2/4","3/4","4/4","5/4","6/8","7/8","12/8"];
 

@@ -1,8 +1,9 @@
 import { expect, test } from "vitest";
+import { blockFrames } from "../api/facts.gen";
 import { Buffer, fade } from "./buffer";
 import type { Block } from "./wire";
 
-const frames = 256;
+const frames = blockFrames;
 
 const block = (at: number, value: number, version = 1): Block => ({
   frames,
@@ -116,6 +117,16 @@ test("blocks are reported when they begin to be heard, the newest version of eac
     [768, 2],
     [1024, 2],
   ]);
+});
+
+test("a block whose beginning has been played is reported, too", () => {
+  const b = new Buffer();
+  fill(b, 0, 2048, 1);
+  give(b, 600);
+  b.begun();
+  fill(b, 512, 1024, 0, 2);
+  give(b, 1);
+  expect(b.begun().map((m) => [m.at, m.version])).toEqual([[512, 2]]);
 });
 
 test("it goes round its ring for long, and begins anew with another connection", () => {

@@ -1,15 +1,16 @@
 // What is between the server's blocks and the ear: a ring of frames by their place since the
 // connection opened. A block whose place was filled before takes the place of what is not
 // played yet.
+import { blockFrames } from "../api/facts.gen";
 import type { Block } from "./wire";
 
-const ring = 1 << 16; // frames, 1.4 s
+const ring = 1 << 17; // frames, 2.7 s
 
 /** Over how many frames what was made anew comes in. */
 export const fade = 240; // 5 ms
 
+/** What came with the block that lies at a place. */
 interface Mark {
-  at: number;
   block: Block;
   turn: number;
 }
@@ -30,7 +31,9 @@ export class Buffer {
   private turns = 0; // that came; the first block of each only leads over
   private fadeFrom = -fade;
   private fadeTo = 0; // where what was there before ends
-  private marks: Mark[] = [];
+  /** By place, a block each, until it is played. */
+  private marks: (Mark | undefined)[] = new Array(ring / blockFrames);
+  private marked = 0; // the place of the next block to be played
 
   reset() {
     this.wrote = 0;
@@ -38,7 +41,8 @@ export class Buffer {
     this.came = 0;
     this.fadeFrom = -fade;
     this.fadeTo = 0;
-    this.marks = [];
+    this.marks.fill(undefined);
+    this.marked = 0;
   }
 
   take(b: Block) {
@@ -68,14 +72,8 @@ export class Buffer {
       this.right[at] = r;
     }
     if (skip < b.frames) {
-      const end = b.at + b.frames;
-      this.marks = this.marks.filter((m) => m.at < b.at || m.at >= end);
-      const next = this.marks.findIndex((m) => m.at >= end);
-      this.marks.splice(next < 0 ? this.marks.length : next, 0, {
-        at: b.at,
-        block: b,
-        turn: back ? this.turns - 1 : this.turns,
-      });
+      this.marked = Math.min(this.marked, b.at); // its beginning may have been played
+      this.marks[this.slot(b.at)] = { block: b, turn: back ? this.turns - 1 : this.turns };
     }
     this.wrote = Math.max(this.wrote, this.came);
   }
@@ -95,11 +93,18 @@ export class Buffer {
   /** The blocks whose first frame has been played since it was last asked. */
   begun(): Block[] {
     const out: Block[] = [];
-    while (this.marks[0] && this.marks[0].at < this.read) {
-      const mark = this.marks.shift() as Mark;
+    for (; this.marked < this.read; this.marked += blockFrames) {
+      const at = this.slot(this.marked);
+      const mark = this.marks[at];
+      if (!mark) continue; // it came when it had been played
+      this.marks[at] = undefined;
       this.turn = Math.max(this.turn, mark.turn);
       out.push(mark.block);
     }
     return out;
+  }
+
+  private slot(at: number) {
+    return (at / blockFrames) % this.marks.length;
   }
 }
