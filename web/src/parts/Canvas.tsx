@@ -26,29 +26,42 @@ function watchTheme(changed: () => void) {
 
 const theme = () => document.documentElement.dataset.theme ?? "day";
 
-/** Canvases far from what is in sight: they are painted when they come near. */
+/** Canvases out of sight: they are painted when they come into sight, and at rest when they are near. */
+const unseen = new WeakSet<Element>();
 const far = new WeakSet<Element>();
-const comesNear = new WeakMap<Element, () => void>();
+const painters = new WeakMap<Element, () => void>();
 
-const near =
-  typeof IntersectionObserver === "function"
-    ? new IntersectionObserver(
-        (entries) => {
-          for (const { target, isIntersecting } of entries) {
-            if (!isIntersecting) far.add(target);
-            else if (far.delete(target)) comesNear.get(target)?.();
-          }
-        },
-        { rootMargin: "200px", scrollMargin: "200px" } as IntersectionObserverInit,
-      )
-    : null;
-
-function watchNear(el: Element | null, paint: () => void) {
-  if (!el || !near) return;
-  comesNear.set(el, paint);
-  near.observe(el);
-  return () => near.unobserve(el);
+/** Watches what comes out of a place, and paints what comes into it. */
+function watcher(outside: WeakSet<Element>, margin: string) {
+  if (typeof IntersectionObserver !== "function") return null;
+  const seen: IntersectionObserverCallback = (entries) => {
+    for (const { target, isIntersecting } of entries) {
+      if (!isIntersecting) outside.add(target);
+      else if (outside.delete(target)) painters.get(target)?.();
+    }
+  };
+  return new IntersectionObserver(seen, {
+    rootMargin: margin,
+    scrollMargin: margin,
+  } as IntersectionObserverInit);
 }
+
+const sight = watcher(unseen, "0px");
+const near = watcher(far, "200px");
+
+function watch(el: Element | null, paint: () => void) {
+  if (!el) return;
+  painters.set(el, paint);
+  sight?.observe(el);
+  near?.observe(el);
+  return () => {
+    sight?.unobserve(el);
+    near?.unobserve(el);
+  };
+}
+
+/** How long nothing more has changed before what is near is painted, ms. */
+const rest = 120;
 
 export type Paint = (pen: CanvasRenderingContext2D) => void;
 
@@ -85,9 +98,15 @@ export function Canvas({
       pen.clearRect(0, 0, width, height);
       paint(pen);
     };
-    if (far.has(el)) late.current = draw;
-    else draw();
+    if (!unseen.has(el)) {
+      draw();
+      return;
+    }
+    late.current = draw;
+    if (far.has(el)) return;
+    const timer = setTimeout(() => late.current?.(), rest);
+    return () => clearTimeout(timer);
   }, [width, height, paint, now]);
-  useEffect(() => watchNear(canvas.current, () => late.current?.()), [canvas]);
+  useEffect(() => watch(canvas.current, () => late.current?.()), [canvas]);
   return <canvas ref={canvas} style={{ width, height, display: "block" }} {...more} />;
 }

@@ -2,12 +2,13 @@
 import { act, cleanup, render } from "@testing-library/react";
 import { afterEach, expect, test, vi } from "vitest";
 
-let report: (entries: { target: Element; isIntersecting: boolean }[]) => void = () => {};
+type Seen = (entries: { target: Element; isIntersecting: boolean }[]) => void;
+const observers: Seen[] = []; // of what is in sight, of what is near
 vi.stubGlobal(
   "IntersectionObserver",
   class {
-    constructor(f: typeof report) {
-      report = f;
+    constructor(seen: Seen) {
+      observers.push(seen);
     }
     observe() {}
     unobserve() {}
@@ -21,9 +22,13 @@ const { Canvas } = await import("./Canvas");
 
 afterEach(cleanup);
 
-const sees = (container: HTMLElement, isIntersecting: boolean) => {
+const sees = (container: HTMLElement, where: "in sight" | "near" | "far") => {
   const target = container.querySelector("canvas");
-  if (target) act(() => report([{ target, isIntersecting }]));
+  if (!target) return;
+  act(() => {
+    observers[0]?.([{ target, isIntersecting: where === "in sight" }]);
+    observers[1]?.([{ target, isIntersecting: where !== "far" }]);
+  });
 };
 
 test("a canvas is painted at once, and again when its painter changes", () => {
@@ -36,14 +41,34 @@ test("a canvas is painted at once, and again when its painter changes", () => {
 test("a canvas out of sight is painted when it comes near, once and as it is then", () => {
   const painted: string[] = [];
   const { container, rerender } = render(<Canvas width={10} height={10} paint={() => painted.push("a")} />);
-  sees(container, false);
+  sees(container, "far");
   for (const name of ["b", "c"]) rerender(<Canvas width={10} height={10} paint={() => painted.push(name)} />);
   expect(painted).toEqual(["a"]);
-  sees(container, true);
+  sees(container, "near");
   expect(painted).toEqual(["a", "c"]);
-  sees(container, false);
-  sees(container, true);
+  sees(container, "far");
+  sees(container, "in sight");
   expect(painted, "nothing has changed meanwhile").toEqual(["a", "c"]);
+});
+
+test("a canvas near what is in sight is painted at rest, and at once when it comes into sight", () => {
+  vi.useFakeTimers();
+  const painted: string[] = [];
+  const { container, rerender } = render(<Canvas width={10} height={10} paint={() => painted.push("a")} />);
+  const show = (name: string) => rerender(<Canvas width={10} height={10} paint={() => painted.push(name)} />);
+  sees(container, "near");
+  show("b");
+  vi.advanceTimersByTime(50);
+  show("c");
+  expect(painted).toEqual(["a"]);
+  vi.advanceTimersByTime(1000);
+  expect(painted).toEqual(["a", "c"]);
+  show("d");
+  sees(container, "in sight");
+  expect(painted).toEqual(["a", "c", "d"]);
+  vi.advanceTimersByTime(1000);
+  expect(painted, "once").toEqual(["a", "c", "d"]);
+  vi.useRealTimers();
 });
 
 test("a canvas is as large as the screen is sharp", () => {

@@ -1,6 +1,7 @@
 // A hit as a stick: its foot on the straight grid, its height the velocity,
 // leaning left when early and right when late.
 import { colourOf } from "./Canvas";
+import { stamp } from "./stamp";
 
 export interface Stick {
   /** Foot in pixels, and how far from it the head stands. */
@@ -42,25 +43,40 @@ export function paintStick(pen: CanvasRenderingContext2D, s: Stick, height: numb
   const y = headY(s.velocity, height);
   const colour = colourOf(s.hollow ? "var(--ref)" : s.colour);
   pen.globalAlpha = s.faint ? (s.hollow ? 0.5 : 0.45) : 1;
-  pen.strokeStyle = colour;
-  pen.lineWidth = s.hollow ? 1.3 : 2.4;
-  pen.lineCap = s.hollow || s.covered ? "butt" : "round";
-  pen.setLineDash(s.hollow ? [3, 2.5] : s.covered ? [3.5, 3] : []);
-  pen.beginPath();
-  pen.moveTo(s.x, height - foot);
-  pen.lineTo(s.x + s.lean, y);
-  pen.stroke();
-  pen.setLineDash([]);
-  if (s.selected) ring(pen, s.x + s.lean, y, 9, 1.6, colourOf("var(--color-base-content)"));
-  if (s.hollow) ring(pen, s.x + s.lean, y, 5, 1.4, colour);
-  else {
+  if (s.hollow || s.covered) {
+    pen.strokeStyle = colour;
+    pen.lineWidth = s.hollow ? 1.3 : 2.4;
+    pen.lineCap = "butt";
+    pen.setLineDash(s.hollow ? [3, 2.5] : [3.5, 3]);
+    pen.beginPath();
+    pen.moveTo(s.x, height - foot);
+    pen.lineTo(s.x + s.lean, y);
+    pen.stroke();
+    pen.setLineDash([]);
+  } else {
+    // Filled, not stroked: a third of the time without a graphics card.
     pen.fillStyle = colour;
     pen.beginPath();
-    pen.arc(s.x + s.lean, y, s.small ? 3.2 : 5.2, 0, 2 * Math.PI);
+    pen.moveTo(s.x - 1.2, height - foot);
+    pen.lineTo(s.x + 1.2, height - foot);
+    pen.lineTo(s.x + s.lean + 1.2, y);
+    pen.lineTo(s.x + s.lean - 1.2, y);
     pen.fill();
-    pen.lineWidth = 2.2;
-    pen.strokeStyle = colourOf(rimOf(s));
-    pen.stroke();
+  }
+  if (s.selected) ring(pen, s.x + s.lean, y, 9, 1.6, colourOf("var(--color-base-content)"));
+  if (s.hollow) stamp(pen, `hollow ${colour}`, 13, s.x + s.lean, y, (p) => ring(p, 0, 0, 5, 1.4, colour));
+  else {
+    const rim = colourOf(rimOf(s));
+    const r = s.small ? 3.2 : 5.2;
+    stamp(pen, `${colour} ${rim} ${r}`, 15, s.x + s.lean, y, (p) => {
+      p.fillStyle = colour;
+      p.beginPath();
+      p.arc(0, 0, r, 0, 2 * Math.PI);
+      p.fill();
+      p.lineWidth = 2.2;
+      p.strokeStyle = rim;
+      p.stroke();
+    });
   }
   pen.globalAlpha = 1;
 }

@@ -111,7 +111,10 @@ export const LaneRow = memo(function LaneRow({
   const keys = laneKeys(voice.id, axis, stepTicks, lasts);
   const behind = shadows.filter((s) => s.tick >= axis.from && s.tick < axis.to).length;
   return (
-    <div className={`flex rounded-lg ${active ? "bg-row" : "bg-base-200"}`} style={{ height: rowHeight }}>
+    <div
+      className={`flex rounded-lg [content-visibility:auto] ${active ? "bg-row" : "bg-base-200"}`}
+      style={{ height: rowHeight }}
+    >
       <LaneName voice={voice} lean={lean} alone={alone}>
         {(lasts !== axis.total || grid > 0) && ` ${num(lasts / stepsOf(axis, grid), 0)} st`}
       </LaneName>
