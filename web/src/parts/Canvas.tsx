@@ -1,6 +1,8 @@
 // A canvas that is painted when its painter changes, as sharp as the screen, in
-// the colours of the page: those of the style sheet, by day and by night.
+// the colours of the page: those of the style sheet, by day and by night. One out of sight is
+// painted when it comes near, or, if it is near, at rest.
 import { useEffect, useLayoutEffect, useRef, useSyncExternalStore } from "react";
+import { inSight, near } from "./sight";
 
 /** The colour that a CSS value stands for now, such as var(--kick). */
 export function colourOf(css: string): string {
@@ -25,40 +27,6 @@ function watchTheme(changed: () => void) {
 }
 
 const theme = () => document.documentElement.dataset.theme ?? "day";
-
-/** Canvases out of sight: they are painted when they come into sight, and at rest when they are near. */
-const unseen = new WeakSet<Element>();
-const far = new WeakSet<Element>();
-const painters = new WeakMap<Element, () => void>();
-
-/** Watches what comes out of a place, and paints what comes into it. */
-function watcher(outside: WeakSet<Element>, margin: string) {
-  if (typeof IntersectionObserver !== "function") return null;
-  const seen: IntersectionObserverCallback = (entries) => {
-    for (const { target, isIntersecting } of entries) {
-      if (!isIntersecting) outside.add(target);
-      else if (outside.delete(target)) painters.get(target)?.();
-    }
-  };
-  return new IntersectionObserver(seen, {
-    rootMargin: margin,
-    scrollMargin: margin,
-  } as IntersectionObserverInit);
-}
-
-const sight = watcher(unseen, "0px");
-const near = watcher(far, "200px");
-
-function watch(el: Element | null, paint: () => void) {
-  if (!el) return;
-  painters.set(el, paint);
-  sight?.observe(el);
-  near?.observe(el);
-  return () => {
-    sight?.unobserve(el);
-    near?.unobserve(el);
-  };
-}
 
 /** How long nothing more has changed before what is near is painted, ms. */
 const rest = 120;
@@ -98,15 +66,22 @@ export function Canvas({
       pen.clearRect(0, 0, width, height);
       paint(pen);
     };
-    if (!unseen.has(el)) {
+    if (inSight.has(el)) {
       draw();
       return;
     }
     late.current = draw;
-    if (far.has(el)) return;
+    if (!near.has(el)) return;
     const timer = setTimeout(() => late.current?.(), rest);
     return () => clearTimeout(timer);
   }, [width, height, paint, now]);
-  useEffect(() => watch(canvas.current, () => late.current?.()), [canvas]);
+  useEffect(() => {
+    const el = canvas.current;
+    if (!el) return;
+    const ends = [inSight, near].map((s) => s.watch(el, (inside) => inside && late.current?.()));
+    return () => {
+      for (const end of ends) end();
+    };
+  }, [canvas]);
   return <canvas ref={canvas} style={{ width, height, display: "block" }} {...more} />;
 }

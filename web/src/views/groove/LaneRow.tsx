@@ -1,11 +1,13 @@
 // The row of one voice: its name, its grid, its hits as sticks and the
 // reference's behind them.
-import { memo, useCallback, useMemo, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useState } from "react";
 import type { Family, Hit, Schemas, Voice } from "../../api/client";
 import { useMonitor } from "../../live/monitor";
 import { Canvas } from "../../parts/Canvas";
 import { num } from "../../parts/format";
+import { near } from "../../parts/sight";
 import { useProject } from "../../state/project";
+import { useSettled } from "../../state/queries";
 import { useSelection } from "../../state/selection";
 import { ppq } from "../../state/ticks";
 import { HitList, inWords } from "./HitList";
@@ -16,22 +18,7 @@ import { type Axis, type Differs, placed, rowHeight, type Shadow } from "./layou
 import type { Box } from "./select";
 import { hitAt, point, useLaneDrag } from "./useLaneDrag";
 
-/** Drawn again only when something of the row changes. */
-export const LaneRow = memo(function LaneRow({
-  hits,
-  falls,
-  voice,
-  lean,
-  beats,
-  axis,
-  scale,
-  shadows,
-  lasts,
-  grid,
-  families,
-  differs,
-  onBox,
-}: {
+interface Lane {
   hits: Hit[];
   /** Where each of the hits falls. */
   falls: Schemas["Fall"][];
@@ -53,7 +40,34 @@ export const LaneRow = memo(function LaneRow({
   differs: Differs | undefined;
   /** The box that is being drawn over the rows; null when it is done. */
   onBox: (box: Box | null) => void;
-}) {
+}
+
+/** Follows the wheel at once while it is near what is in sight, else when that rests. */
+export const LaneRow = memo(function LaneRow(lane: Lane) {
+  const [row, setRow] = useState<HTMLDivElement | null>(null);
+  const [isNear, setNear] = useState(true);
+  const rested = useSettled(lane.axis, 150);
+  useEffect(() => (row ? near.watch(row, setNear) : undefined), [row]);
+  return <Row {...lane} axis={isNear ? lane.axis : rested} onRow={setRow} />;
+});
+
+/** Drawn again only when something of the row changes. */
+const Row = memo(function Row({
+  hits,
+  falls,
+  voice,
+  lean,
+  beats,
+  axis,
+  scale,
+  shadows,
+  lasts,
+  grid,
+  families,
+  differs,
+  onBox,
+  onRow,
+}: Lane & { onRow: (row: HTMLDivElement | null) => void }) {
   const edit = useProject((p) => p.edit);
   const set = useSelection((s) => s.set);
   const cursor = useSelection((s) => (s.voice === voice.id ? s.tick : null));
@@ -112,6 +126,7 @@ export const LaneRow = memo(function LaneRow({
   const behind = shadows.filter((s) => s.tick >= axis.from && s.tick < axis.to).length;
   return (
     <div
+      ref={onRow}
       className={`flex rounded-lg [content-visibility:auto] ${active ? "bg-row" : "bg-base-200"}`}
       style={{ height: rowHeight }}
     >
