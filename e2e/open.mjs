@@ -1,7 +1,7 @@
 // What the programs that measure and soak share: a server with the demo, a page of it, and projects that
 // are made through the API.
 import { spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
@@ -67,6 +67,27 @@ export async function mixed(json) {
   for (const row of buses) edits.push({ op: "effect.add", row, kind: "reverb", to: 9 });
   await json(`/api/projects/${id}/edits`, { base: version, edits, coalesce: "" });
   return id;
+}
+
+/**
+ * Starts to watch what other machines on the same computer take of this one; the returned
+ * function says how much that was since, a part of all its cores' time. Empty where the system
+ * does not say.
+ */
+export function withheld() {
+  const read = () => {
+    try {
+      const [user, nice, system, idle, wait, irq, soft, steal] = readFileSync("/proc/stat", "utf8").split("\n")[0].split(/ +/).slice(1).map(Number);
+      return { steal, all: user + nice + system + idle + wait + irq + soft + steal };
+    } catch {
+      return null;
+    }
+  };
+  const before = read();
+  return () => {
+    const now = read();
+    return before && now.all > before.all ? `; the computer withheld ${((100 * (now.steal - before.steal)) / (now.all - before.all)).toFixed(0)} %` : "";
+  };
 }
 
 /** The lengths of a page's frames while something is done, ms. */

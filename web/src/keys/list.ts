@@ -85,7 +85,7 @@ export const keyList = {
     repeat: { keys: ["$mod+d"], shown: "Ctrl D", does: "Repeat one bar later" },
     remove: { keys: ["Delete", "Backspace"], shown: "Delete", does: "Remove the selection" },
     row: { keys: ["a"], shown: "A", does: "Select the whole row" },
-    all: { keys: ["Shift+a"], shown: "Shift A", does: "Select all rows" },
+    all: { keys: ["$mod+a", "Shift+a"], shown: "Ctrl A", does: "Select all rows" },
     hear: { keys: ["p"], shown: "P", does: "Play the voice" },
     ghost: { keys: ["g"], shown: "G", does: "Make it a ghost" },
     accent: { keys: ["h"], shown: "H", does: "Accent it" },

@@ -127,7 +127,7 @@ const Row = memo(function Row({
   return (
     <div
       ref={onRow}
-      className={`flex rounded-lg [content-visibility:auto] ${active ? "bg-row" : "bg-base-200"}`}
+      className={`flex rounded-lg ${active ? "bg-row" : "bg-base-200"}`}
       style={{ height: rowHeight }}
     >
       <LaneName voice={voice} lean={lean} alone={alone}>
@@ -135,7 +135,7 @@ const Row = memo(function Row({
       </LaneName>
       {/* biome-ignore lint/a11y/useSemanticElements: a lane of hits on a time axis has no element of its own */}
       <div
-        className="relative grow rounded-r-lg"
+        className="relative grow rounded-r-lg focus-visible:-outline-offset-2"
         role="group"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the lane takes keys: cursor, place, velocity, nudge
         tabIndex={0}
