@@ -78,6 +78,7 @@ func TestAMonitorSleepsAndWakes(t *testing.T) {
 // What is played first, or after a long silence, is heard as soon as what is played later:
 // silence that was made ahead does not lie before it.
 func TestAMonitorWakesAtOnce(t *testing.T) {
+	inFull(t)
 	for name, act := range map[string]Message{"play": {Type: "play"}, "strike": {Type: "strike", Voice: "kick", Velocity: 100}} {
 		s, b := newSession(song(t).Song(nil), 1, nil), &browser{}
 		for range 2 {

@@ -35,8 +35,12 @@ func restFor(ctx context.Context, d time.Duration) {
 	}
 }
 
-// turn is how long background work goes on before it looks whether to rest.
-const turn = 2 * time.Millisecond
+const (
+	// turn is how long background work goes on before it looks whether to rest.
+	turn = 2 * time.Millisecond
+	// longest counts of what was worked in one turn: it may have waited for something else.
+	longest = 250 * time.Millisecond
+)
 
 // givingWay is the context of one piece of background work. Long work asks its context again
 // and again whether to go on: there it also rests.
@@ -60,7 +64,7 @@ func (g *givingWay) Err() error {
 	g.mu.Lock()
 	defer g.mu.Unlock()
 	now := g.of.now()
-	worked := now.Sub(g.since)
+	worked := min(now.Sub(g.since), longest)
 	if worked < turn {
 		return nil
 	}

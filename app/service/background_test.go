@@ -65,3 +65,13 @@ func TestWhoRestsIsGivenUp(t *testing.T) {
 	cancel()
 	assert.ErrorIs(t, <-ended, context.Canceled)
 }
+
+// What waits for something else does not rest for that.
+func TestWaitingIsNoWork(t *testing.T) {
+	clock, rested := time.Unix(0, 0), time.Duration(0)
+	b := &background{playing: func() bool { return true }, now: func() time.Time { return clock }, rests: func(_ context.Context, d time.Duration) { rested = d }, share: 0.5}
+	ctx := b.context(context.Background())
+	clock = clock.Add(time.Hour)
+	assert.NoError(t, ctx.Err())
+	assert.Equal(t, longest, rested)
+}
