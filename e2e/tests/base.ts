@@ -30,15 +30,15 @@ export async function documentOf(server: Server, project: string) {
 export const saved = (page: Page) => expect(page.getByText("All changes saved")).toBeVisible();
 
 /**
- * In the page: holds its thread for 1.5 s three times; returns the part of the output's time
+ * In the page: holds its thread twice for twice the lead; returns the part of the output's time
  * that was filled with sound.
  */
 export async function playsWhileHeld(): Promise<number> {
   const m = (window as any).jubrakMonitor;
   const at = () => ({ played: m.report.played as number, output: m.context.currentTime * 48000 });
   const before = at();
-  for (let i = 0; i < 3; i++) {
-    for (const until = performance.now() + 1500; performance.now() < until; );
+  for (let i = 0; i < 2; i++) {
+    for (const until = performance.now() + 3000; performance.now() < until; );
     await new Promise((done) => setTimeout(done, 500));
   }
   const after = at();
