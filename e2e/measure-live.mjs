@@ -3,8 +3,8 @@
 // prints the time from an edit, and from each other act, until the first changed sample leaves
 // the worklet; then how often the sound ran dry in soaks with an edit every 100 ms beside views
 // that are opened, without and with a page whose thread is held for 150 ms every two seconds.
-// Behind each figure stands how much of the machine other machines on the same computer took.
-import { full, mixed, open, spread, withheld } from "./open.mjs";
+// Behind each figure stands the steal time, what other machines on the same computer took.
+import { full, mixed, open, spread, stealTime } from "./open.mjs";
 
 const seconds = Number(process.argv[2] ?? 600);
 const what = process.argv[3] ?? "demo,hits,mix,soak,held";
@@ -60,7 +60,7 @@ async function heard(project, where) {
   const acts = ["an edit on the screen", "mute", "tempo", "a stroke", "solo", "what goes round", "off and on", "a speaker simulation", "the click"];
   if (document.references.length > 0) acts.push("mine and the reference");
   for (const what of acts) {
-    const taken = withheld();
+    const taken = stealTime();
     const list = await times(what, what === "an edit on the screen" ? 60 : 20, context);
     const got = list.filter((t) => t !== null);
     const lost = list.length - got.length;
@@ -71,7 +71,7 @@ async function heard(project, where) {
 }
 
 async function soak(project, held) {
-  const taken = withheld();
+  const taken = stealTime();
   await begin(project);
   const before = await page.evaluate(() => ({ ...globalThis.jubrakMonitor.report }));
   const voice = (await json(`/api/projects/${project}`)).document.kit.voices[0].id;

@@ -1,13 +1,13 @@
 // Measures the page in Chromium: node measure.mjs. Prints how long the first load takes, how
 // long a view takes until it is painted, and how long frames take while hits are dragged,
 // scrolled, zoomed and played, among 80, 5,120 and 19,968 hits.
-import { framesWhile, full, open, spread, withheld } from "./open.mjs";
+import { framesWhile, full, open, spread, stealTime } from "./open.mjs";
 
 const at = await open(7932);
 const { page, json } = at;
 
 const frames = async (act) => {
-  const taken = withheld();
+  const taken = stealTime();
   return spread(await framesWhile(page, act)) + taken();
 };
 

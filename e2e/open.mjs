@@ -70,11 +70,11 @@ export async function mixed(json) {
 }
 
 /**
- * Starts to watch what other machines on the same computer take of this one; the returned
- * function says how much that was since, a part of all its cores' time. Empty where the system
+ * Starts to watch the steal time: what other machines on the same computer take of this one.
+ * The returned function says how much that was since, % of all cores; empty where the system
  * does not say.
  */
-export function withheld() {
+export function stealTime() {
   const read = () => {
     try {
       const [user, nice, system, idle, wait, irq, soft, steal] = readFileSync("/proc/stat", "utf8").split("\n")[0].split(/ +/).slice(1).map(Number);
@@ -86,7 +86,7 @@ export function withheld() {
   const before = read();
   return () => {
     const now = read();
-    return before && now.all > before.all ? `; the computer withheld ${((100 * (now.steal - before.steal)) / (now.all - before.all)).toFixed(0)} %` : "";
+    return before && now.all > before.all ? `; steal ${((100 * (now.steal - before.steal)) / (now.all - before.all)).toFixed(0)} %` : "";
   };
 }
 

@@ -29,6 +29,7 @@ func facts() []byte {
 	put("The most strokes of a roll.", "maxStrokes", "number", groove.MaxStrokes)
 	put("Length of the header of a block of sound, bytes; see docs/live.md.", "headerBytes", "number", live.HeaderBytes)
 	put("Frames of a block of sound.", "blockFrames", "number", live.Block)
+	put("The most sound that is made ahead of what is played, frames, whole blocks.", "mostLead", "number", live.MostLead)
 	put("Meters on offer.", "meters", "string[]", transcribe.Meters)
 	put("Scales by what follows the root of a key: semitones above it.", "scales", "Record<string, number[]>", music.Modes())
 	put("The family of each key of General MIDI's percussion map.", "percussion", "Record<number, string>", sound.Percussion())

@@ -113,8 +113,8 @@ func (p pace) of(frames int64) int64 { return int64(float64(p) * float64(frames)
 // would let the browser run dry.
 const tooSlow = 0.6
 
-// whole is how far is made ahead, frames.
-func (s *Session) whole() int64 {
+// fullLead is how far is made ahead at most, frames.
+func (s *Session) fullLead() int64 {
 	if s.monitor == nil || s.pace > tooSlow {
 		return shortLead
 	}
@@ -122,12 +122,12 @@ func (s *Session) whole() int64 {
 }
 
 // gap is how far apart moments are, frames.
-func (s *Session) gap() int64 { return s.whole() / int64(s.moments.room-1) }
+func (s *Session) gap() int64 { return s.fullLead() / int64(s.moments.room-1) }
 
 // reach is how far ahead of what is played a change is made, frames.
 func (s *Session) reach() int64 {
 	if s.pace > tooSlow {
-		return s.whole()
+		return s.fullLead()
 	}
 	return leastReach + s.pace.of(s.gap()+2*Block)
 }
@@ -166,7 +166,7 @@ func (s *Session) often() int64 {
 
 // reserve is how much of what was made, now or before, is there for the browser at least,
 // frames: where there is less of it, so much is made at once.
-func (s *Session) reserve() int64 { return s.whole() * 2 / 5 / Block * Block }
+func (s *Session) reserve() int64 { return s.fullLead() * 2 / 5 / Block * Block }
 
 // low reports whether there is less than the reserve.
 func (s *Session) low() bool { return s.furthest-s.now() < s.reserve() }
@@ -272,5 +272,5 @@ func (s *Session) ahead() int64 {
 	}
 	const part = 0.4
 	grown := float64(max(s.now()-s.changed-s.often(), 0)) * max(1, part/float64(s.pace+1e-6))
-	return min(s.whole(), s.reach()+soon+int64(min(grown, mostLead)))
+	return min(s.fullLead(), s.reach()+soon+int64(min(grown, MostLead)))
 }

@@ -8,9 +8,11 @@ import "time"
 const (
 	shortLead = 24064 // 501 ms, of what sleeps, is too slow to be made anew or has few moments
 	firstLead = 72192 // 1.5 s
-	mostLead  = 96256
-	leadStep  = 4096 // more each time the browser ran dry
+	leadStep  = 4096  // more each time the browser ran dry
 )
+
+// MostLead is the most that is made ahead of what is played, frames at engine.Rate.
+const MostLead = 96256 // 2 s
 
 // patience is how long a change waits at most until it is made.
 const patience = 300 * time.Millisecond
@@ -49,7 +51,7 @@ func newLead() lead { return lead{frames: firstLead, stroke: leastStroke} }
 func (l *lead) heard(played int64, dry int, late int64) {
 	if dry > l.dry {
 		l.dry = dry
-		l.frames = min(l.frames+leadStep, mostLead)
+		l.frames = min(l.frames+leadStep, MostLead)
 	}
 	switch {
 	case late > 0:

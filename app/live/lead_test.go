@@ -12,10 +12,10 @@ func TestTheLeadGrowsWhereTheBrowserRanDry(t *testing.T) {
 	assert.EqualValues(t, firstLead, l.frames)
 	for i := range 40 {
 		l.heard(int64(2000+i), 1+i, 0)
-		assert.EqualValues(t, min(firstLead+(i+1)*leadStep, mostLead), l.frames)
+		assert.EqualValues(t, min(firstLead+(i+1)*leadStep, MostLead), l.frames)
 	}
 	l.heard(3000, 40, 0)
-	assert.EqualValues(t, mostLead, l.frames, "the same count is no news")
+	assert.EqualValues(t, MostLead, l.frames, "the same count is no news")
 }
 
 func TestStrokesAreMadeFurtherAheadWhereTheyCameTooLate(t *testing.T) {

@@ -38,7 +38,7 @@ func (s *Session) preroll(tick float64, asked int) {
 				break // an edit came in between
 			}
 			main := s.monitor.Engine
-			if !main.CountingIn() && e.Frame() >= main.Frame()-prerollChunk*Block {
+			if !main.CountingIn() && len(s.waits) == 0 && e.Frame() >= main.Frame()-prerollChunk*Block {
 				for e.Frame() < main.Frame() {
 					n := e.Ahead(Block)
 					e.Process(l[:n], r[:n])
@@ -53,9 +53,9 @@ func (s *Session) preroll(tick float64, asked int) {
 				return
 			}
 			behind := main.Frame() - e.Frame()
-			counting := main.CountingIn()
+			waits := main.CountingIn() || len(s.waits) > 0 // for its start, or for a change
 			s.mu.Unlock()
-			if counting && behind <= Block {
+			if waits && behind <= Block {
 				time.Sleep(10 * time.Millisecond)
 				continue
 			}

@@ -1,14 +1,22 @@
 import { alone, documentOf, expect, openView, test } from "./base.js";
 
+/** In the page: how far the output is behind the page's clock, ms: it grows where the output stumbles. */
+const outputBehind = () => performance.now() - (window as any).jubrakMonitor.context.currentTime * 1000;
+
 test("a take of the simulated controller becomes a reference that is measured", alone, async ({ page, server }) => {
   await openView(page, server, "reference");
   await page.getByRole("button", { name: "Tap in" }).click();
   const dialog = page.getByRole("dialog", { name: "Tap in" });
   await dialog.getByLabel("Played with").selectOption({ label: "simulated: Lazy laps, late hats" });
   await dialog.getByRole("button", { name: "2", exact: true }).click();
-  await dialog.getByRole("button", { name: "Record" }).click();
-  await expect(dialog.getByRole("status")).toContainText("count-in");
-  await expect(dialog.getByRole("button", { name: "Use as reference" })).toBeVisible();
+  // A take to a click that stumbles, on a machine that is held up, is played again.
+  for (let lost = 1e9, takes = 0; lost > 25 && takes < 5; takes++) {
+    await dialog.getByRole("button", { name: /^Record/ }).click();
+    await expect(dialog.getByRole("status")).toContainText("count-in");
+    const before = await page.evaluate(outputBehind);
+    await expect(dialog.getByRole("button", { name: "Use as reference" })).toBeVisible();
+    lost = (await page.evaluate(outputBehind)) - before;
+  }
   await dialog.getByRole("button", { name: "Use as reference" }).click();
   await expect(page.locator("[data-fact=reference]")).toContainText("90.0 BPM, 4/4");
   const doc = await documentOf(server, "Warm-up laps");

@@ -15,6 +15,9 @@ export const headerBytes: number = 48;
 /** Frames of a block of sound. */
 export const blockFrames: number = 256;
 
+/** The most sound that is made ahead of what is played, frames, whole blocks. */
+export const mostLead: number = 96256;
+
 /** Meters on offer. */
 export const meters: string[] = ["2/4","3/4","4/4","5/4","6/8","7/8","12/8"];
 

@@ -1,10 +1,10 @@
 // What is between the server's blocks and the ear: a ring of frames by their place since the
 // connection opened. A block whose place was filled before takes the place of what is not
 // played yet.
-import { blockFrames } from "../api/facts.gen";
+import { blockFrames, mostLead } from "../api/facts.gen";
 import type { Block } from "./wire";
 
-const ring = 1 << 17; // frames, 2.7 s
+const ring = 2 * mostLead; // frames
 
 /** Over how many frames what was made anew comes in. */
 export const fade = 240; // 5 ms
