@@ -63,7 +63,7 @@ export function paintStick(pen: CanvasRenderingContext2D, s: Stick, height: numb
     pen.lineTo(s.x + s.lean - 1.2, y);
     pen.fill();
   }
-  if (s.selected) ring(pen, s.x + s.lean, y, 9, 1.6, colourOf("var(--color-base-content)"));
+  if (s.selected) ring(pen, s.x + s.lean, y, 8, 1.6, colourOf("var(--color-base-content)"));
   if (s.hollow) stamp(pen, `hollow ${colour}`, 13, s.x + s.lean, y, (p) => ring(p, 0, 0, 5, 1.4, colour));
   else {
     const rim = colourOf(rimOf(s));

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { Analysis, Family, HeardHit, Info, Schemas } from "../../api/client";
 import { familyName, Glyph } from "../../parts/family";
-import { num } from "../../parts/format";
+import { count, num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { useProject } from "../../state/project";
 import { useRebuilding } from "../../state/rebuilding";
@@ -50,15 +50,15 @@ const sureness = (p: number | null) => (p === null ? "–" : `${num(p * 100, 0)}
 
 /** How sure bar one is; of a loop that is the same from a later beat, that it is. */
 const barOne = (a: Analysis) =>
-  (a.alike_beats !== null && a.facts.find((f) => f.id === "bar_one")?.text) || sureness(a.bar_one_confidence);
+  a.alike_beats !== null ? `same ${count(a.alike_beats, "beat")} later` : sureness(a.bar_one_confidence);
 
-/** The numbers: of time, of each family, of the sound. */
 /** What it is rebuilt of is chosen in Compare. */
 function rebuild() {
   useRebuilding.getState().choose(true);
   go(useProject.getState().state?.id ?? null, "compare");
 }
 
+/** The numbers: of time, of each family, of the sound. */
 function grouped(a: Analysis, anchor: string): Group[] {
   const of = (family: string): Row[] =>
     a.facts

@@ -85,7 +85,7 @@ test("of a loop that is the same from a later beat, bar one is no percentage", (
     alike_beats: 2,
     facts: [barOne],
   } as unknown as Analysis;
-  expect(draw(alike)).toMatch(/Bar one<.*same from 2.beats later/);
+  expect(draw(alike), "short: its cell does not wrap").toMatch(/Bar one<.*>same 2 beats later</);
   expect(draw({ ...analysis, bar_one_confidence: 0.91, alike_beats: null } as unknown as Analysis)).toContain(
     "91 % sure",
   );
