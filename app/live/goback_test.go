@@ -153,6 +153,7 @@ func TestEveryActGoesBack(t *testing.T) {
 
 // Edits that follow each other faster than they are heard: each is made on the ones before.
 func TestEditsInARow(t *testing.T) {
+	inFull(t)
 	s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
 	s.take(&Message{Type: "play"})
 	b.play(s, 40000)
@@ -174,6 +175,7 @@ func TestEditsInARow(t *testing.T) {
 
 // The moments that are kept stay within their bound, and there is always one to go back to.
 func TestMomentsCoverTheLead(t *testing.T) {
+	inFull(t)
 	s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
 	s.take(&Message{Type: "play"})
 	for range 300 {
@@ -300,6 +302,7 @@ func TestAChangeWaits(t *testing.T) {
 
 // Two pads that are struck together are heard together, however far ahead sound was made.
 func TestStrokesThatComeTogetherAreHeardTogether(t *testing.T) {
+	inFull(t)
 	played := func(strokes ...string) []float32 {
 		s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
 		s.take(&Message{Type: "play"})

@@ -151,7 +151,7 @@ func TestOverTheWire(t *testing.T) {
 	}
 	assert.Greater(t, heard, 0.05)
 	assert.Equal(t, uint32(2), version, "the edit reached the open monitor")
-	require.NoError(t, conn.Close(websocket.StatusNormalClosure, ""))
+	require.NoError(t, conn.CloseNow()) // as a browser that is gone
 	assert.Eventually(t, func() bool { hub.mu.Lock(); defer hub.mu.Unlock(); return len(hub.sessions) == 0 }, 5*time.Second, 5*time.Millisecond)
 }
 

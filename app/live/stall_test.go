@@ -14,6 +14,7 @@ import (
 // more than it has room for; an edit of that time is heard when it goes on, and all that it
 // hears is what a browser without a pause would have heard.
 func TestABrowserThatStallsGoesOn(t *testing.T) {
+	inFull(t)
 	for name, pause := range map[string]time.Duration{"a moment": 300 * time.Millisecond, "an hour": time.Hour} {
 		now := time.Now()
 		s, b := newSession(rich(t).Song(nil), 1, nil), &browser{}
