@@ -59,7 +59,7 @@ test("Firefox: a page that is held for longer than the lead does not starve the 
   await press(page, "Play");
   await page.waitForFunction(() => (window as any).jubrakMonitor.streams, { timeout: 60_000 });
   await expect.poll(() => peak(page)).toBeGreaterThan(0.05);
-  expect(await page.evaluate(playsWhileHeld)).toBeGreaterThan(0.9);
+  expect(await page.evaluate(playsWhileHeld)).toBeGreaterThan(0.75);
 });
 
 test("Firefox: a click on a number box goes into it", alone, async ({ firefox, server }) => {

@@ -10,7 +10,7 @@ test("a take of the simulated controller becomes a reference that is measured", 
   await dialog.getByLabel("Played with").selectOption({ label: "simulated: Lazy laps, late hats" });
   await dialog.getByRole("button", { name: "2", exact: true }).click();
   // A take to a click that stumbles, on a machine that is held up, is played again.
-  for (let lost = 1e9, takes = 0; lost > 25 && takes < 5; takes++) {
+  for (let lost = 1e9, takes = 0; lost > 25 && takes < 8; takes++) {
     await dialog.getByRole("button", { name: /^Record/ }).click();
     await expect(dialog.getByRole("status")).toContainText("count-in");
     const before = await page.evaluate(outputBehind);

@@ -54,6 +54,7 @@ export const keyList = {
   },
   groove: {
     cursor: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "Move the cursor by one step" },
+    ends: { keys: ["Home", "End"], shown: "Home, End", does: "To the beginning, to the end of the row" },
     reach: {
       keys: ["Shift+ArrowLeft", "Shift+ArrowRight"],
       shown: "Shift ← →",
@@ -123,6 +124,7 @@ export const keyList = {
   },
   arrange: {
     cursor: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "The cursor by a bar" },
+    ends: { keys: ["Home", "End"], shown: "Home, End", does: "To the beginning, to the last bar" },
     sections: {
       keys: ["Shift+ArrowLeft", "Shift+ArrowRight"],
       shown: "Shift ← →",
@@ -140,6 +142,7 @@ export const keyList = {
   },
   reference: {
     hits: { keys: ["ArrowLeft", "ArrowRight"], shown: "← →", does: "The hit before, the next hit" },
+    ends: { keys: ["Home", "End"], shown: "Home, End", does: "The first hit, the last hit" },
     weigh: {
       keys: [...both("ArrowUp"), ...both("ArrowDown")],
       shown: "↑ ↓",

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { axisOf, firstAt, following, held, scrolled, zoomed } from "./axis";
+import { axisOf, firstAt, following, held, scrolled, sighted, zoomed } from "./axis";
 
 const limits = { from: 0, to: 64, least: 0.25 };
 
@@ -40,6 +40,19 @@ test("what plays is followed by the page, and gone back to", () => {
   expect(next.from).toBeCloseTo(11.66, 9);
   expect(following(next, 11.95, limits)).toBe(next);
   expect(following(next, 0, limits).from, "the loop begins anew").toBe(0);
+});
+
+test("a cursor that is moved out of sight is brought back, from either side", () => {
+  const view = { from: 8, to: 12 };
+  expect(sighted(view, 8, limits)).toBe(view);
+  expect(sighted(view, 11.99, limits)).toBe(view);
+  for (const t of [0, 7.75, 12, 30, 63.75]) {
+    const next = sighted(view, t, limits);
+    expect(next.to - next.from).toBeCloseTo(4, 9);
+    expect(next.from, `${t}`).toBeLessThanOrEqual(t);
+    expect(next.to, `${t}`).toBeGreaterThan(t);
+  }
+  expect(sighted(view, 7.75, limits).from, "what lies before it is seen").toBeLessThan(5);
 });
 
 test("search finds the first that is on show", () => {

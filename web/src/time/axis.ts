@@ -64,6 +64,14 @@ export function following(view: View, time: number, l: Limits): View {
   return held({ from: time - span * 0.06, to: time + span * 0.94 }, l);
 }
 
+/** Where a view goes to show a moment that a key moved to; the same view where it does. */
+export function sighted(view: View, time: number, l: Limits): View {
+  if (time >= view.to) return following(view, time, l);
+  if (time >= view.from) return view;
+  const span = view.to - view.from;
+  return held({ from: time - span * 0.94, to: time + span * 0.06 }, l);
+}
+
 /** The first of sorted times that is at least a time; binary search. */
 export function firstAt<T>(list: readonly T[], timeOf: (item: T) => number, time: number): number {
   let low = 0;

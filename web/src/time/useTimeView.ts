@@ -3,7 +3,7 @@
 import { useCallback, useEffect, useRef } from "react";
 import { create } from "zustand";
 import { monitor, useMonitor } from "../live/monitor";
-import { type Axis, following, held, type Limits, scrolled, type View, zoomed } from "./axis";
+import { type Axis, following, held, type Limits, scrolled, sighted, type View, zoomed } from "./axis";
 
 interface Views {
   views: Record<string, View>;
@@ -31,6 +31,8 @@ export interface TimeView {
   /** Scrolls by parts of what is on show. */
   page: (by: number) => void;
   scroll: (by: number) => void;
+  /** Brings a moment into sight; the same function for as long as the view is there. */
+  reveal: (time: number) => void;
 }
 
 /** The view called key, of what limits bound, which begins as start. */
@@ -47,6 +49,7 @@ export function useTimeView(key: string, limits: Limits, start: View): TimeView 
     },
     [key],
   );
+  const reveal = useCallback((at: number) => change((v, l) => sighted(v, at, l)), [change]);
   return {
     view,
     limits,
@@ -55,6 +58,7 @@ export function useTimeView(key: string, limits: Limits, start: View): TimeView 
     zoom: (by, around) => change((v, l) => zoomed(v, by, around ?? (v.from + v.to) / 2, l)),
     page: (by) => change((v, l) => scrolled(v, by * (v.to - v.from), l)),
     scroll: (by) => change((v, l) => scrolled(v, by, l)),
+    reveal,
   };
 }
 

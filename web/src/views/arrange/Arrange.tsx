@@ -54,7 +54,7 @@ export function Arrange({ state }: { state: State }) {
   const drop = useDropBacking();
   useEffect(() => chooseIn(state.id), [state.id]);
   useWhatPlays(true);
-  useArrangeKeys();
+  useArrangeKeys(time.reveal);
   useEffect(() => {
     if (!doc.arrangement.sections.some((s) => s.id === chosen.section))
       chosen.set({ section: doc.arrangement.sections[0]?.id ?? "" });
@@ -158,7 +158,8 @@ function BusLanes({ name, children }: { name: string; children: React.ReactNode[
   );
 }
 
-function useArrangeKeys() {
+/** Reveal brings the cursor into sight. */
+function useArrangeKeys(reveal: (tick: number) => void) {
   const now = () => {
     const c = useArrange.getState();
     const { state, edit } = useProject.getState();
@@ -173,21 +174,33 @@ function useArrangeKeys() {
     const to = i + by;
     if (section && to >= 0 && to < sections.length) edit([{ op: "section.move", section: section.id, to }]);
   };
+  const go = (cursor: number) => {
+    now().c.set({ cursor, range: null });
+    reveal(cursor);
+  };
   const step = (by: number) => {
     const { c } = now();
     const f = facts.current;
     if (!f) return;
     const bar = barAt(f, c.cursor);
     const on = f.bars[bar]?.tick === Math.round(c.cursor) || by > 0 ? bar + by : bar;
-    c.set({ cursor: f.bars[Math.min(Math.max(on, 0), f.bars.length - 2)]?.tick ?? 0, range: null });
+    go(f.bars[Math.min(Math.max(on, 0), f.bars.length - 2)]?.tick ?? 0);
   };
   useKeys("arrange", {
     cursor: (e) => step(e.key === "ArrowLeft" ? -1 : 1),
+    ends: (e) => {
+      const bars = facts.current?.bars ?? [];
+      const bar = bars[e.key === "Home" ? 0 : bars.length - 2];
+      if (bar) go(bar.tick);
+    },
     sections: (e) => {
       const { c, sections, i } = now();
       const next = sections[Math.min(Math.max(i + (e.key === "ArrowLeft" ? -1 : 1), 0), sections.length - 1)];
       const span = facts.current?.spans.find((s) => s.section === next?.id);
-      if (next) c.set({ section: next.id, over: null, panel: "section", cursor: span?.from ?? c.cursor });
+      if (!next) return;
+      const cursor = span?.from ?? c.cursor;
+      c.set({ section: next.id, over: null, panel: "section", cursor });
+      reveal(cursor);
     },
     from: () => playFrom(now().c.cursor),
     loop: () => {

@@ -128,6 +128,7 @@ export function Groove({ state }: { state: State }) {
                     grid={g.lanes[laneOf.get(v.id) ?? -1]?.grid ?? 0}
                     families={families}
                     differs={differ.get(v.id)}
+                    onReveal={time.reveal}
                     onBox={setBox}
                   />
                   {panels.ladder === v.id && (

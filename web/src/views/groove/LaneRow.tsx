@@ -38,6 +38,8 @@ interface Lane {
   families: Record<string, Family>;
   /** How the row differs from the first of the other variations. */
   differs: Differs | undefined;
+  /** Brings a tick into sight. */
+  onReveal: (tick: number) => void;
   /** The box that is being drawn over the rows; null when it is done. */
   onBox: (box: Box | null) => void;
 }
@@ -65,6 +67,7 @@ const Row = memo(function Row({
   grid,
   families,
   differs,
+  onReveal,
   onBox,
   onRow,
 }: Lane & { onRow: (row: HTMLDivElement | null) => void }) {
@@ -122,7 +125,7 @@ const Row = memo(function Row({
       alone,
     ],
   );
-  const keys = laneKeys(voice.id, axis, stepTicks, lasts);
+  const keys = laneKeys(voice.id, axis, stepTicks, lasts, onReveal);
   const behind = shadows.filter((s) => s.tick >= axis.from && s.tick < axis.to).length;
   return (
     <div

@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { fireEvent, screen } from "@testing-library/react";
+import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { beforeEach, expect, test, vi } from "vitest";
 import type { State } from "../../api/client";
 import { monitor } from "../../live/monitor";
@@ -25,6 +25,7 @@ function lane(state: State = projectOf()) {
   const at = doc.groove.lanes.findIndex((l) => l.voice === "kick");
   const axis = grooveAxis(doc, { from: 0, to: 3840 }, 800);
   const boxes: unknown[] = [];
+  const revealed: number[] = [];
   const voice = doc.kit.voices.find((v) => v.id === "kick");
   const hits = doc.groove.lanes[at]?.hits ?? [];
   if (!voice || !hits[0]) throw new Error("no kick");
@@ -42,6 +43,7 @@ function lane(state: State = projectOf()) {
       grid={0}
       families={{}}
       differs={undefined}
+      onReveal={(tick) => revealed.push(tick)}
       onBox={(b) => boxes.push(b)}
     />,
     state,
@@ -49,7 +51,16 @@ function lane(state: State = projectOf()) {
   const canvas = screen.getByRole("group").querySelector("canvas");
   if (!canvas) throw new Error("no canvas");
   const hit = hits[0];
-  return { ...drawn, canvas, axis, hit, boxes, x: axis.x(hit.tick), y: headY(hit.velocity, rowHeight) };
+  return {
+    ...drawn,
+    canvas,
+    axis,
+    hit,
+    boxes,
+    revealed,
+    x: axis.x(hit.tick),
+    y: headY(hit.velocity, rowHeight),
+  };
 }
 
 const down = (el: Element, x: number, y: number, more = {}) =>
@@ -112,4 +123,17 @@ test("with the tool that selects a box is drawn, and what is in it is selected",
   up(l.canvas, l.x - 20, rowHeight);
   expect(l.boxes.at(-1), "the box is gone").toBeNull();
   expect(l.edits).toEqual([]);
+});
+
+test("Home and End put the cursor on the first and the last step, in sight", async () => {
+  const l = lane();
+  const row = screen.getByRole("group");
+  row.focus();
+  await l.user.keyboard("{End}");
+  await waitFor(() => expect(useSelection.getState().tick).toBe(l.axis.total - 240));
+  await l.user.keyboard("{Home}");
+  await waitFor(() => expect(useSelection.getState().tick).toBe(0));
+  await l.user.keyboard("{ArrowLeft}"); // round
+  await waitFor(() => expect(useSelection.getState().tick).toBe(l.axis.total - 240));
+  expect(l.revealed).toEqual([l.axis.total - 240, 0, l.axis.total - 240]);
 });

@@ -17,7 +17,14 @@ interface Now {
   picked: { voice: string; hit: string }[];
 }
 
-export function laneKeys(voice: string, axis: Axis, stepTicks: number, lasts: number) {
+/** Reveal brings the cursor into sight. */
+export function laneKeys(
+  voice: string,
+  axis: Axis,
+  stepTicks: number,
+  lasts: number,
+  reveal: (tick: number) => void,
+) {
   const set = (s: Parameters<ReturnType<typeof useSelection.getState>["set"]>[0]) =>
     useSelection.getState().set(s);
   const act = (edits: (now: Now, e: KeyboardEvent) => Edit[]) => (e: KeyboardEvent) => {
@@ -43,19 +50,23 @@ export function laneKeys(voice: string, axis: Axis, stepTicks: number, lasts: nu
       ? Object.entries(values).map(([number, value]) => ({ op: "hit.set", hits, number, value }))
       : [];
   const sideways = (e: KeyboardEvent) => (e.key === "ArrowLeft" ? -1 : 1);
-  const step = (reach: boolean) =>
+  const go = (to: (e: KeyboardEvent) => number, reach = false) =>
     act(({ state }, e) => {
       const sel = useSelection.getState();
-      const tick = (Math.round(sel.tick / stepTicks + sideways(e)) * stepTicks + lasts) % lasts;
+      const tick = to(e);
       const there = laneOf(state, voice).find((h) => h.tick === tick);
       const one = there ? [{ voice, hit: there.id }] : [];
       const others = sel.hits.filter((s) => s.voice !== voice || s.hit !== there?.id);
       set({ voice, tick, hits: reach ? [...others, ...one] : one });
+      reveal(tick);
       return [];
     });
+  const aside = (e: KeyboardEvent) =>
+    (Math.round(useSelection.getState().tick / stepTicks + sideways(e)) * stepTicks + lasts) % lasts;
   return rowKeys("groove", {
-    cursor: step(false),
-    reach: step(true),
+    cursor: go(aside),
+    ends: go((e) => (e.key === "Home" ? 0 : lasts - stepTicks)),
+    reach: go(aside, true),
     rows: (e) => {
       const rows = [...document.querySelectorAll<HTMLElement>("[data-lane]")];
       const at = rows.findIndex((r) => r.dataset.lane === voice);
@@ -72,7 +83,9 @@ export function laneKeys(voice: string, axis: Axis, stepTicks: number, lasts: nu
     nudge: act(({ picked }, e) => by("nudge_ms", picked, sideways(e) * (e.shiftKey ? 0.2 : 1))),
     move: act(({ picked }, e) => {
       const ticks = sideways(e) * stepTicks;
-      set({ tick: clamp(useSelection.getState().tick + ticks, 0, lasts - stepTicks) });
+      const tick = clamp(useSelection.getState().tick + ticks, 0, lasts - stepTicks);
+      set({ tick });
+      reveal(tick);
       return picked.length > 0 ? [{ op: "hit.move", hits: picked, ticks }] : [];
     }),
     copy: act(({ state }) => {

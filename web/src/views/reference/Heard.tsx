@@ -80,6 +80,11 @@ export function Heard({
   useEffect(() => {
     if (selected && !hit) setSelected("");
   }, [selected, hit]);
+  const select = (id: string) => {
+    setSelected(id);
+    const chosen = analysis.hits.find((h) => h.id === id);
+    if (chosen) view.reveal(chosen.time_s);
+  };
   const show = (bar: number, n = span) =>
     view.show(
       viewOfBars(analysis, Math.max(Math.min(bar, bars - n), earliest), Math.min(n, bars - earliest)),
@@ -309,7 +314,7 @@ export function Heard({
                           width={width}
                           scale={scale}
                           selected={selected}
-                          onSelect={setSelected}
+                          onSelect={select}
                           onAdd={(time_s, velocity) => correct({ kind: "add", time_s, velocity, family: f })}
                           onDrop={(id) => correct({ kind: "delete", hit: id })}
                           onMove={(id, time_s) => correct({ kind: "move", hit: id, time_s })}

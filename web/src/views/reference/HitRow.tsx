@@ -114,6 +114,10 @@ export function HitRow(p: {
       const next = hits[clamp(at + (e.key === "ArrowRight" ? 1 : -1), 0, hits.length - 1)];
       if (next) p.onSelect(next.id);
     },
+    ends: (e) => {
+      const end = hits.at(e.key === "Home" ? 0 : -1);
+      if (end) p.onSelect(end.id);
+    },
     weigh: (e) => {
       if (!chosen) return;
       const now = latest(chosen);

@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { act, cleanup, renderHook } from "@testing-library/react";
+import { act, cleanup, renderHook, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { monitor } from "../../live/monitor";
 import { useTake } from "./useTake";
@@ -37,8 +37,23 @@ test("strokes are counted from the click as it was when they fell", async () => 
   }
   clock.mockReturnValue(4200);
   act(() => monitor.watch?.(report(4070 / 6000), 4200));
-  expect(result.current.recording).toBe(false);
+  await waitFor(() => expect(result.current.recording).toBe(false));
   expect(result.current.hits.map((h) => h.time_s)).toEqual([expect.closeTo(0, 6), expect.closeTo(1.5, 6)]);
+});
+
+test("strokes of a page that was held, which come after the report of the end, count", async () => {
+  const { result } = renderHook(() => useTake(how));
+  act(() => void result.current.record());
+  await act(async () => begin(true));
+  const clock = vi.spyOn(performance, "now");
+  for (const at of [0, 10, 20, 4200]) {
+    clock.mockReturnValue(at);
+    act(() => monitor.watch?.(report(at / 6000), at));
+  }
+  act(() => result.current.strike({ family: "kick", velocity: 100, at: 3500 }));
+  act(() => result.current.strike({ family: "kick", velocity: 100, at: 4010 })); // after the end
+  await waitFor(() => expect(result.current.recording).toBe(false));
+  expect(result.current.hits.map((h) => h.time_s)).toEqual([expect.closeTo(1.5, 6)]);
 });
 
 test("a take that is given up before the click begins leaves nothing behind", async () => {

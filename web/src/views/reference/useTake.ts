@@ -6,6 +6,9 @@ import { listenToMIDI, playBack, type Stroke, takes } from "../../standin/contro
 import { useProject } from "../../state/project";
 import { ClickClock, type Tapped } from "./clock";
 
+/** How long the end of a take waits for strokes that were made before it, ms: a page that is held brings them late. */
+const arriving = 120;
+
 interface How {
   /** BPM of the click. */
   tempo: number;
@@ -95,11 +98,18 @@ export function useTake({ tempo, beats, bars, late, from, voices }: How) {
     const c = new ClickClock((bars + 2) * beats * beat, output);
     clock.current = c;
     let played = false;
+    let over = false;
     monitor.watch = (r, at) => {
-      if (!r.studying) return;
+      if (!r.studying || over) return;
       c.hear(r.position, at);
       const start = c.start() ?? at;
       const now = (performance.now() - start) / 1000;
+      if (now >= total) {
+        over = true;
+        const ending = setTimeout(() => finish.current(true), arriving);
+        stops.current.push(() => clearTimeout(ending));
+        return;
+      }
       const at0 = Math.floor(now / beat);
       setCount(
         at0 < beats
@@ -119,7 +129,6 @@ export function useTake({ tempo, beats, bars, late, from, voices }: How) {
             ),
           );
       }
-      if (now >= total) finish.current(true);
     };
     if (from === "midi") {
       try {
