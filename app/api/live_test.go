@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jubrak/app/jobs"
 	"jubrak/app/live"
 	"jubrak/app/service"
 	"jubrak/core/project"
@@ -71,9 +72,7 @@ func TestAnEditIsHeardBeforeItIsSaved(t *testing.T) {
 	isLoud := func(block []byte) bool { return peakOf(block) > 0.1 }
 	m.hears(isLoud)
 
-	other, err := sql.Open("sqlite3", "file:"+filepath.Join(c.dir, "jubrak.db")+"?_txlock=immediate")
-	require.NoError(t, err)
-	defer func() { _ = other.Close() }()
+	other := writerOf(t, c)
 	writing, err := other.Begin() // nothing is saved until it ends
 	require.NoError(t, err)
 	saved := make(chan int, 1)
@@ -98,6 +97,43 @@ func TestAnEditIsHeardBeforeItIsSaved(t *testing.T) {
 		}
 		return quiet > 3*48000/live.Block // longer than the groove
 	})
+}
+
+// The reference that an edit chooses is what plays, however long the disk takes to save the edit:
+// it is prepared from what is saved.
+func TestAReferenceIsPreparedOnceItIsSaved(t *testing.T) {
+	if testing.Short() {
+		t.Skip("listens to a recording")
+	}
+	c := start(t)
+	st := c.create()
+	_, job, _ := c.upload(st.ID, "Rink take.flac", fixture(t))
+	job = c.wait(job.ID)
+	require.Equal(t, jobs.Done, job.Status, job.Error)
+	require.Equal(t, 200, c.call("GET", "/api/projects/"+st.ID, nil, &st))
+	choose := func(reference string) int {
+		return c.edit("/api/projects/"+st.ID, EditRequest{Base: st.Version, Edits: project.Edits{project.ActivateReference{Reference: reference}}}, &st)
+	}
+	require.Equal(t, 200, choose(""))
+	ctx, cancel := context.WithTimeout(context.Background(), 60*time.Second)
+	defer cancel()
+	m := monitorOf(ctx, t, c, st.ID)
+	m.say(`{"type":"source","source":"reference"}`)
+	m.say(`{"type":"play","tick":0}`)
+	other := writerOf(t, c)
+	writing, err := other.Begin() // nothing is saved until it ends
+	require.NoError(t, err)
+	time.AfterFunc(time.Second, func() { assert.NoError(t, writing.Commit()) }) // longer than preparing waits
+	require.Equal(t, 200, choose(job.Result))
+	m.hears(func(block []byte) bool { return peakOf(block) > 0.01 })
+}
+
+// writerOf is another program that writes to the data folder's database.
+func writerOf(t *testing.T, c *client) *sql.DB {
+	other, err := sql.Open("sqlite3", "file:"+filepath.Join(c.dir, "jubrak.db")+"?_txlock=immediate")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = other.Close() })
+	return other
 }
 
 // heard is a monitor that a test plays at.
