@@ -23,6 +23,22 @@ export function ofTheSame<T>(key: readonly unknown[], parts: number) {
     query && key.slice(0, parts).every((k, i) => query.queryKey[i] === k) ? before : undefined;
 }
 
+const lately = new Map<string, { content: string; changes: number }>();
+
+/**
+ * How often what an answer depends on has changed, which stands for it in a key. What comes
+ * back, as by an undo, is asked for anew: the server answers of what it has then, and an answer
+ * that was on its way at a change may be of what came after.
+ */
+export function changesOf(what: string, content: unknown): number {
+  const now = JSON.stringify(content) ?? "";
+  const last = lately.get(what);
+  if (last?.content === now) return last.changes;
+  const changes = (last?.changes ?? 0) + 1;
+  lately.set(what, { content: now, changes });
+  return changes;
+}
+
 export const useInfo = () =>
   useQuery({ queryKey: ["info"], queryFn: api.info, staleTime: Number.POSITIVE_INFINITY });
 
@@ -35,7 +51,8 @@ export const useActiveReference = () =>
 export function useAnalysis() {
   const id = useProject((p) => p.state?.id) ?? "";
   const ref = useActiveReference();
-  const queryKey = ["analysis", id, ref?.id, ref?.corrections] as const;
+  const changes = changesOf(`analysis ${id} ${ref?.id}`, ref?.corrections);
+  const queryKey = ["analysis", id, ref?.id, changes] as const;
   return useQuery({
     queryKey,
     queryFn: () => api.analysis(id, ref?.id ?? ""),
@@ -53,7 +70,8 @@ export function useDrums(reference: string) {
   const client = useQueryClient();
   const id = useProject((p) => p.state?.id) ?? "";
   const ref = useProject((p) => p.state?.document.references.find((r) => r.id === reference));
-  const queryKey = ["drums", id, reference, ref?.corrections, ref?.drums] as const;
+  const changes = changesOf(`drums ${id} ${reference}`, [ref?.corrections, ref?.drums]);
+  const queryKey = ["drums", id, reference, changes] as const;
   return useQuery<Schemas["DrumSet"], Error, Schemas["DrumSet"], readonly unknown[]>({
     queryKey,
     queryFn: async () => {
@@ -129,8 +147,8 @@ export function useVoiceSound(voice: string, zoom = 1) {
   const id = state?.id ?? "";
   const found = state?.document.kit.voices.find((v) => v.id === voice);
   const made = found?.layers;
-  const targets = state?.document.targets;
-  const queryKey = ["sound", id, voice, made, targets, zoom] as const;
+  const changes = changesOf(`sound ${id} ${voice}`, [made, state?.document.targets]);
+  const queryKey = ["sound", id, voice, changes, zoom] as const;
   return useQuery<VoiceSound, Error, VoiceSound, readonly unknown[]>({
     queryKey,
     queryFn: ({ signal }) => api.voiceSound(id, voice, zoom, signal),
@@ -216,7 +234,7 @@ export function useOutline(enabled: boolean) {
   const id = useProject((p) => p.state?.id ?? "");
   const ref = useActiveReference();
   return useQuery({
-    queryKey: ["outline", id, ref?.id, ref?.corrections],
+    queryKey: ["outline", id, ref?.id, changesOf(`outline ${id} ${ref?.id}`, ref?.corrections)],
     queryFn: () => api.outline(id, ref?.id ?? ""),
     enabled: enabled && id !== "" && ref?.kind === "audio",
     retry: false,
@@ -289,7 +307,7 @@ export function useMix() {
 export function useVoiceFacts() {
   const state = useProject((p) => p.state);
   const id = state?.id ?? "";
-  const queryKey = ["voices", id, state?.document.kit.voices] as const;
+  const queryKey = ["voices", id, changesOf(`voices ${id}`, state?.document.kit.voices)] as const;
   return useQuery<Schemas["VoiceFactList"], Error, Schemas["VoiceFactList"], readonly unknown[]>({
     queryKey,
     queryFn: () => api.voices(id),

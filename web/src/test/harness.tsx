@@ -52,7 +52,7 @@ export function serve(answers: Answers): Call[] {
     calls.push(call);
     const table: Answers = { "GET /api/info": info, ...answers };
     const found = table[`${call.method} ${path.split("?")[0]}`];
-    const answer = typeof found === "function" ? found(call) : found;
+    const answer = await (typeof found === "function" ? found(call) : found);
     if (answer instanceof Refusal)
       return Response.json(
         { error: { code: "refused", message: answer.message } },

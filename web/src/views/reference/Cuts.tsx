@@ -8,14 +8,14 @@ import { familyName, Glyph, hue } from "../../parts/family";
 import { noteText, num } from "../../parts/format";
 import { SmallWave } from "../../parts/SmallWave";
 import { useProject } from "../../state/project";
-import { ofTheSame } from "../../state/queries";
+import { changesOf, ofTheSame } from "../../state/queries";
 
 export function Cuts({ analysis, reference }: { analysis: Analysis; reference: string }) {
   const state = useProject((s) => s.state);
   const edit = useProject((s) => s.edit);
   const addLayer = useProject((s) => s.addLayer);
   const id = state?.id ?? "";
-  const queryKey = ["slices", id, reference, analysis.hits] as const;
+  const queryKey = ["slices", id, reference, changesOf(`slices ${id} ${reference}`, analysis.hits)] as const;
   const { data, error } = useQuery({
     queryKey,
     queryFn: () => api.slices(id, reference),
