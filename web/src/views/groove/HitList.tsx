@@ -21,24 +21,36 @@ export const inWords = (p: Placed, beats: number) =>
 /** The most hits that are listed; of more the row reports only their number. */
 const most = 64;
 
-/** The hits on show as a list, for who cannot see the canvas; each stands where its head is. */
-export const HitList = memo(function HitList(p: {
+interface Listed {
   shown: Placed[];
   beats: number;
   selected: Set<string>;
   name: string;
-}) {
-  const shown = useSettled(p.shown, 150); // a drag and the wheel are not held up by it
+}
+
+/**
+ * The hits on show as a list, for who cannot see the canvas; each stands where its head is. It
+ * follows once they rest, so that a drag and the wheel are not held up by it.
+ */
+export function HitList(p: Listed) {
+  return <List {...p} shown={useSettled(p.shown, 150)} />;
+}
+
+const List = memo(function List({ shown, beats, selected, name }: Listed) {
   return (
-    <ul className="pointer-events-none absolute inset-0 opacity-0" aria-label={`Hits of ${p.name} on show`}>
+    <ul
+      // Items of one cell with margins, not placed absolutely: a browser keeps layers for those.
+      className="pointer-events-none absolute inset-0 grid grid-cols-[0] grid-rows-[0] opacity-0"
+      aria-label={`Hits of ${name} on show`}
+    >
       {shown.slice(0, most).map((s) => (
         <HitItem
           key={s.hit.id}
           id={s.hit.id}
           x={Math.round(s.x * 10) / 10}
           y={headY(s.hit.velocity, rowHeight)}
-          text={inWords(s, p.beats)}
-          selected={p.selected.has(s.hit.id)}
+          text={inWords(s, beats)}
+          selected={selected.has(s.hit.id)}
         />
       ))}
     </ul>
@@ -55,8 +67,8 @@ const HitItem = memo(function HitItem(p: {
   return (
     <li
       data-hit={p.id}
-      className="absolute h-[10px] w-[10px] whitespace-nowrap"
-      style={{ left: p.x - 5, top: p.y - 5 }}
+      className="[grid-area:1/1] h-[10px] w-[10px] whitespace-nowrap"
+      style={{ marginLeft: p.x - 5, marginTop: p.y - 5 }}
     >
       {p.text}
       {p.selected && ", selected"}

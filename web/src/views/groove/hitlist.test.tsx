@@ -24,7 +24,7 @@ test("the hits on show are listed where their heads stand, and which are selecte
   show(<HitList shown={[placed(0), placed(1)]} beats={4} selected={new Set(["h1"])} name="Kick" />);
   const items = within(screen.getByRole("list", { name: "Hits of Kick on show" })).getAllByRole("listitem");
   expect(items.map((i) => i.textContent?.endsWith(", selected"))).toEqual([false, true]);
-  expect(items[1]?.style.left).toBe("5px");
+  expect(items[1]?.style.marginLeft).toBe("5px");
 });
 
 test("of thousands of hits the first are listed", () => {
