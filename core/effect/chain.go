@@ -17,7 +17,11 @@ type slot struct {
 	mix       ramp
 	dry       Delay // what went in, as late as what comes out
 	sides     midSide
-	leftRight [2][MaxBlock]float64
+	leftRight *[2][MaxBlock]float64 `state:"-"`
+}
+
+func newSlot(k *Kind, rate float64, values []float64) slot {
+	return slot{of: k.make(rate), kind: k, values: values, sides: newMidSide(), leftRight: new([2][MaxBlock]float64)}
 }
 
 // NewChain makes effects ready at a rate. Effects that are off are left out; places
@@ -33,7 +37,7 @@ func NewChain(effects []Effect, rate float64, moved ...string) (c *Chain, places
 		}
 		places[i] = len(c.slots)
 		c.stereo = c.stereo || !k.Alike
-		c.slots = append(c.slots, slot{of: k.make(rate), kind: k, values: effects[i].list(k)})
+		c.slots = append(c.slots, newSlot(k, rate, effects[i].list(k)))
 		if f, ok := c.slots[len(c.slots)-1].of.(keepsLatency); ok && slices.Contains(moved, effects[i].ID) {
 			f.keepLatency()
 		}

@@ -21,8 +21,10 @@ func channelsParam() param.Param {
 type midSide struct {
 	part  int
 	other Delay
-	memo  [2][MaxBlock]float64
+	memo  *[2][MaxBlock]float64 `state:"-"`
 }
+
+func newMidSide() midSide { return midSide{memo: new([2][MaxBlock]float64)} }
 
 func (m *midSide) tune(part, latency int) {
 	m.part = part

@@ -83,7 +83,8 @@ func NewRack(effects []Effect, rate float64, in Context) *Rack {
 		if k == nil {
 			continue
 		}
-		p := place{slot: &slot{of: k.make(rate), kind: k, values: s.list(k)}, fx: *s, rest: true}
+		made := newSlot(k, rate, s.list(k))
+		p := place{slot: &made, fx: *s, rest: true}
 		p.glide.now = slices.Clone(p.values[:len(p.values)-1])
 		if f, ok := p.of.(forked); ok {
 			for j, path := range f.racks() {
@@ -443,7 +444,7 @@ func (p *place) run(b Block, keys Keys, c Clock, silent bool) bool {
 	full := p.mix.left == 0 && p.mix.now == 1
 	var dry Block
 	if !full || p.dry.Frames() > 0 {
-		dry = within(&p.leftRight, b)
+		dry = within(p.leftRight, b)
 		copy(dry.Left, b.Left)
 		copy(dry.Right, b.Right)
 		p.dry.Run(dry)

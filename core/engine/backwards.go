@@ -147,7 +147,7 @@ func (e *Engine) rewind(s scheduled) {
 	}
 	e.born++
 	n := e.notes[slot]
-	n.note = synth.Note{}
+	n.note.Stop()
 	n.voice, n.born, n.glide = s.voice, e.born, 0
 	e.voices[s.voice].rumbled = 0
 	n.back = playback{of: s.back, at: s.skip, gain: audio.Gain(40 * math.Log10(float64(s.velocity)/float64(s.back.velocity)))}

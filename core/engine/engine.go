@@ -86,6 +86,7 @@ func New(rate int) *Engine {
 	slots := make([]slot, polyphony)
 	for i := range slots {
 		e.notes[i] = &slots[i]
+		slots[i].note.Ready()
 	}
 	return e
 }

@@ -28,8 +28,10 @@ type Note struct {
 	voice      *Voice // nil: silent
 	level      float64
 	semitones  float64
-	layers     [sound.MaxLayers]sounding
-	cut, cutBy float64 // fade level and its step per frame once cut
+	layers     [sound.MaxLayers]*sounding
+	levels     [sound.MaxLayers]float64 // by the hit's velocity
+	loudest    [sound.MaxLayers]float64 // peaks of the layers' runs so far
+	cut, cutBy float64                  // fade level and its step per frame once cut
 	// What a hit's length asks for: frames until it ends, 0 for no end, and how its
 	// level falls per frame until then, 1 where it is stopped instead.
 	lasts   int
@@ -55,18 +57,40 @@ type sounding struct {
 	reading      reading
 }
 
+// Resting reports whether nothing is left: then there is nothing to be kept of it.
+func (s *sounding) Resting() bool { return s.left <= 0 }
+
+// Rest ends it.
+func (s *sounding) Rest() { s.left = 0 }
+
+// Ready makes room for all layers, so that no hit allocates.
+func (n *Note) Ready() {
+	for i := range n.layers {
+		n.layer(i)
+	}
+}
+
+func (n *Note) layer(i int) *sounding {
+	if n.layers[i] == nil {
+		n.layers[i] = &sounding{}
+	}
+	return n.layers[i]
+}
+
 // Trigger begins a hit of a voice.
 func (n *Note) Trigger(v *Voice, s Stroke) {
 	n.voice, n.level, n.semitones, n.cut, n.cutBy = v, v.gain(s.Velocity), s.Semitones, 1, 0
 	n.lasts, n.dying, n.dyingBy = 0, 1, 1
 	for i := range v.layers {
-		l, o := &v.layers[i], &n.layers[i]
+		l, o := &v.layers[i], n.layer(i)
+		n.levels[i], n.loudest[i] = 0, 0
 		o.wait, o.at, o.age = l.start, stride, 0
 		o.loudest, o.recent, o.recentFrames = 0, [2]float64{}, 0
 		if o.level = l.of.VelocityGain(s.Velocity) * n.level; o.level == 0 || !v.turns.sounds(i, l.of, s) {
 			o.left = 0 // it does not answer to this velocity, or it is not its turn
 			continue
 		}
+		n.levels[i] = o.level
 		copy(o.filter[:l.filters], l.filter[:l.filters])
 		late := 0
 		if l.recipe != nil {
@@ -86,6 +110,7 @@ func (n *Note) Trigger(v *Voice, s Stroke) {
 			k := min(late, stride)
 			o.at, late = k, late-k
 		}
+		n.loudest[i] = o.loudest
 	}
 }
 
@@ -115,7 +140,7 @@ func (n *Note) glide(from, to, ms float64) {
 		return
 	}
 	for i := range n.voice.layers {
-		l, o := &n.voice.layers[i], &n.layers[i]
+		l, o := &n.voice.layers[i], n.layers[i]
 		if o.left <= 0 {
 			continue
 		}
@@ -225,7 +250,7 @@ func (n *Note) add(b effect.Block) bool { return n.render(b, 0, b.Frames(), nil)
 func (n *Note) render(b effect.Block, from, to int, levels []float64) bool {
 	more := false
 	for i := range n.voice.layers {
-		l, s := &n.voice.layers[i], &n.layers[i]
+		l, s := &n.voice.layers[i], n.layers[i]
 		if s.left <= 0 {
 			continue
 		}
@@ -244,6 +269,7 @@ func (n *Note) render(b effect.Block, from, to int, levels []float64) bool {
 				out.Right[k] += part.Right[k] * level
 			}
 		}
+		n.loudest[i] = s.loudest
 		more = more || s.left > 0
 	}
 	return more
@@ -331,9 +357,9 @@ func (n *Note) Spent() bool {
 	}
 	loudest, recent := 0.0, 0.0
 	for i := range n.voice.layers {
-		s := &n.layers[i]
-		gain := s.level * max(math.Abs(n.voice.layers[i].gain[0]), math.Abs(n.voice.layers[i].gain[1]))
-		loudest = max(loudest, s.loudest*gain)
+		s := n.layers[i]
+		gain := n.levels[i] * max(math.Abs(n.voice.layers[i].gain[0]), math.Abs(n.voice.layers[i].gain[1]))
+		loudest = max(loudest, n.loudest[i]*gain)
 		if s.left > 0 {
 			if s.wait > 0 || s.age < watched {
 				return false // it begins
