@@ -1,6 +1,6 @@
 // A number that is edited by drag, wheel, typing and arrow keys alike; double
 // click brings the reset value back.
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { newGesture } from "../state/project";
 import { clamp, num } from "./format";
 import { useDrag } from "./useDrag";
@@ -34,7 +34,9 @@ export function NumberField(p: NumberFieldProps) {
   const dragging = useRef(false);
   const wheel = useRef({ gesture: "", at: 0 });
   const box = useRef<HTMLDivElement>(null);
+  const input = useRef<HTMLInputElement>(null);
   const shown = local ?? value;
+  const written = num(shown, digits);
 
   const set = (v: number, gesture: string) => {
     const next = clamp(v, min, max);
@@ -81,6 +83,13 @@ export function NumberField(p: NumberFieldProps) {
     return () => el?.removeEventListener("wheel", onWheel);
   });
 
+  // An answer that comes while the field has the focus is selected like what stood there before:
+  // the next key replaces it.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is selected whenever it is another
+  useLayoutEffect(() => {
+    if (text === null && input.current === document.activeElement) input.current?.select();
+  }, [written, text]);
+
   const commit = () => {
     if (text === null) return;
     const v = Number(text.replace(",", ".").replace("−", "-"));
@@ -114,6 +123,7 @@ export function NumberField(p: NumberFieldProps) {
           {label}
         </span>
         <input
+          ref={input}
           className={`num ${p.compact ? "w-[56px]" : "w-[72px]"} rounded border border-transparent bg-transparent px-1 text-right text-sm hover:border-line focus:border-line focus:bg-base-100`}
           role="spinbutton"
           aria-label={label}
@@ -121,7 +131,7 @@ export function NumberField(p: NumberFieldProps) {
           aria-valuemin={min}
           aria-valuemax={max}
           aria-valuetext={`${num(shown, digits)} ${unit}`}
-          value={text ?? num(shown, digits)}
+          value={text ?? written}
           onFocus={(e) => e.currentTarget.select()}
           onChange={(e) => setText(e.target.value)}
           onBlur={commit}
