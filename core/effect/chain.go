@@ -17,7 +17,7 @@ type slot struct {
 	mix       ramp
 	dry       Delay // what went in, as late as what comes out
 	sides     midSide
-	leftRight *[2][MaxBlock]float64 `state:"-"`
+	leftRight *[2][MaxBlock]float64 `state:"-"` // scratch of a block
 }
 
 func newSlot(k *Kind, rate float64, values []float64) slot {

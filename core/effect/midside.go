@@ -21,7 +21,7 @@ func channelsParam() param.Param {
 type midSide struct {
 	part  int
 	other Delay
-	memo  *[2][MaxBlock]float64 `state:"-"`
+	memo  *[2][MaxBlock]float64 `state:"-"` // scratch of a block
 }
 
 func newMidSide() midSide { return midSide{memo: new([2][MaxBlock]float64)} }

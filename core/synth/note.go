@@ -25,13 +25,14 @@ func Hard(velocity int, seed uint64) Stroke {
 // renders it, until On reports that nothing is left. Neither allocates, so notes
 // can live in a pool. The zero Note is silent.
 type Note struct {
-	voice      *Voice // nil: silent
-	level      float64
-	semitones  float64
-	layers     [sound.MaxLayers]*sounding
-	levels     [sound.MaxLayers]float64 // by the hit's velocity
-	loudest    [sound.MaxLayers]float64 // peaks of the layers' runs so far
-	cut, cutBy float64                  // fade level and its step per frame once cut
+	voice     *Voice // nil: silent
+	level     float64
+	semitones float64
+	layers    [sound.MaxLayers]*sounding
+	// Of each layer, also once nothing is left of it, when it is not kept any more: its level
+	// by the hit's velocity, and the peak of its runs so far.
+	levels, loudest [sound.MaxLayers]float64
+	cut, cutBy      float64 // fade level and its step per frame once cut
 	// What a hit's length asks for: frames until it ends, 0 for no end, and how its
 	// level falls per frame until then, 1 where it is stopped instead.
 	lasts   int

@@ -110,6 +110,11 @@ test("48 bars in five sections with a bar of silence, a low cut that rises and a
   // The last bar of the hold is silent, what rings as well.
   await cursorAt(page, 28, 48);
   await panel(page, "Put");
+  await page.keyboard.press("End");
+  await expect(page.getByText("At the cursor, 48.1.1")).toBeVisible();
+  await page.keyboard.press("Home");
+  await expect(page.getByText("At the cursor, 1.1.1")).toBeVisible();
+  await cursorAt(page, 28, 48);
   await page.getByRole("button", { name: "All", exact: true }).click();
   await page.getByRole("button", { name: /^all out at 28/ }).click();
   await page.getByLabel("what rings is cut").click();

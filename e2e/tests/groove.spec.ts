@@ -212,6 +212,16 @@ test("a long groove is scrolled and zoomed, by wheel, keys and the overview", as
   await openView(page, server, "groove");
   const bars = () => page.locator("#rows > svg").first().locator("text").evaluateAll((all) => all.map((t) => t.textContent).filter((t) => t?.startsWith("bar")));
   await expect.poll(bars).toEqual(["bar 1", "bar 2", "bar 3", "bar 4"]);
+  // A cursor that keys move stays in sight.
+  await page.locator('[data-lane="hat"]').focus();
+  await page.keyboard.press("End");
+  await expect.poll(async () => (await bars()).at(-1)).toBe("bar 64");
+  await page.keyboard.press("ArrowRight"); // round
+  await expect.poll(async () => (await bars())[0]).toBe("bar 1");
+  await page.keyboard.press("ArrowLeft");
+  await expect.poll(async () => (await bars()).at(-1)).toBe("bar 64");
+  await page.keyboard.press("Home");
+  await expect.poll(async () => (await bars())[0]).toBe("bar 1");
   await page.keyboard.press(".");
   await expect.poll(bars).toEqual(["bar 5", "bar 6", "bar 7", "bar 8"]);
   await page.keyboard.press("+");

@@ -267,6 +267,12 @@ test("a hit is moved and weighed by keys and by dragging", async ({ page, server
   const last = async () => (await documentOf(server, "Warm-up laps")).references[0].corrections.at(-1);
   const kick = page.locator('[data-family="kick"]');
   await kick.focus();
+  const window = page.getByTestId("on-show");
+  const from = (await window.boundingBox())?.x ?? 0;
+  await page.keyboard.press("End");
+  await expect.poll(async () => (await window.boundingBox())?.x, "the last hit is brought into sight").toBeGreaterThan(from + 50);
+  await page.keyboard.press("Home");
+  await expect.poll(async () => (await window.boundingBox())?.x).toBeLessThanOrEqual(from);
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("ArrowUp");
   await expect.poll(async () => (await last())?.kind).toBe("weigh");
