@@ -154,8 +154,9 @@ export function Facts(p: {
       {p.hit && (
         <section className="rounded-lg border border-line bg-base-100 p-2.5" aria-label="Selected hit">
           <p className="mb-1 text-xs text-muted">
-            <span className="num">{num(p.hit.offset_ms, 1, true)} ms</span> from its step, heard with{" "}
-            <span className="num">{num(p.hit.confidence * 100, 0)} %</span> confidence
+            <span className="num whitespace-nowrap">{num(p.hit.offset_ms, 1, true)} ms</span> from its step,
+            heard with <span className="num whitespace-nowrap">{num(p.hit.confidence * 100, 0)} %</span>{" "}
+            confidence
             {p.hit.covered &&
               "; Masked by another sound: placed at its family's usual offset until you move it"}
           </p>
@@ -181,10 +182,10 @@ export function Facts(p: {
               onChange={(v) => p.onWeigh(Math.round(v))}
             />
           </div>
-          <div className="flex gap-2">
+          <div className="mb-1.5 flex gap-2">
             <select
               aria-label="Family"
-              className="press px-1.5"
+              className="press min-w-0 grow px-1.5"
               value={p.hit.family}
               onChange={(e) => p.onRefile(e.target.value as Family, row)}
             >
@@ -194,19 +195,22 @@ export function Facts(p: {
                 </option>
               ))}
             </select>
-            <label className="flex items-center gap-1 text-xs" title="Re-files every hit of this row">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-xs"
-                checked={row}
-                onChange={(e) => setRow(e.target.checked)}
-              />
-              Change the whole row
-            </label>
-            <button type="button" className="press" onClick={p.onDrop} title="X">
-              Drop hit
+            <button type="button" className="press shrink-0" onClick={p.onDrop} title="X">
+              Remove hit
             </button>
           </div>
+          <label
+            className="flex items-center gap-1.5 text-xs"
+            title="Another family is that of every hit of this row"
+          >
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={row}
+              onChange={(e) => setRow(e.target.checked)}
+            />
+            Change the whole row
+          </label>
         </section>
       )}
       {groups.map((g) => (

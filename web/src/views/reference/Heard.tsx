@@ -348,8 +348,8 @@ export function Heard({
             )}
             <p className="mt-2 text-xs text-muted">
               Sticks lean left when early, right when late, shown ×{scale}; faint: not heard surely; with a
-              small head: a grace note. Drag a hit along or up and down; click it to re-file or drop it;
-              double click a row to add one.
+              small head: a grace note. Drag a hit along or up and down; click it to change its family or
+              remove it; double click a row to add one.
             </p>
           </>
         )}

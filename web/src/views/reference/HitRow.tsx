@@ -193,7 +193,7 @@ export function HitRow(p: {
         role="group"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the row takes keys: next, drop
         tabIndex={0}
-        className="relative"
+        className="relative focus-visible:-outline-offset-2"
         aria-label={`${familyName(p.family)}, ${hits.length} hits. Left and right go from hit to hit, up and down change velocity, Alt moves by 1 ms, X removes`}
         data-family={p.family}
         onKeyDown={keys}
