@@ -4,7 +4,7 @@
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:7878
 
-.PHONY: blind demo build generate front train test quick test-go test-front lint e2e e2e-long bench shots fuzz build-tools test-tools clean
+.PHONY: blind demo build generate front train test quick test-go test-front test-long lint e2e bench shots fuzz build-tools test-tools clean
 
 # npm install rather than npm ci: a registry may lack the builds of optional
 # tools for other platforms, which ci takes for a broken lock file. The lock
@@ -79,8 +79,8 @@ lint: build-tools web/node_modules/.package-lock.json
 RACED := ./app/jobs ./app/live ./app/store ./core/transcribe/drumnet
 AT_ONCE := Cancel|Concurrent|ManyUploads|While|OneOfMany|SharedAndGivenUp|Stream
 
-# Those whose longer tests count; they are tested whole.
-WHOLE := ./core/isolate ./core/transcribe ./core/format ./core/export ./app/service ./app/api ./app/live
+# Those whose tests under the race detector are the short ones; they are tested whole.
+WHOLE := ./core/format ./app/service ./app/api ./app/live
 
 # Seeds of fuzz tests are run like any test; make fuzz goes on from there.
 test-go: build-tools
@@ -95,8 +95,9 @@ test-front: web/node_modules/.package-lock.json
 e2e: build e2e/node_modules/.package-lock.json
 	cd e2e && npm run --silent check && npx playwright test
 
-# With the walks that take minutes and change seldom.
-e2e-long:
+# All that make test leaves out, too: whole tables, and walks that take minutes.
+test-long: test-tools build-tools
+	JUBRAK_PEERS=1 go test -timeout 60m ./...
 	JUBRAK_LONG=1 $(MAKE) e2e
 
 # Accuracy and speed; the figures in docs/listening.md, docs/engine.md and docs/live.md.

@@ -16,7 +16,7 @@ import (
 // given up; what nobody waits for ends.
 func TestMeasuringIsSharedAndGivenUp(t *testing.T) {
 	w := open(t)
-	st := make1(t, w, project.AddHit{Voice: "kick"}, project.SetBars{Bars: 32})
+	st := make1(t, w, project.AddHit{Voice: "kick"}, project.SetBars{Bars: 8})
 	var wg sync.WaitGroup
 	got := make([]*compare.Mine, 8)
 	for i := range got {

@@ -209,7 +209,7 @@ func TestReferencesOfEveryKind(t *testing.T) {
 	p := house(t)
 	p.Voices[sound.Kick] = profile.Voice{Lean: &profile.Range{}, Contour: make([]float64, 16), Accent: make([]float64, 16)}
 	of := []*Against{
-		{Analysis: heard(t, 0)}, {Analysis: p.Analysis(), Profile: p}, {Analysis: transcribe.Finish(&transcribe.Raw{Hits: []transcribe.Hit{}}, nil)}, against(t, 1),
+		{Analysis: heard(t, 1)}, {Analysis: p.Analysis(), Profile: p}, {Analysis: transcribe.Finish(&transcribe.Raw{Hits: []transcribe.Hit{}}, nil)}, against(t, 0),
 	}
 	for i, a := range of {
 		for j, b := range of {

@@ -9,6 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"jubrak/core/param"
+
+	"jubrak/internal/brief"
 )
 
 // highs is how loud an effect's output is from 14 to 23 kHz, beside the tone of 400 Hz that
@@ -74,7 +76,7 @@ func TestEveryNumberGlides(t *testing.T) {
 				continue
 			}
 			still := math.Inf(-1)
-			for _, v := range []float64{low, p.Between(low, high, 0.5), high} {
+			for _, v := range brief.First(2, low, high, p.Between(low, high, 0.5)) {
 				still = math.Max(still, highs(k, p, func() float64 { return v }))
 			}
 			assert.Less(t, moved, still+3, "%s %s", k.ID, p.ID)

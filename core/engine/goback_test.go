@@ -16,6 +16,8 @@ import (
 	"jubrak/core/mixer"
 	"jubrak/core/sound"
 	"jubrak/core/state"
+
+	"jubrak/internal/brief"
 )
 
 // songs that together have what an engine can have.
@@ -110,7 +112,7 @@ func TestPutBackPlaysTheSame(t *testing.T) {
 		return append(out, float32(m.Meter.Momentary()), float32(m.Engine.Position()))
 	}
 	for _, name := range names {
-		for seed := range uint64(3) {
+		for _, seed := range brief.First(1, uint64(0), 1, 2) {
 			r := rand.New(rand.NewPCG(seed, 7))
 			m := NewMonitor(Rate)
 			song := songs[name]

@@ -17,6 +17,8 @@ import (
 	"jubrak/core/measure"
 	"jubrak/core/sound"
 	"jubrak/fixtures/fits"
+
+	"jubrak/internal/brief"
 )
 
 func made(rate int, seconds float64, f func(t float64) float64) *audio.Buffer {
@@ -57,7 +59,7 @@ func TestFitsAKick(t *testing.T) {
 }
 
 func TestFitsNoise(t *testing.T) {
-	for _, f := range []sound.Family{sound.Snare, sound.HatClosed} {
+	for _, f := range brief.First(1, sound.Snare, sound.HatClosed) {
 		s := fits.Shots(f)[6]
 		r := fitted(t, &fit.Target{Sound: s.Sound, Family: f}, fit.Options{Effects: true, Evaluations: 300, Seed: 1})
 		assert.Less(t, r.Distance, map[sound.Family]float64{sound.Snare: 4.1, sound.HatClosed: 8.0}[f], "%s %s", f, s.Name)
@@ -67,12 +69,12 @@ func TestFitsNoise(t *testing.T) {
 // The same target, seed and evaluations make the same recipe, however many are tried at once.
 func TestFitsAreTheSameOnAnyMachine(t *testing.T) {
 	target := &fit.Target{Sound: made(48000, 0.4, falling), Family: sound.Kick}
-	one := fitted(t, target, fit.Options{Evaluations: 80, Seed: 7, Workers: 1, Effects: true})
-	many := fitted(t, target, fit.Options{Evaluations: 80, Seed: 7, Workers: 4, Effects: true})
+	one := fitted(t, target, fit.Options{Evaluations: 50, Seed: 7, Workers: 1, Effects: true})
+	many := fitted(t, target, fit.Options{Evaluations: 50, Seed: 7, Workers: 4, Effects: true})
 	assert.Equal(t, one.Recipe, many.Recipe)
-	other := fitted(t, target, fit.Options{Evaluations: 80, Seed: 8, Workers: 4, Effects: true})
+	other := fitted(t, target, fit.Options{Evaluations: 50, Seed: 8, Workers: 4, Effects: true})
 	assert.NotEqual(t, one.Recipe, other.Recipe)
-	given := fitted(t, target, fit.Options{Evaluations: 80, Seed: 7, Workers: 4, Effects: true, GivesWay: func() bool { return true }})
+	given := fitted(t, target, fit.Options{Evaluations: 50, Seed: 7, Workers: 4, Effects: true, GivesWay: func() bool { return true }})
 	assert.Equal(t, one.Recipe, given.Recipe)
 }
 
@@ -98,10 +100,10 @@ func TestStoppedFits(t *testing.T) {
 func TestHeldAndUnusedParts(t *testing.T) {
 	target := &fit.Target{Sound: made(48000, 0.5, falling), Family: sound.Kick}
 	from := sound.DefaultRecipe(sound.Kick)
-	r := fitted(t, target, fit.Options{Evaluations: 100, From: &from, Held: []string{"snap"}})
+	r := fitted(t, target, fit.Options{Evaluations: 60, From: &from, Held: []string{"snap"}})
 	assert.Equal(t, from.Snap, r.Recipe.Snap)
 	assert.NotEqual(t, from.Body, r.Recipe.Body)
-	r = fitted(t, target, fit.Options{Evaluations: 80, Parts: []string{"body"}})
+	r = fitted(t, target, fit.Options{Evaluations: 60, Parts: []string{"body"}})
 	for _, part := range []float64{r.Recipe.Noise.Level, r.Recipe.Snap.Level, r.Recipe.Ring.Level, r.Recipe.Metal.Level} {
 		assert.EqualValues(t, sound.Silent, part)
 	}

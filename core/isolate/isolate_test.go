@@ -18,6 +18,8 @@ import (
 	"jubrak/core/transcribe"
 	"jubrak/demo/rink"
 	"jubrak/fixtures/alone"
+
+	"jubrak/internal/brief"
 )
 
 func silent(float64) {}
@@ -165,9 +167,6 @@ func TestLeftOutAndDivided(t *testing.T) {
 // What bounds are kept on three of the loops of fixtures/alone; go run ./fixtures/alone/table
 // prints all (docs/drums.md).
 func TestDrumsOfLoops(t *testing.T) {
-	if testing.Short() {
-		t.Skip("much listening, and nothing of it at once")
-	}
 	most := map[string]map[sound.Family]float64{
 		alone.Dry:  {sound.Kick: 0.10, sound.Snare: 0.18, sound.HatClosed: 0.18},
 		alone.Room: {sound.Kick: 0.22, sound.Snare: 0.30, sound.HatClosed: 0.30},
@@ -175,7 +174,7 @@ func TestDrumsOfLoops(t *testing.T) {
 	}
 	scale := map[sound.Family]float64{sound.Kick: 9.4, sound.Snare: 9.4, sound.HatClosed: 13.2}
 	var known, right float64
-	for _, l := range alone.Numbered(7, 13, 22) {
+	for _, l := range alone.Numbered(brief.First(2, 7, 22, 13)...) {
 		raw, err := transcribe.Analyze(context.Background(), l.Audio, func(string, float64) {})
 		require.NoError(t, err)
 		list := find(t, l.Audio, transcribe.Finish(raw, nil).Hits)

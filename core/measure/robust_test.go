@@ -12,6 +12,8 @@ import (
 
 	"jubrak/core/audio"
 	"jubrak/core/dsp"
+
+	"jubrak/internal/brief"
 )
 
 // drum is a falling sine: amplitude 0.8, 60 dB down after decay ms, from start
@@ -31,7 +33,7 @@ func drum(rate int, seconds, decay, start, end float64) *audio.Buffer {
 func TestOffsetDoesNotSpoilTheTone(t *testing.T) {
 	for _, c := range []struct{ decay, seconds, start, end float64 }{{350, 1, 300, 49}, {350, 0.45, 300, 49}, {900, 2, 100, 41.2}, {120, 0.5, 400, 210}} {
 		clean := Measure(drum(48000, c.seconds, c.decay, c.start, c.end))
-		for _, level := range []float64{-60, -50, -40, -30, -20} {
+		for _, level := range brief.First(3, -60.0, -40, -20, -50, -30) {
 			b := drum(48000, c.seconds, c.decay, c.start, c.end)
 			for i := range b.Channels[0] {
 				b.Channels[0][i] += float32(audio.Gain(level))
@@ -120,7 +122,7 @@ func TestPitchOfASnareUnderNoise(t *testing.T) {
 	right, all := 0, 0
 	for _, f := range []float64{165, 200, 244, 328} {
 		for _, second := range []float64{-6, 0, 6} {
-			for _, noise := range []float64{-30, -15, -5, 0, 5} {
+			for _, noise := range brief.First(3, -15.0, 0, 5, -30, -5) {
 				for seed := range uint64(2) {
 					all++
 					m := Measure(snare(f, second, noise, seed))

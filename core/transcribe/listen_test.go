@@ -21,8 +21,7 @@ import (
 
 func silent(string, float64) {}
 
-// long leaves a test of much listening out of the short run, which has the race
-// detector: make test runs this package both ways.
+// long leaves a test of much listening out of the short run.
 func long(t *testing.T) {
 	t.Helper()
 	if testing.Short() {
@@ -42,7 +41,6 @@ func hear(t *testing.T, b *audio.Buffer) *transcribe.Analysis {
 // little under what fixtures/bench prints; docs/listening.md has the figures
 // that were asked for.
 func TestFixtures(t *testing.T) {
-	long(t)
 	scores := map[string][]truth.Score{}
 	for _, dir := range []string{"../../fixtures/gm", "../../fixtures/set"} {
 		for _, name := range truth.Names(dir) {
@@ -78,7 +76,6 @@ func TestFixtures(t *testing.T) {
 
 // The demo's recordings, whose drums the engine could not have made.
 func TestRinkTakes(t *testing.T) {
-	long(t)
 	for _, take := range rink.Takes {
 		a := hear(t, take.Record())
 		require.NotNil(t, a.Tempo, take.Name)
@@ -151,7 +148,6 @@ func TestHonestAboutNoDrums(t *testing.T) {
 }
 
 func TestOneSideSilentAndOppositeSides(t *testing.T) {
-	long(t)
 	b, tr, err := truth.Load("../../fixtures/gm", "driving-140")
 	require.NoError(t, err)
 	one := audio.New(b.Rate, 2, b.Frames())
@@ -274,7 +270,6 @@ func performance() *format.Performance {
 }
 
 func TestFollowShowsMoreAndMore(t *testing.T) {
-	long(t)
 	b, _, err := truth.Load("../../fixtures/gm", "lazy-88")
 	require.NoError(t, err)
 	var shown []transcribe.Raw
@@ -512,9 +507,6 @@ func TestFactsAreSentences(t *testing.T) {
 
 // Covered hits are few, and their times far less sure than those of others.
 func TestCoveredHitsAreTheLeastSure(t *testing.T) {
-	if testing.Short() {
-		t.Skip("listens to a recording")
-	}
 	b, played, err := truth.Load("../../fixtures/set", "dry-house-119")
 	require.NoError(t, err)
 	raw, err := transcribe.Analyze(t.Context(), b, silent)

@@ -76,7 +76,6 @@ func count(a *transcribe.Analysis) map[sound.Family]int {
 // One source of noise is one row, whatever its colour, decay, level, place and width:
 // before, four of these gave 34 to 56 hits of a shaker that nobody plays.
 func TestOneNoiseIsOneRow(t *testing.T) {
-	long(t)
 	for _, n := range []noiseHat{
 		{colour: 8500, octaves: 2, decay: 55, level: -3, vary: 20, bpm: 108, wide: 9},
 		{8000, 2, 60, -4, 0, 0, 0, 104, 0},
@@ -104,7 +103,6 @@ func TestOneNoiseIsOneRow(t *testing.T) {
 
 // Two sources that are there stay two.
 func TestTwoNoisesStayTwo(t *testing.T) {
-	long(t)
 	for _, n := range []noiseHat{{8000, 4, 50, 0, 2, 0, 0, 140, 0}, {9000, 3, 40, 0, 2, 0, 0.3, 96, 0}, {11000, 1, 25, 0, 0, 0, 0, 84, 0}} {
 		got := count(hear(t, loopOf(t, n, true)))
 		assert.InDelta(t, 32, got[sound.HatClosed], 3, "%+v: %v", n, got)

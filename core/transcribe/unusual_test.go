@@ -51,7 +51,6 @@ func metal(hz, decay float64, ratios ...float64) func(*rand.Rand, []float32, flo
 // Strokes of sounds that nobody has taught are found, as percussion with little
 // confidence where they cannot be named, and that is said.
 func TestStrokesThatNobodyKnows(t *testing.T) {
-	long(t)
 	for name, b := range map[string]*audio.Buffer{
 		"metal, 700 Hz": strokes(5, metal(700, 0.1, 1, 1.47, 2.09, 2.56, 3.39)), "metal, 1.8 kHz": strokes(6, metal(1800, 0.06, 1, 1.41, 1.93, 2.77)),
 		"wood": strokes(10, metal(1100, 0.015, 1, 2.3)), "noise, 800 Hz": strokes(2, burst(800, 0.7, 0.1)), "noise, 1.5 kHz": strokes(4, burst(1500, 2, 0.02)),
@@ -83,7 +82,6 @@ func TestStrokesThatNobodyKnows(t *testing.T) {
 // A recording in which nothing drum-like repeats says so, and none of its hits is
 // reported with confidence.
 func TestNoDrumsRecognized(t *testing.T) {
-	long(t)
 	tone := func(seconds float64, f func(t float64) float64) *audio.Buffer {
 		b := audio.New(44100, 1, int(44100*seconds))
 		for i := range b.Channels[0] {

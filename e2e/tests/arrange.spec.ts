@@ -168,7 +168,7 @@ test("48 bars in five sections with a bar of silence, a low cut that rises and a
 });
 
 test("a break where only the kick's reverb is left, sped up by three semitones", async ({ page, server }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   const name = "Warm-up laps";
   await openView(page, server, "mix", name);
   await page.getByRole("button", { name: "Add an effect to Kick" }).click();
@@ -237,7 +237,7 @@ test("drums under a song of 90 s, ducked, without its own drums, a quarter-bar d
   page,
   server,
 }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   test.setTimeout(240_000);
   const name = "Warm-up laps";
   await openView(page, server, "arrange", name);

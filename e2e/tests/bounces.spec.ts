@@ -187,7 +187,7 @@ test("an 808 at 148 that glides an octave up for a step and cuts itself, in key"
 });
 
 test("four on the floor at 115 off the grid: claps early, hats late, shakers from a loop", async ({ page, server }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   const d = new Desk(page, server, "off-the-grid");
   await d.begin("House lights", 115, 2);
   await d.view("2");
@@ -213,7 +213,7 @@ test("four on the floor at 115 off the grid: claps early, hats late, shakers fro
 });
 
 test("a lazy 93: kicks late until bar 4, a ghost, late hats, four claps in turn, a tambourine alone", async ({ page, server }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   const d = new Desk(page, server, "lazy-93");
   await d.begin("Dust under the seats", 93, 4);
   await d.view("2");
@@ -251,7 +251,7 @@ test("a lazy 93: kicks late until bar 4, a ghost, late hats, four claps in turn,
 });
 
 test("a hand drum in place of every second snare, bells for hats, the same bounce", async ({ page, server }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   const d = new Desk(page, server, "hand-drum-and-bells");
   await d.begin("Hands and skins", 104, 2);
   await d.draw("kick", "9..7....9.6..... 9..7....9.6.....");
@@ -271,7 +271,7 @@ test("a hand drum in place of every second snare, bells for hats, the same bounc
 });
 
 test("all sixteenths of all parts swung alike at 121", async ({ page, server }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   const d = new Desk(page, server, "all-swung-alike");
   await d.begin("House lights", 121, 1);
   await d.number("Swing", 58);
@@ -290,7 +290,7 @@ test("all sixteenths of all parts swung alike at 121", async ({ page, server }) 
 });
 
 test("a sparse 808 spaced as four chords, and an open hat backwards that ends on the beat", async ({ page, server }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   const d = new Desk(page, server, "four-chords");
   await d.begin("Half-time", 140, 4);
   await page.getByLabel("Key", { exact: true }).fill("G minor");
@@ -313,7 +313,7 @@ test("a sparse 808 spaced as four chords, and an open hat backwards that ends on
 });
 
 test("a five-bar cycle against a four-bar one, kept as cycles and never unrolled", async ({ page, server }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   const d = new Desk(page, server, "five-against-four");
   await d.begin("House lights", 122, 4);
   await d.draw("kick", "9...9...9...9... 9...9...9...9... 9...9...9...9... 9...9...9...9...");

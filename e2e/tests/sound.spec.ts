@@ -267,7 +267,7 @@ test("a voice is fitted to a drum of the reference: heard meanwhile, stopped, ta
 });
 
 test("a chain is fitted to the reference; a feel leans on a genre; a sound is brought into tones", async ({ page, server }) => {
-  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make e2e-long");
+  test.skip(!process.env.JUBRAK_LONG, "one of the long ones: make test-long");
   await openView(page, server, "mix");
   await page.getByRole("button", { name: "Fit to the reference" }).click();
   const fitted = page.getByRole("region", { name: "Fitted chain" });
