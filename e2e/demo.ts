@@ -10,7 +10,7 @@ export default async function () {
   const server = new Server(data);
   await server.start();
   const { projects } = (await (await fetch(`${server.url}/api/projects`)).json()) as { projects: { id: string }[] };
-  for (const p of projects) await fetch(`${server.url}/api/projects/${p.id}/compare`);
+  await Promise.all(projects.map((p) => fetch(`${server.url}/api/projects/${p.id}/compare`)));
   await server.stop();
   process.env.JUBRAK_DEMO = data;
   return () => rmSync(data, { recursive: true, force: true });

@@ -1,12 +1,12 @@
 // The output meter. Its bars are a canvas, which the browser shows without drawing the page anew.
 import { useCallback, useRef } from "react";
 import { monitor } from "../live/monitor";
-import { textEvery, useFrames, write } from "../live/useFrames";
+import { textEvery, useEvery, write } from "../live/useEvery";
 import { Canvas, colourOf } from "./Canvas";
 import { num } from "./format";
 
 const floor = -48; // dB, the left end of the meter
-const barsEvery = 30; // ms
+const barsEvery = 50; // ms; each time the page is put together anew
 const falls = 0.045; // dB a millisecond
 const width = 96;
 const height = 20;
@@ -66,13 +66,13 @@ export function Meter() {
       if (db > floor) bar(y, 1 - db / floor, "var(--color-info)");
     });
   }, []);
-  useFrames(barsEvery, (silent) => {
+  useEvery(barsEvery, (silent) => {
     held.current.take(monitor.takePeaks(), performance.now());
     if (silent) held.current.rest();
     const pen = canvas.current?.getContext("2d");
     if (pen) paint(pen);
   });
-  useFrames(textEvery, () => {
+  useEvery(textEvery, () => {
     const top = held.current.peak;
     const r = monitor.report;
     write(peak.current, top > -120 ? `${num(top)} dBFS` : "– dBFS");

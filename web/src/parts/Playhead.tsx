@@ -1,6 +1,7 @@
 // The line that moves with the sound, past React, since it changes all the time.
 import { useEffect, useRef } from "react";
 import { monitor, useMonitor } from "../live/monitor";
+import { eachFrame } from "../live/useEvery";
 import { Gliding, glidesTo, longest } from "../time/glide";
 
 export function Playhead({
@@ -22,10 +23,9 @@ export function Playhead({
   place.current = { toX, study, piece };
   useEffect(() => {
     if (!playing) return;
-    let frame = 0;
     let glides: Animation | null = null;
     const gliding = new Gliding();
-    const move = (now: number) => {
+    const move = () => {
       const el = line.current;
       const r = monitor.report;
       const x = r.playing
@@ -40,22 +40,22 @@ export function Playhead({
         glides?.cancel();
         glides = null;
       }
-      const next = x === null ? null : gliding.at(x, now);
+      const next = x === null ? null : gliding.at(x, monitor.reportAt);
       if (el && next) {
+        const now = performance.now();
         glides?.cancel();
         glides = el.animate(
-          [next.since, next.since + longest].map((at) => ({
+          [now, now + longest].map((at) => ({
             transform: `translateX(${glidesTo(next, at)}px)`,
             opacity: 1,
           })),
           { duration: longest, fill: "forwards" },
         );
       }
-      frame = requestAnimationFrame(move);
     };
-    frame = requestAnimationFrame(move);
+    const timer = setInterval(move, eachFrame);
     return () => {
-      cancelAnimationFrame(frame);
+      clearInterval(timer);
       glides?.cancel();
     };
   }, [playing]);

@@ -2,7 +2,7 @@
 import { Play, Square } from "lucide-react";
 import { memo, useEffect, useRef } from "react";
 import { monitor, useMonitor } from "../live/monitor";
-import { textEvery, useFrames, write } from "../live/useFrames";
+import { textEvery, useEvery, write } from "../live/useEvery";
 import type { Source } from "../live/wire";
 import { useProject } from "../state/project";
 import { useActiveReference, useInfo, usePiece } from "../state/queries";
@@ -201,7 +201,7 @@ function Position({ beats, bpm }: { beats: number; bpm: number }) {
   const bars = useRef<HTMLDivElement>(null);
   const time = useRef<HTMLDivElement>(null);
   const facts = usePiece(250).data;
-  useFrames(textEvery, () => {
+  useEvery(textEvery, () => {
     const tick = monitor.report.playing ? monitor.report.position : 0;
     if (facts && monitor.report.playing && monitor.report.piece) {
       write(bars.current, placeText(facts, tick));

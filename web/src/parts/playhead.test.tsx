@@ -4,20 +4,13 @@ import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { monitor, useMonitor } from "../live/monitor";
 import { Playhead } from "./Playhead";
 
-let frame: FrameRequestCallback | null = null;
 let set: { from: string; to: string }[] = [];
 let cancelled = 0;
 
 beforeEach(() => {
   set = [];
   cancelled = 0;
-  vi.stubGlobal("requestAnimationFrame", (f: FrameRequestCallback) => {
-    frame = f;
-    return 1;
-  });
-  vi.stubGlobal("cancelAnimationFrame", () => {
-    frame = null;
-  });
+  vi.useFakeTimers();
   Element.prototype.animate = ((frames: { transform: string }[]) => {
     set.push({ from: frames[0]?.transform ?? "", to: frames[1]?.transform ?? "" });
     return { cancel: () => cancelled++ };
@@ -27,21 +20,22 @@ beforeEach(() => {
 
 afterEach(() => {
   cleanup();
-  vi.unstubAllGlobals();
+  vi.useRealTimers();
   useMonitor.setState({ playing: false });
 });
 
-/** Draws frames for ms from a time on, with the groove at a tick. */
-function frames(from: number, ms: number, tick: (now: number) => number, piece = false) {
-  for (let now = from; now < from + ms; now += 1000 / 60) {
-    monitor.report = { ...monitor.report, playing: true, piece, position: tick(now) };
-    act(() => frame?.(now));
+/** Lets ms pass, with reports of where the groove is 94 times a second. */
+function reports(ms: number, tick: () => number, piece = false) {
+  for (let at = 0; at < ms; at += 32 / 3) {
+    monitor.report = { ...monitor.report, playing: true, piece, position: tick() };
+    monitor.reportAt = performance.now();
+    act(() => vi.advanceTimersByTime(32 / 3));
   }
 }
 
 test("the playhead glides ahead at the speed of the sound", () => {
   render(<Playhead toX={(tick) => tick / 10} />);
-  frames(0, 2000, (now) => now);
+  reports(2000, () => performance.now());
   expect(set.length).toBeLessThan(20);
   const last = set.at(-1);
   const [from, to] = [last?.from, last?.to].map((t) => Number(/\((.*)px\)/.exec(t ?? "")?.[1]));
@@ -50,28 +44,28 @@ test("the playhead glides ahead at the speed of the sound", () => {
 
 test("a playhead out of sight is taken away, and comes back", () => {
   render(<Playhead toX={(tick) => (tick < 100 ? tick : null)} />);
-  frames(0, 50, () => 50);
+  reports(50, () => 50);
   const before = set.length;
-  frames(100, 50, () => 500);
+  reports(50, () => 500);
   expect(cancelled).toBe(before);
   expect(set.length).toBe(before);
-  frames(200, 50, () => 20);
+  reports(50, () => 20);
   expect(set.at(-1)?.from).toBe("translateX(20px)");
 });
 
 test("the groove's playhead stays away while the arrangement plays, and the other way round", () => {
   render(<Playhead toX={(tick) => tick} />);
-  frames(0, 50, () => 50, true);
+  reports(50, () => 50, true);
   expect(set).toEqual([]);
   cleanup();
   render(<Playhead piece toX={(tick) => tick} />);
-  frames(100, 50, () => 50, true);
+  reports(50, () => 50, true);
   expect(set.length).toBeGreaterThan(0);
 });
 
 test("with the end of the sound the playhead is gone", () => {
   const { container } = render(<Playhead toX={(tick) => tick} />);
-  frames(0, 50, () => 50);
+  reports(50, () => 50);
   act(() => useMonitor.setState({ playing: false }));
   expect(container.innerHTML).toBe("");
   expect(cancelled).toBe(set.length);

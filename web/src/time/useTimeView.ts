@@ -3,6 +3,7 @@
 import { useCallback, useEffect, useRef } from "react";
 import { create } from "zustand";
 import { monitor, useMonitor } from "../live/monitor";
+import { eachFrame } from "../live/useEvery";
 import { type Axis, following, held, type Limits, scrolled, sighted, type View, zoomed } from "./axis";
 
 interface Views {
@@ -100,9 +101,7 @@ export function useFollow(time: TimeView, where: (tick: number) => number | null
   latest.current = { time, where };
   useEffect(() => {
     if (!playing || !follow) return;
-    let frame = 0;
     const look = () => {
-      frame = requestAnimationFrame(look);
       const { time, where } = latest.current;
       const { report } = monitor;
       const at = report.playing && report.piece === piece && !time.whole ? where(report.position) : null;
@@ -110,7 +109,7 @@ export function useFollow(time: TimeView, where: (tick: number) => number | null
       const next = following(time.view, at, time.limits);
       if (next.from !== time.view.from) time.show(next);
     };
-    frame = requestAnimationFrame(look);
-    return () => cancelAnimationFrame(frame);
+    const timer = setInterval(look, eachFrame);
+    return () => clearInterval(timer);
   }, [playing, follow, piece]);
 }

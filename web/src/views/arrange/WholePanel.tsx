@@ -3,6 +3,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Document, Schemas } from "../../api/client";
 import { monitor, useMonitor } from "../../live/monitor";
+import { eachFrame } from "../../live/useEvery";
 import { count, minutes, num } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { TextBox } from "../../parts/TextBox";
@@ -188,9 +189,7 @@ function Run({ doc }: { doc: Document }) {
     if (!running) return;
     let bar = -1;
     let position = -1;
-    let frame = 0;
     const look = () => {
-      frame = requestAnimationFrame(look);
       const r = monitor.report;
       if (!r.playing || r.piece) return;
       const g = latest.current.doc.groove;
@@ -201,8 +200,8 @@ function Run({ doc }: { doc: Document }) {
       }
       position = r.position;
     };
-    frame = requestAnimationFrame(look);
-    return () => cancelAnimationFrame(frame);
+    const timer = setInterval(look, eachFrame);
+    return () => clearInterval(timer);
   }, [running]);
   useEffect(() => {
     if (!running) return;

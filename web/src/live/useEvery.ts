@@ -1,28 +1,24 @@
-// What follows the sound while there is any, past React.
+// What follows the sound while there is any, past React. It looks every so often by a timer:
+// an animation frame that is asked for makes the browser draw one, whether anything changed or not.
 import { useEffect, useRef } from "react";
 import { useMonitor } from "./monitor";
 
 /** How often texts that follow the sound are written, ms: more cannot be read. */
 export const textEvery = 100;
 
-/** Calls f about every so many ms once sound has begun; before and behind that once, as silent. */
-export function useFrames(every: number, f: (silent: boolean) => void) {
+/** How often what must keep up with the picture is looked at, ms. */
+export const eachFrame = 16;
+
+/** Calls f every so many ms once sound has begun; before and behind that once, as silent. */
+export function useEvery(every: number, f: (silent: boolean) => void) {
   const latest = useRef(f);
   latest.current = f;
   const silent = useMonitor((m) => m.link === "idle");
   useEffect(() => {
     latest.current(silent);
     if (silent) return;
-    let frame = 0;
-    let last = 0;
-    const run = (now: number) => {
-      frame = requestAnimationFrame(run);
-      if (now - last < every) return;
-      last = now;
-      latest.current(false);
-    };
-    frame = requestAnimationFrame(run);
-    return () => cancelAnimationFrame(frame);
+    const timer = setInterval(() => latest.current(false), every);
+    return () => clearInterval(timer);
   }, [silent, every]);
 }
 
