@@ -25,16 +25,16 @@ export function Playhead({
     if (!playing) return;
     let glides: Animation | null = null;
     const gliding = new Gliding();
+    let last: { place: number; x: number } | null = null;
     const move = () => {
       const el = line.current;
       const r = monitor.report;
-      const x = r.playing
-        ? r.piece === place.current.piece
-          ? place.current.toX(r.position)
-          : null
-        : r.studying
-          ? (place.current.study?.(r.position) ?? null)
-          : null;
+      const { toX, study, piece } = place.current;
+      const to = r.playing ? (r.piece === piece ? toX : undefined) : r.studying ? study : undefined;
+      const x = to?.(r.position) ?? null;
+      const there = last && (to?.(last.place) ?? null);
+      if (last && there !== null && there !== last.x) gliding.shift(there - last.x);
+      last = x === null ? null : { place: r.position, x };
       if (el && x === null) {
         gliding.stop();
         glides?.cancel();

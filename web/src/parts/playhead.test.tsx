@@ -42,6 +42,17 @@ test("the playhead glides ahead at the speed of the sound", () => {
   expect((to ?? 0) - (from ?? 0)).toBeCloseTo(100, 0); // 0.1 pixels a millisecond, for a second
 });
 
+test("a view that is scrolled a little takes the playhead along at once, and it glides on", () => {
+  const { rerender } = render(<Playhead toX={(tick) => tick / 10} />);
+  const from = () => Number(/\((.*)px\)/.exec(set.at(-1)?.from ?? "")?.[1]);
+  const to = () => Number(/\((.*)px\)/.exec(set.at(-1)?.to ?? "")?.[1]);
+  reports(2000, () => performance.now());
+  rerender(<Playhead toX={(tick) => tick / 10 - 9} />);
+  reports(11, () => performance.now());
+  expect(from()).toBeCloseTo(performance.now() / 10 - 9, -0.5);
+  expect(to() - from()).toBeCloseTo(100, 0);
+});
+
 test("a playhead out of sight is taken away, and comes back", () => {
   render(<Playhead toX={(tick) => (tick < 100 ? tick : null)} />);
   reports(50, () => 50);

@@ -42,7 +42,7 @@ export class Gliding {
     const { track } = this;
     const last = track.at(-1);
     if (last && now <= last.at) return null;
-    // It went round, or the view was scrolled: what was before says nothing.
+    // It went round: what was before says nothing.
     const speed = this.glide?.speed ?? 0;
     if (
       last &&
@@ -58,6 +58,12 @@ export class Gliding {
     }
     this.glide = next;
     return next;
+  }
+
+  /** The view was scrolled or zoomed by so many pixels where the line is: it is set there at once. */
+  shift(by: number) {
+    for (const p of this.track) p.x += by;
+    this.glide = null;
   }
 
   /** The line is out of sight. */
